@@ -1,0 +1,111 @@
+import { compile, selectAll } from 'css-select';
+import { isTag, isText, type AnyNode, type Document, type Element } from 'domhandler';
+import { getAttributeValue } from 'domutils';
+import { parseDocument } from 'htmlparser2';
+import { fail, ok, type Result } from '../result';
+import { localeTag } from '../value/locale';
+import { foldText } from '../value/parse';
+
+export type { Document, Element } from 'domhandler';
+
+/** Elements whose text a reader of the page never sees. */
+const UNSEEN = new Set(['script', 'style', 'template', 'noscript', 'head', 'svg', 'iframe', 'object']);
+const BLOCKS = new Set(
+  'address article aside blockquote br dd div dl dt fieldset figure footer form h1 h2 h3 h4 h5 h6 header hr li main nav ol p pre section table td th tr ul'.split(' '),
+);
+const LONGEST_SELECTOR = 500;
+
+/** Parses HTML leniently, as it came; nothing in it is run. */
+export function parseHtml(body: string): Document {
+  return parseDocument(body, { decodeEntities: true, lowerCaseTags: true, lowerCaseAttributeNames: true });
+}
+
+/** Every element a CSS selector matches, in document order; the error is the reason a selector is not valid. */
+export function selectElements(document: Document, selector: string): Result<Element[], string> {
+  const checked = checkSelector(selector);
+  if (!checked.ok) return checked;
+  try {
+    return ok(selectAll<AnyNode, Element>(checked.value, document));
+  } catch (error) {
+    return fail(reasonOf(error));
+  }
+}
+
+/** A trimmed selector that is known to parse, or the reason why it does not. */
+function checkSelector(selector: string): Result<string, string> {
+  const trimmed = selector.trim();
+  if (trimmed === '') return fail('The selector is empty.');
+  if (trimmed.length > LONGEST_SELECTOR) return fail(`A selector may have at most ${LONGEST_SELECTOR} characters.`);
+  try {
+    compile(trimmed);
+    return ok(trimmed);
+  } catch (error) {
+    return fail(reasonOf(error));
+  }
+}
+
+function reasonOf(error: unknown): string {
+  return error instanceof Error ? error.message : 'This is not a CSS selector.';
+}
+
+/** Whether an element, by its own attributes, is kept from view: `hidden`, `aria-hidden`, or inline `display: none`. */
+export function isHidden(element: Element): boolean {
+  if (UNSEEN.has(element.name)) return true;
+  if (element.attribs.hidden !== undefined) return true;
+  const style = element.attribs.style ?? '';
+  return /display\s*:\s*none|visibility\s*:\s*hidden/i.test(style);
+}
+
+/** The text that a reader sees in a node: hidden parts left out, white space folded, blocks set apart. */
+export function visibleText(node: AnyNode | Document): string {
+  const pieces: string[] = [];
+  gather(node, pieces);
+  return foldText(pieces.join(''));
+}
+
+function gather(root: AnyNode | Document, pieces: string[]): void {
+  const open: (AnyNode | Document | string)[] = [root];
+  for (let next = open.pop(); next !== undefined; next = open.pop()) {
+    if (typeof next === 'string') pieces.push(next);
+    else if (isText(next)) pieces.push(next.data);
+    else if (isTag(next) && isHidden(next)) continue;
+    else if ('children' in next) {
+      const block = isTag(next) && BLOCKS.has(next.name);
+      if (block) open.push(' ');
+      for (let at = next.children.length - 1; at >= 0; at -= 1) open.push(next.children[at] as AnyNode);
+      if (block) open.push(' ');
+    }
+  }
+}
+
+/** What a page says of itself. */
+export interface PageFacts {
+  title: string | null;
+  /** The shop's or publication's own name, where the page states it. */
+  siteName: string | null;
+  /** BCP 47 tag stated by the page. */
+  locale: string | null;
+}
+
+/** Reads the title, the site's name and the language a page states. */
+export function pageFacts(document: Document): PageFacts {
+  const first = (selector: string) => selectAll<AnyNode, Element>(selector, document)[0];
+  const meta = (name: string) => {
+    const element = first(`meta[property="${name}"], meta[name="${name}"]`);
+    return element === undefined ? null : (getAttributeValue(element, 'content')?.trim() ?? null);
+  };
+  const heading = first('h1');
+  const title = first('title');
+  return {
+    title: (heading && visibleText(heading)) || (title && foldText(textOf(title))) || null,
+    siteName: meta('og:site_name') || meta('application-name') || null,
+    locale: localeTag(first('html')?.attribs.lang) ?? localeTag(meta('og:locale')),
+  };
+}
+
+/** All text below a node, seen or not. */
+export function textOf(node: AnyNode): string {
+  if (isText(node)) return node.data;
+  return 'children' in node ? node.children.map(textOf).join('') : '';
+}
+

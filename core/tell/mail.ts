@@ -1,0 +1,157 @@
+import { foldText } from '../value/parse';
+import { formatValue } from '../value/format';
+import { formatDuration, formatInstant, type Place } from '../when/format';
+import { html, type Markup } from './markup';
+import { describeAsked, differenceParts, headline, moved, type News } from './news';
+
+/** One alert with the addresses that a mail about it leads to. */
+export interface AlertItem {
+  news: News;
+  page: string;
+  watch: string;
+}
+
+/** One edition of an at-once report, as one reader gets it. */
+export interface AlertMail {
+  report: string;
+  /** The edition's number within the report, and the mail's number for this reader. */
+  edition: number;
+  readerName: string;
+  readerNumber: number;
+  made: number;
+  alerts: AlertItem[];
+  /** How many runs stood behind it. */
+  coverage: string;
+  reportLink: string;
+  place: Place;
+}
+
+/** A message ready for a route: a header line, and the same news in two forms. */
+export interface Message {
+  subject: string;
+  html: string;
+  text: string;
+}
+
+const MOST_SUBJECT = 140;
+
+/** Renders an at-once edition as a mail. Every foreign text is escaped in HTML and kept off header lines. */
+export function alertMail(mail: AlertMail): Message {
+  return { subject: subject(mail), html: alertHtml(mail).markup, text: alertText(mail) };
+}
+
+function subject(mail: AlertMail): string {
+  const { locale } = mail.place;
+  const [first] = mail.alerts;
+  if (first === undefined) return mail.report;
+  const { news } = first;
+  const was = news.previous === null ? '' : `, ${moved(news, locale)}`;
+  const more = mail.alerts.length > 1 ? ` and ${mail.alerts.length - 1} more` : '';
+  return oneLine(`${news.site}: ${news.subject} ${news.field.label} ${formatValue(news.value, locale)}${was}${more}`);
+}
+
+function oneLine(text: string): string {
+  // eslint-disable-next-line no-control-regex -- control characters are what must be kept out of a header
+  const line = foldText(text.replace(/[\u0000-\u001f\u007f]/g, ' '));
+  return line.length > MOST_SUBJECT ? `${line.slice(0, MOST_SUBJECT - 1)}…` : line;
+}
+
+interface Fact {
+  name: string;
+  said: string;
+}
+
+function facts({ news }: AlertItem, place: Place): Fact[] {
+  const before = news.lookedBefore;
+  const gap = before === null ? '' : ` (${formatDuration(news.seenAt - before)} earlier)`;
+  return [
+    { name: 'Seen', said: formatInstant(news.seenAt, 'exact', place) },
+    { name: 'Last look before', said: before === null ? 'none; this is the first' : `${formatInstant(before, 'exact', place)}${gap}` },
+    { name: 'Asked for by', said: describeAsked(news, place.locale) },
+  ];
+}
+
+const INK = '#1D2124';
+const SECOND = '#4C545A';
+const THIRD = '#656D73';
+const RULE = '#D9D5CB';
+const TONES = { worse: '#9C4526', better: '#14626A', neither: INK } as const;
+const SERIF = "Newsreader,Georgia,'Times New Roman',serif";
+const SANS = "'Hanken Grotesk','Segoe UI',Helvetica,Arial,sans-serif";
+
+function alertHtml(mail: AlertMail): Markup {
+  const { place } = mail;
+  return html`<!doctype html>
+<html lang="${place.locale}">
+<head><meta charset="utf-8"><meta name="viewport" content="width=device-width, initial-scale=1"><meta name="color-scheme" content="light"><title>${mail.report}</title></head>
+<body style="margin:0;padding:0;background:#FDFCF9;color:${INK};font-family:${SANS};font-size:14px;line-height:20px">
+<table role="presentation" width="100%" cellpadding="0" cellspacing="0" style="border-collapse:collapse"><tr><td align="center" style="padding:28px 20px">
+<table role="presentation" width="632" cellpadding="0" cellspacing="0" style="border-collapse:collapse;max-width:632px;width:100%;text-align:left">
+<tr><td style="border-bottom:2px solid ${INK};padding:0 0 10px;font:500 22px/28px ${SERIF}">${mail.report}</td>
+<td align="right" style="border-bottom:2px solid ${INK};padding:0 0 10px;font-size:12px;color:${THIRD}">edition ${mail.edition} &#183; ${formatInstant(mail.made, 'moment', place)} &#183; for ${mail.readerName}, no. ${mail.readerNumber}</td></tr>
+${mail.alerts.map((item) => alertBlock(item, place))}
+<tr><td colspan="2" style="border-top:1px solid ${RULE};padding:12px 0 0;font-size:12px;line-height:18px;color:${THIRD}">${mail.coverage} This mail leaves out nothing of the edition.<br><a href="${mail.reportLink}" style="color:${SECOND}">Read in Shrike</a></td></tr>
+</table></td></tr></table></body></html>`;
+}
+
+function alertBlock(item: AlertItem, place: Place): Markup {
+  const { news } = item;
+  const line = headline(news, place.locale);
+  const tone = TONES[news.change?.sense ?? 'neither'];
+  const meaning = line.meaning === '' ? html`` : html`, <span style="color:${tone}">${line.meaning}</span>`;
+  return html`<tr><td colspan="2" style="padding:18px 0 6px;font:500 22px/29px ${SERIF}">${line.lead}${meaning}</td></tr>
+<tr><td colspan="2" style="padding:6px 0 10px">${movedTable(news, place)}</td></tr>
+<tr><td colspan="2" style="padding:0 0 10px"><table role="presentation" cellpadding="0" cellspacing="0">${facts(item, place).map(factRow)}</table></td></tr>
+<tr><td colspan="2" style="padding:0 0 22px"><a href="${item.page}" style="color:${INK}">Open the page</a> &#183; <a href="${item.watch}" style="color:${INK}">Open the watch in Shrike</a><br><span style="font-size:12px;color:${THIRD};word-break:break-all">${item.page}</span></td></tr>`;
+}
+
+function movedTable(news: News, place: Place): Markup {
+  const head = `padding:0 0 5px;font-weight:400;font-size:12px;color:${THIRD};border-bottom:1px solid ${RULE}`;
+  const cell = `padding:6px 0;border-bottom:1px solid ${RULE};font-variant-numeric:tabular-nums`;
+  const difference = news.change === null ? html`&#8211;` : differenceCell(news, place);
+  return html`<table width="100%" cellpadding="0" cellspacing="0" style="border-collapse:collapse">
+<tr><th align="left" style="${head}">Field</th><th align="right" style="${head}">Was</th><th align="right" style="${head}">Now</th><th align="right" style="${head}">Difference</th></tr>
+<tr><td style="${cell}">${news.field.label}</td><td align="right" style="${cell};color:${THIRD}">${news.previous === null ? '–' : formatValue(news.previous, place.locale)}</td><td align="right" style="${cell};font-weight:700">${formatValue(news.value, place.locale)}</td><td align="right" style="${cell}">${difference}</td></tr></table>`;
+}
+
+function differenceCell(news: News, place: Place): Markup {
+  if (news.change === null) return html``;
+  const parts = differenceParts(news.change, place.locale);
+  return html`<span style="color:${TONES[news.change.sense]};font-weight:700;white-space:nowrap">${parts.glyph} ${parts.amount}${parts.percent === null ? '' : ` ${parts.percent}`}</span>`;
+}
+
+function factRow(fact: Fact): Markup {
+  return html`<tr><td style="padding:1px 18px 1px 0;color:${THIRD};font-size:12px;white-space:nowrap;vertical-align:top">${fact.name}</td><td style="padding:1px 0">${fact.said}</td></tr>`;
+}
+
+function alertText(mail: AlertMail): string {
+  const { place } = mail;
+  const head = `${mail.report}\nedition ${mail.edition}, ${formatInstant(mail.made, 'moment', place)}, for ${mail.readerName}, no. ${mail.readerNumber}`;
+  const blocks = mail.alerts.map((item) => textBlock(item, place));
+  const foot = `${mail.coverage} This mail leaves out nothing of the edition.\nRead in Shrike: ${mail.reportLink}`;
+  return [head, ...blocks, foot].join('\n\n----\n\n') + '\n';
+}
+
+function textBlock(item: AlertItem, place: Place): string {
+  const { news } = item;
+  const line = headline(news, place.locale);
+  const was = news.previous === null ? [] : [`Was: ${formatValue(news.previous, place.locale)}`];
+  const difference = news.change === null ? [] : [`Difference: ${differenceText(news, place)}`];
+  return [
+    [line.lead, line.meaning].filter(Boolean).join(', ') + '.',
+    '',
+    ...was,
+    `Now: ${formatValue(news.value, place.locale)}`,
+    ...difference,
+    ...facts(item, place).map((fact) => `${fact.name}: ${fact.said}`),
+    '',
+    `The page: ${item.page}`,
+    `The watch: ${item.watch}`,
+  ].join('\n');
+}
+
+function differenceText(news: News, place: Place): string {
+  if (news.change === null) return '';
+  const parts = differenceParts(news.change, place.locale);
+  return news.change.difference === null ? parts.amount : moved(news, place.locale);
+}

@@ -1,0 +1,108 @@
+import type { Change } from '../compare/compare';
+import { describeCondition } from '../judge/describe';
+import type { Condition } from '../judge/rule';
+import { subtract, type Decimal } from '../value/decimal';
+import { formatAmount, formatDifference, formatPercent, formatValue } from '../value/format';
+import { alike, isMeasure, type Value } from '../value/value';
+import type { Instant } from '../when/interval';
+
+/** One thing that happened, with all that a sentence, a mail or a page needs to tell it. */
+export interface News {
+  /** What is followed, as the analyst named it. */
+  subject: string;
+  /** The site's own name. */
+  site: string;
+  field: { key: string; label: string };
+  value: Value;
+  /** The last good value before; null when this is the first. */
+  previous: Value | null;
+  change: Change | null;
+  /** The rule's condition that was met; null when nothing asked for it. */
+  condition: Condition | null;
+  seenAt: Instant;
+  /** When the last good look before this was; null on the first. */
+  lookedBefore: Instant | null;
+}
+
+/** A headline in two breaths: what is so now, and what that means. */
+export interface Headline {
+  lead: string;
+  meaning: string;
+}
+
+/** Writes the news as a headline: `Skepwright now asks £21.50 for Copper smoker`, `£2.50 below your limit`. */
+export function headline(news: News, locale: string): Headline {
+  return { lead: lead(news, locale), meaning: meaning(news, locale) };
+}
+
+function lead(news: News, locale: string): string {
+  const now = formatValue(news.value, locale);
+  const { subject, site, field } = news;
+  if (news.value.kind === 'absent') return `${site} shows no ${field.label} for ${subject} any more`;
+  if (news.value.kind === 'money' && /price/i.test(field.label)) return `${site} now asks ${now} for ${subject}`;
+  return `${subject} at ${site}: ${field.label} is now ${news.value.kind === 'text' ? `“${now}”` : now}`;
+}
+
+function meaning(news: News, locale: string): string {
+  const limit = limitDistance(news);
+  if (limit !== null) {
+    const { distance, side, like } = limit;
+    if (side === 'at') return 'just at your limit';
+    return `${formatSize(distance, like, locale)} ${side} your limit`;
+  }
+  return moved(news, locale);
+}
+
+function formatSize(difference: Decimal, like: Value, locale: string): string {
+  return isMeasure(like) ? formatAmount(difference.replace('-', '') as Decimal, like, locale) : '';
+}
+
+function limitDistance(news: News): { distance: Decimal; side: 'below' | 'above' | 'at'; like: Value } | null {
+  const { condition, value } = news;
+  if (condition === null || condition.kind === 'change') return null;
+  if (!isMeasure(value) || !alike(value, condition.limit)) return null;
+  const distance = subtract(value.amount, condition.limit.amount);
+  const side = /^-?0+(\.0+)?$/.test(distance) ? 'at' : distance.startsWith('-') ? 'below' : 'above';
+  return { distance, side, like: value };
+}
+
+/** How it moved, in words: `down £2.50 (10.4%)`, `was “In stock”`; empty where nothing stood before. */
+export function moved(news: Pick<News, 'change' | 'previous'>, locale: string): string {
+  const { change, previous } = news;
+  if (previous === null) return '';
+  if (change?.difference == null || !isMeasure(change.to)) return `was ${formatValue(previous, locale)}`;
+  const direction = change.difference.startsWith('-') ? 'down' : 'up';
+  const percent = change.percent === null ? '' : ` (${formatPercent(change.percent, locale)})`;
+  return `${direction} ${formatSize(change.difference, change.to, locale)}${percent}`;
+}
+
+/** The difference column of a change: glyph, amount and percent; or what sort of change it is. */
+export interface DifferenceParts {
+  glyph: '▲' | '▼' | '◇';
+  amount: string;
+  percent: string | null;
+}
+
+/** A change as the parts of a table cell; numbers without their unit, which stands beside the value. */
+export function differenceParts(change: Pick<Change, 'kind' | 'from' | 'to' | 'difference' | 'percent'>, locale: string): DifferenceParts {
+  if (change.difference !== null && isMeasure(change.to)) {
+    return {
+      glyph: change.difference.startsWith('-') ? '▼' : '▲',
+      amount: formatDifference(change.difference, change.to, locale),
+      percent: change.percent === null ? null : formatPercent(change.percent, locale),
+    };
+  }
+  return { glyph: '◇', amount: DIFFERENCE_WORDS[change.kind], percent: null };
+}
+
+const DIFFERENCE_WORDS: Record<Change['kind'], string> = {
+  amount: 'changed',
+  text: 'changed',
+  unit: 'other unit',
+  presence: 'shown or gone',
+};
+
+/** The rule that asked for it, in words; for the mail and the trail. */
+export function describeAsked(news: News, locale: string): string {
+  return news.condition === null ? 'no rule' : describeCondition(news.condition, news.field.label, locale);
+}

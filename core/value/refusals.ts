@@ -1,0 +1,21 @@
+import type { Refusal } from './parse';
+
+const SENTENCES: Record<Refusal, string> = {
+  empty: 'there is no text here',
+  'no number': 'there is no number in this text',
+  'several numbers': 'there is more than one number in this text',
+  'a range': 'this is a range, not one price',
+  'a starting price': 'this is a starting price (“from …”), not the price',
+  'a price for several': 'this is a price for several pieces together',
+  'a percentage': 'this is a percentage, not a price',
+  'no currency': 'no currency is shown beside the number',
+  'unclear currency': 'the currency sign is shared by several currencies and the page does not say which',
+  ambiguous: 'the mark in this number could group thousands or begin the decimals, and the page does not say which',
+  malformed: 'the digits are not grouped like a number',
+  'too long': 'the text is too long to be a number',
+};
+
+/** Why a text was refused, as the end of a sentence. */
+export function describeRefusal(refusal: Refusal): string {
+  return SENTENCES[refusal];
+}

@@ -1,0 +1,56 @@
+import type { Instant } from '#core/when/interval';
+import { readConfig } from '#server/config';
+import { claimDue, nextDueAt } from '#server/db/sources';
+import { deliver } from '#server/deliver/deliver';
+import { runSource } from '#server/pipeline/run';
+import { openServices } from '#server/work/services';
+import { preparePartitions } from '#server/work/worker';
+import { startStandins } from '#standins/server';
+import { EVENTS, HISTORY, makeScenario } from './scenario';
+
+/** Where the replay finds its parts. */
+export interface ReplayPlaces {
+  environment: Record<string, string | undefined>;
+  standinsPort: number;
+  smtpPort: number;
+  standinsFolder: string;
+}
+
+const AT_ONCE = 6;
+
+/**
+ * Makes the demo's history: sets the stand-ins and the pipeline on one clock, weeks back, and lets the real pipeline
+ * run every look that was due from then to `end`, mails included. Returns how many runs there were.
+ */
+export async function replay(places: ReplayPlaces, end: Instant, progress: (share: number) => void): Promise<number> {
+  const beginning = end - HISTORY;
+  let now = beginning;
+  const clock = () => now;
+  const config = readConfig({ ...places.environment, SHRIKE_LOG_LEVEL: 'warn', SHRIKE_HOST_MOST_AT_ONCE: String(AT_ONCE) });
+  const standins = await startStandins({ port: places.standinsPort, smtpPort: places.smtpPort, folder: places.standinsFolder, clock });
+  const services = await openServices(config, clock);
+  const { pipeline, post } = services;
+  try {
+    await preparePartitions(pipeline, beginning, end);
+    await makeScenario(services.pool, places.standinsPort, config.hostMostAtOnce, now);
+    const events = [...EVENTS];
+    let runs = 0;
+    for (;;) {
+      const due = await nextDueAt(services.pool);
+      const event = events[0];
+      const next = Math.min(due ?? end, event === undefined ? end : end - event.before);
+      if (next >= end) return runs;
+      now = Math.max(now, next);
+      if (event !== undefined && end - event.before <= now) events.shift()?.happens(standins.world);
+      const claimed = await claimDue(services.pool, now, config.leaseMs, AT_ONCE);
+      const summaries = await Promise.all(claimed.map((source) => runSource(pipeline, source)));
+      if (summaries.some((summary) => summary.alerts > 0)) await post.jobs.drainMail((job) => deliver(post, job.delivery));
+      runs += claimed.length;
+      progress((now - beginning) / HISTORY);
+    }
+  } finally {
+    await post.jobs.close();
+    await services.close();
+    await standins.close();
+  }
+}

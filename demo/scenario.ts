@@ -1,0 +1,120 @@
+import type { Condition, RuleDefinition } from '#core/judge/rule';
+import type { Field, WatchDefinition } from '#core/read/definition';
+import { money } from '#core/value/parse';
+import { DAY, HOUR, type Instant, type Interval } from '#core/when/interval';
+import { addList, addPerson } from '#server/db/people';
+import { inTransaction, type Pool } from '#server/db/pool';
+import { createWatch } from '#server/db/watches';
+import { findItem } from '#standins/world/items';
+import type { World } from '#standins/world/world';
+
+/** The analyst that the demo signs in. */
+export const ANALYST = 'ines.calloway@heatherlow.example';
+
+/** How far back the history goes. */
+export const HISTORY = 28 * DAY;
+
+interface Audience {
+  pricing: string;
+  marta: string;
+  tom: string;
+}
+
+const LONDON = { locale: 'en-GB', zone: 'Europe/London' };
+
+/** Makes the people of Heatherlow and the list that pricing is told through. */
+async function makePeople(pool: Pool, now: Instant): Promise<{ analyst: number; audience: Audience }> {
+  const analyst = await addPerson(pool, { name: 'Inés Calloway', email: ANALYST, ...LONDON, confirmedAt: now });
+  const ravi = await addPerson(pool, { name: 'Ravi Oduya', email: 'ravi.oduya@heatherlow.example', ...LONDON, confirmedAt: now });
+  const marta = await addPerson(pool, { name: 'Marta Lindqvist', email: 'marta.lindqvist@heatherlow.example', ...LONDON, confirmedAt: now });
+  const tom = await addPerson(pool, { name: 'Tom Aske', email: 'tom.aske@heatherlow.example', ...LONDON, confirmedAt: null });
+  const pricing = await addList(pool, 'Pricing', [analyst, ravi]);
+  return { analyst, audience: { pricing: `list:${pricing}`, marta: `person:${marta}`, tom: `person:${tom}` } };
+}
+
+const PRICE: Field = {
+  key: 'price',
+  label: 'price',
+  type: { kind: 'money', currency: 'GBP' },
+  mode: 'stepwise',
+  polarity: 'up is good',
+  locale: null,
+  locators: [{ way: 'structured', type: 'Product', path: 'offers.price' }],
+};
+
+const STOCK: Field = {
+  key: 'stock',
+  label: 'stock',
+  type: { kind: 'text' },
+  mode: 'stepwise',
+  polarity: 'neither',
+  locale: null,
+  locators: [{ way: 'css', selector: '.stock' }],
+};
+
+const BY_SELECTOR: Field = { ...PRICE, locators: [{ way: 'css', selector: '#price' }] };
+
+const below = (pounds: string): Condition => ({ kind: 'crossing', field: 'price', direction: 'below', limit: money(pounds, 'GBP'), inclusive: false });
+const above = (pounds: string): Condition => ({ kind: 'crossing', field: 'price', direction: 'above', limit: money(pounds, 'GBP'), inclusive: false });
+const changes = (field: string): Condition => ({ kind: 'change', field });
+const every = (count: number, unit: Interval['unit']): Interval => ({ count, unit });
+
+interface Planned {
+  slug: string;
+  fields: Field[];
+  condition: Condition | null;
+  frequency: Interval;
+  tell: (keyof Audience)[];
+}
+
+const WATCHES: Planned[] = [
+  { slug: 'copper-smoker-large', fields: [PRICE, STOCK], condition: below('22.50'), frequency: every(2, 'hour'), tell: ['pricing'] },
+  { slug: 'copper-smoker-small', fields: [PRICE], condition: below('18.00'), frequency: every(2, 'hour'), tell: ['pricing'] },
+  { slug: 'steel-smoker', fields: [PRICE], condition: changes('price'), frequency: every(4, 'hour'), tell: ['pricing'] },
+  { slug: 'cedar-hive-six', fields: [PRICE, STOCK], condition: below('150.00'), frequency: every(3, 'hour'), tell: ['pricing', 'marta'] },
+  { slug: 'cedar-hive-eleven', fields: [PRICE], condition: below('205.00'), frequency: every(3, 'hour'), tell: ['pricing'] },
+  { slug: 'ventilated-suit-m', fields: [PRICE, STOCK], condition: changes('stock'), frequency: every(4, 'hour'), tell: ['marta'] },
+  { slug: 'extractor-four', fields: [BY_SELECTOR], condition: below('235.00'), frequency: every(6, 'hour'), tell: ['pricing'] },
+  { slug: 'extractor-nine', fields: [PRICE], condition: above('700.00'), frequency: every(6, 'hour'), tell: ['pricing'] },
+  { slug: 'jars-340-72', fields: [PRICE], condition: below('30.00'), frequency: every(2, 'hour'), tell: ['pricing'] },
+  { slug: 'jars-227-84', fields: [PRICE], condition: changes('price'), frequency: every(6, 'hour'), tell: ['pricing'] },
+  { slug: 'wax-sheets-deep', fields: [PRICE], condition: below('16.00'), frequency: every(4, 'hour'), tell: ['tom'] },
+  { slug: 'fondant-12', fields: [PRICE, STOCK], condition: changes('price'), frequency: every(2, 'hour'), tell: ['pricing'] },
+  { slug: 'syrup-14', fields: [PRICE], condition: above('26.00'), frequency: every(6, 'hour'), tell: ['marta'] },
+  { slug: 'hive-stand', fields: [PRICE], condition: null, frequency: every(1, 'day'), tell: [] },
+];
+
+/** Makes the people and starts every watch, as of the beginning of the history. */
+export async function makeScenario(pool: Pool, standinsPort: number, mostAtOnce: number, now: Instant): Promise<void> {
+  const { analyst, audience } = await makePeople(pool, now);
+  for (const planned of WATCHES) {
+    await inTransaction(pool, (db) => createWatch(db, sourceOf(planned.slug, standinsPort, mostAtOnce), planOf(planned, audience), analyst, now));
+  }
+}
+
+function sourceOf(slug: string, port: number, mostAtOnce: number) {
+  const host = `skepwright.localhost:${port}`;
+  return { address: `http://${host}/p/${slug}`, host, site: 'Skepwright', mostAtOnce };
+}
+
+function planOf(planned: Planned, audience: Audience) {
+  const definition: WatchDefinition = { subject: findItem(planned.slug)?.name ?? planned.slug, fields: planned.fields };
+  const rule: RuleDefinition | null = planned.condition === null ? null : { condition: planned.condition, whenAlreadyMet: 'wait' };
+  return { definition, frequency: planned.frequency, rule, audiences: planned.tell.map((who) => audience[who]) };
+}
+
+/** What the scenario makes happen on the stage, counted back from the end of the history. */
+interface Event {
+  before: number;
+  happens: (world: World) => void;
+}
+
+/** The events of the last days, the earliest first. */
+export const EVENTS: Event[] = [
+  { before: 9 * DAY, happens: (world) => world.push('page', 'extractor-four', 'missing') },
+  { before: 8.4 * DAY, happens: (world) => world.push('page', 'extractor-four', 'there') },
+  { before: 2 * DAY + 3 * HOUR, happens: (world) => world.push('price', 'copper-smoker-large', '2150') },
+  { before: 2 * DAY, happens: (world) => world.push('page', 'hive-stand', 'retired') },
+  { before: 31 * HOUR, happens: (world) => world.push('layout', 'extractor-four', 'rebuilt') },
+  { before: 20 * HOUR, happens: (world) => world.push('price', 'jars-340-72', '2940') },
+];

@@ -1,0 +1,74 @@
+import Joi from 'joi';
+
+/** Everything that can be set from outside, with its meaning; each has a default, listed in docs/configuration.md. */
+export interface Config {
+  databaseUrl: string;
+  port: number;
+  address: string;
+  publicUrl: string;
+  signInAs: string | null;
+  admitted: string[];
+  userAgent: string;
+  fetchTimeoutMs: number;
+  fetchMostBytes: number;
+  fetchMostRedirects: number;
+  hostMostAtOnce: number;
+  runsAtOnce: number;
+  pollMs: number;
+  leaseMs: number;
+  smtpHost: string;
+  smtpPort: number;
+  mailFrom: string;
+  mailDomain: string;
+  mailFirstRetryMs: number;
+  mailLongestRetryMs: number;
+  mailGiveUpMs: number;
+  jobExpirySeconds: number;
+  jobSweepSeconds: number;
+  logLevel: string;
+}
+
+interface Variable {
+  variable: string;
+  schema: Joi.Schema;
+}
+
+const whole = (fallback: number, least = 1) => Joi.number().integer().min(least).default(fallback);
+const port = (fallback: number) => Joi.number().port().default(fallback);
+
+const VARIABLES: Record<keyof Config, Variable> = {
+  databaseUrl: { variable: 'SHRIKE_DATABASE_URL', schema: Joi.string().uri({ scheme: ['postgres', 'postgresql'] }).default('postgres://shrike@127.0.0.1:5432/shrike') },
+  port: { variable: 'SHRIKE_PORT', schema: port(4600) },
+  address: { variable: 'SHRIKE_ADDRESS', schema: Joi.string().default('127.0.0.1') },
+  publicUrl: { variable: 'SHRIKE_PUBLIC_URL', schema: Joi.string().uri({ scheme: ['http', 'https'] }).default('http://localhost:4600') },
+  signInAs: { variable: 'SHRIKE_SIGN_IN_AS', schema: Joi.string().email({ tlds: false }).allow(null).default(null) },
+  admitted: { variable: 'SHRIKE_ADMITTED', schema: Joi.string().allow('').default('').custom((list: string) => list.split(',').map((each) => each.trim()).filter(Boolean)) },
+  userAgent: { variable: 'SHRIKE_USER_AGENT', schema: Joi.string().default('Shrike/0.1 (+watching for a reader)') },
+  fetchTimeoutMs: { variable: 'SHRIKE_FETCH_TIMEOUT_MS', schema: whole(20_000) },
+  fetchMostBytes: { variable: 'SHRIKE_FETCH_MOST_BYTES', schema: whole(5_000_000) },
+  fetchMostRedirects: { variable: 'SHRIKE_FETCH_MOST_REDIRECTS', schema: whole(5, 0) },
+  hostMostAtOnce: { variable: 'SHRIKE_HOST_MOST_AT_ONCE', schema: whole(2) },
+  runsAtOnce: { variable: 'SHRIKE_RUNS_AT_ONCE', schema: whole(8) },
+  pollMs: { variable: 'SHRIKE_POLL_MS', schema: whole(500) },
+  leaseMs: { variable: 'SHRIKE_LEASE_MS', schema: whole(60_000) },
+  smtpHost: { variable: 'SHRIKE_SMTP_HOST', schema: Joi.string().hostname().default('127.0.0.1') },
+  smtpPort: { variable: 'SHRIKE_SMTP_PORT', schema: port(25) },
+  mailFrom: { variable: 'SHRIKE_MAIL_FROM', schema: Joi.string().default('Shrike <shrike@heatherlow.example>') },
+  mailDomain: { variable: 'SHRIKE_MAIL_DOMAIN', schema: Joi.string().hostname().default('heatherlow.example') },
+  mailFirstRetryMs: { variable: 'SHRIKE_MAIL_FIRST_RETRY_MS', schema: whole(15_000) },
+  mailLongestRetryMs: { variable: 'SHRIKE_MAIL_LONGEST_RETRY_MS', schema: whole(3_600_000) },
+  mailGiveUpMs: { variable: 'SHRIKE_MAIL_GIVE_UP_MS', schema: whole(5 * 86_400_000) },
+  jobExpirySeconds: { variable: 'SHRIKE_JOB_EXPIRY_SECONDS', schema: whole(60) },
+  jobSweepSeconds: { variable: 'SHRIKE_JOB_SWEEP_SECONDS', schema: whole(15) },
+  logLevel: { variable: 'SHRIKE_LOG_LEVEL', schema: Joi.string().valid('trace', 'debug', 'info', 'warn', 'error', 'silent').default('info') },
+};
+
+/** Reads and checks the configuration. Throws one error that names every variable at fault. */
+export function readConfig(environment: Record<string, string | undefined>): Config {
+  const entries = Object.entries(VARIABLES);
+  const given = Object.fromEntries(entries.map(([key, { variable }]) => [key, environment[variable]]));
+  const schema = Joi.object(Object.fromEntries(entries.map(([key, { schema: rule, variable }]) => [key, rule.label(variable)])));
+  const { value, error } = schema.validate(given, { abortEarly: false, errors: { wrap: { label: false } } });
+  if (error) throw new Error(`The configuration cannot be used: ${error.details.map((detail) => detail.message).join('; ')}.`);
+  return value as Config;
+}

@@ -1,0 +1,75 @@
+import type { News } from '#core/tell/news';
+import type { Change } from '#core/compare/compare';
+import type { Instant } from '#core/when/interval';
+import { moment, type Db } from './pool';
+
+/** A change with what a page about all watches says of it. */
+export interface BriefingChange extends Change {
+  id: number;
+  watchId: number;
+  subject: string;
+  site: string;
+  field: { key: string; label: string };
+  seenAt: Instant;
+  lookedBefore: Instant;
+  alerted: boolean;
+}
+
+const CHANGES = `
+SELECT c.id, c.watch_id AS "watchId", v.definition->>'subject' AS subject, s.site, c.kind, c.was AS "from", c.now AS "to", c.difference, c.percent, c.sense,
+  jsonb_build_object('key', c.field, 'label', coalesce((SELECT f->>'label' FROM jsonb_array_elements(v.definition->'fields') f WHERE f->>'key' = c.field), c.field)) AS field,
+  c.seen_at AS "seenAt", c.looked_before AS "lookedBefore", EXISTS (SELECT FROM alert a WHERE a.change_id = c.id) AS alerted
+FROM change c JOIN watch w ON w.id = c.watch_id AND w.state <> 'deleted' JOIN watch_version v ON v.watch_id = w.id AND v.version = w.version
+JOIN source s ON s.id = w.source_id
+WHERE c.seen_at > $1 ORDER BY c.seen_at DESC, c.id DESC LIMIT $2`;
+
+/** The changes of every watch since a moment, the latest first. */
+export async function changesSince(db: Db, since: Instant, limit: number): Promise<BriefingChange[]> {
+  const { rows } = await db.query<BriefingChange>(CHANGES, [moment(since), limit]);
+  return rows;
+}
+
+/** An alert with its news and who was told. */
+export interface BriefingAlert {
+  id: number;
+  watchId: number;
+  changeId: number | null;
+  seriesId: number;
+  news: News;
+  report: string | null;
+  stillRaised: boolean;
+  address: string;
+}
+
+const ALERTS = `
+SELECT a.id, a.watch_id AS "watchId", a.change_id AS "changeId", a.series_id AS "seriesId", a.news,
+  (SELECT string_agg(DISTINCT r.name, '; ') FROM telling t JOIN report r ON r.id = t.report_id WHERE t.alert_id = a.id AND t.decision = 'told') AS report,
+  e.id IS NOT NULL AND e.closed_at IS NULL AS "stillRaised", s.address
+FROM alert a JOIN watch w ON w.id = a.watch_id AND w.state <> 'deleted' JOIN source s ON s.id = w.source_id LEFT JOIN episode e ON e.id = a.episode_id
+WHERE a.seen_at > $1 ORDER BY a.seen_at DESC, a.id DESC LIMIT $2`;
+
+/** The alerts of every watch since a moment, the latest first. */
+export async function alertsSince(db: Db, since: Instant, limit: number): Promise<BriefingAlert[]> {
+  const { rows } = await db.query<BriefingAlert>(ALERTS, [moment(since), limit]);
+  return rows;
+}
+
+/** What the record of a stretch rests on. */
+export interface Coverage {
+  runs: number;
+  failed: number;
+  changes: number;
+  told: number;
+}
+
+/** Counts runs, failures, changes and sent mails since a moment. */
+export async function coverageSince(db: Db, since: Instant): Promise<Coverage> {
+  const { rows } = await db.query<Coverage>(
+    `SELECT (SELECT count(*) FROM run WHERE started_at > $1) AS runs,
+       (SELECT count(*) FROM watch_run WHERE started_at > $1 AND outcome = 'failed') AS failed,
+       (SELECT count(*) FROM change WHERE seen_at > $1) AS changes,
+       (SELECT count(*) FROM delivery WHERE sent_at > $1) AS told`,
+    [moment(since)],
+  );
+  return rows[0] ?? { runs: 0, failed: 0, changes: 0, told: 0 };
+}

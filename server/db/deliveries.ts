@@ -1,0 +1,133 @@
+import type { Instant } from '#core/when/interval';
+import { moment, type Db } from './pool';
+
+/** An attempt that was recorded before it is made. */
+export interface BegunAttempt {
+  deliveryId: number;
+  attempt: number;
+  sentAgain: boolean;
+  orderedAt: Instant;
+  mail: { messageId: string; to: { name: string; address: string }; subject: string; html: string; text: string };
+}
+
+/** How an attempt ended. */
+export interface AttemptEnd {
+  state: 'sent' | 'queued' | 'refused' | 'given up';
+  outcome: 'accepted' | 'refused' | 'no answer';
+  response: string;
+  nextAttemptAt: Instant | null;
+}
+
+interface DeliveryRow {
+  state: string;
+  attempts: number;
+  orderedAt: Instant;
+  messageId: string;
+  name: string;
+  address: string;
+  subject: string;
+  html: string;
+  plain: string;
+  sentAgain: boolean;
+}
+
+/** Records that an attempt begins. Null when nothing is to be sent: it was sent, kept back or given up. */
+export async function beginAttempt(db: Db, deliveryId: number, now: Instant): Promise<BegunAttempt | null> {
+  const { rows } = await db.query<DeliveryRow>(
+    `SELECT d.state, d.attempts, d.ordered_at AS "orderedAt", d.message_id AS "messageId", p.name, d.address, d.subject, d.html, d.plain,
+       d.sent_again AS "sentAgain"
+     FROM delivery d JOIN person p ON p.id = d.person_id WHERE d.id = $1 FOR UPDATE OF d`,
+    [deliveryId],
+  );
+  const [row] = rows;
+  if (row === undefined || !['queued', 'refused', 'sending'].includes(row.state)) return null;
+  const unknown = row.state === 'sending';
+  const attempt = row.attempts + 1;
+  if (unknown) {
+    await db.query(`UPDATE delivery_attempt SET outcome = 'unknown' WHERE delivery_id = $1 AND outcome IS NULL`, [deliveryId]);
+  }
+  const sentAgain = row.sentAgain || unknown;
+  await db.query(`UPDATE delivery SET state = 'sending', attempts = $2, sent_again = $3, next_attempt_at = NULL WHERE id = $1`, [deliveryId, attempt, sentAgain]);
+  await db.query('INSERT INTO delivery_attempt (delivery_id, attempt, started_at) VALUES ($1, $2, $3)', [deliveryId, attempt, moment(now)]);
+  const mail = { messageId: row.messageId, to: { name: row.name, address: row.address }, subject: row.subject, html: row.html, text: row.plain };
+  return { deliveryId, attempt, sentAgain, orderedAt: row.orderedAt, mail };
+}
+
+/** Records how an attempt ended, with the server's own words. */
+export async function endAttempt(db: Db, begun: BegunAttempt, end: AttemptEnd, now: Instant): Promise<void> {
+  const next = end.nextAttemptAt === null ? null : moment(end.nextAttemptAt);
+  await db.query('UPDATE delivery_attempt SET ended_at = $3, outcome = $4, response = $5 WHERE delivery_id = $1 AND attempt = $2', [
+    begun.deliveryId, begun.attempt, moment(now), end.outcome, end.response,
+  ]); // prettier-ignore
+  await db.query(
+    `UPDATE delivery SET state = $2, response = $3, next_attempt_at = $4, sent_at = CASE WHEN $2 = 'sent' THEN $5::timestamptz END
+     WHERE id = $1`,
+    [begun.deliveryId, end.state, end.response, next, moment(now)],
+  );
+}
+
+/** One row of the outbox. */
+export interface OutboxRow {
+  id: number;
+  report: string;
+  edition: number;
+  person: string;
+  address: string;
+  subject: string;
+  state: string;
+  reason: string | null;
+  attempts: number;
+  sentAgain: boolean;
+  orderedAt: Instant;
+  sentAt: Instant | null;
+  nextAttemptAt: Instant | null;
+  response: string | null;
+}
+
+const OUTBOX = `
+SELECT d.id, r.name AS report, e.number AS edition, p.name AS person, d.address, d.subject, d.state, d.reason, d.attempts,
+  d.sent_again AS "sentAgain", d.ordered_at AS "orderedAt", d.sent_at AS "sentAt", d.next_attempt_at AS "nextAttemptAt", d.response
+FROM delivery d JOIN edition e ON e.id = d.edition_id JOIN report r ON r.id = e.report_id JOIN person p ON p.id = d.person_id`;
+
+/** The latest deliveries, those that wait or are in trouble first. */
+export async function listDeliveries(db: Db, limit: number): Promise<OutboxRow[]> {
+  const { rows } = await db.query<OutboxRow>(`${OUTBOX} ORDER BY (d.state <> 'sent') DESC, d.ordered_at DESC, d.id DESC LIMIT $1`, [limit]);
+  return rows;
+}
+
+/** One delivery with its message and every attempt. */
+export interface DeliveryDetail extends OutboxRow {
+  html: string;
+  plain: string;
+  messageId: string;
+  attemptsMade: { attempt: number; startedAt: Instant; outcome: string | null; response: string | null }[];
+}
+
+/** One delivery, whole; null when there is none. */
+export async function findDelivery(db: Db, id: number): Promise<DeliveryDetail | null> {
+  const { rows } = await db.query<DeliveryDetail>(
+    `${OUTBOX.replace('d.response', 'd.response, d.html, d.plain, d.message_id AS "messageId"')} WHERE d.id = $1`,
+    [id],
+  );
+  const [row] = rows;
+  if (row === undefined) return null;
+  const attempts = await db.query<DeliveryDetail['attemptsMade'][number]>(
+    'SELECT attempt, started_at AS "startedAt", outcome, response FROM delivery_attempt WHERE delivery_id = $1 ORDER BY attempt',
+    [id],
+  );
+  return { ...row, attemptsMade: attempts.rows };
+}
+
+/** How many deliveries there are, and how many of them have not been sent. */
+export async function countDeliveries(db: Db): Promise<{ all: number; waiting: number }> {
+  const { rows } = await db.query<{ all: number; waiting: number }>(
+    `SELECT count(*) AS all, count(*) FILTER (WHERE state <> 'sent') AS waiting FROM delivery`,
+  );
+  return rows[0] ?? { all: 0, waiting: 0 };
+}
+
+/** Puts a delivery that was refused or given up back into the queue. True when there was one. */
+export async function requeueDelivery(db: Db, id: number): Promise<boolean> {
+  const { rowCount } = await db.query(`UPDATE delivery SET state = 'queued', next_attempt_at = NULL WHERE id = $1 AND state IN ('refused', 'given up', 'queued')`, [id]);
+  return rowCount === 1;
+}

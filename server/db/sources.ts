@@ -1,0 +1,84 @@
+import { randomUUID } from 'node:crypto';
+import { shareOf, firstDue, type Instant } from '#core/when/interval';
+import { moment, type Db } from './pool';
+
+/** A source that this worker has leased, with what its next fetch should send along. */
+export interface ClaimedSource {
+  id: number;
+  address: string;
+  site: string;
+  dueAt: Instant;
+  token: string;
+  etag: string | null;
+  lastModified: string | null;
+  bodyHash: Buffer | null;
+  intervalMs: number;
+}
+
+const CLAIM = `
+WITH only_claimer AS MATERIALIZED (
+  SELECT pg_advisory_xact_lock(hashtext('shrike claim'))
+), busy AS (
+  SELECT host, count(*)::int AS n FROM source WHERE lease_until >= $1 GROUP BY host
+), candidate AS (
+  SELECT s.id, s.host, s.due_at FROM source s, only_claimer
+  WHERE s.due_at <= $1 AND (s.lease_until IS NULL OR s.lease_until < $1)
+  ORDER BY s.due_at LIMIT 4 * $3 FOR UPDATE OF s SKIP LOCKED
+), ranked AS (
+  SELECT c.id, c.due_at, row_number() OVER (PARTITION BY c.host ORDER BY c.due_at) + coalesce(b.n, 0) AS place, h.most_at_once
+  FROM candidate c JOIN host h ON h.name = c.host LEFT JOIN busy b ON b.host = c.host
+), chosen AS (
+  SELECT id FROM ranked WHERE place <= most_at_once ORDER BY due_at LIMIT $3
+)
+UPDATE source s SET lease_until = $2, lease_token = $4 FROM chosen WHERE s.id = chosen.id
+RETURNING s.id, s.address, s.site, s.due_at AS "dueAt", s.lease_token AS token, s.etag,
+  s.last_modified AS "lastModified", s.body_hash AS "bodyHash", s.interval_ms AS "intervalMs"`;
+
+/** Leases up to `most` sources that are due, never more of one host at once than its allowance. */
+export async function claimDue(db: Db, now: Instant, leaseMs: number, most: number): Promise<ClaimedSource[]> {
+  const { rows } = await db.query<ClaimedSource>({ name: 'claim', text: CLAIM, values: [moment(now), moment(now + leaseMs), most, randomUUID()] });
+  return rows;
+}
+
+/** When the next source is due; null when none is. */
+export async function nextDueAt(db: Db): Promise<Instant | null> {
+  const { rows } = await db.query<{ due: Instant | null }>('SELECT min(due_at) AS due FROM source');
+  return rows[0]?.due ?? null;
+}
+
+/** Finds or makes the source for an address; two watches on one address share it. */
+export async function ensureSource(db: Db, source: { address: string; host: string; site: string; mostAtOnce: number; now: Instant }): Promise<number> {
+  await db.query('INSERT INTO host (name, most_at_once) VALUES ($1, $2) ON CONFLICT DO NOTHING', [source.host, source.mostAtOnce]);
+  const { rows } = await db.query<{ id: number }>(
+    `INSERT INTO source (address, host, site, created_at) VALUES ($1, $2, $3, $4)
+     ON CONFLICT (address, way) DO UPDATE SET site = source.site RETURNING id`,
+    [source.address, source.host, source.site, moment(source.now)],
+  );
+  const [row] = rows;
+  if (row === undefined) throw new Error('the source was neither made nor found');
+  return row.id;
+}
+
+/**
+ * Sets a source's interval and due time from its running watches: the shortest interval any asks, and never later
+ * than its present due time. Without running watches it rests. Lock the source first.
+ */
+export async function reschedule(db: Db, sourceId: number, now: Instant): Promise<void> {
+  await db.query(
+    `UPDATE source s SET interval_ms = w.shortest,
+       due_at = CASE WHEN w.shortest IS NULL THEN NULL ELSE LEAST(w.earliest, greatest(s.due_at, $2)) END
+     FROM (SELECT min(interval_ms) AS shortest, min(read_due_at) AS earliest FROM watch WHERE source_id = $1 AND state = 'running') w
+     WHERE s.id = $1`,
+    [sourceId, moment(now)],
+  );
+}
+
+/** Takes the source's row for this transaction, so that no run is stored meanwhile. */
+export async function lockSource(db: Db, sourceId: number): Promise<void> {
+  await db.query('SELECT FROM source WHERE id = $1 FOR UPDATE', [sourceId]);
+}
+
+/** The first due time after a baseline, spread by the source's own share. */
+export function spreadDue(sourceId: number, now: Instant, intervalMs: number): Instant {
+  return firstDue(now, intervalMs, shareOf(`source ${sourceId}`));
+}

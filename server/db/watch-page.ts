@@ -1,0 +1,292 @@
+import type { Change } from '#core/compare/compare';
+import type { RuleDefinition, RuleStateName } from '#core/judge/rule';
+import type { Reason } from '#core/judge/step';
+import type { WatchDefinition } from '#core/read/definition';
+import type { ChainFacts } from '#core/tell/chain';
+import { describeCondition } from '#core/judge/describe';
+import { decimal } from '#core/value/decimal';
+import { ABSENT, type Value } from '#core/value/value';
+import type { Instant, Interval } from '#core/when/interval';
+import { moment, type Db } from './pool';
+
+const MS = (column: string) => `(extract(epoch FROM ${column}) * 1000)::bigint`;
+
+/** A problem as it was kept. */
+export interface KeptProblem {
+  link: 'source' | 'value';
+  reason: string;
+  sentence: string;
+}
+
+interface SeriesNow {
+  id: number;
+  field: string;
+  value: Value;
+  openSince: Instant;
+  lastGoodAt: Instant;
+  problem: KeptProblem | null;
+}
+
+interface RuleNow {
+  id: number;
+  version: number;
+  definition: RuleDefinition;
+  state: RuleStateName | null;
+  waiting: boolean | null;
+  since: Instant | null;
+  lastReason: Reason | null;
+  reports: { id: number; name: string; cadence: string }[];
+  audiences: string[];
+  readers: { name: string; confirmed: boolean }[];
+  lastDelivery: ChainFacts['lastDelivery'];
+}
+
+/** A watch as it stands, with all that its list row and its page tell of it. */
+export interface WatchNow {
+  id: number;
+  state: 'running' | 'paused';
+  version: number;
+  definition: WatchDefinition;
+  frequency: Interval;
+  address: string;
+  site: string;
+  madeBy: string;
+  madeAt: Instant;
+  createdAt: Instant;
+  nextDue: Instant | null;
+  askedAt: Instant | null;
+  lastRunAt: Instant | null;
+  lastRunTookMs: number | null;
+  failingSince: Instant | null;
+  problem: KeptProblem | null;
+  series: SeriesNow[];
+  rule: RuleNow | null;
+}
+
+const READERS = `SELECT DISTINCT p.id, p.name, p.confirmed_at IS NOT NULL AS confirmed
+  FROM report_rule j JOIN report_reader rr ON rr.report_id = j.report_id LEFT JOIN list_member m ON m.list_id = rr.list_id
+  JOIN person p ON p.id = coalesce(rr.person_id, m.person_id) WHERE j.rule_id = u.id AND j.left_at IS NULL`;
+
+const AUDIENCES = `SELECT DISTINCT coalesce('list:' || rr.list_id, 'person:' || rr.person_id) AS key
+  FROM report_rule j JOIN report_reader rr ON rr.report_id = j.report_id WHERE j.rule_id = u.id AND j.left_at IS NULL`;
+
+const DELIVERY = `SELECT jsonb_build_object('state', d.state, 'person', p.name, 'at', ${MS('coalesce(d.sent_at, d.ordered_at)')}, 'response', d.response,
+    'nextAttemptAt', ${MS('d.next_attempt_at')})
+  FROM alert a JOIN telling t ON t.alert_id = a.id JOIN delivery d ON d.id = t.delivery_id JOIN person p ON p.id = d.person_id
+  WHERE a.rule_id = u.id AND d.state <> 'kept back' ORDER BY (d.state NOT IN ('sent')) DESC, d.ordered_at DESC, d.id LIMIT 1`;
+
+const RULE = `SELECT jsonb_build_object('id', u.id, 'version', u.version, 'definition', uv.definition,
+    'state', st.name, 'waiting', st.waiting, 'since', ${MS('st.since')},
+    'lastReason', (SELECT reason FROM verdict x WHERE x.rule_id = u.id AND x.rule_version = u.version ORDER BY made_at DESC, id DESC LIMIT 1),
+    'reports', coalesce((SELECT jsonb_agg(jsonb_build_object('id', r.id, 'name', r.name, 'cadence', rv.definition->>'cadence') ORDER BY r.id)
+       FROM report_rule j JOIN report r ON r.id = j.report_id JOIN report_version rv ON rv.report_id = r.id AND rv.version = r.version
+       WHERE j.rule_id = u.id AND j.left_at IS NULL AND r.ended_at IS NULL), '[]'),
+    'readers', coalesce((SELECT jsonb_agg(jsonb_build_object('name', q.name, 'confirmed', q.confirmed) ORDER BY q.name) FROM (${READERS}) q), '[]'),
+    'audiences', coalesce((SELECT jsonb_agg(q.key ORDER BY q.key) FROM (${AUDIENCES}) q), '[]'),
+    'lastDelivery', (${DELIVERY}))
+  FROM rule u JOIN rule_version uv ON uv.rule_id = u.id AND uv.version = u.version
+  LEFT JOIN LATERAL (SELECT name, waiting, since FROM rule_state s WHERE s.rule_id = u.id AND s.version = u.version ORDER BY (name = 'raised') DESC LIMIT 1) st ON true
+  WHERE u.watch_id = w.id AND u.ended_at IS NULL ORDER BY u.id LIMIT 1`;
+
+const SERIES = `SELECT jsonb_agg(jsonb_build_object('id', s.id, 'field', s.field, 'value', s.value, 'openSince', ${MS('s.open_since')}, 'problem', s.problem,
+    'lastGoodAt', ${MS('CASE WHEN s.problem IS NULL THEN greatest(s.last_good_at, w.last_good_at) ELSE s.last_good_at END')}) ORDER BY s.id)
+  FROM series s WHERE s.watch_id = w.id`;
+
+const NOW = `
+SELECT w.id, w.state, w.version, v.definition, v.frequency, s.address, s.site, p.name AS "madeBy", v.made_at AS "madeAt", w.created_at AS "createdAt",
+  CASE WHEN w.state = 'running' THEN greatest(w.read_due_at, s.due_at) END AS "nextDue", w.asked_at AS "askedAt",
+  w.last_read_at AS "lastRunAt", run.took_ms AS "lastRunTookMs", w.failing_since AS "failingSince", w.problem,
+  coalesce((${SERIES}), '[]') AS series, (${RULE}) AS rule
+FROM watch w JOIN watch_version v ON v.watch_id = w.id AND v.version = w.version
+JOIN source s ON s.id = w.source_id JOIN person p ON p.id = v.made_by
+LEFT JOIN LATERAL (SELECT took_ms FROM run r WHERE r.source_id = s.id ORDER BY started_at DESC LIMIT 1) run ON true
+WHERE w.state <> 'deleted'`;
+
+/** One watch as it stands; null when there is none, or it was deleted. */
+export async function findWatch(db: Db, id: number): Promise<WatchNow | null> {
+  const { rows } = await db.query<WatchNow>(`${NOW} AND w.id = $1`, [id]);
+  return rows[0] ?? null;
+}
+
+/** Every watch as it stands, by name. */
+export async function listWatches(db: Db): Promise<WatchNow[]> {
+  const { rows } = await db.query<WatchNow>(`${NOW} ORDER BY v.definition->>'subject', w.id`);
+  return rows;
+}
+
+/** How many watches there are. */
+export async function countWatches(db: Db): Promise<number> {
+  const { rows } = await db.query<{ n: number }>(`SELECT count(*) AS n FROM watch WHERE state <> 'deleted'`);
+  return rows[0]?.n ?? 0;
+}
+
+/** What the chain needs to know of a watch. */
+export function chainFactsOf(watch: WatchNow, locale: string): ChainFacts {
+  const { rule } = watch;
+  const labelOf = (key: string) => watch.definition.fields.find((field) => field.key === key)?.label ?? key;
+  const shown = watch.series.filter((series) => watch.definition.fields.some((field) => field.key === series.field));
+  return {
+    state: watch.state,
+    lastRun: watch.lastRunAt === null ? null : { startedAt: watch.lastRunAt, tookMs: watch.lastRunTookMs ?? 0 },
+    nextDue: watch.nextDue,
+    problem: watch.problem,
+    failingSince: watch.failingSince,
+    values: shown.map((series) => ({ label: labelOf(series.field), value: series.value, lastGoodAt: series.lastGoodAt })),
+    rule:
+      rule === null
+        ? null
+        : {
+            asked: describeCondition(rule.definition.condition, labelOf(rule.definition.condition.field), locale),
+            state: rule.state ?? 'undecided',
+            waiting: rule.waiting ?? false,
+            since: rule.since,
+            lastReason: rule.lastReason,
+          },
+    reports: rule?.reports.map((report) => report.name) ?? [],
+    readers: rule?.readers ?? [],
+    lastDelivery: rule?.lastDelivery ?? null,
+  };
+}
+
+/** One reading of a series. */
+export interface ReadingRow {
+  seriesId: number;
+  firstSeen: Instant;
+  lastSeen: Instant;
+  runs: number;
+  value: Value;
+}
+
+interface ReadingColumns extends Omit<ReadingRow, 'value'> {
+  kind: Value['kind'];
+  amount: string | null;
+  unit: string | null;
+  words: string | null;
+}
+
+const MOST_READINGS = 5000;
+
+/** The readings of series that reach into a window, the oldest first; the latest 5,000 of them at most. */
+export async function listReadings(db: Db, seriesIds: number[], from: Instant): Promise<ReadingRow[]> {
+  const { rows } = await db.query<ReadingColumns>(
+    `SELECT series_id AS "seriesId", first_seen AS "firstSeen", last_seen AS "lastSeen", runs, kind, amount, unit, words
+     FROM reading WHERE series_id = ANY($1::bigint[]) AND last_seen >= $2 ORDER BY first_seen DESC LIMIT ${MOST_READINGS}`,
+    [seriesIds, moment(from)],
+  );
+  return rows.reverse().map(({ kind, amount, unit, words, ...row }) => ({ ...row, value: valueOf(kind, amount, unit, words) }));
+}
+
+function valueOf(kind: Value['kind'], amount: string | null, unit: string | null, words: string | null): Value {
+  if (kind === 'text') return { kind, text: words ?? '' };
+  const exact = amount === null ? null : decimal(amount);
+  if (kind === 'absent' || exact === null) return ABSENT;
+  return kind === 'money' ? { kind, amount: exact, currency: unit ?? '' } : { kind, amount: exact, unit };
+}
+
+/** A change, with how it was told. */
+export interface ChangeRow extends Change {
+  id: number;
+  field: string;
+  seenAt: Instant;
+  lookedBefore: Instant;
+  told: number;
+  alerts: number;
+}
+
+const CHANGES = `
+SELECT c.id, c.field, c.kind, c.was AS "from", c.now AS "to", c.difference, c.percent, c.sense, c.seen_at AS "seenAt", c.looked_before AS "lookedBefore",
+  (SELECT count(*) FROM alert a WHERE a.change_id = c.id) AS alerts,
+  (SELECT count(DISTINCT t.person_id) FROM alert a JOIN telling t ON t.alert_id = a.id JOIN delivery d ON d.id = t.delivery_id
+   WHERE a.change_id = c.id AND d.state = 'sent') AS told
+FROM change c`;
+
+/** The latest changes of a watch. */
+export async function listChanges(db: Db, watchId: number, limit: number): Promise<ChangeRow[]> {
+  const { rows } = await db.query<ChangeRow>(`${CHANGES} WHERE c.watch_id = $1 ORDER BY c.seen_at DESC, c.id DESC LIMIT $2`, [watchId, limit]);
+  return rows;
+}
+
+/** How many changes a watch has had. */
+export async function countChanges(db: Db, watchId: number): Promise<number> {
+  const { rows } = await db.query<{ n: number }>('SELECT count(*) AS n FROM change WHERE watch_id = $1', [watchId]);
+  return rows[0]?.n ?? 0;
+}
+
+/** One run as the ribbon shows it. */
+export interface RunTick {
+  at: Instant;
+  outcome: 'first' | 'same' | 'changed' | 'failed';
+  sentence: string | null;
+}
+
+const MOST_TICKS = 2000;
+
+/** The runs of a watch since a moment, the oldest first. */
+export async function listRuns(db: Db, watchId: number, from: Instant): Promise<RunTick[]> {
+  const { rows } = await db.query<RunTick>(
+    `SELECT started_at AS at, outcome, problem->>'sentence' AS sentence FROM watch_run
+     WHERE watch_id = $1 AND started_at >= $2 ORDER BY started_at DESC LIMIT ${MOST_TICKS}`,
+    [watchId, moment(from)],
+  );
+  return rows.reverse();
+}
+
+/** A stretch through which a rule stayed met. */
+export interface EpisodeRow {
+  id: number;
+  openedAt: Instant;
+  closedAt: Instant | null;
+  peak: Value;
+}
+
+/** The episodes of a watch's rules that reach into a window. */
+export async function listEpisodes(db: Db, watchId: number, from: Instant): Promise<EpisodeRow[]> {
+  const { rows } = await db.query<EpisodeRow>(
+    `SELECT e.id, e.opened_at AS "openedAt", e.closed_at AS "closedAt", e.peak FROM episode e JOIN rule r ON r.id = e.rule_id
+     WHERE r.watch_id = $1 AND (e.closed_at IS NULL OR e.closed_at >= $2) ORDER BY e.opened_at`,
+    [watchId, moment(from)],
+  );
+  return rows;
+}
+
+/** The path of one change down the chain, with every decision and its reason. */
+export interface Trail {
+  change: ChangeRow;
+  runId: number;
+  watchVersion: number;
+  verdicts: { ruleId: number; condition: RuleDefinition['condition']; before: string; after: string; taken: boolean; reason: Reason; at: Instant }[];
+  tellings: { report: string; edition: number | null; person: string; decision: string; inFavourOf: string | null; deliveryId: number | null; state: string | null; at: Instant | null; response: string | null; sentAgain: boolean | null }[];
+}
+
+/** Follows one change of a watch down the chain; null when it is not one of this watch. */
+export async function findTrail(db: Db, watchId: number, changeId: number): Promise<Trail | null> {
+  const { rows } = await db.query<ChangeRow & { runId: number; watchVersion: number }>(
+    `${CHANGES.replace('SELECT c.id', 'SELECT c.run_id AS "runId", c.watch_version AS "watchVersion", c.id')} WHERE c.watch_id = $1 AND c.id = $2`,
+    [watchId, changeId],
+  );
+  const [change] = rows;
+  if (change === undefined) return null;
+  const verdicts = await db.query<Trail['verdicts'][number]>(
+    `SELECT rule_id AS "ruleId", inputs->'condition' AS condition, state_before AS before, state_after AS after, taken, reason, made_at AS at
+     FROM verdict WHERE change_id = $1 ORDER BY id`,
+    [changeId],
+  );
+  const tellings = await db.query<Trail['tellings'][number]>(
+    `SELECT r.name AS report, e.number AS edition, p.name AS person, t.decision, f.name AS "inFavourOf", d.id AS "deliveryId", d.state,
+       coalesce(d.sent_at, d.ordered_at) AS at, d.response, d.sent_again AS "sentAgain"
+     FROM alert a JOIN telling t ON t.alert_id = a.id JOIN report r ON r.id = t.report_id JOIN person p ON p.id = t.person_id
+     LEFT JOIN report f ON f.id = t.in_favour_of LEFT JOIN delivery d ON d.id = t.delivery_id LEFT JOIN edition e ON e.id = d.edition_id
+     WHERE a.change_id = $1 ORDER BY r.id, p.name`,
+    [changeId],
+  );
+  return { change, runId: change.runId, watchVersion: change.watchVersion, verdicts: verdicts.rows, tellings: tellings.rows };
+}
+
+/** The body of a watch's last good snapshot, with when it was taken; null before the first. */
+export async function findBody(db: Db, watchId: number): Promise<{ body: string; takenAt: Instant } | null> {
+  const { rows } = await db.query<{ body: string; takenAt: Instant }>(
+    `SELECT n.body, n.taken_at AS "takenAt" FROM watch w JOIN source s ON s.id = w.source_id JOIN snapshot n ON n.id = s.snapshot_id WHERE w.id = $1`,
+    [watchId],
+  );
+  return rows[0] ?? null;
+}

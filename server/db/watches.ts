@@ -1,0 +1,135 @@
+import { fail, ok, type Result } from '#core/result';
+import type { RuleDefinition } from '#core/judge/rule';
+import type { WatchDefinition } from '#core/read/definition';
+import { intervalLength, type Instant, type Interval } from '#core/when/interval';
+import { moment, type Db } from './pool';
+import { ensureAtOnceReport, setReportOfRule, type AudienceKey } from './reports';
+import { ensureSource, lockSource, reschedule } from './sources';
+
+/** A watch as the analyst says it: what her sentence holds. */
+export interface WatchPlan {
+  definition: WatchDefinition;
+  frequency: Interval;
+  /** Null: it is recorded, and nobody is told. */
+  rule: RuleDefinition | null;
+  audiences: AudienceKey[];
+}
+
+/** Where a new watch reads. */
+export interface WatchSource {
+  address: string;
+  host: string;
+  site: string;
+  mostAtOnce: number;
+}
+
+/** Starts a watch: its first run is due at once. Returns its id. */
+export async function createWatch(db: Db, source: WatchSource, plan: WatchPlan, ownerId: number, now: Instant): Promise<number> {
+  const sourceId = await ensureSource(db, { ...source, now });
+  await lockSource(db, sourceId);
+  const { rows } = await db.query<{ id: number }>(
+    `INSERT INTO watch (source_id, owner_id, state, version, interval_ms, created_at, read_due_at, asked_at)
+     VALUES ($1, $2, 'running', 1, $3, $4, $4, $4) RETURNING id`,
+    [sourceId, ownerId, intervalLength(plan.frequency), moment(now)],
+  );
+  const watchId = rows[0]?.id ?? 0;
+  await insertVersion(db, watchId, 1, plan, ownerId, now);
+  if (plan.rule !== null) await createRule(db, watchId, plan.rule, plan.audiences, ownerId, now);
+  await reschedule(db, sourceId, now);
+  return watchId;
+}
+
+async function insertVersion(db: Db, watchId: number, version: number, plan: WatchPlan, madeBy: number, now: Instant): Promise<void> {
+  await db.query('INSERT INTO watch_version (watch_id, version, definition, frequency, made_by, made_at) VALUES ($1, $2, $3, $4, $5, $6)', [
+    watchId, version, plan.definition, plan.frequency, madeBy, moment(now),
+  ]); // prettier-ignore
+}
+
+async function createRule(db: Db, watchId: number, rule: RuleDefinition, audiences: AudienceKey[], madeBy: number, now: Instant): Promise<void> {
+  const { rows } = await db.query<{ id: number }>('INSERT INTO rule (watch_id, version) VALUES ($1, 1) RETURNING id', [watchId]);
+  const ruleId = rows[0]?.id ?? 0;
+  await insertRuleVersion(db, ruleId, 1, rule, madeBy, now);
+  await tellThrough(db, ruleId, audiences, madeBy, now);
+}
+
+async function insertRuleVersion(db: Db, ruleId: number, version: number, rule: RuleDefinition, madeBy: number, now: Instant): Promise<void> {
+  await db.query('INSERT INTO rule_version (rule_id, version, definition, made_by, made_at) VALUES ($1, $2, $3, $4, $5)', [ruleId, version, rule, madeBy, moment(now)]);
+}
+
+async function tellThrough(db: Db, ruleId: number, audiences: AudienceKey[], madeBy: number, now: Instant): Promise<void> {
+  const report = audiences.length === 0 ? null : await ensureAtOnceReport(db, audiences, madeBy, now);
+  await setReportOfRule(db, ruleId, report, now);
+}
+
+/** Why an edit was not taken. */
+export type EditProblem = 'gone' | 'edited meanwhile';
+
+/**
+ * Replaces a watch's plan by a new version, if `basedOn` is still the present one. Its next run is due at once and
+ * is always read. A rule that changed starts anew; one that did not keeps its state.
+ */
+export async function editWatch(db: Db, watchId: number, basedOn: number, plan: WatchPlan, editor: number, now: Instant): Promise<Result<number, EditProblem>> {
+  const locked = await lockWatch(db, watchId);
+  if (locked === null) return fail('gone');
+  if (locked.version !== basedOn) return fail('edited meanwhile');
+  const version = basedOn + 1;
+  await insertVersion(db, watchId, version, plan, editor, now);
+  await db.query('UPDATE watch SET version = $2, interval_ms = $3, settled = false, read_due_at = $4, asked_at = $4 WHERE id = $1', [
+    watchId, version, intervalLength(plan.frequency), moment(now),
+  ]); // prettier-ignore
+  await replaceRule(db, watchId, plan, editor, now);
+  await reschedule(db, locked.sourceId, now);
+  return ok(version);
+}
+
+async function lockWatch(db: Db, watchId: number): Promise<{ version: number; sourceId: number } | null> {
+  const found = await db.query<{ sourceId: number }>(`SELECT source_id AS "sourceId" FROM watch WHERE id = $1 AND state <> 'deleted'`, [watchId]);
+  const sourceId = found.rows[0]?.sourceId;
+  if (sourceId === undefined) return null;
+  await lockSource(db, sourceId);
+  const { rows } = await db.query<{ version: number }>(`SELECT version FROM watch WHERE id = $1 AND state <> 'deleted' FOR UPDATE`, [watchId]);
+  return rows[0] === undefined ? null : { version: rows[0].version, sourceId };
+}
+
+async function replaceRule(db: Db, watchId: number, plan: WatchPlan, editor: number, now: Instant): Promise<void> {
+  const { rows } = await db.query<{ id: number; version: number; same: boolean }>(
+    `SELECT r.id, r.version, v.definition = $2::jsonb AS same FROM rule r JOIN rule_version v ON v.rule_id = r.id AND v.version = r.version
+     WHERE r.watch_id = $1 AND r.ended_at IS NULL`,
+    [watchId, JSON.stringify(plan.rule)],
+  );
+  const [current] = rows;
+  if (current === undefined) {
+    if (plan.rule !== null) await createRule(db, watchId, plan.rule, plan.audiences, editor, now);
+    return;
+  }
+  if (plan.rule === null) {
+    await db.query('UPDATE rule SET ended_at = $2 WHERE id = $1', [current.id, moment(now)]);
+  } else if (!current.same) {
+    await insertRuleVersion(db, current.id, current.version + 1, plan.rule, editor, now);
+    await db.query('UPDATE rule SET version = version + 1 WHERE id = $1', [current.id]);
+  }
+  if (!current.same) await db.query('UPDATE episode SET closed_at = $2 WHERE rule_id = $1 AND closed_at IS NULL', [current.id, moment(now)]);
+  await tellThrough(db, current.id, plan.rule === null ? [] : plan.audiences, editor, now);
+}
+
+/** Pauses, starts or deletes a watch. A started one is due at once. False when it is gone. */
+export async function setWatchState(db: Db, watchId: number, state: 'running' | 'paused' | 'deleted', now: Instant): Promise<boolean> {
+  const locked = await lockWatch(db, watchId);
+  if (locked === null) return false;
+  await db.query(
+    `UPDATE watch SET state = $2, read_due_at = CASE WHEN $2 = 'running' THEN $3 ELSE read_due_at END,
+       asked_at = CASE WHEN $2 = 'running' THEN $3::timestamptz END WHERE id = $1`,
+    [watchId, state, moment(now)],
+  );
+  await reschedule(db, locked.sourceId, now);
+  return true;
+}
+
+/** Asks for a look at once. False when the watch does not run. */
+export async function askForLook(db: Db, watchId: number, now: Instant): Promise<boolean> {
+  const locked = await lockWatch(db, watchId);
+  if (locked === null) return false;
+  const { rowCount } = await db.query(`UPDATE watch SET read_due_at = $2, asked_at = $2 WHERE id = $1 AND state = 'running'`, [watchId, moment(now)]);
+  await reschedule(db, locked.sourceId, now);
+  return rowCount === 1;
+}

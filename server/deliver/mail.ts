@@ -1,0 +1,74 @@
+import { createTransport, type Transporter } from 'nodemailer';
+import { fail, ok, type Result } from '#core/result';
+
+/** A message as it goes out: its identity was fixed when it was ordered. */
+export interface OutgoingMail {
+  messageId: string;
+  to: { name: string; address: string };
+  subject: string;
+  html: string;
+  text: string;
+  /** The outcome of an earlier try is unknown, so this may be the second copy. */
+  sentAgain: boolean;
+}
+
+/** Why a server did not take a mail, in its own words where it had any. */
+export interface MailProblem {
+  outcome: 'refused' | 'no answer';
+  response: string;
+}
+
+/** Where mail goes out. */
+export interface MailRoute {
+  host: string;
+  port: number;
+  from: string;
+}
+
+const TIMEOUT_MS = 15_000;
+
+/** Sends mail through one SMTP server. */
+export class Mailer {
+  readonly #transport: Transporter;
+
+  constructor(private readonly route: MailRoute) {
+    this.#transport = createTransport({
+      host: route.host,
+      port: route.port,
+      connectionTimeout: TIMEOUT_MS,
+      greetingTimeout: TIMEOUT_MS,
+      socketTimeout: TIMEOUT_MS,
+      tls: { rejectUnauthorized: true },
+      disableFileAccess: true,
+      disableUrlAccess: true,
+    });
+  }
+
+  /** Sends one mail; ok holds the server's words of acceptance. */
+  async send(mail: OutgoingMail): Promise<Result<string, MailProblem>> {
+    try {
+      const sent = (await this.#transport.sendMail({
+        from: this.route.from,
+        to: mail.to,
+        messageId: mail.messageId,
+        subject: mail.subject,
+        html: mail.html,
+        text: mail.text,
+        headers: { 'Auto-Submitted': 'auto-generated', ...(mail.sentAgain ? { 'X-Sent-Again': 'the outcome of an earlier try is unknown' } : {}) },
+      })) as { response: string };
+      return ok(sent.response);
+    } catch (error) {
+      return fail(problemOf(error));
+    }
+  }
+
+  close(): void {
+    this.#transport.close();
+  }
+}
+
+function problemOf(error: unknown): MailProblem {
+  const { response, code, message } = error as { response?: string; code?: string; message?: string };
+  if (typeof response === 'string' && response !== '') return { outcome: 'refused', response };
+  return { outcome: 'no answer', response: [code, message].filter(Boolean).join(': ').slice(0, 300) };
+}

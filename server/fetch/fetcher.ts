@@ -1,0 +1,185 @@
+import { createHash } from 'node:crypto';
+import { Agent, buildConnector, request, type Dispatcher } from 'undici';
+import { fail, ok, type Result } from '#core/result';
+import type { AddressRules } from './addresses';
+import { decodeBody, readBody } from './body';
+import type { FetchProblem } from './problem';
+
+/** What to fetch, with what the last good fetch brought, to be told when nothing is new. */
+export interface FetchRequest {
+  address: string;
+  etag?: string | null;
+  lastModified?: string | null;
+}
+
+/** A fetched page, or word that nothing is new since the marks that were sent along. */
+export type Fetched = { kind: 'not modified'; status: 304; bytes: 0 } | FetchedPage;
+
+/** A page as it came. */
+export interface FetchedPage {
+  kind: 'page';
+  status: number;
+  /** Bytes of the body after decompression. */
+  bytes: number;
+  body: () => string;
+  /** SHA-256 of the body's bytes. */
+  hash: Buffer;
+  /** The address after redirects. */
+  finalAddress: string;
+  etag: string | null;
+  lastModified: string | null;
+}
+
+/** Bounds on a fetch. */
+export interface FetchLimits {
+  timeoutMs: number;
+  mostBytes: number;
+  mostRedirects: number;
+  userAgent: string;
+}
+
+class RefusedAddress extends Error {
+  constructor(readonly problem: FetchProblem) {
+    super(problem.reason);
+  }
+}
+
+/** Fetches pages within bounds, to checked addresses alone. */
+export class Fetcher {
+  readonly #agent: Agent;
+
+  constructor(
+    rules: AddressRules,
+    private readonly limits: FetchLimits,
+  ) {
+    this.#agent = new Agent({ connect: checkedConnector(rules, limits.timeoutMs), connections: 64, keepAliveTimeout: 4_000 });
+  }
+
+  /** Fetches one page. Every failure, of the network or of the page, is a stated problem. */
+  async fetch(what: FetchRequest): Promise<Result<Fetched, FetchProblem>> {
+    const signal = AbortSignal.timeout(this.limits.timeoutMs);
+    try {
+      return await this.#follow(what, signal);
+    } catch (error) {
+      if (signal.aborted) return fail({ reason: 'timed out', seconds: Math.round(this.limits.timeoutMs / 1000) });
+      return fail(problemOf(error, what.address));
+    }
+  }
+
+  async close(): Promise<void> {
+    await this.#agent.close();
+  }
+
+  async #follow(what: FetchRequest, signal: AbortSignal): Promise<Result<Fetched, FetchProblem>> {
+    let address = webAddress(what.address);
+    for (let hop = 0; hop <= this.limits.mostRedirects; hop += 1) {
+      if (address === null) return fail({ reason: 'bad address' });
+      const response = await request(address, { dispatcher: this.#agent, signal, headers: this.#headers(what) });
+      const next = redirectOf(response, address);
+      if (next === undefined) return this.#receive(response, address);
+      discard(response);
+      address = next;
+    }
+    return fail({ reason: 'too many redirects', most: this.limits.mostRedirects });
+  }
+
+  #headers({ etag, lastModified }: FetchRequest): Record<string, string> {
+    return {
+      'user-agent': this.limits.userAgent,
+      accept: 'text/html,application/xhtml+xml',
+      'accept-encoding': 'gzip, deflate, br',
+      ...(etag ? { 'if-none-match': etag } : {}),
+      ...(lastModified ? { 'if-modified-since': lastModified } : {}),
+    };
+  }
+
+  async #receive(response: Dispatcher.ResponseData, address: URL): Promise<Result<Fetched, FetchProblem>> {
+    const status = response.statusCode;
+    if (status === 304) {
+      discard(response);
+      return ok({ kind: 'not modified', status: 304, bytes: 0 });
+    }
+    const contentType = headerOf(response, 'content-type') ?? '';
+    const refusal = refusalOf(status, contentType, headerOf(response, 'content-length'), this.limits.mostBytes);
+    if (refusal !== null) {
+      discard(response);
+      return fail(refusal);
+    }
+    const body = await readBody(response.body, headerOf(response, 'content-encoding') ?? undefined, this.limits.mostBytes);
+    if (!body.ok) return fail({ reason: 'too large', mostBytes: this.limits.mostBytes });
+    if (body.value.length === 0) return fail({ reason: 'empty' });
+    return ok(this.#page(body.value, contentType, response, address));
+  }
+
+  #page(bytes: Buffer, contentType: string, response: Dispatcher.ResponseData, address: URL): FetchedPage {
+    return {
+      kind: 'page',
+      status: response.statusCode,
+      bytes: bytes.length,
+      body: () => decodeBody(bytes, contentType),
+      hash: createHash('sha256').update(bytes).digest(),
+      finalAddress: address.href,
+      etag: headerOf(response, 'etag'),
+      lastModified: headerOf(response, 'last-modified'),
+    };
+  }
+}
+
+/** A web address that can be fetched, without its fragment; null for anything else. */
+export function webAddress(text: string): URL | null {
+  if (!URL.canParse(text.trim())) return null;
+  const address = new URL(text.trim());
+  if (address.protocol !== 'http:' && address.protocol !== 'https:') return null;
+  if (address.username !== '' || address.password !== '') return null;
+  address.hash = '';
+  return address;
+}
+
+function portOf(address: { protocol: string; port: string }): number {
+  if (address.port !== '') return Number(address.port);
+  return address.protocol === 'https:' ? 443 : 80;
+}
+
+/** Connects to the very address that was checked: the name is not looked up a second time. */
+function checkedConnector(rules: AddressRules, timeout: number): buildConnector.connector {
+  const connect = buildConnector({ timeout });
+  return (options, callback) => {
+    const host = options.hostname;
+    void rules.check(host, portOf(options)).then((checked) => {
+      if (!checked.ok) callback(new RefusedAddress({ reason: checked.error, host }), null);
+      else connect({ ...options, hostname: checked.value, servername: options.servername ?? host }, callback);
+    });
+  };
+}
+
+function redirectOf(response: Dispatcher.ResponseData, from: URL): URL | null | undefined {
+  if (![301, 302, 303, 307, 308].includes(response.statusCode)) return undefined;
+  const location = headerOf(response, 'location');
+  if (location === null) return undefined;
+  return URL.canParse(location, from.href) ? webAddress(new URL(location, from.href).href) : null;
+}
+
+function refusalOf(status: number, contentType: string, length: string | null, mostBytes: number): FetchProblem | null {
+  if (status < 200 || status > 299) return { reason: 'status', status };
+  const type = contentType.split(';')[0]?.trim().toLowerCase() ?? '';
+  if (type !== 'text/html' && type !== 'application/xhtml+xml') return { reason: 'not HTML', contentType: type };
+  return length !== null && Number(length) > mostBytes ? { reason: 'too large', mostBytes } : null;
+}
+
+function discard(response: Dispatcher.ResponseData): void {
+  response.body.on('error', () => undefined).destroy();
+}
+
+function headerOf(response: Dispatcher.ResponseData, name: string): string | null {
+  const value = response.headers[name];
+  return (Array.isArray(value) ? value[0] : value) ?? null;
+}
+
+function problemOf(error: unknown, address: string): FetchProblem {
+  if (error instanceof RefusedAddress) return error.problem;
+  const { code = '', message = '' } = error as { code?: string; message?: string };
+  if (/CERT|SELF_SIGNED|UNABLE_TO_VERIFY|ERR_TLS/.test(code)) return { reason: 'bad certificate', detail: code.toLowerCase().replaceAll('_', ' ') };
+  if (code === 'ENOTFOUND') return { reason: 'unknown host', host: webAddress(address)?.hostname ?? address };
+  const words: Record<string, string> = { ECONNREFUSED: 'connection refused', ECONNRESET: 'connection broken off', UND_ERR_SOCKET: 'connection broken off', UND_ERR_CONNECT_TIMEOUT: 'no connection' };
+  return { reason: 'no answer', detail: words[code] ?? (code || message).toLowerCase().slice(0, 80) };
+}

@@ -1,0 +1,128 @@
+import type { Result } from '#core/result';
+import { parseHtml } from '#core/read/html';
+import type { Instant } from '#core/when/interval';
+import type { Ids } from '../db/ids';
+import { inTransaction, type Db, type Pool } from '../db/pool';
+import type { ClaimedSource } from '../db/sources';
+import type { Fetched, Fetcher } from '../fetch/fetcher';
+import type { FetchProblem } from '../fetch/problem';
+import type { Log } from '../log';
+import type { JobQueue } from '../work/jobs';
+import { loadContext, type RunContext } from './context';
+import { judgeWatch, type WatchOutcome } from './judge';
+import { orderDeliveries } from './order';
+import { storeFailedFetch, storeNews, storeReadings, storeSettled, type RunFacts, type StoredSnapshot } from './store';
+
+/** The moments of a run that others may watch; a worker killed at any of them loses nothing. */
+export type RunStep = 'claimed' | 'fetched' | 'judged' | 'stored' | 'ordered' | 'committed';
+
+/** What the pipeline works with. The clock is passed in; nothing below reads another. */
+export interface Pipeline {
+  pool: Pool;
+  ids: Ids;
+  fetcher: Fetcher;
+  jobs: JobQueue;
+  clock: () => Instant;
+  log: Log;
+  publicUrl: string;
+  mailDomain: string;
+  onStep?: (step: RunStep) => Promise<void>;
+}
+
+/** How a run came out, for the log. */
+export interface RunSummary {
+  outcome: 'settled' | 'read' | 'failed' | 'lease lost';
+  changes: number;
+  alerts: number;
+}
+
+const NOTHING = { changes: 0, alerts: 0 };
+
+/** One run of one source: fetch, then read, compare, judge, store and order deliveries in one transaction. */
+export async function runSource(pipeline: Pipeline, source: ClaimedSource): Promise<RunSummary> {
+  const step = pipeline.onStep ?? (() => Promise.resolve());
+  await step('claimed');
+  const startedAt = pipeline.clock();
+  const began = performance.now();
+  const fetched = await pipeline.fetcher.fetch(source);
+  const facts = await factsOf(pipeline, source, startedAt, performance.now() - began, fetched);
+  await step('fetched');
+
+  if (isSame(source, fetched) && (await storeSettled(pipeline.pool, facts))) return { outcome: 'settled', ...NOTHING };
+
+  const summary = await inTransaction(pipeline.pool, async (db): Promise<RunSummary> => {
+    const context = await loadContext(db, source, startedAt);
+    if (context === null) return { outcome: 'lease lost', ...NOTHING };
+    if (!fetched.ok) {
+      await storeFailedFetch(db, facts, context, fetched.error);
+      return { outcome: 'failed', ...NOTHING };
+    }
+    return readAndStore(pipeline, db, facts, context, fetched.value, step);
+  });
+  await step('committed');
+  return summary;
+}
+
+async function readAndStore(
+  pipeline: Pipeline,
+  db: Db,
+  facts: RunFacts,
+  context: RunContext,
+  fetched: Fetched,
+  step: (step: RunStep) => Promise<void>,
+): Promise<RunSummary> {
+  const snapshot = await snapshotOf(db, facts, context, fetched);
+  const document = parseHtml(snapshot.body);
+  const outcomes = context.watches.map((watch) => judgeWatch(watch, document));
+  await step('judged');
+  const stored = await storeReadings(db, pipeline.ids, facts, context, snapshot, outcomes);
+  await step('stored');
+  const alerts = await storeNews(db, pipeline.ids, facts, stored);
+  await orderDeliveries(pipeline, db, facts, alerts);
+  await step('ordered');
+  return { outcome: 'read', changes: countChanges(outcomes), alerts: alerts.length };
+}
+
+function countChanges(outcomes: WatchOutcome[]): number {
+  return outcomes.flatMap((outcome) => outcome.good).filter((good) => good.change !== null).length;
+}
+
+/** Nothing new came: a 304, or the body that is known already. */
+function isSame(source: ClaimedSource, fetched: Result<Fetched, FetchProblem>): boolean {
+  if (!fetched.ok) return false;
+  return fetched.value.kind === 'not modified' || (source.bodyHash?.equals(fetched.value.hash) ?? false);
+}
+
+async function factsOf(
+  pipeline: Pipeline,
+  source: ClaimedSource,
+  startedAt: Instant,
+  tookMs: number,
+  fetched: Result<Fetched, FetchProblem>,
+): Promise<RunFacts> {
+  const [runId = 0] = await pipeline.ids.take(1);
+  return {
+    runId,
+    source,
+    startedAt,
+    tookMs: Math.round(tookMs),
+    same: isSame(source, fetched),
+    status: statusOf(fetched),
+    bytes: fetched.ok ? fetched.value.bytes : 0,
+  };
+}
+
+function statusOf(fetched: Result<Fetched, FetchProblem>): number | null {
+  if (fetched.ok) return fetched.value.status;
+  return fetched.error.reason === 'status' ? fetched.error.status : null;
+}
+
+/** The body to read: what was fetched, or, where nothing is new, the snapshot that is known. */
+async function snapshotOf(db: Db, facts: RunFacts, context: RunContext, fetched: Fetched): Promise<StoredSnapshot> {
+  if (facts.same && context.snapshotId !== null) {
+    const { rows } = await db.query<{ body: string }>('SELECT body FROM snapshot WHERE id = $1', [context.snapshotId]);
+    if (rows[0] !== undefined) return { id: context.snapshotId, body: rows[0].body, page: null };
+  }
+  if (fetched.kind === 'not modified') throw new Error(`source ${facts.source.id} is not modified, but its snapshot is gone`);
+  return { id: null, body: fetched.body(), page: fetched };
+}

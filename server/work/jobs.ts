@@ -1,0 +1,81 @@
+import PgBoss from 'pg-boss';
+import { moment, type Db } from '../db/pool';
+import type { Instant } from '#core/when/interval';
+
+const MAIL = 'mail';
+const SCHEMA = 'jobs';
+// The delivery itself counts its attempts and gives up; a job ends only when its handler has.
+const RETRIES = 100_000;
+
+/** A mail to be sent, by its delivery. */
+export interface MailJob {
+  delivery: number;
+}
+
+/** One-off work: jobs enqueued in the transaction of what caused them. */
+export class JobQueue {
+  private constructor(
+    private readonly boss: PgBoss,
+    private readonly expirySeconds: number,
+  ) {}
+
+  /** Connects; a worker also supervises, taking up the jobs of workers that died. */
+  static async open(options: { databaseUrl: string; expirySeconds: number; sweepSeconds: number; supervise: boolean; onError: (error: Error) => void }): Promise<JobQueue> {
+    const boss = new PgBoss({
+      connectionString: options.databaseUrl,
+      schema: SCHEMA,
+      supervise: options.supervise,
+      schedule: false,
+      max: 3,
+      maintenanceIntervalSeconds: options.sweepSeconds,
+      archiveCompletedAfterSeconds: 3600,
+    });
+    boss.on('error', options.onError);
+    await boss.start();
+    await boss.createQueue(MAIL);
+    return new JobQueue(boss, options.expirySeconds);
+  }
+
+  /** Enqueues mails in the given transaction, to start at a moment or at once. */
+  async enqueueMail(db: Db, deliveries: number[], startAfter: Instant | null = null): Promise<void> {
+    if (deliveries.length === 0) return;
+    const jobs = deliveries.map((delivery) => ({
+      name: MAIL,
+      data: { delivery },
+      retryLimit: RETRIES,
+      retryDelay: 1,
+      expireInSeconds: this.expirySeconds,
+      ...(startAfter === null ? {} : { startAfter: moment(startAfter) }),
+    }));
+    const executeSql = async (text: string, values: unknown[]) => ({ rows: (await db.query(text, values)).rows });
+    await this.boss.insert(jobs, { db: { executeSql } });
+  }
+
+  /** Handles mails as they come, a few at once. */
+  async workMail(handle: (job: MailJob) => Promise<void>, atOnce: number): Promise<void> {
+    for (let lane = 0; lane < atOnce; lane += 1) {
+      await this.boss.work<MailJob>(MAIL, { pollingIntervalSeconds: 0.5, batchSize: 1 }, async ([job]) => {
+        if (job !== undefined) await handle(job.data);
+      });
+    }
+  }
+
+  /** Takes and handles every waiting mail, whether its time has come or not; returns how many there were. */
+  async drainMail(handle: (job: MailJob) => Promise<void>): Promise<number> {
+    let handled = 0;
+    for (;;) {
+      const jobs = await this.boss.fetch<MailJob>(MAIL, { batchSize: 20, ignoreStartAfter: true });
+      if (jobs.length === 0) return handled;
+      for (const job of jobs) {
+        await handle(job.data);
+        await this.boss.complete(MAIL, job.id);
+      }
+      handled += jobs.length;
+    }
+  }
+
+  /** Lets running handlers end, then closes. */
+  async close(): Promise<void> {
+    await this.boss.stop({ graceful: true, wait: true, timeout: 15_000 });
+  }
+}
