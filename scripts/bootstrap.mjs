@@ -19,7 +19,9 @@ const lock = createHash('sha256').update(readFileSync(join(root, 'package-lock.j
 const marker = join(root, 'node_modules', '.installed-from');
 if (!existsSync(marker) || readFileSync(marker, 'utf8') !== lock) {
   console.log('Installing the npm packages …');
-  const installed = spawnSync('npm', ['ci', '--no-audit', '--no-fund', '--loglevel=error'], { cwd: root, stdio: ['ignore', 'inherit', 'inherit'] });
+  // Not `npm ci`: that refuses a lock file in which a registry had no build of some package for some other platform.
+  const words = ['install', '--no-save', '--no-audit', '--no-fund', '--loglevel=error'];
+  const installed = spawnSync('npm', words, { cwd: root, stdio: ['ignore', 'inherit', 'inherit'] });
   if (installed.status !== 0) {
     console.error('The npm packages could not be installed; npm says why above.');
     process.exit(1);

@@ -16,6 +16,8 @@ export interface StructuredLeaf {
 
 type Json = string | boolean | null | Json[] | { [key: string]: Json };
 
+/** Terms may be written with their namespace, as `https://schema.org/InStock`. */
+const SCHEMA = /^https?:\/\/schema\.org\//;
 const MOST_LEAVES = 2000;
 const DEEPEST = 12;
 
@@ -53,7 +55,7 @@ function nodesOf(json: Json): { [key: string]: Json }[] {
 function typeOf(node: { [key: string]: Json }): string | null {
   const type = node['@type'];
   const name = Array.isArray(type) ? type[0] : type;
-  return typeof name === 'string' ? name.replace(/^https?:\/\/schema\.org\//, '') : null;
+  return typeof name === 'string' ? name.replace(SCHEMA, '') : null;
 }
 
 function walk(json: Json, type: string, path: string, currency: string | null, leaves: StructuredLeaf[], depth: number): void {
@@ -67,7 +69,7 @@ function walk(json: Json, type: string, path: string, currency: string | null, l
       if (!key.startsWith('@')) walk(member, type, path === '' ? key : `${path}.${key}`, here, leaves, depth + 1);
     }
   } else if (json !== null) {
-    leaves.push({ type, path, text: String(json), currency });
+    leaves.push({ type, path, text: String(json).replace(SCHEMA, ''), currency });
   }
 }
 

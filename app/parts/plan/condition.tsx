@@ -1,0 +1,128 @@
+import { conditionVerb } from '#core/judge/describe';
+import type { Condition } from '#core/judge/rule';
+import type { Field } from '#core/read/definition';
+import { formatAmount, formatPercent, formatUnit, formatValue } from '#core/value/format';
+import { magnitude } from '#core/value/decimal';
+import { isMeasure } from '#core/value/value';
+import { Choice, SelectField, TextField } from '../../ui/field';
+import { labelOf, presentDistance, toCondition, type ConditionDraft, type PlanDraft, type PresentValues } from './plan';
+
+type Verb = Pick<ConditionDraft, 'kind' | 'direction' | 'inclusive'>;
+
+const LIMITS: Verb[] = [
+  { kind: 'crossing', direction: 'below', inclusive: false },
+  { kind: 'crossing', direction: 'above', inclusive: false },
+  { kind: 'crossing', direction: 'below', inclusive: true },
+  { kind: 'crossing', direction: 'above', inclusive: true },
+  { kind: 'level', direction: 'below', inclusive: false },
+  { kind: 'level', direction: 'above', inclusive: false },
+];
+const CHANGE: Verb = { kind: 'change', direction: 'below', inclusive: false };
+
+const nameOf = (verb: Verb) => conditionVerb({ ...verb, field: '', limit: { kind: 'number', amount: '0' as never, unit: null } } as Condition);
+
+interface ConditionEditorProps {
+  draft: PlanDraft;
+  present: PresentValues;
+  locale: string;
+  problem?: string | null;
+  onChange: (change: Partial<PlanDraft>) => void;
+}
+
+/** What matters: which field, how it must move, past which limit; with the present value's distance from it. */
+export function ConditionEditor({ draft, present, locale, problem, onChange }: ConditionEditorProps) {
+  const condition = draft.condition;
+  const fieldKey = condition?.field ?? draft.fields[0]?.key ?? '';
+  const measurable = isMeasureOf(present, fieldKey);
+  const verbs = measurable ? [...LIMITS, CHANGE] : [CHANGE];
+  const set = (change: Partial<ConditionDraft>) =>
+    onChange({ condition: { ...CHANGE, field: fieldKey, limit: '', ...condition, ...change }, onlyRecord: false, whenAlreadyMet: null });
+  return (
+    <div className="flex flex-col gap-3">
+      {draft.fields.length > 1 ? (
+        <SelectField
+          label="When"
+          value={fieldKey}
+          onChange={(event) => set({ field: event.target.value, ...(isMeasureOf(present, event.target.value) ? {} : CHANGE) })}
+          options={draft.fields.map((field: Field) => ({ value: field.key, label: field.label }))}
+        />
+      ) : null}
+      <Choice
+        label="How it must move"
+        value={draft.onlyRecord ? 'record' : condition === null ? null : nameOf(condition)}
+        onChange={(chosen) => {
+          const verb = verbs.find((each) => nameOf(each) === chosen);
+          if (verb === undefined) onChange({ onlyRecord: true, condition: null, whenAlreadyMet: null });
+          else set(verb);
+        }}
+        options={[...verbs.map((verb) => ({ value: nameOf(verb), label: nameOf(verb) })), { value: 'record', label: 'never: only record it, tell nobody' }]}
+      />
+      {condition !== null && condition.kind !== 'change' ? (
+        <TextField
+          label={`The limit${unitIn(present, fieldKey, locale)}`}
+          inputMode="decimal"
+          value={condition.limit}
+          onChange={(event) => set({ limit: event.target.value })}
+          problem={condition.limit.trim() === '' ? null : problem}
+        />
+      ) : null}
+      <Standing draft={draft} present={present} locale={locale} onChange={onChange} />
+    </div>
+  );
+}
+
+function isMeasureOf(present: PresentValues, key: string): boolean {
+  const value = present[key];
+  return value !== undefined && isMeasure(value);
+}
+
+function unitIn(present: PresentValues, key: string, locale: string): string {
+  const value = present[key];
+  const unit = value === undefined ? '' : formatUnit(value, locale);
+  return unit === '' ? '' : `, in ${unit}`;
+}
+
+/** Where the present value stands, whether the limit looks like a slip, and what to do when it is met already. */
+function Standing({ draft, present, locale, onChange }: Omit<ConditionEditorProps, 'problem'>) {
+  if (draft.condition === null) return null;
+  const condition = toCondition(draft.condition, present, locale);
+  const value = present[draft.condition.field];
+  if (!condition.ok || value === undefined) return null;
+  const label = labelOf(draft.fields, draft.condition.field);
+  const distance = presentDistance(condition.value, present);
+  return (
+    <div className="border-t border-rule pt-3" aria-live="polite">
+      <p data-standing className="text-second">
+        The {label} is {formatValue(value, locale)} now{distance === null || !isMeasure(value) ? '.' : `, ${distanceWords(distance.move, value, locale)}.`}
+      </p>
+      {distance?.farAway ? (
+        <p data-query className="mt-1 font-medium text-chestnut">
+          That is a hundred times away or more. Is the decimal mark where you meant it?
+        </p>
+      ) : null}
+      {distance?.met ? (
+        <div className="mt-2">
+          <p className="font-semibold">It is met already.</p>
+          <Choice
+            label="It is met already"
+            value={draft.whenAlreadyMet}
+            onChange={(whenAlreadyMet) => onChange({ whenAlreadyMet })}
+            options={[
+              { value: 'raise', label: 'Raise it now, at the first look' },
+              { value: 'wait', label: 'Wait until it is left and met again' },
+            ]}
+          />
+        </div>
+      ) : null}
+    </div>
+  );
+}
+
+type DistanceMove = NonNullable<ReturnType<typeof presentDistance>>['move'];
+
+function distanceWords(move: DistanceMove, like: Parameters<typeof formatAmount>[1], locale: string): string {
+  if (/^-?0+(\.0+)?$/.test(move.difference)) return 'exactly at the limit';
+  const side = move.difference.startsWith('-') ? 'below' : 'above';
+  const percent = move.percent === null ? '' : ` (${formatPercent(move.percent, locale)})`;
+  return `${formatAmount(magnitude(move.difference), like, locale)} ${side} the limit${percent}`;
+}

@@ -1,0 +1,125 @@
+import { distanceTo, type Distance } from '#core/judge/distance';
+import type { Condition, Direction } from '#core/judge/rule';
+import type { Field } from '#core/read/definition';
+import { fail, ok, type Result } from '#core/result';
+import { parseLimit } from '#core/value/parse';
+import { describeRefusal } from '#core/value/refusals';
+import { isMeasure, type Value } from '#core/value/value';
+import { intervalLength, LONGEST_INTERVAL, type Interval } from '#core/when/interval';
+import type { RuleDefinition } from '#core/judge/rule';
+import type { WatchDefinition } from '#core/read/definition';
+
+/** A condition while it is being said: the limit as typed. */
+export interface ConditionDraft {
+  kind: Condition['kind'];
+  field: string;
+  direction: Direction;
+  inclusive: boolean;
+  limit: string;
+}
+
+/** A watch while it is being said. Null: not said yet. */
+export interface PlanDraft {
+  subject: string;
+  fields: Field[];
+  frequency: Interval | null;
+  condition: ConditionDraft | null;
+  /** She wants it recorded, and nobody told. */
+  onlyRecord: boolean;
+  audiences: string[];
+  whenAlreadyMet: 'raise' | 'wait' | null;
+}
+
+/** The present good value of each field, by key. */
+export type PresentValues = Record<string, Value | undefined>;
+
+/** A plan that has everything. */
+export interface CompletePlan {
+  definition: WatchDefinition;
+  frequency: Interval;
+  rule: RuleDefinition | null;
+  audiences: string[];
+}
+
+/** What is still missing or wrong, by the link of the chain it belongs to. */
+export type PlanProblems = Partial<Record<'source' | 'value' | 'rule' | 'report', string>>;
+
+/** A draft about which nothing is said yet but what it follows. */
+export function emptyPlan(subject: string): PlanDraft {
+  return { subject, fields: [], frequency: { count: 2, unit: 'hour' }, condition: null, onlyRecord: false, audiences: [], whenAlreadyMet: null };
+}
+
+/** Makes a whole plan of a draft, or says for each link what it lacks. */
+export function completePlan(draft: PlanDraft, present: PresentValues, locale: string): Result<CompletePlan, PlanProblems> {
+  const problems: PlanProblems = {};
+  const frequency = checkFrequency(draft.frequency);
+  if (!frequency.ok) problems.source = frequency.error;
+  if (draft.fields.length === 0) problems.value = 'Say what to read.';
+  if (draft.subject.trim() === '') problems.value ??= 'Say what it is called.';
+  if (draft.fields.some((field) => field.label.trim() === '')) problems.value ??= 'Give each value a name.';
+  const rule = draft.onlyRecord ? ok(null) : checkRule(draft, present, locale);
+  if (!rule.ok) problems.rule = rule.error;
+  if (!draft.onlyRecord && draft.audiences.length === 0) problems.report = 'Say who should hear.';
+  if (!frequency.ok || !rule.ok || Object.keys(problems).length > 0) return fail(problems);
+  const definition = { subject: draft.subject.trim(), fields: draft.fields };
+  return ok({ definition, frequency: frequency.value, rule: rule.value, audiences: draft.onlyRecord ? [] : draft.audiences });
+}
+
+function checkFrequency(frequency: Interval | null): Result<Interval, string> {
+  if (frequency === null || !Number.isInteger(frequency.count) || frequency.count < 1) return fail('Say how often to look: a whole number of minutes, hours or days.');
+  return intervalLength(frequency) > LONGEST_INTERVAL ? fail('A look a year is the least often that can be asked.') : ok(frequency);
+}
+
+function checkRule(draft: PlanDraft, present: PresentValues, locale: string): Result<RuleDefinition | null, string> {
+  if (draft.condition === null) return fail('Say when it matters.');
+  const condition = toCondition(draft.condition, present, locale);
+  if (!condition.ok) return condition;
+  if (needsChoice(condition.value, present) && draft.whenAlreadyMet === null) {
+    return fail('It is met already: say whether to raise it now, or to wait until it is left and met again.');
+  }
+  return ok({ condition: condition.value, whenAlreadyMet: draft.whenAlreadyMet ?? 'wait' });
+}
+
+/** The condition a draft means, its limit in the unit of the present value; or what is wrong with it. */
+export function toCondition(draft: ConditionDraft, present: PresentValues, locale: string): Result<Condition, string> {
+  if (draft.kind === 'change') return ok({ kind: 'change', field: draft.field });
+  const value = present[draft.field];
+  if (value === undefined || !isMeasure(value)) return fail('A limit needs a number to stand against, and there is none here.');
+  const amount = parseLimit(draft.limit, locale);
+  if (!amount.ok) return fail(draft.limit.trim() === '' ? 'Say the limit.' : `“${draft.limit}” cannot be a limit: ${describeRefusal(amount.error)}.`);
+  const { kind, field, direction, inclusive } = draft;
+  return ok({ kind, field, direction, inclusive, limit: { ...value, amount: amount.value } });
+}
+
+/** How the present value stands to the limit of a condition; null where there is none to stand to. */
+export function presentDistance(condition: Condition, present: PresentValues): Distance | null {
+  const value = present[condition.field];
+  if (condition.kind === 'change' || value === undefined) return null;
+  const distance = distanceTo(condition, value);
+  return distance.ok ? distance.value : null;
+}
+
+/** True when the present value meets the condition, so that she has to choose what to make of that. */
+export function needsChoice(condition: Condition, present: PresentValues): boolean {
+  return presentDistance(condition, present)?.met ?? false;
+}
+
+/** The draft that stands for a kept condition, its limit as a reader would type it. */
+export function conditionDraftOf(condition: Condition): ConditionDraft {
+  const usual = { direction: 'below' as const, inclusive: false, limit: '' };
+  if (condition.kind === 'change') return { kind: 'change', field: condition.field, ...usual };
+  const { kind, field, direction, inclusive, limit } = condition;
+  return { kind, field, direction, inclusive, limit: limit.amount };
+}
+
+/** The field whose label a condition names. */
+export function labelOf(fields: Field[], key: string): string {
+  return fields.find((field) => field.key === key)?.label ?? key;
+}
+
+/** Short words that begin a field's key, kept apart from those that are taken. */
+export function freeKey(label: string, taken: string[]): string {
+  const base = label.toLowerCase().replace(/[^a-z0-9]+/g, '-').replace(/^-|-$/g, '').slice(0, 40) || 'value';
+  if (!taken.includes(base)) return base;
+  for (let number = 2; ; number += 1) if (!taken.includes(`${base}-${number}`)) return `${base}-${number}`;
+}

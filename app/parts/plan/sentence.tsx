@@ -1,0 +1,48 @@
+import type { ReactNode } from 'react';
+import { conditionVerb } from '#core/judge/describe';
+import { formatValue } from '#core/value/format';
+import { describeInterval } from '#core/when/interval';
+import { labelOf, toCondition, type PlanDraft, type PresentValues } from './plan';
+
+/** The parts of the sentence that can be changed. */
+export type Part = 'frequency' | 'fields' | 'subject' | 'audiences' | 'condition';
+
+interface SentenceProps {
+  draft: PlanDraft;
+  site: string;
+  present: PresentValues;
+  locale: string;
+  audienceNames: string;
+  /** Wraps what is said of a part in whatever changes it. */
+  editable: (part: Part, said: string, blank: boolean) => ReactNode;
+}
+
+/** A watch as one sentence: what is said can be changed, what is blank is asked for. */
+export function Sentence({ draft, site, present, locale, audienceNames, editable }: SentenceProps) {
+  const frequency = draft.frequency === null || draft.frequency.count < 1 ? null : describeInterval(draft.frequency);
+  const fields = draft.fields.map((field) => field.label || '…').join(' and ');
+  return (
+    <p data-sentence className="font-serif text-[22px] leading-[31px] font-normal text-pretty md:text-sentence">
+      Every {editable('frequency', frequency ?? '____', frequency === null)}, read {editable('fields', fields || '____', fields === '')} of{' '}
+      {editable('subject', draft.subject || '____', draft.subject === '')} from <span className="font-medium">{site}</span>
+      {draft.onlyRecord ? (
+        <>; {editable('condition', 'only record it', false)}.</>
+      ) : (
+        <>
+          ; tell {editable('audiences', audienceNames || '____', audienceNames === '')}
+          {audienceNames === '' ? '' : ' at once'} when {editable('condition', conditionWords(draft, present, locale) ?? '____', draft.condition === null)}.
+        </>
+      )}
+    </p>
+  );
+}
+
+function conditionWords(draft: PlanDraft, present: PresentValues, locale: string): string | null {
+  if (draft.condition === null) return null;
+  const label = labelOf(draft.fields, draft.condition.field);
+  const condition = toCondition(draft.condition, present, locale);
+  if (condition.ok && condition.value.kind !== 'change') return `${label} ${conditionVerb(condition.value)} ${formatValue(condition.value.limit, locale)}`;
+  if (draft.condition.kind === 'change') return `${label} changes`;
+  const verb = conditionVerb({ ...draft.condition, kind: draft.condition.kind, limit: { kind: 'number', amount: '0' as never, unit: null } });
+  return `${label} ${verb} ${draft.condition.limit || '____'}`;
+}

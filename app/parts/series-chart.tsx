@@ -1,0 +1,170 @@
+import { useEffect, useState } from 'react';
+import { CartesianGrid, ComposedChart, Line, ReferenceDot, ReferenceLine, ResponsiveContainer, Tooltip, XAxis, YAxis } from 'recharts';
+import { formatDifference, formatValue } from '#core/value/format';
+import { decimal } from '#core/value/decimal';
+import type { Measure } from '#core/value/value';
+import { formatInstant, type Place } from '#core/when/format';
+import type { Instant } from '#core/when/interval';
+
+/** A reading for the chart: its height is for drawing alone; what is written beside it comes from the exact value. */
+export interface ChartReading {
+  at: Instant;
+  until: Instant;
+  value: Measure;
+}
+
+interface SeriesChartProps {
+  readings: ChartReading[];
+  from: Instant;
+  to: Instant;
+  limit: { value: Measure; name: string } | null;
+  episodes: { openedAt: Instant; closedAt: Instant | null; said: string }[];
+  /** Since when the last value stands unconfirmed; null while it is read. */
+  staleSince: Instant | null;
+  stepwise: boolean;
+  place: Place;
+  label: string;
+}
+
+/** The margins that the ribbon of runs shares, so that both stand on one time axis. */
+export const CHART_LEFT = 44;
+export const CHART_RIGHT = 118;
+const HEIGHT = 168;
+const heightOf = (value: Measure) => Number(value.amount);
+
+/** A series over time: a step line for stepwise fields, the limit as a dotted rule with its name, episodes as brackets. */
+export function SeriesChart(props: SeriesChartProps) {
+  const mounted = useMounted();
+  const { readings, label } = props;
+  return (
+    <figure role="img" aria-label={label} className="m-0" data-chart>
+      <div style={{ height: HEIGHT }}>{mounted && readings.length > 0 ? <Plot {...props} /> : null}</div>
+      <Episodes {...props} />
+    </figure>
+  );
+}
+
+function useMounted(): boolean {
+  const [mounted, setMounted] = useState(false);
+  useEffect(() => setMounted(true), []);
+  return mounted;
+}
+
+interface Point {
+  at: Instant;
+  good: number | null;
+  stale: number | null;
+  value: Measure;
+}
+
+function pointsOf({ readings, from, to, staleSince }: SeriesChartProps): Point[] {
+  const last = readings.at(-1);
+  if (last === undefined) return [];
+  const starts: Point[] = readings.map((reading) => ({ at: Math.max(from, reading.at), good: heightOf(reading.value), stale: null, value: reading.value }));
+  const end = heightOf(last.value);
+  if (staleSince === null) return [...starts, { at: to, good: end, stale: null, value: last.value }];
+  const broken = Math.max(from, last.at, Math.min(staleSince, to));
+  return [...starts, { at: broken, good: end, stale: end, value: last.value }, { at: to, good: null, stale: end, value: last.value }];
+}
+
+const AXIS = { fontSize: 12, fill: 'var(--third)', fontFamily: 'var(--font-sans)' };
+
+function Plot(props: SeriesChartProps) {
+  const { from, to, limit, stepwise, place, staleSince, readings } = props;
+  const points = pointsOf(props);
+  const last = readings.at(-1)?.value;
+  const heights = [...points.map((point) => point.good ?? point.stale ?? 0), ...(limit === null ? [] : [heightOf(limit.value)])];
+  const { ticks, domain } = niceTicks(Math.min(...heights), Math.max(...heights));
+  const type = stepwise ? 'stepAfter' : 'linear';
+  const write = (height: number) => writeTick(height, ticks, last, place.locale);
+  return (
+    <ResponsiveContainer width="100%" height="100%">
+      <ComposedChart data={points} margin={{ top: 10, right: CHART_RIGHT, bottom: 0, left: 0 }} accessibilityLayer={false}>
+        <CartesianGrid vertical={false} stroke="var(--hairline)" />
+        <XAxis dataKey="at" type="number" domain={[from, to]} ticks={dayTicks(from, to)} tickFormatter={(at: number) => formatInstant(at, to - from < 2 * 86_400_000 ? 'time' : 'day', place)} tick={AXIS} tickLine={false} axisLine={false} interval="preserveStartEnd" />
+        <YAxis width={CHART_LEFT} domain={domain} ticks={ticks} tickFormatter={write} tick={{ ...AXIS, textAnchor: 'start', dx: -34 }} tickLine={false} axisLine={false} />
+        <Tooltip cursor={{ stroke: 'var(--third)', strokeDasharray: '2 2' }} isAnimationActive={false} content={({ active, payload }) => (active ? <Told point={payload?.[0]?.payload as Point | undefined} place={place} /> : null)} />
+        {limit === null ? null : (
+          <ReferenceLine y={heightOf(limit.value)} stroke="var(--second)" strokeDasharray="1.5 3.5" label={{ value: limit.name, position: 'right', fontSize: 12, fill: 'var(--ink)' }} />
+        )}
+        <Line dataKey="good" type={type} stroke="var(--ink)" strokeWidth={1.8} dot={false} isAnimationActive={false} activeDot={{ r: 3, fill: 'var(--ink)' }} />
+        <Line dataKey="stale" type={type} stroke="var(--third)" strokeWidth={1.8} strokeDasharray="5 4" dot={false} isAnimationActive={false} activeDot={false} />
+        {last === undefined ? null : (
+          <ReferenceDot
+            x={to}
+            y={heightOf(last)}
+            r={3.4}
+            fill={staleSince === null ? 'var(--chestnut)' : 'var(--page)'}
+            stroke="var(--chestnut)"
+            label={{ value: `${formatValue(last, place.locale)} ${staleSince === null ? 'now' : 'stale'}`, position: 'right', fontSize: 12, fontWeight: 600, fill: 'var(--chestnut)', dy: labelShift(last, limit, domain) }}
+          />
+        )}
+      </ComposedChart>
+    </ResponsiveContainer>
+  );
+}
+
+const CLOSE = 0.12;
+
+/** Keeps the last value's words off the limit's when the two lie close together. */
+function labelShift(last: Measure, limit: SeriesChartProps['limit'], [least, most]: [number, number]): number {
+  if (limit === null) return 0;
+  const gap = (heightOf(last) - heightOf(limit.value)) / (most - least);
+  if (Math.abs(gap) > CLOSE) return 0;
+  return gap < 0 ? 13 : -13;
+}
+
+function Told({ point, place }: { point: Point | undefined; place: Place }) {
+  if (point === undefined) return null;
+  return (
+    <p className="border border-ink bg-page px-2.5 py-1 text-glance">
+      <span className="font-semibold">{formatValue(point.value, place.locale)}</span> from {formatInstant(point.at, 'moment', place)}
+    </p>
+  );
+}
+
+function niceTicks(least: number, most: number): { ticks: number[]; domain: [number, number] } {
+  const span = most - least || Math.max(Math.abs(most) * 0.1, 1);
+  const rough = span / 2;
+  const power = 10 ** Math.floor(Math.log10(rough));
+  const step = [1, 2, 2.5, 5, 10].map((each) => each * power).find((each) => each >= rough) ?? rough;
+  const first = Math.floor((least - span * 0.08) / step) * step;
+  const count = Math.ceil((most + span * 0.08 - first) / step);
+  const ticks = Array.from({ length: count + 1 }, (_, at) => Number((first + at * step).toPrecision(12)));
+  return { ticks, domain: [ticks[0] ?? least, ticks.at(-1) ?? most] };
+}
+
+function writeTick(height: number, ticks: number[], like: Measure | undefined, locale: string): string {
+  const places = Math.max(...ticks.map((tick) => (String(tick).split('.')[1] ?? '').length));
+  const exact = decimal(height.toFixed(places));
+  if (exact === null || like === undefined) return String(height);
+  const sign = height < 0 ? '−' : '';
+  return `${sign}${formatDifference(exact, { kind: 'number', amount: exact, unit: null }, locale)}`;
+}
+
+const TICKS = 5;
+
+function dayTicks(from: Instant, to: Instant): Instant[] {
+  return Array.from({ length: TICKS }, (_, at) => from + ((to - from) * at) / TICKS + (to - from) * 0.02);
+}
+
+function Episodes({ episodes, from, to }: SeriesChartProps) {
+  if (episodes.length === 0) return null;
+  const share = (at: Instant) => `${((Math.min(to, Math.max(from, at)) - from) / (to - from)) * 100}%`;
+  const last = episodes.at(-1);
+  return (
+    <div className="relative mt-0.5 h-[26px]" style={{ marginLeft: CHART_LEFT, marginRight: CHART_RIGHT }}>
+      {episodes.map((episode) => (
+        <span
+          key={episode.openedAt}
+          className={`absolute top-0 h-[7px] border-x-[1.5px] border-b-[1.5px] ${episode.closedAt === null ? 'border-chestnut' : 'border-third'}`}
+          style={{ left: share(episode.openedAt), right: `calc(100% - ${share(episode.closedAt ?? to)})`, minWidth: 3 }}
+          title={episode.said}
+        />
+      ))}
+      {last === undefined ? null : (
+        <span className={`absolute top-[9px] right-0 text-glance whitespace-nowrap ${last.closedAt === null ? 'text-chestnut' : 'text-third'}`}>{last.said}</span>
+      )}
+    </div>
+  );
+}

@@ -1,0 +1,17 @@
+import { index, layout, route, type RouteConfig } from '@react-router/dev/routes';
+
+export default [
+  layout('routes/shell/route.tsx', [
+    index('routes/briefing/route.tsx'),
+    route('watches', 'routes/watches/route.tsx'),
+    route('watches/new', 'routes/set-up/begin.tsx'),
+    route('watches/new/:draft', 'routes/set-up/route.tsx'),
+    route('watches/new/:draft/try', 'routes/set-up/try.ts'),
+    route('watches/:watch', 'routes/watch/route.tsx'),
+    route('watches/:watch/try', 'routes/watch/try.ts'),
+    route('outbox', 'routes/outbox/route.tsx'),
+    route('outbox/:delivery', 'routes/delivery/route.tsx'),
+    route('*', 'routes/shell/missing.tsx'),
+  ]),
+  route('healthz', 'routes/healthz/route.ts'),
+] satisfies RouteConfig;

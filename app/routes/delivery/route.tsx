@@ -1,0 +1,104 @@
+import { useState } from 'react';
+import { data, Form, Link } from 'react-router';
+import { formatInstant, formatRecent } from '#core/when/format';
+import { findDelivery, requeueDelivery } from '#server/db/deliveries';
+import { inTransaction } from '#server/db/pool';
+import { services } from '../../services.server';
+import { signedIn } from '../../session.server';
+import { Button } from '../../ui/button';
+import { PageHead, Section } from '../../ui/page';
+import { DeliveryState } from '../outbox/route';
+import { useReader } from '../shell/reader';
+import type { Route } from './+types/route';
+
+export const meta: Route.MetaFunction = () => [{ title: 'A mail · Shrike' }];
+
+export async function loader({ params, context }: Route.LoaderArgs) {
+  signedIn(context);
+  const delivery = await findDelivery(services().pool, Number(params.delivery) || 0);
+  if (delivery === null) throw data('There is no such mail.', { status: 404 });
+  return { delivery };
+}
+
+export async function action({ params, context }: Route.ActionArgs) {
+  signedIn(context);
+  const { pool, jobs } = services();
+  const queue = await jobs();
+  const id = Number(params.delivery) || 0;
+  const again = await inTransaction(pool, async (db) => {
+    const requeued = await requeueDelivery(db, id);
+    if (requeued) await queue.enqueueMail(db, [id]);
+    return requeued;
+  });
+  return { again };
+}
+
+export default function Delivery({ loaderData, actionData }: Route.ComponentProps) {
+  const { delivery } = loaderData;
+  const { place, now } = useReader();
+  const [plain, setPlain] = useState(false);
+  const stuck = delivery.state === 'refused' || delivery.state === 'given up' || (delivery.state === 'queued' && delivery.attempts > 0);
+  return (
+    <>
+      <PageHead
+        actions={
+          stuck ? (
+            <Form method="post">
+              <Button type="submit">{actionData?.again ? 'Queued' : 'Send again now'}</Button>
+            </Form>
+          ) : undefined
+        }
+      >
+        <Link className="link text-third" to="/outbox">
+          Outbox
+        </Link>
+        <span className="text-third">/</span>
+        <h1 className="min-w-0 truncate">{delivery.subject}</h1>
+      </PageHead>
+      <div className="grid gap-x-9 gap-y-6 pt-4 lg:grid-cols-[minmax(0,1fr)_300px]">
+        <div>
+          <div className="mb-2 flex gap-4">
+            {[false, true].map((as) => (
+              <button key={String(as)} type="button" aria-pressed={plain === as} onClick={() => setPlain(as)} className="border-b-2 border-transparent text-third hover:text-ink aria-pressed:border-chestnut aria-pressed:font-semibold aria-pressed:text-ink">
+                {as ? 'Plain text' : 'HTML'}
+              </button>
+            ))}
+          </div>
+          {plain ? (
+            <pre className="border border-rule p-4 font-mono text-glance whitespace-pre-wrap">{delivery.plain}</pre>
+          ) : (
+            <iframe title="The mail" sandbox="allow-popups allow-popups-to-escape-sandbox" srcDoc={delivery.html.replace('<head>', '<head><base target="_blank">')} className="h-[560px] w-full border border-rule bg-white" />
+          )}
+        </div>
+        <div className="flex flex-col gap-6">
+          <Section title="Delivery">
+            <p className="mt-1">
+              To {delivery.person}, {delivery.address}
+            </p>
+            <p className="text-second">
+              {delivery.report}, edition {delivery.edition}
+            </p>
+            <p className="mt-1 break-words">
+              <DeliveryState row={delivery} now={now} />
+            </p>
+            <p className="mt-1 text-glance break-all text-third">{delivery.messageId}</p>
+          </Section>
+          <Section title="Attempts">
+            {delivery.attemptsMade.length === 0 ? <p className="mt-1 text-second">None yet.</p> : null}
+            <ol>
+              {delivery.attemptsMade.map((attempt) => (
+                <li key={attempt.attempt} className="cell">
+                  <span className="text-glance text-third" title={formatInstant(attempt.startedAt, 'exact', place)}>
+                    {formatRecent(attempt.startedAt, now, place)}
+                  </span>{' '}
+                  {attempt.outcome ?? 'under way'}
+                  {attempt.response === null ? null : <span className="block text-glance break-words text-second">“{attempt.response.trim()}”</span>}
+                </li>
+              ))}
+            </ol>
+          </Section>
+        </div>
+      </div>
+    </>
+  );
+}

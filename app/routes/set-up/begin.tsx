@@ -1,0 +1,104 @@
+import { Form, Link, redirect, useNavigation } from 'react-router';
+import { pageFacts, parseHtml } from '#core/read/html';
+import { formatRecent } from '#core/when/format';
+import { beginDraft, dropDraft, listDrafts } from '#server/db/drafts';
+import { webAddress } from '#server/fetch/fetcher';
+import { describeFetchProblem } from '#server/fetch/problem';
+import { emptyPlan, type PlanDraft } from '../../parts/plan/plan';
+import { services } from '../../services.server';
+import { signedIn } from '../../session.server';
+import { Button } from '../../ui/button';
+import { TextField } from '../../ui/field';
+import { PageHead, Section } from '../../ui/page';
+import { useReader } from '../shell/reader';
+import type { Route } from './+types/begin';
+
+export const meta: Route.MetaFunction = () => [{ title: 'New watch · Shrike' }];
+
+export async function loader({ context }: Route.LoaderArgs) {
+  const drafts = await listDrafts<PlanDraft>(services().pool, signedIn(context).id);
+  return { drafts: drafts.map(({ id, address, content, updatedAt }) => ({ id, address, subject: content.subject, updatedAt })) };
+}
+
+export async function action({ request, context }: Route.ActionArgs) {
+  const person = signedIn(context);
+  const form = await request.formData();
+  if (form.get('intent') === 'drop') {
+    await dropDraft(services().pool, person.id, Number(form.get('draft')));
+    return redirect('/watches/new');
+  }
+  return begin(person.id, String(form.get('address') ?? '').trim());
+}
+
+const MOST_ADDRESS = 2000;
+
+async function begin(personId: number, text: string) {
+  const { fetcher, pool, clock } = services();
+  if (text === '' || text.length > MOST_ADDRESS) return { address: text, problem: text === '' ? 'Paste the address of a page first.' : 'This address is too long.' };
+  const address = webAddress(/^[a-z][a-z0-9+.-]*:/i.test(text) && !/^[^/]+:\d+(\/|$)/.test(text) ? text : `https://${text}`);
+  if (address === null) return { address: text, problem: describeFetchProblem({ reason: 'bad address' }) };
+  const fetched = await fetcher.fetch({ address: address.href });
+  if (!fetched.ok) return { address: text, problem: describeFetchProblem(fetched.error) };
+  if (fetched.value.kind !== 'page') return { address: text, problem: 'The page did not come.' };
+  const body = fetched.value.body();
+  const title = pageFacts(parseHtml(body)).title ?? address.hostname;
+  const id = await beginDraft(pool, personId, { address: address.href, content: emptyPlan(title.slice(0, 120)), body }, clock());
+  return redirect(`/watches/new/${id}`);
+}
+
+export default function Begin({ loaderData, actionData }: Route.ComponentProps) {
+  const fetching = useNavigation().state !== 'idle';
+  const { place, now } = useReader();
+  return (
+    <>
+      <PageHead>
+        <Link className="link text-third" to="/watches">
+          Watches
+        </Link>
+        <span className="text-third">/</span>
+        <h1>New watch</h1>
+      </PageHead>
+      <p className="mt-4 font-serif text-[22px] leading-[31px] text-third md:text-sentence">
+        Every ____, read ____ of ____ from <span className="text-chestnut">____</span>; tell ____ when ____.
+      </p>
+      <Form method="post" className="mt-6 flex max-w-3xl items-start gap-4">
+        <TextField
+          label="Which page? Paste its address"
+          name="address"
+          type="text"
+          inputMode="url"
+          autoFocus
+          className="grow"
+          placeholder="https://…"
+          defaultValue={actionData?.address ?? ''}
+          problem={fetching ? null : actionData?.problem}
+          hint={fetching ? 'Fetching the page …' : 'Shrike fetches it at once and shows what it can read there.'}
+        />
+        <Button type="submit" weight="strong" className="mt-[18px]" disabled={fetching}>
+          {fetching ? 'Fetching …' : 'Fetch the page'}
+        </Button>
+      </Form>
+      {loaderData.drafts.length === 0 ? null : (
+        <Section title="Half-made watches" className="mt-12 max-w-3xl">
+          <ul>
+            {loaderData.drafts.map((draft) => (
+              <li key={draft.id} className="cell flex items-baseline gap-4">
+                <Link className="link font-medium" to={`/watches/new/${draft.id}`}>
+                  {draft.subject || 'Unnamed'}
+                </Link>
+                <span className="min-w-0 grow truncate text-glance text-third">{draft.address}</span>
+                <span className="text-glance text-third">kept {formatRecent(draft.updatedAt, now, place)}</span>
+                <Form method="post">
+                  <input type="hidden" name="draft" value={draft.id} />
+                  <button name="intent" value="drop" className="link text-glance text-second" aria-label={`Throw away ${draft.subject}`}>
+                    Throw away
+                  </button>
+                </Form>
+              </li>
+            ))}
+          </ul>
+        </Section>
+      )}
+    </>
+  );
+}

@@ -1,0 +1,144 @@
+import { useEffect, useState } from 'react';
+import { useBlocker } from 'react-router';
+import type { Field } from '#core/read/definition';
+import type { Audience } from '#server/db/people';
+import { AudienceEditor, audienceNames } from '../../parts/plan/audience';
+import { ConditionEditor } from '../../parts/plan/condition';
+import { FrequencyEditor } from '../../parts/plan/frequency';
+import type { PlanDraft, PlanProblems, PresentValues } from '../../parts/plan/plan';
+import { SelectorEditor } from '../../parts/plan/selector';
+import { Sentence, type Part } from '../../parts/plan/sentence';
+import { describeStructured } from '#core/read/locator';
+import { Confirm } from '../../ui/confirm';
+import { TextField } from '../../ui/field';
+import { Popover } from '../../ui/popover';
+
+interface EditableSentenceProps {
+  draft: PlanDraft;
+  site: string;
+  present: PresentValues;
+  locale: string;
+  audiences: Audience[];
+  problems: PlanProblems;
+  tryAt: string;
+  onChange: (change: Partial<PlanDraft>) => void;
+}
+
+const TITLES: Record<Part, string> = {
+  frequency: 'How often to look',
+  fields: 'What is read, and where',
+  subject: 'What it is called',
+  audiences: 'Who should hear',
+  condition: 'What matters',
+};
+
+/** The watch's sentence, each part opening what changes it. */
+export function EditableSentence(props: EditableSentenceProps) {
+  const { draft, site, present, locale, audiences } = props;
+  return (
+    <Sentence
+      draft={draft}
+      site={site}
+      present={present}
+      locale={locale}
+      audienceNames={audienceNames(audiences, draft.audiences)}
+      editable={(part, said, blank) => (
+        <Popover
+          label={TITLES[part]}
+          wide={part === 'fields'}
+          trigger={
+            <button type="button" className="said" data-part={part} data-blank={blank || undefined} title={TITLES[part]}>
+              {said}
+            </button>
+          }
+        >
+          <h2 className="mb-2 font-serif text-head font-medium">{TITLES[part]}</h2>
+          <PartEditor part={part} {...props} />
+        </Popover>
+      )}
+    />
+  );
+}
+
+function PartEditor({ part, draft, present, locale, audiences, problems, tryAt, onChange }: EditableSentenceProps & { part: Part }) {
+  switch (part) {
+    case 'frequency':
+      return <FrequencyEditor value={draft.frequency} problem={problems.source} onChange={(frequency) => onChange({ frequency })} />;
+    case 'subject':
+      return <TextField label="Name" value={draft.subject} onChange={(event) => onChange({ subject: event.target.value })} />;
+    case 'audiences':
+      return <AudienceEditor audiences={audiences} chosen={draft.audiences} onChange={(chosen) => onChange({ audiences: chosen })} />;
+    case 'condition':
+      return <ConditionEditor draft={draft} present={present} locale={locale} problem={problems.rule} onChange={onChange} />;
+    case 'fields':
+      return <FieldsEditor fields={draft.fields} locale={locale} tryAt={tryAt} onChange={(fields) => onChange({ fields })} />;
+  }
+}
+
+function FieldsEditor({ fields, locale, tryAt, onChange }: { fields: Field[]; locale: string; tryAt: string; onChange: (fields: Field[]) => void }) {
+  const set = (field: Field, change: Partial<Field>) => onChange(fields.map((each) => (each === field ? { ...each, ...change } : each)));
+  return (
+    <ul className="flex flex-col gap-4">
+      {fields.map((field) => (
+        <li key={field.key}>
+          <TextField label="Called" value={field.label} onChange={(event) => set(field, { label: event.target.value })} />
+          <div className="mt-2">
+            <FieldPlace field={field} locale={locale} tryAt={tryAt} onChange={(change) => set(field, change)} />
+          </div>
+        </li>
+      ))}
+    </ul>
+  );
+}
+
+function FieldPlace({ field, locale, tryAt, onChange }: { field: Field; locale: string; tryAt: string; onChange: (change: Partial<Field>) => void }) {
+  const [locator] = field.locators;
+  const [own, setOwn] = useState(locator?.way === 'css');
+  if (!own && locator?.way === 'structured') {
+    return (
+      <p className="text-glance text-second">
+        Found in the page’s structured data, {describeStructured(locator)}.{' '}
+        <button type="button" className="link" onClick={() => setOwn(true)}>
+          Use a selector instead
+        </button>
+      </p>
+    );
+  }
+  return (
+    <SelectorEditor
+      tryAt={tryAt}
+      selector={locator?.way === 'css' ? locator.selector : ''}
+      kind={field.type.kind}
+      locale={locale}
+      onChange={(selector, kind) =>
+        onChange({
+          locators: [{ way: 'css', selector }],
+          type: kind === field.type.kind ? field.type : kind === 'money' ? { kind, currency: null } : { kind },
+        })
+      }
+    />
+  );
+}
+
+/** Asks before unsaved edits are left behind, inside the app and out of it. */
+export function LeaveGuard({ unsaved }: { unsaved: boolean }) {
+  const blocker = useBlocker(({ currentLocation, nextLocation }) => unsaved && currentLocation.pathname !== nextLocation.pathname);
+  useEffect(() => {
+    if (!unsaved) return;
+    const ask = (event: BeforeUnloadEvent) => event.preventDefault();
+    window.addEventListener('beforeunload', ask);
+    return () => window.removeEventListener('beforeunload', ask);
+  }, [unsaved]);
+  return (
+    <Confirm
+      open={blocker.state === 'blocked'}
+      title="Leave without saving?"
+      go="Leave, lose the edits"
+      stay="Stay"
+      onGo={() => blocker.proceed?.()}
+      onStay={() => blocker.reset?.()}
+    >
+      Your edits to this watch are not saved yet.
+    </Confirm>
+  );
+}

@@ -1,0 +1,85 @@
+import { Link } from 'react-router';
+import type { ReactNode } from 'react';
+import { describeCondition } from '#core/judge/describe';
+import { describeReason } from '#core/judge/step';
+import { formatValue } from '#core/value/format';
+import { formatDuration, formatInstant } from '#core/when/format';
+import type { Trail } from '#server/db/watch-page';
+import { Section } from '../../ui/page';
+import { useReader } from '../shell/reader';
+
+/** The path of one change down the chain, every decision with its reason. */
+export function TrailOf({ trail, labelOf }: { trail: Trail; labelOf: (key: string) => string }) {
+  const { place, locale } = useReader();
+  const { change } = trail;
+  return (
+    <Section
+      title={
+        <>
+          Trail of {formatValue(change.from, locale)} → {formatValue(change.to, locale)}
+        </>
+      }
+      aside={formatInstant(change.seenAt, 'moment', place)}
+    >
+      <ol className="mt-1" data-trail>
+        <Step name="Seen">
+          {formatInstant(change.seenAt, 'exact', place)}; the last good look before was {formatDuration(change.seenAt - change.lookedBefore)} earlier
+        </Step>
+        <Step name="Read">
+          {labelOf(change.field)}, under version {trail.watchVersion} of the watch
+        </Step>
+        {trail.verdicts.length === 0 ? <Step name="Judged">no rule looked at it</Step> : null}
+        {trail.verdicts.map((verdict) => (
+          <Step key={verdict.ruleId} name="Judged">
+            “{describeCondition(verdict.condition, labelOf(verdict.condition.field), locale)}”: {describeReason(verdict.reason)}; {verdict.before === verdict.after ? verdict.after : `${verdict.before} → `}
+            {verdict.before === verdict.after ? null : <strong>{verdict.after}</strong>}
+          </Step>
+        ))}
+        {trail.verdicts.some((verdict) => verdict.taken) && trail.tellings.length === 0 ? <Step name="Told" tone="text-chestnut">raised, but no report takes this rule: nobody heard</Step> : null}
+        {trail.tellings.map((telling) => (
+          <TellingStep key={`${telling.report} ${telling.person}`} telling={telling} />
+        ))}
+      </ol>
+    </Section>
+  );
+}
+
+const STATES: Record<string, string> = { sent: 'accepted for', queued: 'queued for', sending: 'being sent to', refused: 'refused for', 'given up': 'given up for' };
+
+function TellingStep({ telling }: { telling: Trail['tellings'][number] }) {
+  const { place } = useReader();
+  if (telling.decision === 'stood back') {
+    return (
+      <Step name="Told">
+        {telling.report} stood back for {telling.person}: {telling.inFavourOf} tells
+      </Step>
+    );
+  }
+  if (telling.decision === 'kept back') {
+    return (
+      <Step name="Told" tone="text-chestnut">
+        Kept from {telling.person}: the address is not confirmed
+      </Step>
+    );
+  }
+  const troubled = telling.state === 'refused' || telling.state === 'given up';
+  return (
+    <Step name="Told" tone={troubled ? 'text-chestnut' : undefined}>
+      {telling.report}, edition {telling.edition}: {STATES[telling.state ?? ''] ?? telling.state}{' '}
+      <Link className="link" to={`/outbox/${telling.deliveryId}`}>
+        {telling.person}
+      </Link>
+      {telling.at === null ? null : `, ${formatInstant(telling.at, 'moment', place)}`}
+      {telling.sentAgain ? '; sent again, the outcome of the first try being unknown' : ''}
+    </Step>
+  );
+}
+
+function Step({ name, tone = '', children }: { name: string; tone?: string; children: ReactNode }) {
+  return (
+    <li className={`cell flex gap-3 ${tone}`}>
+      <span className="w-14 shrink-0 text-glance leading-5 text-third">{name}</span>
+      <span className="min-w-0">{children}</span>
+    </li>
+  );
+}

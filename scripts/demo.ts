@@ -1,0 +1,159 @@
+import { existsSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
+import { join } from 'node:path';
+import { replay } from '#demo/replay';
+import { ANALYST } from '#demo/scenario';
+import { readConfig } from '#server/config';
+import { openPool } from '#server/db/pool';
+import { prepareDatabase } from '#server/db/prepare';
+import { ensureBuild } from './system/build';
+import { ensureDebianPackages } from './system/debian';
+import { freePort, isFree } from './system/ports';
+import { startPostgres, type RunningPostgres } from './system/postgres';
+import type { Running } from './system/processes';
+import { environmentOf, startStandinsProgram, startWebProgram, startWorkerProgram, untilAnswers, type Places } from './system/shrike';
+import { stateFolder } from './system/state';
+
+interface Ports {
+  web: number;
+  standins: number;
+  smtp: number;
+  database: number;
+}
+
+const PREFERRED: Ports = { web: 4600, standins: 4610, smtp: 4625, database: 4632 };
+
+const folder = stateFolder('demo');
+const seededMarker = join(folder, 'seeded');
+const portsFile = join(folder, 'ports.json');
+const pidFile = join(folder, 'pid');
+const running: Running[] = [];
+let database: RunningPostgres | null = null;
+let stopping = false;
+
+const say = (line: string) => process.stdout.write(`${line}\n`);
+
+async function main(): Promise<void> {
+  refuseSecond();
+  ensureDebianPackages(say);
+  if (process.argv.includes('--fresh') || !existsSync(seededMarker)) forget();
+  writeFileSync(pidFile, String(process.pid));
+  const before = readPorts();
+  const ports = await choosePorts(before);
+
+  say('Starting PostgreSQL …');
+  database = await startPostgres(join(folder, 'postgres'), ports.database);
+  const places: Places = {
+    databaseUrl: database.url,
+    webPort: ports.web,
+    standinsPort: ports.standins,
+    smtpPort: ports.smtp,
+    standinsFolder: join(folder, 'standins'),
+    logFolder: join(folder, 'logs'),
+    signInAs: ANALYST,
+  };
+  const applied = await prepareDatabase(readConfig({ ...environmentOf(places), SHRIKE_LOG_LEVEL: 'warn' }));
+  if (applied.length > 0) say(`Migrated the database (${applied.join(', ')}).`);
+  await (existsSync(seededMarker) ? followStandins(places, before) : makeHistory(places));
+  writeFileSync(portsFile, JSON.stringify(ports));
+  ensureBuild(say);
+
+  say('Starting the stand-ins, a worker and the web server …');
+  running.push(startStandinsProgram(places), startWorkerProgram(places), startWebProgram(places));
+  await untilAnswers(`http://127.0.0.1:${ports.web}/healthz`, (response) => response.ok, running);
+  tell(ports);
+  for (const program of running) program.child.once('exit', () => void endedByItself(program));
+}
+
+function refuseSecond(): void {
+  if (!existsSync(pidFile)) return;
+  const pid = Number(readFileSync(pidFile, 'utf8'));
+  if (pid === process.pid || !isDemo(pid)) return;
+  throw new Error(`This clone's demo is running already, as process ${pid}: http://localhost:${readPorts()?.web ?? PREFERRED.web}. Stop it with Ctrl-C where it was started.`);
+}
+
+function isDemo(pid: number): boolean {
+  try {
+    return readFileSync(`/proc/${pid}/cmdline`, 'utf8').includes('scripts/demo.ts');
+  } catch {
+    return false;
+  }
+}
+
+function forget(): void {
+  rmSync(seededMarker, { force: true });
+  for (const name of ['standins', 'logs', 'ports.json']) rmSync(join(folder, name), { recursive: true, force: true });
+  rmSync(join(folder, 'postgres'), { recursive: true, force: true });
+}
+
+function readPorts(): Ports | null {
+  return existsSync(portsFile) ? (JSON.parse(readFileSync(portsFile, 'utf8')) as Ports) : null;
+}
+
+/** The ports of the last start where they are free, so that addresses stay as they were; else the next free ones. */
+async function choosePorts(before: Ports | null): Promise<Ports> {
+  const chosen = { ...PREFERRED, ...before };
+  const taken: number[] = [];
+  for (const name of Object.keys(PREFERRED) as (keyof Ports)[]) {
+    const wanted = chosen[name];
+    chosen[name] = await freePort(wanted, taken);
+    taken.push(chosen[name]);
+    if (chosen[name] !== wanted && !(await isFree(wanted))) say(`Port ${wanted} is taken; using ${chosen[name]}.`);
+  }
+  return chosen;
+}
+
+async function makeHistory(places: Places): Promise<void> {
+  say('Making the demo data: replaying four weeks of the stand-ins through the pipeline …');
+  let shown = 0;
+  const progress = (share: number) => {
+    const tenth = Math.floor(share * 10);
+    if (tenth <= shown) return;
+    shown = tenth;
+    say(`  ${tenth * 10}%`);
+  };
+  const runs = await replay({ environment: environmentOf(places), standinsPort: places.standinsPort, smtpPort: places.smtpPort, standinsFolder: places.standinsFolder }, Date.now(), progress);
+  say(`  ${runs} runs made.`);
+  writeFileSync(seededMarker, new Date().toISOString());
+}
+
+/** Where the stand-ins had to take another port, the sources follow them there. */
+async function followStandins(places: Places, before: Ports | null): Promise<void> {
+  if (before === null || before.standins === places.standinsPort) return;
+  const pool = openPool(places.databaseUrl, 1);
+  const move = [`localhost:${before.standins}`, `localhost:${places.standinsPort}`];
+  await pool.query('INSERT INTO host (name, most_at_once) SELECT replace(name, $1, $2), most_at_once FROM host WHERE name LIKE $3 ON CONFLICT DO NOTHING', [...move, `%.${move[0]}`]);
+  await pool.query('UPDATE source SET address = replace(address, $1, $2), host = replace(host, $1, $2) WHERE host LIKE $3', [...move, `%.${move[0]}`]);
+  await pool.end();
+}
+
+function tell(ports: Ports): void {
+  say('');
+  say(`  Shrike     http://localhost:${ports.web}`);
+  say(`  The stage  http://stage.localhost:${ports.standins}   (with the mail room at http://mailroom.localhost:${ports.standins})`);
+  say('');
+  say(`Logs are in ${join(folder, 'logs')}. Ctrl-C stops everything.`);
+}
+
+async function endedByItself(program: Running): Promise<void> {
+  if (stopping) return;
+  say(`The ${program.name} ended by itself; see ${join(folder, 'logs', `${program.name}.log`)}.`);
+  await stop(1);
+}
+
+async function stop(code: number): Promise<void> {
+  if (stopping) return;
+  stopping = true;
+  say('\nStopping …');
+  await Promise.all(running.map((program) => program.stop()));
+  await database?.stop();
+  rmSync(pidFile, { force: true });
+  process.exit(code);
+}
+
+process.on('SIGINT', () => void stop(0));
+process.on('SIGTERM', () => void stop(0));
+
+main().catch(async (error: unknown) => {
+  say(error instanceof Error ? error.message : String(error));
+  await stop(1);
+});

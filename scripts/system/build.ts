@@ -1,0 +1,42 @@
+import { spawnSync } from 'node:child_process';
+import { createHash } from 'node:crypto';
+import { existsSync, readdirSync, readFileSync, writeFileSync } from 'node:fs';
+import { join } from 'node:path';
+import { ROOT } from './state';
+
+const BUILT_FROM = ['app', 'core', 'server', 'public', 'package-lock.json', 'vite.config.ts', 'react-router.config.ts'];
+const MARKER = join(ROOT, 'build', '.built-from');
+
+/** Builds the web application unless what is built came from just these files. */
+export function ensureBuild(say: (line: string) => void): void {
+  const wanted = fingerprint();
+  if (existsSync(MARKER) && readFileSync(MARKER, 'utf8') === wanted) return;
+  say('Building the web application …');
+  const built = spawnSync(process.execPath, [join(ROOT, 'node_modules/@react-router/dev/bin.js'), 'build'], {
+    cwd: ROOT,
+    encoding: 'utf8',
+    env: { ...process.env, NODE_ENV: 'production' },
+  });
+  if (built.status !== 0) throw new Error(`The web application could not be built:\n${(built.stdout + built.stderr).trim().split('\n').slice(-25).join('\n')}`);
+  writeFileSync(MARKER, wanted);
+}
+
+function fingerprint(): string {
+  const hash = createHash('sha256');
+  for (const name of BUILT_FROM) {
+    for (const file of filesBelow(join(ROOT, name))) hash.update(file).update(readFileSync(file));
+  }
+  return hash.digest('hex');
+}
+
+function filesBelow(path: string): string[] {
+  const entries = (() => {
+    try {
+      return readdirSync(path, { withFileTypes: true });
+    } catch {
+      return null;
+    }
+  })();
+  if (entries === null) return [path];
+  return entries.sort((a, b) => (a.name < b.name ? -1 : 1)).flatMap((entry) => filesBelow(join(path, entry.name)));
+}

@@ -1,0 +1,55 @@
+import { setTimeout as sleep } from 'node:timers/promises';
+import { startProgram, type Running } from './processes';
+
+/** Where a whole Shrike with its stand-ins is to stand. */
+export interface Places {
+  databaseUrl: string;
+  webPort: number;
+  standinsPort: number;
+  smtpPort: number;
+  standinsFolder: string;
+  logFolder: string;
+  signInAs: string;
+}
+
+/** The configuration that admits the stand-ins and mails into the mail room. */
+export function environmentOf(places: Places): Record<string, string> {
+  return {
+    SHRIKE_DATABASE_URL: places.databaseUrl,
+    SHRIKE_PORT: String(places.webPort),
+    SHRIKE_PUBLIC_URL: `http://localhost:${places.webPort}`,
+    SHRIKE_ADMITTED: `*.localhost:${places.standinsPort}`,
+    SHRIKE_SMTP_HOST: '127.0.0.1',
+    SHRIKE_SMTP_PORT: String(places.smtpPort),
+    SHRIKE_SIGN_IN_AS: places.signInAs,
+  };
+}
+
+/** Starts the stand-ins alone. */
+export function startStandinsProgram(places: Places): Running {
+  return startProgram('standins', 'standins/main.ts', [String(places.standinsPort), String(places.smtpPort), places.standinsFolder], {}, places.logFolder);
+}
+
+/** Starts a worker. */
+export function startWorkerProgram(places: Places, more: Record<string, string> = {}): Running {
+  return startProgram('worker', 'server/work/main.ts', [], { ...environmentOf(places), ...more }, places.logFolder);
+}
+
+/** Starts the web server. */
+export function startWebProgram(places: Places, more: Record<string, string> = {}): Running {
+  return startProgram('web', 'server/web/main.ts', [], { ...environmentOf(places), ...more }, places.logFolder);
+}
+
+const TRIES = 240;
+
+/** Waits until an address answers as it should, or one of the programs ends. */
+export async function untilAnswers(url: string, isWell: (response: Response) => boolean, programs: Running[]): Promise<void> {
+  for (let tries = 0; tries < TRIES; tries += 1) {
+    const ended = programs.find(({ child }) => child.exitCode !== null);
+    if (ended !== undefined) throw new Error(`The ${ended.name} ended by itself (exit ${ended.child.exitCode}); its log says why.`);
+    const response = await fetch(url, { redirect: 'manual' }).catch(() => null);
+    if (response !== null && isWell(response)) return;
+    await sleep(250);
+  }
+  throw new Error(`${url} did not answer in time.`);
+}

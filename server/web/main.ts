@@ -1,0 +1,53 @@
+import { join, resolve } from 'node:path';
+import { pathToFileURL } from 'node:url';
+import { createRequestHandler } from '@react-router/express';
+import compression from 'compression';
+import express from 'express';
+import type { ServerBuild } from 'react-router';
+import { readConfig } from '../config';
+import { makeLog } from '../log';
+
+const BUILD = resolve(import.meta.dirname, '../../build');
+const A_YEAR = '1y';
+
+const config = readConfig(process.env);
+const log = makeLog('web', config.logLevel);
+const build = (await import(pathToFileURL(join(BUILD, 'server/index.js')).href)) as ServerBuild;
+
+const app = express();
+app.disable('x-powered-by');
+app.use(compression());
+app.use((_request, response, next) => {
+  response.set({
+    'x-content-type-options': 'nosniff',
+    'referrer-policy': 'same-origin',
+    'x-frame-options': 'DENY',
+    'cross-origin-opener-policy': 'same-origin',
+  });
+  next();
+});
+app.use('/assets', express.static(join(BUILD, 'client/assets'), { immutable: true, maxAge: A_YEAR }));
+app.use(express.static(join(BUILD, 'client'), { maxAge: '1h' }));
+app.use((request, response, next) => {
+  const began = performance.now();
+  response.on('finish', () => log.info({ method: request.method, path: request.path, status: response.statusCode, ms: Math.round(performance.now() - began) }, 'request'));
+  next();
+});
+app.all('*all', createRequestHandler({ build, mode: 'production' }));
+
+const server = app.listen(config.port, config.address, (error) => {
+  if (error !== undefined) throw error;
+  log.info({ port: config.port, address: config.address }, 'web started');
+});
+
+const PATIENCE_MS = 10_000;
+
+/** Takes no more requests, lets those under way end, and goes. */
+function stop(): void {
+  log.info('web stops');
+  server.close(() => process.exit(0));
+  server.closeIdleConnections();
+  setTimeout(() => process.exit(0), PATIENCE_MS).unref();
+}
+process.once('SIGTERM', stop);
+process.once('SIGINT', stop);
