@@ -54,8 +54,20 @@ const STOCK: Field = {
 
 const BY_SELECTOR: Field = { ...PRICE, locators: [{ way: 'css', selector: '#price' }] };
 
-const below = (pounds: string): Condition => ({ kind: 'crossing', field: 'price', direction: 'below', limit: money(pounds, 'GBP'), inclusive: false });
-const above = (pounds: string): Condition => ({ kind: 'crossing', field: 'price', direction: 'above', limit: money(pounds, 'GBP'), inclusive: false });
+const below = (pounds: string): Condition => ({
+  kind: 'crossing',
+  field: 'price',
+  direction: 'below',
+  limit: money(pounds, 'GBP'),
+  inclusive: false,
+});
+const above = (pounds: string): Condition => ({
+  kind: 'crossing',
+  field: 'price',
+  direction: 'above',
+  limit: money(pounds, 'GBP'),
+  inclusive: false,
+});
 const changes = (field: string): Condition => ({ kind: 'change', field });
 const every = (count: number, unit: Interval['unit']): Interval => ({ count, unit });
 

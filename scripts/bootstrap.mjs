@@ -15,7 +15,9 @@ if (major < 20 || (major === 20 && minor < 19)) {
   process.exit(1);
 }
 
-const lock = createHash('sha256').update(readFileSync(join(root, 'package-lock.json'))).digest('hex');
+const lock = createHash('sha256')
+  .update(readFileSync(join(root, 'package-lock.json')))
+  .digest('hex');
 const marker = join(root, 'node_modules', '.installed-from');
 if (!existsSync(marker) || readFileSync(marker, 'utf8') !== lock) {
   console.log('Installing the npm packages …');

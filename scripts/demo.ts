@@ -68,7 +68,9 @@ function refuseSecond(): void {
   if (!existsSync(pidFile)) return;
   const pid = Number(readFileSync(pidFile, 'utf8'));
   if (pid === process.pid || !isDemo(pid)) return;
-  throw new Error(`This clone's demo is running already, as process ${pid}: http://localhost:${readPorts()?.web ?? PREFERRED.web}. Stop it with Ctrl-C where it was started.`);
+  throw new Error(
+    `This clone's demo is running already, as process ${pid}: http://localhost:${readPorts()?.web ?? PREFERRED.web}. Stop it with Ctrl-C where it was started.`,
+  );
 }
 
 function isDemo(pid: number): boolean {
@@ -111,7 +113,11 @@ async function makeHistory(places: Places): Promise<void> {
     shown = tenth;
     say(`  ${tenth * 10}%`);
   };
-  const runs = await replay({ environment: environmentOf(places), standinsPort: places.standinsPort, smtpPort: places.smtpPort, standinsFolder: places.standinsFolder }, Date.now(), progress);
+  const runs = await replay(
+    { environment: environmentOf(places), standinsPort: places.standinsPort, smtpPort: places.smtpPort, standinsFolder: places.standinsFolder },
+    Date.now(),
+    progress,
+  );
   say(`  ${runs} runs made.`);
   writeFileSync(seededMarker, new Date().toISOString());
 }
@@ -121,8 +127,14 @@ async function followStandins(places: Places, before: Ports | null): Promise<voi
   if (before === null || before.standins === places.standinsPort) return;
   const pool = openPool(places.databaseUrl, 1);
   const move = [`localhost:${before.standins}`, `localhost:${places.standinsPort}`];
-  await pool.query('INSERT INTO host (name, most_at_once) SELECT replace(name, $1, $2), most_at_once FROM host WHERE name LIKE $3 ON CONFLICT DO NOTHING', [...move, `%.${move[0]}`]);
-  await pool.query('UPDATE source SET address = replace(address, $1, $2), host = replace(host, $1, $2) WHERE host LIKE $3', [...move, `%.${move[0]}`]);
+  await pool.query(
+    'INSERT INTO host (name, most_at_once) SELECT replace(name, $1, $2), most_at_once FROM host WHERE name LIKE $3 ON CONFLICT DO NOTHING',
+    [...move, `%.${move[0]}`],
+  );
+  await pool.query('UPDATE source SET address = replace(address, $1, $2), host = replace(host, $1, $2) WHERE host LIKE $3', [
+    ...move,
+    `%.${move[0]}`,
+  ]);
   await pool.end();
 }
 

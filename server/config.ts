@@ -37,12 +37,33 @@ const whole = (fallback: number, least = 1) => Joi.number().integer().min(least)
 const port = (fallback: number) => Joi.number().port().default(fallback);
 
 const VARIABLES: Record<keyof Config, Variable> = {
-  databaseUrl: { variable: 'SHRIKE_DATABASE_URL', schema: Joi.string().uri({ scheme: ['postgres', 'postgresql'] }).default('postgres://shrike@127.0.0.1:5432/shrike') },
+  databaseUrl: {
+    variable: 'SHRIKE_DATABASE_URL',
+    schema: Joi.string()
+      .uri({ scheme: ['postgres', 'postgresql'] })
+      .default('postgres://shrike@127.0.0.1:5432/shrike'),
+  },
   port: { variable: 'SHRIKE_PORT', schema: port(4600) },
   address: { variable: 'SHRIKE_ADDRESS', schema: Joi.string().default('127.0.0.1') },
-  publicUrl: { variable: 'SHRIKE_PUBLIC_URL', schema: Joi.string().uri({ scheme: ['http', 'https'] }).default('http://localhost:4600') },
+  publicUrl: {
+    variable: 'SHRIKE_PUBLIC_URL',
+    schema: Joi.string()
+      .uri({ scheme: ['http', 'https'] })
+      .default('http://localhost:4600'),
+  },
   signInAs: { variable: 'SHRIKE_SIGN_IN_AS', schema: Joi.string().email({ tlds: false }).allow(null).default(null) },
-  admitted: { variable: 'SHRIKE_ADMITTED', schema: Joi.string().allow('').default('').custom((list: string) => list.split(',').map((each) => each.trim()).filter(Boolean)) },
+  admitted: {
+    variable: 'SHRIKE_ADMITTED',
+    schema: Joi.string()
+      .empty('')
+      .default([])
+      .custom((list: string) =>
+        list
+          .split(',')
+          .map((each) => each.trim())
+          .filter(Boolean),
+      ),
+  },
   userAgent: { variable: 'SHRIKE_USER_AGENT', schema: Joi.string().default('Shrike/0.1 (+watching for a reader)') },
   fetchTimeoutMs: { variable: 'SHRIKE_FETCH_TIMEOUT_MS', schema: whole(20_000) },
   fetchMostBytes: { variable: 'SHRIKE_FETCH_MOST_BYTES', schema: whole(5_000_000) },

@@ -7,7 +7,10 @@ export function Chain({ links, remedies }: { links: ChainLink[]; remedies?: Part
     <ol aria-label="The chain" className="grid grid-cols-1 gap-y-3 md:grid-cols-5">
       {links.map((link, at) => (
         <li key={link.name} data-link={link.name} data-state={link.state} className="relative pr-4 pl-6 md:pt-[18px] md:pl-0">
-          <span aria-hidden="true" className={`absolute left-[5px] w-px bg-ink md:top-[5px] md:left-0 md:h-px md:w-full ${at === 4 ? 'hidden md:block md:max-w-[42px]' : 'top-[9px] h-[calc(100%+12px)]'}`} />
+          <span
+            aria-hidden="true"
+            className={`absolute left-[5px] w-px bg-ink md:top-[5px] md:left-0 md:h-px md:w-full ${at === 4 ? 'hidden md:block md:max-w-[42px]' : 'top-[9px] h-[calc(100%+12px)]'}`}
+          />
           <Bead state={link.state} />
           <p className={`font-semibold ${link.state === 'broken' ? 'text-chestnut' : ''}`}>
             {link.name}
@@ -40,7 +43,9 @@ export function ChainBeads({ links }: { links: ChainLink[] }) {
       {links.map((link, at) => (
         <span key={link.name} className="inline-flex items-center">
           {at === 0 ? null : <span className="h-px w-[7px] bg-third" />}
-          <span className={`size-[7px] rounded-full border ${link.state === 'broken' ? 'border-chestnut bg-page' : link.state === 'open' ? 'border-second bg-page' : 'border-ink bg-ink'}`} />
+          <span
+            className={`size-[7px] rounded-full border ${link.state === 'broken' ? 'border-chestnut bg-page' : link.state === 'open' ? 'border-second bg-page' : 'border-ink bg-ink'}`}
+          />
         </span>
       ))}
     </span>

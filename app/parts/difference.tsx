@@ -10,7 +10,13 @@ export function senseInk(sense: Sense): string {
 }
 
 /** What changed, last in its row: glyph, amount and percent. */
-export function Difference({ change, locale }: { change: Pick<Change, 'kind' | 'from' | 'to' | 'difference' | 'percent' | 'sense'>; locale: string }) {
+export function Difference({
+  change,
+  locale,
+}: {
+  change: Pick<Change, 'kind' | 'from' | 'to' | 'difference' | 'percent' | 'sense'>;
+  locale: string;
+}) {
   const parts = differenceParts(change, locale);
   const words = WORDS[change.sense];
   return (

@@ -22,7 +22,12 @@ function slotsOf(runs: RunTick[], from: Instant, to: Instant): Map<number, Slot>
     const known = slots.get(place);
     const heavier = known === undefined || WEIGHT[run.outcome] > WEIGHT[known.outcome];
     const shown = heavier ? run : known;
-    slots.set(place, { at: heavier ? run.at : (known?.at ?? run.at), outcome: shown.outcome, sentence: shown.sentence, runs: (known?.runs ?? 0) + 1 });
+    slots.set(place, {
+      at: heavier ? run.at : (known?.at ?? run.at),
+      outcome: shown.outcome,
+      sentence: shown.sentence,
+      runs: (known?.runs ?? 0) + 1,
+    });
   }
   return slots;
 }
@@ -40,7 +45,14 @@ export function Ribbon({ runs, from, to, place }: { runs: RunTick[]; from: Insta
   const words = `${runs.length} ${runs.length === 1 ? 'run' : 'runs'}, ${count('changed')} changed, ${count('failed')} failed`;
   return (
     <div className="flex items-center" data-ribbon>
-      <svg role="img" aria-label={words} viewBox={`0 0 ${SLOTS * 5} 16`} preserveAspectRatio="none" className="h-4 grow" style={{ marginLeft: CHART_LEFT }}>
+      <svg
+        role="img"
+        aria-label={words}
+        viewBox={`0 0 ${SLOTS * 5} 16`}
+        preserveAspectRatio="none"
+        className="h-4 grow"
+        style={{ marginLeft: CHART_LEFT }}
+      >
         {[...slotsOf(runs, from, to)].map(([at, slot]) => (
           <rect
             key={at}

@@ -7,7 +7,7 @@ import { formatInstant, type Place } from '#core/when/format';
 import type { Instant } from '#core/when/interval';
 
 /** A reading for the chart: its height is for drawing alone; what is written beside it comes from the exact value. */
-export interface ChartReading {
+interface ChartReading {
   at: Instant;
   until: Instant;
   value: Measure;
@@ -60,7 +60,12 @@ interface Point {
 function pointsOf({ readings, from, to, staleSince }: SeriesChartProps): Point[] {
   const last = readings.at(-1);
   if (last === undefined) return [];
-  const starts: Point[] = readings.map((reading) => ({ at: Math.max(from, reading.at), good: heightOf(reading.value), stale: null, value: reading.value }));
+  const starts: Point[] = readings.map((reading) => ({
+    at: Math.max(from, reading.at),
+    good: heightOf(reading.value),
+    stale: null,
+    value: reading.value,
+  }));
   const end = heightOf(last.value);
   if (staleSince === null) return [...starts, { at: to, good: end, stale: null, value: last.value }];
   const broken = Math.max(from, last.at, Math.min(staleSince, to));
@@ -81,14 +86,58 @@ function Plot(props: SeriesChartProps) {
     <ResponsiveContainer width="100%" height="100%">
       <ComposedChart data={points} margin={{ top: 10, right: CHART_RIGHT, bottom: 0, left: 0 }} accessibilityLayer={false}>
         <CartesianGrid vertical={false} stroke="var(--hairline)" />
-        <XAxis dataKey="at" type="number" domain={[from, to]} ticks={dayTicks(from, to)} tickFormatter={(at: number) => formatInstant(at, to - from < 2 * 86_400_000 ? 'time' : 'day', place)} tick={AXIS} tickLine={false} axisLine={false} interval="preserveStartEnd" />
-        <YAxis width={CHART_LEFT} domain={domain} ticks={ticks} tickFormatter={write} tick={{ ...AXIS, textAnchor: 'start', dx: -34 }} tickLine={false} axisLine={false} />
-        <Tooltip cursor={{ stroke: 'var(--third)', strokeDasharray: '2 2' }} isAnimationActive={false} content={({ active, payload }) => (active ? <Told point={payload?.[0]?.payload as Point | undefined} place={place} /> : null)} />
+        <XAxis
+          dataKey="at"
+          type="number"
+          domain={[from, to]}
+          ticks={dayTicks(from, to)}
+          tickFormatter={(at: number) => formatInstant(at, to - from < 2 * 86_400_000 ? 'time' : 'day', place)}
+          tick={AXIS}
+          tickLine={false}
+          axisLine={false}
+          interval="preserveStartEnd"
+        />
+        <YAxis
+          width={CHART_LEFT}
+          domain={domain}
+          ticks={ticks}
+          tickFormatter={write}
+          tick={{ ...AXIS, textAnchor: 'start', dx: -34 }}
+          tickLine={false}
+          axisLine={false}
+        />
+        <Tooltip
+          cursor={{ stroke: 'var(--third)', strokeDasharray: '2 2' }}
+          isAnimationActive={false}
+          content={({ active, payload }) => (active ? <Told point={payload?.[0]?.payload as Point | undefined} place={place} /> : null)}
+        />
         {limit === null ? null : (
-          <ReferenceLine y={heightOf(limit.value)} stroke="var(--second)" strokeDasharray="1.5 3.5" label={{ value: limit.name, position: 'right', fontSize: 12, fill: 'var(--ink)' }} />
+          <ReferenceLine
+            y={heightOf(limit.value)}
+            stroke="var(--second)"
+            strokeDasharray="1.5 3.5"
+            label={{ value: limit.name, position: 'right', fontSize: 12, fill: 'var(--ink)' }}
+          />
         )}
-        <Line dataKey="good" type={type} stroke="var(--ink)" strokeWidth={1.8} dot={false} isAnimationActive={false} activeDot={{ r: 3, fill: 'var(--ink)' }} />
-        <Line dataKey="stale" type={type} stroke="var(--third)" strokeWidth={1.8} strokeDasharray="5 4" dot={false} isAnimationActive={false} activeDot={false} />
+        <Line
+          dataKey="good"
+          type={type}
+          stroke="var(--ink)"
+          strokeWidth={1.8}
+          dot={false}
+          isAnimationActive={false}
+          activeDot={{ r: 3, fill: 'var(--ink)' }}
+        />
+        <Line
+          dataKey="stale"
+          type={type}
+          stroke="var(--third)"
+          strokeWidth={1.8}
+          strokeDasharray="5 4"
+          dot={false}
+          isAnimationActive={false}
+          activeDot={false}
+        />
         {last === undefined ? null : (
           <ReferenceDot
             x={to}
@@ -96,7 +145,14 @@ function Plot(props: SeriesChartProps) {
             r={3.4}
             fill={staleSince === null ? 'var(--chestnut)' : 'var(--page)'}
             stroke="var(--chestnut)"
-            label={{ value: `${formatValue(last, place.locale)} ${staleSince === null ? 'now' : 'stale'}`, position: 'right', fontSize: 12, fontWeight: 600, fill: 'var(--chestnut)', dy: labelShift(last, limit, domain) }}
+            label={{
+              value: `${formatValue(last, place.locale)} ${staleSince === null ? 'now' : 'stale'}`,
+              position: 'right',
+              fontSize: 12,
+              fontWeight: 600,
+              fill: 'var(--chestnut)',
+              dy: labelShift(last, limit, domain),
+            }}
           />
         )}
       </ComposedChart>
@@ -163,7 +219,9 @@ function Episodes({ episodes, from, to }: SeriesChartProps) {
         />
       ))}
       {last === undefined ? null : (
-        <span className={`absolute top-[9px] right-0 text-glance whitespace-nowrap ${last.closedAt === null ? 'text-chestnut' : 'text-third'}`}>{last.said}</span>
+        <span className={`absolute top-[9px] right-0 text-glance whitespace-nowrap ${last.closedAt === null ? 'text-chestnut' : 'text-third'}`}>
+          {last.said}
+        </span>
       )}
     </div>
   );

@@ -1,10 +1,17 @@
 import { Checkbox as RadixCheckbox, RadioGroup } from 'radix-ui';
 import { useId, type InputHTMLAttributes, type ReactNode, type SelectHTMLAttributes } from 'react';
 
-const LINE = 'h-8 border-b border-third bg-transparent text-read text-ink placeholder:text-third focus:border-ink focus:outline-none focus-visible:outline-none focus:border-b-2';
+const LINE =
+  'h-8 border-b border-third bg-transparent text-read text-ink placeholder:text-third focus:border-ink focus:outline-none focus-visible:outline-none focus:border-b-2';
 
 /** A line to write on, with its label above and what is wrong with it below. */
-export function TextField({ label, problem, hint, className = '', ...rest }: InputHTMLAttributes<HTMLInputElement> & { label: string; problem?: string | null; hint?: string }) {
+export function TextField({
+  label,
+  problem,
+  hint,
+  className = '',
+  ...rest
+}: InputHTMLAttributes<HTMLInputElement> & { label: string; problem?: string | null; hint?: string }) {
   const id = useId();
   return (
     <div className={className}>
@@ -34,7 +41,12 @@ export function TextField({ label, problem, hint, className = '', ...rest }: Inp
 }
 
 /** One of a few words. */
-export function SelectField({ label, options, hideLabel = false, ...rest }: SelectHTMLAttributes<HTMLSelectElement> & { label: string; options: { value: string; label: string }[]; hideLabel?: boolean }) {
+export function SelectField({
+  label,
+  options,
+  hideLabel = false,
+  ...rest
+}: SelectHTMLAttributes<HTMLSelectElement> & { label: string; options: { value: string; label: string }[]; hideLabel?: boolean }) {
   const id = useId();
   return (
     <div>
@@ -73,13 +85,27 @@ export function Tick({ checked, onChange, children }: { checked: boolean; onChan
 }
 
 /** One of several sentences. */
-export function Choice<T extends string>({ label, value, options, onChange }: { label: string; value: T | null; options: { value: T; label: ReactNode }[]; onChange: (value: T) => void }) {
+export function Choice<T extends string>({
+  label,
+  value,
+  options,
+  onChange,
+}: {
+  label: string;
+  value: T | null;
+  options: { value: T; label: ReactNode }[];
+  onChange: (value: T) => void;
+}) {
   const id = useId();
   return (
     <RadioGroup.Root aria-label={label} value={value ?? ''} onValueChange={(next) => onChange(next as T)} className="flex flex-col gap-1">
       {options.map((option) => (
         <div key={option.value} className="flex items-start gap-2.5 py-0.5">
-          <RadioGroup.Item id={`${id}-${option.value}`} value={option.value} className="mt-[3px] flex size-[14px] shrink-0 items-center justify-center rounded-full border border-second">
+          <RadioGroup.Item
+            id={`${id}-${option.value}`}
+            value={option.value}
+            className="mt-[3px] flex size-[14px] shrink-0 items-center justify-center rounded-full border border-second"
+          >
             <RadioGroup.Indicator className="size-[8px] rounded-full bg-ink" />
           </RadioGroup.Item>
           <label htmlFor={`${id}-${option.value}`} className="cursor-pointer">

@@ -9,7 +9,10 @@ interface MenuItem {
 export function Menu({ label, items }: { label: string; items: MenuItem[] }) {
   return (
     <DropdownMenu.Root>
-      <DropdownMenu.Trigger aria-label={label} className="inline-flex h-[30px] items-center rounded-[2px] border border-third px-3 font-semibold hover:border-ink">
+      <DropdownMenu.Trigger
+        aria-label={label}
+        className="inline-flex h-[30px] items-center rounded-[2px] border border-third px-3 font-semibold hover:border-ink"
+      >
         …
       </DropdownMenu.Trigger>
       <DropdownMenu.Portal>

@@ -11,7 +11,17 @@ export function PageHead({ children, actions }: { children: ReactNode; actions?:
 }
 
 /** A part of a view, under its own serif head. */
-export function Section({ title, aside, children, className = '' }: { title: ReactNode; aside?: ReactNode; children: ReactNode; className?: string }) {
+export function Section({
+  title,
+  aside,
+  children,
+  className = '',
+}: {
+  title: ReactNode;
+  aside?: ReactNode;
+  children: ReactNode;
+  className?: string;
+}) {
   return (
     <section className={className}>
       <div className="flex flex-wrap items-baseline justify-between gap-x-4">

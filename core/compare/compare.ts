@@ -5,7 +5,7 @@ import { alike, isMeasure, moveBetween, sameValue, type Polarity, type Value } f
  * What sort of difference it is. Amount: the same unit, so it has a difference. Unit: the currency or unit
  * changed, so nothing is subtracted. Presence: from or to absent. Text: words.
  */
-export type ChangeKind = 'amount' | 'unit' | 'presence' | 'text';
+type ChangeKind = 'amount' | 'unit' | 'presence' | 'text';
 
 /** Whether a change is good news by the field's polarity. */
 export type Sense = 'better' | 'worse' | 'neither';
@@ -37,7 +37,7 @@ function kindOf(from: Value, to: Value): ChangeKind {
 }
 
 /** Whether a signed difference is for the better, by polarity. */
-export function senseOf(difference: Decimal, polarity: Polarity): Sense {
+function senseOf(difference: Decimal, polarity: Polarity): Sense {
   const sign = compareDecimals(difference, '0' as Decimal);
   if (sign === 0 || polarity === 'neither') return 'neither';
   return sign > 0 === (polarity === 'up is good') ? 'better' : 'worse';

@@ -1,5 +1,5 @@
 import { formatValue } from '../value/format';
-import type { Condition, LimitCondition } from './rule';
+import type { Condition } from './rule';
 
 /** The verb of a condition: `falls below`, `is above`, `changes`. */
 export function conditionVerb(condition: Condition): string {
@@ -13,10 +13,5 @@ export function conditionVerb(condition: Condition): string {
 /** A condition in words: `price falls below £24.00`. The field is named as the analyst calls it. */
 export function describeCondition(condition: Condition, fieldLabel: string, locale: string): string {
   const verb = conditionVerb(condition);
-  return condition.kind === 'change' ? `${fieldLabel} ${verb}` : `${fieldLabel} ${verb} ${formatLimit(condition, locale)}`;
-}
-
-/** The limit as its reader writes it. */
-export function formatLimit(condition: LimitCondition, locale: string): string {
-  return formatValue(condition.limit, locale);
+  return condition.kind === 'change' ? `${fieldLabel} ${verb}` : `${fieldLabel} ${verb} ${formatValue(condition.limit, locale)}`;
 }

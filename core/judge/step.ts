@@ -53,7 +53,7 @@ export function meets(condition: LimitCondition, value: Value): Result<boolean, 
   const order = compareMeasures(value, condition.limit);
   if (!order.ok) return order;
   if (order.value === 0) return { ok: true, value: condition.inclusive };
-  return { ok: true, value: (order.value < 0) === (condition.direction === 'below') };
+  return { ok: true, value: order.value < 0 === (condition.direction === 'below') };
 }
 
 function stepMet(rule: RuleDefinition, condition: LimitCondition, state: RuleState, input: StepInput): Step {

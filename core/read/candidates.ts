@@ -104,18 +104,20 @@ const NAMING = ['itemprop', 'data-testid', 'data-price', 'data-role', 'data-fiel
 
 /** A CSS selector that matches this element alone: by id, by a naming attribute, by class, else by its place. */
 function selectorFor(document: Document, element: Element): string | null {
-  const own = [...ownSelectors(element)].find((selector) => isOnly(document, selector, element));
-  if (own !== undefined) return own;
-  for (let parent = element.parent; parent !== null && isTag(parent as AnyNode); parent = parent.parent) {
-    for (const above of ownSelectors(parent as Element)) {
-      for (const below of [...ownSelectors(element), element.name]) {
-        const selector = `${above} ${below}`;
-        if (isOnly(document, selector, element)) return selector;
-      }
-    }
+  for (const selector of [...ownSelectors(element), ...belowNamed(element), placeOf(element)]) {
+    if (isOnly(document, selector, element)) return selector;
   }
-  const path = placeOf(element);
-  return isOnly(document, path, element) ? path : null;
+  return null;
+}
+
+/** The element by its own names below each named ancestor, the nearest first. */
+function belowNamed(element: Element): string[] {
+  const below = [...ownSelectors(element), element.name];
+  const found: string[] = [];
+  for (let parent = parentElement(element); parent !== null; parent = parentElement(parent)) {
+    for (const above of ownSelectors(parent)) found.push(...below.map((own) => `${above} ${own}`));
+  }
+  return found;
 }
 
 function* ownSelectors(element: Element): Generator<string> {

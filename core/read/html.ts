@@ -11,7 +11,9 @@ export type { Document, Element } from 'domhandler';
 /** Elements whose text a reader of the page never sees. */
 const UNSEEN = new Set(['script', 'style', 'template', 'noscript', 'head', 'svg', 'iframe', 'object']);
 const BLOCKS = new Set(
-  'address article aside blockquote br dd div dl dt fieldset figure footer form h1 h2 h3 h4 h5 h6 header hr li main nav ol p pre section table td th tr ul'.split(' '),
+  'address article aside blockquote br dd div dl dt fieldset figure footer form h1 h2 h3 h4 h5 h6 header hr li main nav ol p pre section table td th tr ul'.split(
+    ' ',
+  ),
 );
 const LONGEST_SELECTOR = 500;
 
@@ -108,4 +110,3 @@ export function textOf(node: AnyNode): string {
   if (isText(node)) return node.data;
   return 'children' in node ? node.children.map(textOf).join('') : '';
 }
-

@@ -25,10 +25,7 @@ export interface Found {
 }
 
 /** Why a locator gives no text. */
-export type LocateProblem =
-  | { reason: 'no match' }
-  | { reason: 'several matches'; count: number }
-  | { reason: 'bad selector'; detail: string };
+export type LocateProblem = { reason: 'no match' } | { reason: 'several matches'; count: number } | { reason: 'bad selector'; detail: string };
 
 /** Finds the one text a locator points at. Several places with the same text count as one. */
 export function locate(document: Document, locator: Locator): Result<Found, LocateProblem> {

@@ -48,7 +48,11 @@ export function readPage(document: Document, definition: WatchDefinition): ReadR
  * Reads one field by all its locators. Those that find the place must agree; when none does, the first
  * one's reason stands.
  */
-export function readField(document: Document, field: Pick<Field, 'type' | 'locale' | 'locators'>, pageLocale: string | null): Result<ReadValue, ReadProblem> {
+export function readField(
+  document: Document,
+  field: Pick<Field, 'type' | 'locale' | 'locators'>,
+  pageLocale: string | null,
+): Result<ReadValue, ReadProblem> {
   const locale = field.locale ?? pageLocale;
   const outcomes = field.locators.map((locator) => readBy(document, locator, field.type, locale));
   const read = outcomes.filter((outcome) => outcome.ok).map((outcome) => outcome.value);

@@ -62,7 +62,11 @@ function ruleLink({ rule }: ChainFacts, now: Instant, place: Place): Link {
   if (rule === null) return { name, state: 'open', said: 'no rule; it is only recorded' };
   const since = rule.since === null ? '' : ` since ${formatRecent(rule.since, now, place)}`;
   if (rule.state === 'raised') {
-    return { name, state: 'holds', said: rule.waiting ? `${rule.asked}: met already; waits to be left and met again` : `${rule.asked}: raised${since}` };
+    return {
+      name,
+      state: 'holds',
+      said: rule.waiting ? `${rule.asked}: met already; waits to be left and met again` : `${rule.asked}: raised${since}`,
+    };
   }
   if (rule.state === 'calm') return { name, state: 'holds', said: `${rule.asked}: calm${since}` };
   if (rule.lastReason === 'unlike the limit') return { name, state: 'broken', said: `${rule.asked}: ${describeReason(rule.lastReason)}` };
@@ -85,7 +89,11 @@ function inboxLink({ rule, reports, readers, lastDelivery }: ChainFacts, now: In
   if (trouble !== null) return { name, state: 'broken', said: trouble };
   if (unconfirmed.length > 0) {
     const nobody = unconfirmed.length === readers.length ? 'Nobody will hear: ' : '';
-    return { name, state: 'broken', said: `${nobody}${unconfirmed.join(' and ')} ${unconfirmed.length === 1 ? 'has' : 'have'} not confirmed the address.` };
+    return {
+      name,
+      state: 'broken',
+      said: `${nobody}${unconfirmed.join(' and ')} ${unconfirmed.length === 1 ? 'has' : 'have'} not confirmed the address.`,
+    };
   }
   if (lastDelivery === null) return { name, state: 'holds', said: `${readers.map((reader) => reader.name).join(', ')}; nothing sent yet` };
   return { name, state: 'holds', said: `${lastDelivery.person} has the last one, ${formatRecent(lastDelivery.at, now, place)}` };
@@ -94,11 +102,16 @@ function inboxLink({ rule, reports, readers, lastDelivery }: ChainFacts, now: In
 function deliveryTrouble(delivery: ChainFacts['lastDelivery'], now: Instant, place: Place): string | null {
   if (delivery === null || delivery.state === 'sent' || delivery.state === 'sending') return null;
   const words = delivery.response === null ? '' : ` (“${delivery.response.trim()}”)`;
-  const again = delivery.nextAttemptAt === null ? '' : ` Tried again ${delivery.nextAttemptAt <= now ? 'now' : `in ${formatDuration(delivery.nextAttemptAt - now)}`}.`;
+  const again =
+    delivery.nextAttemptAt === null
+      ? ''
+      : ` Tried again ${delivery.nextAttemptAt <= now ? 'now' : `in ${formatDuration(delivery.nextAttemptAt - now)}`}.`;
   if (delivery.state === 'given up') return `The mail to ${delivery.person} was given up${words}.`;
   if (delivery.state === 'refused') return `The mail server refuses the mail to ${delivery.person}${words}.${again}`;
   if (delivery.response !== null) return `The mail server does not answer${words}.${again}`;
-  return delivery.state === 'queued' && now - delivery.at > QUEUE_PATIENCE ? `The mail to ${delivery.person} waits since ${formatRecent(delivery.at, now, place)}.` : null;
+  return delivery.state === 'queued' && now - delivery.at > QUEUE_PATIENCE
+    ? `The mail to ${delivery.person} waits since ${formatRecent(delivery.at, now, place)}.`
+    : null;
 }
 
 const QUEUE_PATIENCE = 60_000;

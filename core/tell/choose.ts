@@ -1,5 +1,5 @@
 /** Someone who may hear. */
-export interface Reader {
+interface Reader {
   id: number;
   confirmed: boolean;
 }

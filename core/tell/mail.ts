@@ -5,7 +5,7 @@ import { html, type Markup } from './markup';
 import { describeAsked, differenceParts, headline, moved, type News } from './news';
 
 /** One alert with the addresses that a mail about it leads to. */
-export interface AlertItem {
+interface AlertItem {
   news: News;
   page: string;
   watch: string;
@@ -51,7 +51,6 @@ function subject(mail: AlertMail): string {
 }
 
 function oneLine(text: string): string {
-  // eslint-disable-next-line no-control-regex -- control characters are what must be kept out of a header
   const line = foldText(text.replace(/[\u0000-\u001f\u007f]/g, ' '));
   return line.length > MOST_SUBJECT ? `${line.slice(0, MOST_SUBJECT - 1)}…` : line;
 }

@@ -47,7 +47,10 @@ const DASH_BETWEEN = /\d[^\d]{0,6}\s*(?:[–—]|\bto\b|\bbis\b|(?<=\s)-(?=\s)|-
 
 /** Folds white space of every kind to single spaces, and typographic minus signs to the hyphen-minus. */
 export function foldText(text: string): string {
-  return text.replace(/[\s\u00a0\u2007\u2009\u202f\u200b\ufeff]+/gu, ' ').replace(/[\u2212\u2012]/g, '-').trim();
+  return text
+    .replace(/[\s\u00a0\u2007\u2009\u202f\u200b\ufeff]+/gu, ' ')
+    .replace(/[\u2212\u2012]/g, '-')
+    .trim();
 }
 
 /**
@@ -76,20 +79,30 @@ export function parsePrice(text: string, hints: ParseHints): Result<Parsed<Money
   return priceOf(only.groups ?? {}, hints);
 }
 
-function priceOf(groups: Record<string, string | undefined>, hints: ParseHints): Result<Parsed<Money>, Refusal> {
-  const digits = groups.a ?? groups.b ?? '';
+type Groups = Record<string, string | undefined>;
+
+function priceOf(groups: Groups, hints: ParseHints): Result<Parsed<Money>, Refusal> {
   const mark = groups.before ?? groups.after;
   const minor = mark === 'p' || mark === 'c' || mark === '¢';
-  const sign = minor ? minorCurrency(mark, hints) : mark === undefined ? null : currencyFor(mark, hints.locale);
+  const sign = signOf(mark, minor, hints);
   const currency = sign?.currency ?? hints.currency ?? null;
   if (currency === null) return fail(mark === undefined ? 'no currency' : 'unclear currency');
 
-  const locale = hints.locale ?? sign?.locale ?? null;
-  const read = readDigits(digits, locale === null ? null : decimalMark(locale));
+  const amount = amountOf(groups, hints.locale ?? sign?.locale ?? null, minor);
+  if (!amount.ok) return amount;
+  return ok({ value: { kind: 'money', amount: amount.value.amount, currency }, byLocale: amount.value.byLocale });
+}
+
+function amountOf(groups: Groups, locale: string | null, minor: boolean): Result<{ amount: Decimal; byLocale: boolean }, Refusal> {
+  const read = readDigits(groups.a ?? groups.b ?? '', locale === null ? null : decimalMark(locale));
   if (!read.ok) return fail(read.error);
   const scaled = scale(read.value.amount, groups.ka ?? groups.kb, minor);
-  const amount = signed(scaled, groups.inner || groups.sign);
-  return ok({ value: { kind: 'money', amount, currency }, byLocale: read.value.byLocale });
+  return ok({ amount: signed(scaled, groups.inner || groups.sign), byLocale: read.value.byLocale });
+}
+
+function signOf(mark: string | undefined, minor: boolean, hints: ParseHints): { currency: string; locale: string | null } | null {
+  if (mark === undefined) return null;
+  return minor ? minorCurrency(mark, hints) : currencyFor(mark, hints.locale);
 }
 
 function minorCurrency(mark: string, hints: ParseHints): { currency: string; locale: string | null } | null {

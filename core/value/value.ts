@@ -16,7 +16,7 @@ export interface Quantity {
 }
 
 /** Words, compared after white space is folded. */
-export interface Text {
+interface Text {
   kind: 'text';
   text: string;
 }

@@ -10,7 +10,16 @@ type Style = 'moment' | 'date' | 'time' | 'exact' | 'day';
 
 const STYLES: Record<Style, Intl.DateTimeFormatOptions> = {
   moment: { weekday: 'short', day: 'numeric', month: 'short', hour: '2-digit', minute: '2-digit' },
-  exact: { weekday: 'short', day: 'numeric', month: 'short', year: 'numeric', hour: '2-digit', minute: '2-digit', second: '2-digit', timeZoneName: 'short' },
+  exact: {
+    weekday: 'short',
+    day: 'numeric',
+    month: 'short',
+    year: 'numeric',
+    hour: '2-digit',
+    minute: '2-digit',
+    second: '2-digit',
+    timeZoneName: 'short',
+  },
   date: { weekday: 'long', day: 'numeric', month: 'long' },
   day: { day: 'numeric', month: 'short' },
   time: { hour: '2-digit', minute: '2-digit' },
@@ -42,13 +51,15 @@ export function formatRecent(at: Instant, now: Instant, place: Place): string {
 
 function formatWeekday(at: Instant, place: Place): string {
   const key = `weekday ${place.locale} ${place.zone}`;
-  const format = formats.get(key) ?? new Intl.DateTimeFormat(place.locale, { weekday: 'short', hour: '2-digit', minute: '2-digit', timeZone: place.zone });
+  const format =
+    formats.get(key) ?? new Intl.DateTimeFormat(place.locale, { weekday: 'short', hour: '2-digit', minute: '2-digit', timeZone: place.zone });
   formats.set(key, format);
   return format.format(at).replace(',', '');
 }
 
 /** A stretch of time in its two largest units: `2 d 8 h`, `6 min`, `0.4 s`. Milliseconds in. */
 export function formatDuration(length: number): string {
+  if (length < SECOND / 10) return `${Math.round(length)} ms`;
   if (length < 10 * SECOND) return `${(length / SECOND).toFixed(1)} s`;
   if (length < MINUTE) return `${Math.round(length / SECOND)} s`;
   if (length < HOUR) return `${Math.round(length / MINUTE)} min`;

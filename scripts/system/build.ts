@@ -17,7 +17,8 @@ export function ensureBuild(say: (line: string) => void): void {
     encoding: 'utf8',
     env: { ...process.env, NODE_ENV: 'production' },
   });
-  if (built.status !== 0) throw new Error(`The web application could not be built:\n${(built.stdout + built.stderr).trim().split('\n').slice(-25).join('\n')}`);
+  if (built.status !== 0)
+    throw new Error(`The web application could not be built:\n${(built.stdout + built.stderr).trim().split('\n').slice(-25).join('\n')}`);
   writeFileSync(MARKER, wanted);
 }
 

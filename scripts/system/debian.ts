@@ -24,7 +24,9 @@ export function ensureDebianPackages(say: (line: string) => void): void {
   const list = missing.join(' ');
   const prefix = rights();
   if (prefix === null) {
-    throw new Error(`These Debian packages are missing and need root to install: ${list}. Run “sudo apt-get install ${list}” (or the same as root), then start again.`);
+    throw new Error(
+      `These Debian packages are missing and need root to install: ${list}. Run “sudo apt-get install ${list}” (or the same as root), then start again.`,
+    );
   }
   say(`Installing from Debian: ${list} …`);
   apt(prefix, ['update', '-q']);

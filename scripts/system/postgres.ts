@@ -30,10 +30,23 @@ export async function startPostgres(folder: string, port: number, settings: Reco
   if (!existsSync(join(data, 'PG_VERSION'))) initialise(programs, folder, data, password, identity);
   stopLeftover(programs, data, identity);
 
-  const options = { listen_addresses: '127.0.0.1', port: String(port), unix_socket_directories: '', jit: 'off', logging_collector: 'off', ...settings };
+  const options = {
+    listen_addresses: '127.0.0.1',
+    port: String(port),
+    unix_socket_directories: '',
+    jit: 'off',
+    logging_collector: 'off',
+    ...settings,
+  };
   const words = Object.entries(options).flatMap(([name, value]) => ['-c', `${name}=${value}`]);
   const log: string[] = [];
-  const server = spawn(join(programs, 'postgres'), ['-D', data, ...words], { cwd: '/', detached: true, stdio: ['ignore', 'ignore', 'pipe'], env: environment(), ...identity });
+  const server = spawn(join(programs, 'postgres'), ['-D', data, ...words], {
+    cwd: '/',
+    detached: true,
+    stdio: ['ignore', 'ignore', 'pipe'],
+    env: environment(),
+    ...identity,
+  });
   server.stderr.on('data', (piece: Buffer) => {
     log.push(piece.toString());
     log.splice(0, log.length - KEPT_LOG_LINES);
@@ -64,7 +77,18 @@ function initialise(programs: string, folder: string, data: string, password: st
     chmodSync(folder, 0o755);
     for (const path of [data, passwordFile]) chownSync(path, identity.uid, identity.gid);
   }
-  const words = ['-D', data, '-U', DATABASE, '-E', 'UTF8', '--locale=C.UTF-8', '--auth=scram-sha-256', `--pwfile=${passwordFile}`, '--no-instructions'];
+  const words = [
+    '-D',
+    data,
+    '-U',
+    DATABASE,
+    '-E',
+    'UTF8',
+    '--locale=C.UTF-8',
+    '--auth=scram-sha-256',
+    `--pwfile=${passwordFile}`,
+    '--no-instructions',
+  ];
   const made = spawnSync(join(programs, 'initdb'), words, { cwd: '/', encoding: 'utf8', env: environment(), ...identity });
   rmSync(passwordFile, { force: true });
   if (made.status === 0) return;
@@ -75,7 +99,12 @@ function initialise(programs: string, folder: string, data: string, password: st
 /** A server left behind by a start that was killed is stopped first: two may not share one folder. */
 function stopLeftover(programs: string, data: string, identity: Identity | null): void {
   if (!existsSync(join(data, 'postmaster.pid'))) return;
-  spawnSync(join(programs, 'pg_ctl'), ['stop', '-D', data, '-m', 'fast', '-w', '-t', '30'], { cwd: '/', stdio: 'ignore', env: environment(), ...identity });
+  spawnSync(join(programs, 'pg_ctl'), ['stop', '-D', data, '-m', 'fast', '-w', '-t', '30'], {
+    cwd: '/',
+    stdio: 'ignore',
+    env: environment(),
+    ...identity,
+  });
 }
 
 async function untilReady(url: string, server: ChildProcess, log: string[]): Promise<void> {

@@ -16,7 +16,13 @@ const PATIENCE_MS = 15_000;
  * Starts one of our TypeScript programs; what it prints goes to a file of its own. It leads its own process group,
  * so that Ctrl-C reaches it through `stop` alone, in our order.
  */
-export function startProgram(name: string, program: string, words: string[], environment: Record<string, string | undefined>, logFolder: string): Running {
+export function startProgram(
+  name: string,
+  program: string,
+  words: string[],
+  environment: Record<string, string | undefined>,
+  logFolder: string,
+): Running {
   mkdirSync(logFolder, { recursive: true });
   const log = createWriteStream(join(logFolder, `${name}.log`), { flags: 'a' });
   const child = spawn(process.execPath, ['--import', 'tsx', join(ROOT, program), ...words], {

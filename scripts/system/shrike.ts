@@ -27,7 +27,13 @@ export function environmentOf(places: Places): Record<string, string> {
 
 /** Starts the stand-ins alone. */
 export function startStandinsProgram(places: Places): Running {
-  return startProgram('standins', 'standins/main.ts', [String(places.standinsPort), String(places.smtpPort), places.standinsFolder], {}, places.logFolder);
+  return startProgram(
+    'standins',
+    'standins/main.ts',
+    [String(places.standinsPort), String(places.smtpPort), places.standinsFolder],
+    {},
+    places.logFolder,
+  );
 }
 
 /** Starts a worker. */

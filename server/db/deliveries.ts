@@ -47,7 +47,11 @@ export async function beginAttempt(db: Db, deliveryId: number, now: Instant): Pr
     await db.query(`UPDATE delivery_attempt SET outcome = 'unknown' WHERE delivery_id = $1 AND outcome IS NULL`, [deliveryId]);
   }
   const sentAgain = row.sentAgain || unknown;
-  await db.query(`UPDATE delivery SET state = 'sending', attempts = $2, sent_again = $3, next_attempt_at = NULL WHERE id = $1`, [deliveryId, attempt, sentAgain]);
+  await db.query(`UPDATE delivery SET state = 'sending', attempts = $2, sent_again = $3, next_attempt_at = NULL WHERE id = $1`, [
+    deliveryId,
+    attempt,
+    sentAgain,
+  ]);
   await db.query('INSERT INTO delivery_attempt (delivery_id, attempt, started_at) VALUES ($1, $2, $3)', [deliveryId, attempt, moment(now)]);
   const mail = { messageId: row.messageId, to: { name: row.name, address: row.address }, subject: row.subject, html: row.html, text: row.plain };
   return { deliveryId, attempt, sentAgain, orderedAt: row.orderedAt, mail };
@@ -118,16 +122,19 @@ export async function findDelivery(db: Db, id: number): Promise<DeliveryDetail |
   return { ...row, attemptsMade: attempts.rows };
 }
 
-/** How many deliveries there are, and how many of them have not been sent. */
+/** How many deliveries there are, and how many of them still wait for a server to take them. */
 export async function countDeliveries(db: Db): Promise<{ all: number; waiting: number }> {
   const { rows } = await db.query<{ all: number; waiting: number }>(
-    `SELECT count(*) AS all, count(*) FILTER (WHERE state <> 'sent') AS waiting FROM delivery`,
+    `SELECT count(*) AS all, count(*) FILTER (WHERE state NOT IN ('sent', 'kept back')) AS waiting FROM delivery`,
   );
   return rows[0] ?? { all: 0, waiting: 0 };
 }
 
 /** Puts a delivery that was refused or given up back into the queue. True when there was one. */
 export async function requeueDelivery(db: Db, id: number): Promise<boolean> {
-  const { rowCount } = await db.query(`UPDATE delivery SET state = 'queued', next_attempt_at = NULL WHERE id = $1 AND state IN ('refused', 'given up', 'queued')`, [id]);
+  const { rowCount } = await db.query(
+    `UPDATE delivery SET state = 'queued', next_attempt_at = NULL WHERE id = $1 AND state IN ('refused', 'given up', 'queued')`,
+    [id],
+  );
   return rowCount === 1;
 }

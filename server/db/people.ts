@@ -75,12 +75,13 @@ export interface Audience {
 /** Every list and every person, lists first. */
 export async function listAudiences(db: Db): Promise<Audience[]> {
   const { rows } = await db.query<Audience>(
-    `SELECT 'list:' || l.id AS key, l.name, coalesce(jsonb_agg(jsonb_build_object('name', p.name, 'email', p.email, 'confirmed', p.confirmed_at IS NOT NULL)
+    `SELECT * FROM (
+     SELECT 'list:' || l.id AS key, l.name, coalesce(jsonb_agg(jsonb_build_object('name', p.name, 'email', p.email, 'confirmed', p.confirmed_at IS NOT NULL)
        ORDER BY p.name) FILTER (WHERE p.id IS NOT NULL), '[]') AS members
      FROM list l LEFT JOIN list_member m ON m.list_id = l.id LEFT JOIN person p ON p.id = m.person_id GROUP BY l.id
      UNION ALL
      SELECT 'person:' || id, name, jsonb_build_array(jsonb_build_object('name', name, 'email', email, 'confirmed', confirmed_at IS NOT NULL)) FROM person
-     ORDER BY key LIKE 'person:%', name`,
+     ) audience ORDER BY key LIKE 'person:%', name`,
   );
   return rows;
 }

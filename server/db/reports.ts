@@ -23,7 +23,9 @@ async function makeAtOnceReport(db: Db, audiences: AudienceKey[], madeBy: number
     [audiences],
   );
   const name = `${named.rows.map((row) => row.name).join(' and ')}, at once`;
-  const made = await db.query<{ id: number }>('INSERT INTO report (name, version) VALUES ($1, 1) RETURNING id', [name]);
+  const made = await db.query<{ id: number }>('INSERT INTO report (name, version, cut_seq) SELECT $1, 1, last FROM commit_order RETURNING id', [
+    name,
+  ]);
   const id = made.rows[0]?.id ?? 0;
   await db.query('INSERT INTO report_version (report_id, version, definition, made_by, made_at) VALUES ($1, 1, $2, $3, $4)', [
     id, { cadence: 'at once', form: 'mail', readers: audiences }, madeBy, moment(now),
@@ -39,32 +41,15 @@ async function makeAtOnceReport(db: Db, audiences: AudienceKey[], madeBy: number
 
 /** Lets a rule be told through exactly this report, or through none. */
 export async function setReportOfRule(db: Db, ruleId: number, reportId: number | null, now: Instant): Promise<void> {
-  await db.query('UPDATE report_rule SET left_at = $3 WHERE rule_id = $1 AND left_at IS NULL AND report_id IS DISTINCT FROM $2', [ruleId, reportId, moment(now)]);
+  await db.query('UPDATE report_rule SET left_at = $3 WHERE rule_id = $1 AND left_at IS NULL AND report_id IS DISTINCT FROM $2', [
+    ruleId,
+    reportId,
+    moment(now),
+  ]);
   if (reportId === null) return;
-  await db.query('INSERT INTO report_rule (report_id, rule_id, joined_at) VALUES ($1, $2, $3) ON CONFLICT DO NOTHING', [reportId, ruleId, moment(now)]);
-}
-
-/** A report in the list of reports. */
-export interface ReportRow {
-  id: number;
-  name: string;
-  cadence: string;
-  editions: number;
-  rules: number;
-  readers: string[];
-  lastMadeAt: Instant | null;
-}
-
-/** Every standing report. */
-export async function listReports(db: Db): Promise<ReportRow[]> {
-  const { rows } = await db.query<ReportRow>(
-    `SELECT r.id, r.name, v.definition->>'cadence' AS cadence, r.editions,
-       (SELECT count(*) FROM report_rule j JOIN rule u ON u.id = j.rule_id AND u.ended_at IS NULL
-        JOIN watch w ON w.id = u.watch_id AND w.state <> 'deleted' WHERE j.report_id = r.id AND j.left_at IS NULL) AS rules,
-       (SELECT array_agg(coalesce(l.name, p.name)) FROM report_reader rr LEFT JOIN list l ON l.id = rr.list_id LEFT JOIN person p ON p.id = rr.person_id
-        WHERE rr.report_id = r.id) AS readers,
-       (SELECT max(made_at) FROM edition e WHERE e.report_id = r.id) AS "lastMadeAt"
-     FROM report r JOIN report_version v ON v.report_id = r.id AND v.version = r.version WHERE r.ended_at IS NULL ORDER BY r.name`,
-  );
-  return rows;
+  await db.query('INSERT INTO report_rule (report_id, rule_id, joined_at) VALUES ($1, $2, $3) ON CONFLICT DO NOTHING', [
+    reportId,
+    ruleId,
+    moment(now),
+  ]);
 }

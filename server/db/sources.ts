@@ -47,7 +47,10 @@ export async function nextDueAt(db: Db): Promise<Instant | null> {
 }
 
 /** Finds or makes the source for an address; two watches on one address share it. */
-export async function ensureSource(db: Db, source: { address: string; host: string; site: string; mostAtOnce: number; now: Instant }): Promise<number> {
+export async function ensureSource(
+  db: Db,
+  source: { address: string; host: string; site: string; mostAtOnce: number; now: Instant },
+): Promise<number> {
   await db.query('INSERT INTO host (name, most_at_once) VALUES ($1, $2) ON CONFLICT DO NOTHING', [source.host, source.mostAtOnce]);
   const { rows } = await db.query<{ id: number }>(
     `INSERT INTO source (address, host, site, created_at) VALUES ($1, $2, $3, $4)

@@ -12,7 +12,7 @@ import { moment, type Db } from './pool';
 const MS = (column: string) => `(extract(epoch FROM ${column}) * 1000)::bigint`;
 
 /** A problem as it was kept. */
-export interface KeptProblem {
+interface KeptProblem {
   link: 'source' | 'value';
   reason: string;
   sentence: string;
@@ -255,7 +255,18 @@ export interface Trail {
   runId: number;
   watchVersion: number;
   verdicts: { ruleId: number; condition: RuleDefinition['condition']; before: string; after: string; taken: boolean; reason: Reason; at: Instant }[];
-  tellings: { report: string; edition: number | null; person: string; decision: string; inFavourOf: string | null; deliveryId: number | null; state: string | null; at: Instant | null; response: string | null; sentAgain: boolean | null }[];
+  tellings: {
+    report: string;
+    edition: number | null;
+    person: string;
+    decision: string;
+    inFavourOf: string | null;
+    deliveryId: number | null;
+    state: string | null;
+    at: Instant | null;
+    response: string | null;
+    sentAgain: boolean | null;
+  }[];
 }
 
 /** Follows one change of a watch down the chain; null when it is not one of this watch. */

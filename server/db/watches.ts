@@ -53,7 +53,13 @@ async function createRule(db: Db, watchId: number, rule: RuleDefinition, audienc
 }
 
 async function insertRuleVersion(db: Db, ruleId: number, version: number, rule: RuleDefinition, madeBy: number, now: Instant): Promise<void> {
-  await db.query('INSERT INTO rule_version (rule_id, version, definition, made_by, made_at) VALUES ($1, $2, $3, $4, $5)', [ruleId, version, rule, madeBy, moment(now)]);
+  await db.query('INSERT INTO rule_version (rule_id, version, definition, made_by, made_at) VALUES ($1, $2, $3, $4, $5)', [
+    ruleId,
+    version,
+    rule,
+    madeBy,
+    moment(now),
+  ]);
 }
 
 async function tellThrough(db: Db, ruleId: number, audiences: AudienceKey[], madeBy: number, now: Instant): Promise<void> {
@@ -68,7 +74,14 @@ export type EditProblem = 'gone' | 'edited meanwhile';
  * Replaces a watch's plan by a new version, if `basedOn` is still the present one. Its next run is due at once and
  * is always read. A rule that changed starts anew; one that did not keeps its state.
  */
-export async function editWatch(db: Db, watchId: number, basedOn: number, plan: WatchPlan, editor: number, now: Instant): Promise<Result<number, EditProblem>> {
+export async function editWatch(
+  db: Db,
+  watchId: number,
+  basedOn: number,
+  plan: WatchPlan,
+  editor: number,
+  now: Instant,
+): Promise<Result<number, EditProblem>> {
   const locked = await lockWatch(db, watchId);
   if (locked === null) return fail('gone');
   if (locked.version !== basedOn) return fail('edited meanwhile');

@@ -2,7 +2,7 @@ import { SECOND, type Instant } from '#core/when/interval';
 import { moment, type Db } from './pool';
 
 /** A worker that has not been seen for this long is taken for dead. */
-export const WORKER_DEAD_AFTER = 30 * SECOND;
+const WORKER_DEAD_AFTER = 30 * SECOND;
 const FORGOTTEN_AFTER = 3600 * SECOND;
 
 /** Tells that a worker lives. */

@@ -54,7 +54,10 @@ export class AddressRules {
    * `host:port` must be admitted by the configuration (`*.localhost:4610` admits every name under it).
    */
   async check(host: string, port: number): Promise<Result<string, AddressProblem>> {
-    const name = host.replace(/^\[|\]$/g, '').replace(/\.$/, '').toLowerCase();
+    const name = host
+      .replace(/^\[|\]$/g, '')
+      .replace(/\.$/, '')
+      .toLowerCase();
     const addresses = await this.#addressesOf(name);
     const [first] = addresses;
     if (first === undefined) return fail('unknown host');

@@ -180,6 +180,11 @@ function problemOf(error: unknown, address: string): FetchProblem {
   const { code = '', message = '' } = error as { code?: string; message?: string };
   if (/CERT|SELF_SIGNED|UNABLE_TO_VERIFY|ERR_TLS/.test(code)) return { reason: 'bad certificate', detail: code.toLowerCase().replaceAll('_', ' ') };
   if (code === 'ENOTFOUND') return { reason: 'unknown host', host: webAddress(address)?.hostname ?? address };
-  const words: Record<string, string> = { ECONNREFUSED: 'connection refused', ECONNRESET: 'connection broken off', UND_ERR_SOCKET: 'connection broken off', UND_ERR_CONNECT_TIMEOUT: 'no connection' };
+  const words: Record<string, string> = {
+    ECONNREFUSED: 'connection refused',
+    ECONNRESET: 'connection broken off',
+    UND_ERR_SOCKET: 'connection broken off',
+    UND_ERR_CONNECT_TIMEOUT: 'no connection',
+  };
   return { reason: 'no answer', detail: words[code] ?? (code || message).toLowerCase().slice(0, 80) };
 }

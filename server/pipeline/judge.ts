@@ -30,7 +30,7 @@ export interface GoodField {
 }
 
 /** A field that was not read: its last good value stands. */
-export interface BadField {
+interface BadField {
   field: Field;
   known: KnownSeries | null;
   problem: ReadProblem;

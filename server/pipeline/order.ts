@@ -57,7 +57,9 @@ export async function orderDeliveries(ordering: Ordering, db: Db, facts: RunFact
   if (alerts.length === 0) return;
   const { rows } = await db.query<TakingReport>(REPORTS, [alerts.map((alert) => alert.ruleId)]);
   const reports = rows.map((row) => ({ ...row, readers: row.readers ?? [] }));
-  const tellings = chooseAtOnce(reports.map((report) => ({ id: report.id, readers: report.readers, alerts: takenBy(report, alerts).map((alert) => alert.id) })));
+  const tellings = chooseAtOnce(
+    reports.map((report) => ({ id: report.id, readers: report.readers, alerts: takenBy(report, alerts).map((alert) => alert.id) })),
+  );
   const queued: number[] = [];
   for (const report of reports) {
     const edition = await cutEdition(ordering, db, facts, report, takenBy(report, alerts));
@@ -80,7 +82,11 @@ async function cutEdition({ ids }: Ordering, db: Db, facts: RunFacts, report: Ta
      SELECT $1, $2, $4, now.editions, before.cut_seq, $3, $5 FROM before, now RETURNING number`,
     [id, report.id, cut, report.version, moment(facts.startedAt)],
   );
-  await db.query('INSERT INTO edition_alert (edition_id, report_id, alert_id) SELECT $1, $2, unnest($3::bigint[])', [id, report.id, alerts.map((alert) => alert.id)]);
+  await db.query('INSERT INTO edition_alert (edition_id, report_id, alert_id) SELECT $1, $2, unnest($3::bigint[])', [
+    id,
+    report.id,
+    alerts.map((alert) => alert.id),
+  ]);
   return { id, number: rows[0]?.number ?? 0, report, alerts };
 }
 

@@ -100,7 +100,7 @@ export async function storeFailedFetch(db: Db, facts: RunFacts, context: RunCont
   const stored: StoredProblem = { link: 'source', reason: problem.reason, sentence: describeFetchProblem(problem) };
   await insertRun(db, facts, 'failed', stored, context.snapshotId);
   await releaseSource(db, facts, context.intervalMs, { page: null, snapshotId: null, failed: true });
-  await updateWatches(db, facts, context.watches.map((watch) => ({ watch, outcome: 'failed', problem: stored, settled: watch.settled }))); // prettier-ignore
+  await updateWatches(db, facts, context.intervalMs, context.watches.map((watch) => ({ watch, outcome: 'failed', problem: stored, settled: watch.settled }))); // prettier-ignore
 }
 
 /** Stores snapshot, run, readings and rule states; returns the fields with the ids of their series. */
@@ -116,7 +116,7 @@ export async function storeReadings(
   const snapshotId = snapshot.id ?? (await insertSnapshot(db, ids, facts, context, snapshot.page, snapshot.body, changed));
   await insertRun(db, facts, context.snapshotId === null ? 'first' : facts.same ? 'same' : 'changed', null, snapshotId);
   await releaseSource(db, facts, context.intervalMs, { page: snapshot.page, snapshotId, failed: false });
-  await updateWatches(db, facts, outcomes.map(watchUpdate));
+  await updateWatches(db, facts, context.intervalMs, outcomes.map(watchUpdate));
   const fields = await withSeries(db, ids, facts, outcomes);
   await storeValues(db, facts, fields);
   await markUnread(db, outcomes);
@@ -149,9 +149,7 @@ async function insertSnapshot(
   if (page === null) return context.snapshotId;
   const [id = 0] = await ids.take(1);
   // The one before is kept only where a change was read against it, or it brought one itself.
-  const previous = changed
-    ? 'UPDATE snapshot SET kept = true WHERE id = $9 AND NOT kept'
-    : 'DELETE FROM snapshot WHERE id = $9 AND NOT kept';
+  const previous = changed ? 'UPDATE snapshot SET kept = true WHERE id = $9 AND NOT kept' : 'DELETE FROM snapshot WHERE id = $9 AND NOT kept';
   await db.query({
     name: changed ? 'keep snapshot' : 'replace snapshot',
     text: `WITH previous AS (${previous})
@@ -162,7 +160,12 @@ async function insertSnapshot(
 }
 
 /** Gives the lease back and sets the next due time, unless somebody asked for another look meanwhile. */
-async function releaseSource(db: Db, facts: RunFacts, intervalMs: number, brought: { page: FetchedPage | null; snapshotId: number | null; failed: boolean }): Promise<void> {
+async function releaseSource(
+  db: Db,
+  facts: RunFacts,
+  intervalMs: number,
+  brought: { page: FetchedPage | null; snapshotId: number | null; failed: boolean },
+): Promise<void> {
   const { source, startedAt } = facts;
   const { page, snapshotId, failed } = brought;
   await db.query({
@@ -197,21 +200,28 @@ interface WatchUpdate {
 function watchUpdate(result: WatchOutcome): WatchUpdate {
   const [bad] = result.bad;
   const problem: StoredProblem | null =
-    bad === undefined ? null : { link: 'value', reason: bad.problem.reason, sentence: `${capital(bad.field.label)}: ${lower(describeProblem(bad.problem))}` };
+    bad === undefined
+      ? null
+      : { link: 'value', reason: bad.problem.reason, sentence: `${capital(bad.field.label)}: ${lower(describeProblem(bad.problem))}` };
   return { watch: result.watch, outcome: outcomeOf(result), problem, settled: problem === null };
 }
 
 const capital = (text: string) => text.charAt(0).toUpperCase() + text.slice(1);
 const lower = (text: string) => text.charAt(0).toLowerCase() + text.slice(1);
 
-async function updateWatches(db: Db, facts: RunFacts, updates: WatchUpdate[]): Promise<void> {
+/** A watch as frequent as its source keeps step with it; a rarer one keeps its own time. */
+function readDueAfter({ source, startedAt }: RunFacts, watch: DueWatch, intervalMs: number): Instant {
+  return watch.intervalMs === intervalMs ? dueAfter(source, startedAt, intervalMs) : nextDue(watch.readDueAt, watch.intervalMs, startedAt);
+}
+
+async function updateWatches(db: Db, facts: RunFacts, intervalMs: number, updates: WatchUpdate[]): Promise<void> {
   if (updates.length === 0) return;
   const rows = updates.map(({ watch, outcome, problem, settled }) => ({
     id: watch.id,
     outcome,
     problem,
     settled,
-    due: moment(nextDue(watch.readDueAt, watch.intervalMs, facts.startedAt)),
+    due: moment(readDueAfter(facts, watch, intervalMs)),
   }));
   await db.query({
     name: 'update watches',
@@ -300,7 +310,11 @@ async function seeAgain(db: Db, facts: RunFacts, seen: StoredField[]): Promise<v
 async function markUnread(db: Db, outcomes: WatchOutcome[]): Promise<void> {
   const rows = outcomes
     .flatMap(({ bad }) => bad)
-    .flatMap(({ known, problem }) => (known === null ? [] : { id: known.id, good: moment(known.lastGoodAt), problem: { link: 'value', reason: problem.reason, sentence: describeProblem(problem) } }));
+    .flatMap(({ known, problem }) =>
+      known === null
+        ? []
+        : { id: known.id, good: moment(known.lastGoodAt), problem: { link: 'value', reason: problem.reason, sentence: describeProblem(problem) } },
+    );
   if (rows.length === 0) return;
   await db.query(
     `UPDATE series s SET problem = n.problem, last_good_at = n.good
@@ -350,7 +364,11 @@ function raisedAny(good: GoodField): boolean {
 
 async function takeOrder(db: Db, count: number): Promise<number> {
   if (count === 0) return 0;
-  const { rows } = await db.query<{ last: number }>({ name: 'take order', text: 'UPDATE commit_order SET last = last + $1 RETURNING last', values: [count] });
+  const { rows } = await db.query<{ last: number }>({
+    name: 'take order',
+    text: 'UPDATE commit_order SET last = last + $1 RETURNING last',
+    values: [count],
+  });
   return (rows[0]?.last ?? 0) - count + 1;
 }
 
@@ -417,7 +435,13 @@ async function moveEpisodes(db: Db, ids: Ids, facts: RunFacts, telling: StoredFi
       const at = moment(facts.startedAt);
       if (step.episode === 'open') {
         const [id = 0] = await ids.take(1);
-        await db.query('INSERT INTO episode (id, rule_id, series_id, opened_at, peak, peak_at) VALUES ($1, $2, $3, $4, $5, $4)', [id, rule.id, seriesId, at, good.value]);
+        await db.query('INSERT INTO episode (id, rule_id, series_id, opened_at, peak, peak_at) VALUES ($1, $2, $3, $4, $5, $4)', [
+          id,
+          rule.id,
+          seriesId,
+          at,
+          good.value,
+        ]);
         opened.set(episodeKey(rule.id, seriesId), id);
       } else if (step.episode === 'close') {
         await db.query('UPDATE episode SET closed_at = $3 WHERE rule_id = $1 AND series_id = $2 AND closed_at IS NULL', [rule.id, seriesId, at]);
@@ -429,8 +453,18 @@ async function moveEpisodes(db: Db, ids: Ids, facts: RunFacts, telling: StoredFi
   return opened;
 }
 
-async function raisePeak(db: Db, ruleId: number, seriesId: number, value: Value, condition: { kind: string; direction?: string }, at: string): Promise<void> {
-  const { rows } = await db.query<{ id: number; peak: Value }>('SELECT id, peak FROM episode WHERE rule_id = $1 AND series_id = $2 AND closed_at IS NULL', [ruleId, seriesId]);
+async function raisePeak(
+  db: Db,
+  ruleId: number,
+  seriesId: number,
+  value: Value,
+  condition: { kind: string; direction?: string },
+  at: string,
+): Promise<void> {
+  const { rows } = await db.query<{ id: number; peak: Value }>(
+    'SELECT id, peak FROM episode WHERE rule_id = $1 AND series_id = $2 AND closed_at IS NULL',
+    [ruleId, seriesId],
+  );
   const [open] = rows;
   if (open === undefined || !isMeasure(open.peak) || !isMeasure(value)) return;
   const order = compareDecimals(value.amount, open.peak.amount);

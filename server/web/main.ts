@@ -30,7 +30,9 @@ app.use('/assets', express.static(join(BUILD, 'client/assets'), { immutable: tru
 app.use(express.static(join(BUILD, 'client'), { maxAge: '1h' }));
 app.use((request, response, next) => {
   const began = performance.now();
-  response.on('finish', () => log.info({ method: request.method, path: request.path, status: response.statusCode, ms: Math.round(performance.now() - began) }, 'request'));
+  response.on('finish', () =>
+    log.info({ method: request.method, path: request.path, status: response.statusCode, ms: Math.round(performance.now() - began) }, 'request'),
+  );
   next();
 });
 app.all('*all', createRequestHandler({ build, mode: 'production' }));

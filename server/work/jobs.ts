@@ -6,6 +6,7 @@ const MAIL = 'mail';
 const SCHEMA = 'jobs';
 // The delivery itself counts its attempts and gives up; a job ends only when its handler has.
 const RETRIES = 100_000;
+const DRAINED_AT_ONCE = 20;
 
 /** A mail to be sent, by its delivery. */
 export interface MailJob {
@@ -20,7 +21,13 @@ export class JobQueue {
   ) {}
 
   /** Connects; a worker also supervises, taking up the jobs of workers that died. */
-  static async open(options: { databaseUrl: string; expirySeconds: number; sweepSeconds: number; supervise: boolean; onError: (error: Error) => void }): Promise<JobQueue> {
+  static async open(options: {
+    databaseUrl: string;
+    expirySeconds: number;
+    sweepSeconds: number;
+    supervise: boolean;
+    onError: (error: Error) => void;
+  }): Promise<JobQueue> {
     const boss = new PgBoss({
       connectionString: options.databaseUrl,
       schema: SCHEMA,
@@ -60,18 +67,25 @@ export class JobQueue {
     }
   }
 
-  /** Takes and handles every waiting mail, whether its time has come or not; returns how many there were. */
+  /** Takes up to `most` waiting mails, whether their time has come or not. */
+  takeMail(most: number): Promise<PgBoss.Job<MailJob>[]> {
+    return this.boss.fetch<MailJob>(MAIL, { batchSize: most, ignoreStartAfter: true });
+  }
+
+  /** Handles one taken mail to its end. */
+  async handle(job: PgBoss.Job<MailJob>, handle: (job: MailJob) => Promise<void>): Promise<void> {
+    await handle(job.data);
+    await this.boss.complete(MAIL, job.id);
+  }
+
+  /** Takes and handles every waiting mail; returns how many there were. */
   async drainMail(handle: (job: MailJob) => Promise<void>): Promise<number> {
     let handled = 0;
-    for (;;) {
-      const jobs = await this.boss.fetch<MailJob>(MAIL, { batchSize: 20, ignoreStartAfter: true });
-      if (jobs.length === 0) return handled;
-      for (const job of jobs) {
-        await handle(job.data);
-        await this.boss.complete(MAIL, job.id);
-      }
+    for (let jobs = await this.takeMail(DRAINED_AT_ONCE); jobs.length > 0; jobs = await this.takeMail(DRAINED_AT_ONCE)) {
+      for (const job of jobs) await this.handle(job, handle);
       handled += jobs.length;
     }
+    return handled;
   }
 
   /** Lets running handlers end, then closes. */

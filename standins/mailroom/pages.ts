@@ -13,7 +13,11 @@ export function mailRoomPages(room: MailRoom): Router {
   router.get('/mail/:id', async (request, response) => {
     const mail = await room.read(request.params.id);
     const view = typeof request.query.as === 'string' ? request.query.as : 'html';
-    if (mail === null) response.status(404).type('html').send(plainPage('No such mail', html`<p>There is no such mail here.</p>`).markup);
+    if (mail === null)
+      response
+        .status(404)
+        .type('html')
+        .send(plainPage('No such mail', html`<p>There is no such mail here.</p>`).markup);
     else response.type('html').send(mailPage(mail, view).markup);
   });
   router.post('/empty', (_request, response) => {
@@ -28,10 +32,17 @@ const when = (at: number) => new Intl.DateTimeFormat('en-GB', { dateStyle: 'medi
 function listPage(room: MailRoom): Markup {
   const mails = room.list();
   const rows = mails.map(
-    (mail) => html`<tr><td>${when(mail.receivedAt)}</td><td>${mail.to.join(', ')}</td><td><a href="/mail/${mail.id}">${mail.subject}</a>${mail.sentAgain ? ' (sent again)' : ''}</td></tr>`,
+    (mail) =>
+      html`<tr><td>${when(mail.receivedAt)}</td><td>${mail.to.join(', ')}</td><td><a href="/mail/${mail.id}">${mail.subject}</a>${mail.sentAgain ? ' (sent again)' : ''}</td></tr>`,
   );
-  const body = mails.length === 0 ? html`<p>No mail has come yet.</p>` : html`<table><thead><tr><th>Received</th><th>To</th><th>Subject</th></tr></thead><tbody>${rows}</tbody></table>`;
-  return plainPage('Mail room', html`<h1>Mail room</h1><p>Everything Shrike mails in this demo arrives here, through real SMTP. ${mails.length} kept.</p>${body}`);
+  const body =
+    mails.length === 0
+      ? html`<p>No mail has come yet.</p>`
+      : html`<table><thead><tr><th>Received</th><th>To</th><th>Subject</th></tr></thead><tbody>${rows}</tbody></table>`;
+  return plainPage(
+    'Mail room',
+    html`<h1>Mail room</h1><p>Everything Shrike mails in this demo arrives here, through real SMTP. ${mails.length} kept.</p>${body}`,
+  );
 }
 
 function mailPage(mail: OpenedMail, view: string): Markup {

@@ -56,7 +56,10 @@ export class MailRoom {
   /** Opens the room on a loopback port, with the mails it kept before. */
   static async open(folder: string, world: World, port: number): Promise<MailRoom> {
     const room = new MailRoom(folder, world);
-    for (const name of readdirSync(folder).filter((each) => each.endsWith('.eml')).sort()) await room.#index(name);
+    for (const name of readdirSync(folder)
+      .filter((each) => each.endsWith('.eml'))
+      .sort())
+      await room.#index(name);
     await new Promise<void>((resolve, reject) => {
       room.#smtp.once('error', reject);
       room.#smtp.listen(port, '127.0.0.1', resolve);
@@ -91,7 +94,8 @@ export class MailRoom {
   #objection(): Error | null {
     const { mail } = this.world.conduct();
     if (mail === 'accepts') return null;
-    const [responseCode, words] = mail === 'defers' ? [451, 'the mail room is full, try again later'] : [550, 'the mail room does not take your mail'];
+    const [responseCode, words] =
+      mail === 'defers' ? [451, 'the mail room is full, try again later'] : [550, 'the mail room does not take your mail'];
     return Object.assign(new Error(words), { responseCode });
   }
 

@@ -18,7 +18,13 @@ export function skepwright(world: World): Router {
   });
   router.get('/', (_request, response) => void send(_request, response, frontPage(world)));
   router.get('/p/:slug', (request, response) => productRoute(world, request, response));
-  router.use((_request, response) => void response.status(404).type('html').send(page('Not here', html`<h1>We cannot find that page</h1>`).markup));
+  router.use(
+    (_request, response) =>
+      void response
+        .status(404)
+        .type('html')
+        .send(page('Not here', html`<h1>We cannot find that page</h1>`).markup),
+  );
   return router;
 }
 
@@ -26,9 +32,15 @@ function productRoute(world: World, request: Request<{ slug: string }>, response
   const item = findItem(request.params.slug);
   const conduct = world.conduct(request.params.slug);
   if (item === undefined || conduct.page === 'missing') {
-    response.status(404).type('html').send(page('Not here', html`<h1>We cannot find that page</h1>`).markup);
+    response
+      .status(404)
+      .type('html')
+      .send(page('Not here', html`<h1>We cannot find that page</h1>`).markup);
   } else if (conduct.page === 'retired') {
-    response.status(410).type('html').send(page('Gone', html`<h1>We no longer sell this</h1>`).markup);
+    response
+      .status(410)
+      .type('html')
+      .send(page('Gone', html`<h1>We no longer sell this</h1>`).markup);
   } else if (conduct.page === 'not a page') {
     response.type('application/pdf').send(Buffer.from('%PDF-1.4'));
   } else if (conduct.page === 'huge') {
@@ -66,7 +78,8 @@ function kinds(): string[] {
 
 function frontPage(world: World): Markup {
   const sections = kinds().map(
-    (kind) => html`<section id="${kind}"><h2>${kind}</h2><ul class="grid">${ITEMS.filter((item) => item.kind === kind).map((item) => card(item, world.offer(item)))}</ul></section>`,
+    (kind) =>
+      html`<section id="${kind}"><h2>${kind}</h2><ul class="grid">${ITEMS.filter((item) => item.kind === kind).map((item) => card(item, world.offer(item)))}</ul></section>`,
   );
   return page('Bee-keeping tools', html`<h1>Tools for people who keep bees</h1>${sections}`);
 }
@@ -130,9 +143,30 @@ function details(item: Item): [string, string][] {
   ];
 }
 
-const OPENINGS = ['Bought two after the first wet spring.', 'My third in thirty years.', 'Arrived a day early, well packed.', 'Better than the picture.', 'Does what it says.', 'A present from my daughter.'];
-const MIDDLES = ['The bees have not complained.', 'The fittings wanted a file, then sat square.', 'It cleans up with hot water and soda.', 'Heavier than I thought, and the better for it.', 'The instructions are one page and that is enough.', 'I keep it in the shed and it has not rusted.'];
-const CLOSINGS = ['Would have it again.', 'Four stars for the box, five for what was in it.', 'The old one goes to the club.', 'No more to say.', 'My neighbour has ordered one too.', 'Good tools last.'];
+const OPENINGS = [
+  'Bought two after the first wet spring.',
+  'My third in thirty years.',
+  'Arrived a day early, well packed.',
+  'Better than the picture.',
+  'Does what it says.',
+  'A present from my daughter.',
+];
+const MIDDLES = [
+  'The bees have not complained.',
+  'The fittings wanted a file, then sat square.',
+  'It cleans up with hot water and soda.',
+  'Heavier than I thought, and the better for it.',
+  'The instructions are one page and that is enough.',
+  'I keep it in the shed and it has not rusted.',
+];
+const CLOSINGS = [
+  'Would have it again.',
+  'Four stars for the box, five for what was in it.',
+  'The old one goes to the club.',
+  'No more to say.',
+  'My neighbour has ordered one too.',
+  'Good tools last.',
+];
 
 function reviews(item: Item): Markup[] {
   return Array.from({ length: 12 }, (_, at) => {

@@ -21,7 +21,11 @@ export function stage(world: World, addressOf: (name: string) => string): Router
   router.post('/push', (request, response) => {
     const problem = pushFrom(world, request.body as Record<string, string>);
     if (problem === null) response.redirect(303, '/');
-    else response.status(400).type('html').send(plainPage('Stage', html`<p>${problem}</p><p><a href="/">Back</a></p>`).markup);
+    else
+      response
+        .status(400)
+        .type('html')
+        .send(plainPage('Stage', html`<p>${problem}</p><p><a href="/">Back</a></p>`).markup);
   });
   return router;
 }
@@ -60,6 +64,8 @@ function itemRow(world: World, item: Item, shop: string): Markup {
 }
 
 function choice(what: Push['what'], slug: string, now: string): Markup {
-  const options = (CHOICES[what] ?? []).map((value) => html`<option value="${value}" ${{ markup: value === now ? 'selected' : '' }}>${value}</option>`);
+  const options = (CHOICES[what] ?? []).map(
+    (value) => html`<option value="${value}" ${{ markup: value === now ? 'selected' : '' }}>${value}</option>`,
+  );
   return html`<form method="post" action="/push"><input type="hidden" name="what" value="${what}"><input type="hidden" name="slug" value="${slug}"><select name="value" aria-label="${what} ${slug}">${options}</select><button>Set</button></form>`;
 }

@@ -12,7 +12,13 @@ const item = (slug: string, name: string, kind: Item['kind'], base: number, blur
 
 /** What Skepwright sells. */
 export const ITEMS: readonly Item[] = [
-  item('copper-smoker-large', 'Copper smoker, large', 'Smokers', 2400, 'Spun copper with a heat guard and goatskin bellows; burns two hours on one fill.'),
+  item(
+    'copper-smoker-large',
+    'Copper smoker, large',
+    'Smokers',
+    2400,
+    'Spun copper with a heat guard and goatskin bellows; burns two hours on one fill.',
+  ),
   item('copper-smoker-small', 'Copper smoker, small', 'Smokers', 1895, 'The same build for a jacket pocket and a quick look.'),
   item('steel-smoker', 'Stainless smoker', 'Smokers', 1420, 'Plain, light and hard to dent.'),
   item('smoker-fuel-2kg', 'Smoker fuel, 2 kg', 'Smokers', 850, 'Pressed cotton and lavender stalks, slow and cool.'),

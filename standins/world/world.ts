@@ -7,7 +7,7 @@ type Instant = number;
 
 const BEGINNING = Date.UTC(2026, 0, 1);
 const SLOT = 3 * 3_600_000;
-const MOVE_CHANCE = 0.016;
+const MOVE_CHANCE = 0.024;
 const SELL_OUT_CHANCE = 0.004;
 const RESTOCK_CHANCE = 0.08;
 
@@ -66,7 +66,12 @@ export class World {
   /** How things behave now: an item's page, or the whole of it where no item is named. */
   conduct(slug: string | null = null): Conduct {
     const value = (what: Push['what'], fallback: string) => this.#last(what, slug)?.value ?? this.#last(what, null)?.value ?? fallback;
-    return { page: value('page', 'there'), layout: value('layout', 'usual'), speed: value('speed', 'usual'), mail: value('mail', 'accepts') } as Conduct;
+    return {
+      page: value('page', 'there'),
+      layout: value('layout', 'usual'),
+      speed: value('speed', 'usual'),
+      mail: value('mail', 'accepts'),
+    } as Conduct;
   }
 
   /** Makes something happen from now on. */
@@ -118,4 +123,3 @@ function readPushes(file: string): Push[] {
     return [];
   }
 }
-

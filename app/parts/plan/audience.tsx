@@ -15,9 +15,7 @@ export function AudienceEditor({ audiences, chosen, onChange }: { audiences: Aud
           <span className="block text-glance text-third">{describe(audience)}</span>
         </Tick>
       ))}
-      <p className="mt-2 border-t border-hairline pt-2 text-glance text-third">
-        By mail, at once. A person reached twice hears of one alert once.
-      </p>
+      <p className="mt-2 border-t border-hairline pt-2 text-glance text-third">By mail, at once. A person reached twice hears of one alert once.</p>
     </div>
   );
 }

@@ -55,7 +55,10 @@ export function ConditionEditor({ draft, present, locale, problem, onChange }: C
           if (verb === undefined) onChange({ onlyRecord: true, condition: null, whenAlreadyMet: null });
           else set(verb);
         }}
-        options={[...verbs.map((verb) => ({ value: nameOf(verb), label: nameOf(verb) })), { value: 'record', label: 'never: only record it, tell nobody' }]}
+        options={[
+          ...verbs.map((verb) => ({ value: nameOf(verb), label: nameOf(verb) })),
+          { value: 'record', label: 'never: only record it, tell nobody' },
+        ]}
       />
       {condition !== null && condition.kind !== 'change' ? (
         <TextField
@@ -93,7 +96,8 @@ function Standing({ draft, present, locale, onChange }: Omit<ConditionEditorProp
   return (
     <div className="border-t border-rule pt-3" aria-live="polite">
       <p data-standing className="text-second">
-        The {label} is {formatValue(value, locale)} now{distance === null || !isMeasure(value) ? '.' : `, ${distanceWords(distance.move, value, locale)}.`}
+        The {label} is {formatValue(value, locale)} now
+        {distance === null || !isMeasure(value) ? '.' : `, ${distanceWords(distance.move, value, locale)}.`}
       </p>
       {distance?.farAway ? (
         <p data-query className="mt-1 font-medium text-chestnut">

@@ -12,7 +12,15 @@ const OFFERED: Interval[] = [
 const same = (a: Interval, b: Interval | null) => a.count === b?.count && a.unit === b.unit;
 
 /** How often to look: a few offered, or any number of minutes, hours or days. */
-export function FrequencyEditor({ value, onChange, problem }: { value: Interval | null; onChange: (value: Interval) => void; problem?: string | null }) {
+export function FrequencyEditor({
+  value,
+  onChange,
+  problem,
+}: {
+  value: Interval | null;
+  onChange: (value: Interval) => void;
+  problem?: string | null;
+}) {
   const unit = value?.unit ?? 'hour';
   return (
     <div>

@@ -66,7 +66,8 @@ export function completePlan(draft: PlanDraft, present: PresentValues, locale: s
 }
 
 function checkFrequency(frequency: Interval | null): Result<Interval, string> {
-  if (frequency === null || !Number.isInteger(frequency.count) || frequency.count < 1) return fail('Say how often to look: a whole number of minutes, hours or days.');
+  if (frequency === null || !Number.isInteger(frequency.count) || frequency.count < 1)
+    return fail('Say how often to look: a whole number of minutes, hours or days.');
   return intervalLength(frequency) > LONGEST_INTERVAL ? fail('A look a year is the least often that can be asked.') : ok(frequency);
 }
 
@@ -100,7 +101,7 @@ export function presentDistance(condition: Condition, present: PresentValues): D
 }
 
 /** True when the present value meets the condition, so that she has to choose what to make of that. */
-export function needsChoice(condition: Condition, present: PresentValues): boolean {
+function needsChoice(condition: Condition, present: PresentValues): boolean {
   return presentDistance(condition, present)?.met ?? false;
 }
 
@@ -119,7 +120,12 @@ export function labelOf(fields: Field[], key: string): string {
 
 /** Short words that begin a field's key, kept apart from those that are taken. */
 export function freeKey(label: string, taken: string[]): string {
-  const base = label.toLowerCase().replace(/[^a-z0-9]+/g, '-').replace(/^-|-$/g, '').slice(0, 40) || 'value';
+  const base =
+    label
+      .toLowerCase()
+      .replace(/[^a-z0-9]+/g, '-')
+      .replace(/^-|-$/g, '')
+      .slice(0, 40) || 'value';
   if (!taken.includes(base)) return base;
   for (let number = 2; ; number += 1) if (!taken.includes(`${base}-${number}`)) return `${base}-${number}`;
 }

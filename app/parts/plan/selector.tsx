@@ -25,7 +25,14 @@ export function SelectorEditor({ tryAt, selector, kind, locale, onChange, action
   return (
     <div>
       <div className="flex items-end gap-3">
-        <TextField label="CSS selector" placeholder=".price, #amount, [itemprop=price]" className="min-w-0 grow" value={selector} onChange={(event) => onChange(event.target.value, kind)} problem={trial?.problem} />
+        <TextField
+          label="CSS selector"
+          placeholder=".price, #amount, [itemprop=price]"
+          className="min-w-0 grow"
+          value={selector}
+          onChange={(event) => onChange(event.target.value, kind)}
+          problem={trial?.problem}
+        />
         <SelectField
           label="Read as"
           value={kind}
@@ -48,7 +55,7 @@ export function SelectorEditor({ tryAt, selector, kind, locale, onChange, action
 }
 
 /** One value, in however many places it stands. */
-export function isReadable(trial: SelectorTrial): boolean {
+function isReadable(trial: SelectorTrial): boolean {
   const [first] = trial.samples;
   return first !== undefined && first.value !== null && trial.samples.every((sample) => sample.text === first.text);
 }
@@ -74,7 +81,8 @@ function TrialResult({ trial, locale, onTake }: { trial: SelectorTrial; locale: 
       {trial.problem === null ? <p className={count === 1 ? 'text-second' : 'font-medium text-chestnut'}>{countWords(count)}</p> : null}
       {suggestion === null ? null : (
         <p className="mt-1">
-          But <code className="font-semibold">{suggestion.selector}</code> matches {suggestion.count === 1 ? 'one element' : `${suggestion.count} elements`}.{' '}
+          But <code className="font-semibold">{suggestion.selector}</code> matches{' '}
+          {suggestion.count === 1 ? 'one element' : `${suggestion.count} elements`}.{' '}
           <button type="button" className="link font-semibold" onClick={() => onTake(suggestion.selector)}>
             Use it
           </button>
@@ -86,7 +94,9 @@ function TrialResult({ trial, locale, onTake }: { trial: SelectorTrial; locale: 
             {samples.map((sample, at) => (
               <tr key={at}>
                 <td className="cell max-w-0 truncate pr-4 text-second">“{sample.text}”</td>
-                <td className="cell w-32 text-right font-medium">{sample.value === null ? <span className="text-chestnut">not readable so</span> : formatValue(sample.value, locale)}</td>
+                <td className="cell w-32 text-right font-medium">
+                  {sample.value === null ? <span className="text-chestnut">not readable so</span> : formatValue(sample.value, locale)}
+                </td>
               </tr>
             ))}
           </tbody>

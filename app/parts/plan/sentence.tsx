@@ -30,7 +30,8 @@ export function Sentence({ draft, site, present, locale, audienceNames, editable
       ) : (
         <>
           ; tell {editable('audiences', audienceNames || '____', audienceNames === '')}
-          {audienceNames === '' ? '' : ' at once'} when {editable('condition', conditionWords(draft, present, locale) ?? '____', draft.condition === null)}.
+          {audienceNames === '' ? '' : ' at once'} when{' '}
+          {editable('condition', conditionWords(draft, present, locale) ?? '____', draft.condition === null)}.
         </>
       )}
     </p>
@@ -41,7 +42,8 @@ function conditionWords(draft: PlanDraft, present: PresentValues, locale: string
   if (draft.condition === null) return null;
   const label = labelOf(draft.fields, draft.condition.field);
   const condition = toCondition(draft.condition, present, locale);
-  if (condition.ok && condition.value.kind !== 'change') return `${label} ${conditionVerb(condition.value)} ${formatValue(condition.value.limit, locale)}`;
+  if (condition.ok && condition.value.kind !== 'change')
+    return `${label} ${conditionVerb(condition.value)} ${formatValue(condition.value.limit, locale)}`;
   if (draft.condition.kind === 'change') return `${label} changes`;
   const verb = conditionVerb({ ...draft.condition, kind: draft.condition.kind, limit: { kind: 'number', amount: '0' as never, unit: null } });
   return `${label} ${verb} ${draft.condition.limit || '____'}`;

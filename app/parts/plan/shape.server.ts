@@ -15,7 +15,9 @@ const type = Joi.alternatives(
 );
 
 const field = Joi.object({
-  key: Joi.string().pattern(/^[a-z0-9-]{1,60}$/).required(),
+  key: Joi.string()
+    .pattern(/^[a-z0-9-]{1,60}$/)
+    .required(),
   label: words(60),
   type: type.required(),
   mode: Joi.valid('stepwise', 'measured').required(),
@@ -35,10 +37,16 @@ const condition = Joi.object({
 const plan = Joi.object<PlanDraft>({
   subject: words(120),
   fields: Joi.array().items(field).max(20).unique('key').required(),
-  frequency: Joi.object({ count: Joi.number().integer().min(0).max(100_000).required(), unit: Joi.valid('minute', 'hour', 'day').required() }).allow(null).required(),
+  frequency: Joi.object({ count: Joi.number().integer().min(0).max(100_000).required(), unit: Joi.valid('minute', 'hour', 'day').required() })
+    .allow(null)
+    .required(),
   condition: condition.allow(null).required(),
   onlyRecord: Joi.boolean().required(),
-  audiences: Joi.array().items(Joi.string().pattern(/^(person|list):\d+$/)).max(50).unique().required(),
+  audiences: Joi.array()
+    .items(Joi.string().pattern(/^(person|list):\d+$/))
+    .max(50)
+    .unique()
+    .required(),
   whenAlreadyMet: Joi.valid('raise', 'wait').allow(null).required(),
 });
 

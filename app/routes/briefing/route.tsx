@@ -167,7 +167,14 @@ function LeadStory({ story, readings }: { story: Story; readings: Loaded['leadRe
       {points.length < 2 || first === undefined ? null : (
         <div className="mt-3 flex items-end gap-3">
           <div className="min-w-0">
-            <Sparkline points={points} limit={limit === null ? null : Number(limit.amount)} width={430} height={58} until={now} label={`The ${story.news.field.label} over four weeks, ${formatValue(story.news.value, locale)} now`} />
+            <Sparkline
+              points={points}
+              limit={limit === null ? null : Number(limit.amount)}
+              width={430}
+              height={58}
+              until={now}
+              label={`The ${story.news.field.label} over four weeks, ${formatValue(story.news.value, locale)} now`}
+            />
             <div className="mt-1 flex justify-between text-glance text-third">
               <span>{formatInstant(first.at, 'day', place)}</span>
               <span>today</span>
@@ -219,7 +226,11 @@ function AlsoMoved({ rows, count, first }: { rows: MovedRow[]; count: number; fi
   const { place, locale, now } = useReader();
   if (rows.length === 0) return null;
   return (
-    <Section title={first ? 'Moved' : 'Also moved'} aside={count > rows.length ? `${rows.length} of ${count}; the rest stand with their watches` : undefined} className={first ? '' : 'pt-3.5'}>
+    <Section
+      title={first ? 'Moved' : 'Also moved'}
+      aside={count > rows.length ? `${rows.length} of ${count}; the rest stand with their watches` : undefined}
+      className={first ? '' : 'pt-3.5'}
+    >
       <div className="overflow-x-auto">
         <table className="w-full min-w-[560px]" data-moved>
           <thead>
@@ -262,8 +273,8 @@ function NetMove({ row, locale }: { row: MovedRow; locale: string }) {
   const net = row.moves === 1 ? row.latest : compareReadings(row.latest.from, row.latest.to, polarityOf(row.latest));
   return (
     <>
+      {row.moves > 1 ? <span className="mr-2 text-glance text-third">{row.moves} moves</span> : null}
       {net === null ? null : <Difference change={net} locale={locale} />}
-      {row.moves > 1 ? <span className="ml-1.5 text-glance text-third">{row.moves} moves</span> : null}
     </>
   );
 }
@@ -279,7 +290,10 @@ function Margin({ trouble, coverage, waiting, looked, since }: Loaded) {
   const notReading = trouble.filter(({ link }) => link.name === 'Source' || link.name === 'Value' || link.name === 'Rule');
   const nobody = trouble.filter(({ link }) => link.name === 'Report' || link.name === 'Inbox');
   return (
-    <aside aria-label="What is broken" className="mt-8 flex flex-col divide-y divide-rule lg:mt-0 lg:min-h-[calc(100vh-56px)] lg:border-l lg:border-rule lg:pl-5">
+    <aside
+      aria-label="What is broken"
+      className="mt-8 flex flex-col divide-y divide-rule lg:mt-0 lg:min-h-[calc(100vh-56px)] lg:border-l lg:border-rule lg:pl-5"
+    >
       <TroubleList title="Not reading" items={notReading} otherwise="Every watch is read." />
       <TroubleList title="Nobody will hear" items={nobody} otherwise={null} />
       {waiting === 0 ? null : (
@@ -293,7 +307,8 @@ function Margin({ trouble, coverage, waiting, looked, since }: Loaded) {
         </Section>
       )}
       <p className="py-4 text-glance text-third">
-        Since {formatRecent(looked === null ? since : Math.min(since, now), now, place)}: {coverage.runs} runs, {coverage.failed} failed; {coverage.changes} changes, {coverage.told} mails accepted.
+        Since {formatRecent(looked === null ? since : Math.min(since, now), now, place)}: {coverage.runs} runs, {coverage.failed} failed;{' '}
+        {coverage.changes} changes, {coverage.told} mails accepted.
       </p>
     </aside>
   );

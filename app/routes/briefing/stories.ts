@@ -1,5 +1,6 @@
 import type { Change } from '#core/compare/compare';
-import { headline, moved, type Headline, type News } from '#core/tell/news';
+import { headline, type Headline, type News } from '#core/tell/news';
+import { formatValue } from '#core/value/format';
 import { formatDuration, formatRecent, type Place } from '#core/when/format';
 import type { Instant } from '#core/when/interval';
 import type { BriefingAlert, BriefingChange } from '#server/db/briefing';
@@ -43,8 +44,9 @@ export function storiesOf(alerts: BriefingAlert[], most: number, now: Instant, p
 
 function bodyOf(alert: BriefingAlert, now: Instant, place: Place): string {
   const { news } = alert;
-  const how = moved(news, place.locale);
-  const first = how === '' ? 'It was met at the first look.' : `${how.charAt(0).toUpperCase()}${how.slice(1)}, seen ${formatRecent(news.seenAt, now, place)}.`;
+  const seen = formatRecent(news.seenAt, now, place);
+  const first =
+    news.previous === null ? `It was met at the first look, ${seen}.` : `It was ${formatValue(news.previous, place.locale)} until ${seen}.`;
   const standing = alert.stillRaised ? ` Raised for ${formatDuration(now - news.seenAt)}.` : '';
   const told = alert.report === null ? ' Nobody was told.' : ` Told ${alert.report}.`;
   return `${first}${standing}${told}`;

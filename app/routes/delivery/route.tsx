@@ -59,7 +59,13 @@ export default function Delivery({ loaderData, actionData }: Route.ComponentProp
         <div>
           <div className="mb-2 flex gap-4">
             {[false, true].map((as) => (
-              <button key={String(as)} type="button" aria-pressed={plain === as} onClick={() => setPlain(as)} className="border-b-2 border-transparent text-third hover:text-ink aria-pressed:border-chestnut aria-pressed:font-semibold aria-pressed:text-ink">
+              <button
+                key={String(as)}
+                type="button"
+                aria-pressed={plain === as}
+                onClick={() => setPlain(as)}
+                className="border-b-2 border-transparent text-third hover:text-ink aria-pressed:border-chestnut aria-pressed:font-semibold aria-pressed:text-ink"
+              >
                 {as ? 'Plain text' : 'HTML'}
               </button>
             ))}
@@ -67,7 +73,12 @@ export default function Delivery({ loaderData, actionData }: Route.ComponentProp
           {plain ? (
             <pre className="border border-rule p-4 font-mono text-glance whitespace-pre-wrap">{delivery.plain}</pre>
           ) : (
-            <iframe title="The mail" sandbox="allow-popups allow-popups-to-escape-sandbox" srcDoc={delivery.html.replace('<head>', '<head><base target="_blank">')} className="h-[560px] w-full border border-rule bg-white" />
+            <iframe
+              title="The mail"
+              sandbox="allow-popups allow-popups-to-escape-sandbox"
+              srcDoc={delivery.html.replace('<head>', '<head><base target="_blank">')}
+              className="h-[560px] w-full border border-rule bg-white"
+            />
           )}
         </div>
         <div className="flex flex-col gap-6">

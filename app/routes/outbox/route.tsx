@@ -27,7 +27,7 @@ export default function Outbox({ loaderData }: Route.ComponentProps) {
       <PageHead actions={<SearchAndNew />}>
         <h1 className="font-serif text-day font-medium">Outbox</h1>
         <span className="text-glance text-third">
-          {count.all > rows.length ? `the latest ${rows.length} of ${count.all}` : `${count.all} in all`}, {count.waiting} not sent
+          {count.all > rows.length ? `the latest ${rows.length} of ${count.all}` : `${count.all} in all`}, {count.waiting} waiting
         </span>
       </PageHead>
       {rows.length === 0 ? (
@@ -72,7 +72,13 @@ export default function Outbox({ loaderData }: Route.ComponentProps) {
 
 /** A delivery's state in words, with the server's own where it objected. */
 export function DeliveryState({ row, now }: { row: OutboxRow; now: number }) {
-  if (row.state === 'sent') return <span className="text-second">sent{row.attempts > 1 ? ` at attempt ${row.attempts}` : ''}{row.sentAgain ? ', sent again' : ''}</span>;
+  if (row.state === 'sent')
+    return (
+      <span className="text-second">
+        sent{row.attempts > 1 ? ` at attempt ${row.attempts}` : ''}
+        {row.sentAgain ? ', sent again' : ''}
+      </span>
+    );
   const again = row.nextAttemptAt === null ? '' : `, again ${row.nextAttemptAt <= now ? 'now' : `in ${formatDuration(row.nextAttemptAt - now)}`}`;
   const why = row.reason ?? row.response;
   return (

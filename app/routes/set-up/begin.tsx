@@ -34,7 +34,8 @@ const MOST_ADDRESS = 2000;
 
 async function begin(personId: number, text: string) {
   const { fetcher, pool, clock } = services();
-  if (text === '' || text.length > MOST_ADDRESS) return { address: text, problem: text === '' ? 'Paste the address of a page first.' : 'This address is too long.' };
+  if (text === '' || text.length > MOST_ADDRESS)
+    return { address: text, problem: text === '' ? 'Paste the address of a page first.' : 'This address is too long.' };
   const address = webAddress(/^[a-z][a-z0-9+.-]*:/i.test(text) && !/^[^/]+:\d+(\/|$)/.test(text) ? text : `https://${text}`);
   if (address === null) return { address: text, problem: describeFetchProblem({ reason: 'bad address' }) };
   const fetched = await fetcher.fetch({ address: address.href });

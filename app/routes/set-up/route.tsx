@@ -1,6 +1,8 @@
 import { useCallback, useEffect, useRef, useState } from 'react';
 import { data, Form, Link, redirect, useFetcher, useNavigation } from 'react-router';
 import { candidates as findCandidates } from '#core/read/candidates';
+import type { Field } from '#core/read/definition';
+import type { Value } from '#core/value/value';
 import { pageFacts, parseHtml } from '#core/read/html';
 import { formatRecent } from '#core/when/format';
 import { dropDraft, findDraft, keepDraft } from '#server/db/drafts';
@@ -75,6 +77,9 @@ export async function action({ request, params, context }: Route.ActionArgs) {
   return redirect(`/watches/${watchId}`);
 }
 
+type Loaded = Route.ComponentProps['loaderData'];
+type DraftOnScreen = ReturnType<typeof useDraft>;
+
 const STEPS = ['Source', 'Value', 'Rule', 'Report', 'Inbox'] as const;
 type Step = (typeof STEPS)[number];
 
@@ -82,14 +87,13 @@ const STEP_OF: Record<Part, Step> = { frequency: 'Source', fields: 'Value', subj
 const KEEP_AFTER_MS = 600;
 
 export default function SetUp({ loaderData, actionData }: Route.ComponentProps) {
-  const { plan, setPlan, present, setPresent, keptAt } = useDraft(loaderData);
+  const draft = useDraft(loaderData);
+  const { plan, present, keptAt } = draft;
   const [step, setStep] = useState<Step>(plan.fields.length === 0 ? 'Value' : 'Rule');
   const { place, locale, now } = useReader();
   const starting = useNavigation().state === 'submitting';
-  const change = (part: Partial<PlanDraft>) => setPlan({ ...plan, ...part });
   const complete = completePlan(plan, present, locale);
   const problems: PlanProblems = complete.ok ? {} : complete.error;
-  const field = plan.condition?.field ?? plan.fields[0]?.key ?? '';
 
   return (
     <>
@@ -131,71 +135,118 @@ export default function SetUp({ loaderData, actionData }: Route.ComponentProps) 
       </div>
       <Steps step={step} problems={problems} onStep={setStep} />
       <div className="pt-5" role="region" aria-label={step}>
-        {step === 'Source' ? (
-          <SourceStep data={loaderData} plan={plan} problem={problems.source} onChange={change} onGo={() => setStep('Value')} />
-        ) : step === 'Value' ? (
-          <>
-            <div className="mb-6 max-w-md">
-              <TextField label="What is followed" value={plan.subject} onChange={(event) => change({ subject: event.target.value })} />
-            </div>
-            <ValuesStep
-              draft={plan}
-              candidates={loaderData.candidates}
-              present={present}
-              tryAt={`/watches/new/${loaderData.id}/try`}
-              locale={locale}
-              onChange={change}
-              onTake={(taken, value) => {
-                setPresent({ ...present, [taken.key]: value });
-                change({ fields: [...plan.fields, taken] });
-              }}
-            />
-            <Onward to="On to the rule" ready={problems.value === undefined} onGo={() => setStep('Rule')} />
-          </>
-        ) : step === 'Rule' ? (
-          <Section title="What matters" className="max-w-lg">
-            {plan.fields.length === 0 ? (
-              <p className="mt-2 text-second">First say what to read.</p>
-            ) : (
-              <div className="mt-2">
-                <ConditionEditor draft={plan} present={present} locale={locale} problem={problems.rule} onChange={change} />
-                <Onward to="On to who should hear" ready={problems.rule === undefined} onGo={() => setStep('Report')} />
-              </div>
-            )}
-          </Section>
-        ) : step === 'Report' ? (
-          <Section title="Who should hear" className="max-w-lg">
-            {plan.onlyRecord ? (
-              <p className="mt-2 text-second">It is only recorded; nobody is told. Change that under Rule.</p>
-            ) : (
-              <AudienceEditor audiences={loaderData.audiences} chosen={plan.audiences} onChange={(audiences) => change({ audiences })} />
-            )}
-            <Onward to="On to the mail" ready={problems.report === undefined} onGo={() => setStep('Inbox')} />
-          </Section>
-        ) : (
-          <Section title="The mail as it would arrive" className="max-w-3xl">
-            {complete.ok && present[field] !== undefined ? (
-              <MailPreview
-                plan={complete.value}
-                present={present[field]}
-                site={loaderData.site}
-                address={loaderData.address}
-                readerName={loaderData.readerName}
-                report={`${audienceNames(loaderData.audiences, plan.audiences)}, at once`}
-                place={place}
-                now={now}
-              />
-            ) : (
-              <ul className="mt-2 text-second">
-                {Object.values(problems).map((problem) => (
-                  <li key={problem}>{problem}</li>
-                ))}
-              </ul>
-            )}
-          </Section>
-        )}
+        <StepBody step={step} page={loaderData} draft={draft} complete={complete} onStep={setStep} />
       </div>
     </>
+  );
+}
+
+interface StepProps {
+  page: Loaded;
+  draft: DraftOnScreen;
+  complete: ReturnType<typeof completePlan>;
+  onStep: (step: Step) => void;
+}
+
+function StepBody({ step, ...props }: StepProps & { step: Step }) {
+  const { page, draft, complete, onStep } = props;
+  switch (step) {
+    case 'Source':
+      return (
+        <SourceStep
+          page={page}
+          plan={draft.plan}
+          problem={complete.ok ? undefined : complete.error.source}
+          onChange={draft.change}
+          onGo={() => onStep('Value')}
+        />
+      );
+    case 'Value':
+      return <ValueStep {...props} />;
+    case 'Rule':
+      return <RuleStep {...props} />;
+    case 'Report':
+      return <ReportStep {...props} />;
+    case 'Inbox':
+      return <InboxStep {...props} />;
+  }
+}
+
+function ValueStep({ page, draft, complete, onStep }: StepProps) {
+  const { locale } = useReader();
+  return (
+    <>
+      <div className="mb-6 max-w-md">
+        <TextField label="What is followed" value={draft.plan.subject} onChange={(event) => draft.change({ subject: event.target.value })} />
+      </div>
+      <ValuesStep
+        draft={draft.plan}
+        candidates={page.candidates}
+        present={draft.present}
+        tryAt={`/watches/new/${page.id}/try`}
+        locale={locale}
+        onChange={draft.change}
+        onTake={draft.take}
+      />
+      <Onward to="On to the rule" ready={complete.ok || complete.error.value === undefined} onGo={() => onStep('Rule')} />
+    </>
+  );
+}
+
+function RuleStep({ draft, complete, onStep }: StepProps) {
+  const { locale } = useReader();
+  const problem = complete.ok ? undefined : complete.error.rule;
+  return (
+    <Section title="What matters" className="max-w-lg">
+      {draft.plan.fields.length === 0 ? (
+        <p className="mt-2 text-second">First say what to read.</p>
+      ) : (
+        <div className="mt-2">
+          <ConditionEditor draft={draft.plan} present={draft.present} locale={locale} problem={problem} onChange={draft.change} />
+          <Onward to="On to who should hear" ready={problem === undefined} onGo={() => onStep('Report')} />
+        </div>
+      )}
+    </Section>
+  );
+}
+
+function ReportStep({ page, draft, complete, onStep }: StepProps) {
+  return (
+    <Section title="Who should hear" className="max-w-lg">
+      {draft.plan.onlyRecord ? (
+        <p className="mt-2 text-second">It is only recorded; nobody is told. Change that under Rule.</p>
+      ) : (
+        <AudienceEditor audiences={page.audiences} chosen={draft.plan.audiences} onChange={(audiences) => draft.change({ audiences })} />
+      )}
+      <Onward to="On to the mail" ready={complete.ok || complete.error.report === undefined} onGo={() => onStep('Inbox')} />
+    </Section>
+  );
+}
+
+function InboxStep({ page, draft, complete }: StepProps) {
+  const { place, now } = useReader();
+  const present = draft.present[draft.plan.condition?.field ?? draft.plan.fields[0]?.key ?? ''];
+  return (
+    <Section title="The mail as it would arrive" className="max-w-3xl">
+      {complete.ok && present !== undefined ? (
+        <MailPreview
+          plan={complete.value}
+          present={present}
+          site={page.site}
+          address={page.address}
+          readerName={page.readerName}
+          report={`${audienceNames(page.audiences, draft.plan.audiences)}, at once`}
+          place={place}
+          now={now}
+        />
+      ) : (
+        <ul className="mt-2 text-second">
+          {Object.values(complete.ok ? {} : complete.error).map((problem) => (
+            <li key={problem}>{problem}</li>
+          ))}
+        </ul>
+      )}
+    </Section>
   );
 }
 
@@ -222,7 +273,19 @@ function Steps({ step, problems, onStep }: { step: Step; problems: PlanProblems;
   );
 }
 
-function SourceStep({ data: page, plan, problem, onChange, onGo }: { data: Route.ComponentProps['loaderData']; plan: PlanDraft; problem?: string; onChange: (change: Partial<PlanDraft>) => void; onGo: () => void }) {
+function SourceStep({
+  page,
+  plan,
+  problem,
+  onChange,
+  onGo,
+}: {
+  page: Loaded;
+  plan: PlanDraft;
+  problem?: string;
+  onChange: (change: Partial<PlanDraft>) => void;
+  onGo: () => void;
+}) {
   const { place, now } = useReader();
   const facts: [string, string][] = [
     ['Address', page.address],
@@ -239,7 +302,15 @@ function SourceStep({ data: page, plan, problem, onChange, onGo }: { data: Route
             {facts.map(([name, said]) => (
               <tr key={name}>
                 <th className="cell w-36 text-left font-normal text-third">{name}</th>
-                <td className="cell break-all">{name === 'Address' ? <a className="link" href={said} target="_blank" rel="noreferrer">{said}</a> : said}</td>
+                <td className="cell break-all">
+                  {name === 'Address' ? (
+                    <a className="link" href={said} target="_blank" rel="noreferrer">
+                      {said}
+                    </a>
+                  ) : (
+                    said
+                  )}
+                </td>
               </tr>
             ))}
           </tbody>
@@ -254,7 +325,7 @@ function SourceStep({ data: page, plan, problem, onChange, onGo }: { data: Route
 }
 
 /** The draft on screen, kept on the server a moment after each change. */
-function useDraft(loaded: Route.ComponentProps['loaderData']) {
+function useDraft(loaded: Loaded) {
   const [plan, setPlanState] = useState(loaded.plan);
   const [present, setPresent] = useState(loaded.present);
   const [pending, setPending] = useState(false);
@@ -276,7 +347,12 @@ function useDraft(loaded: Route.ComponentProps['loaderData']) {
     [submit],
   );
   useEffect(() => () => keepOnLeaving(loaded.id, timer.current, unkept.current), [loaded.id]);
-  return { plan, setPlan, present, setPresent, keptAt: pending || state !== 'idle' ? null : loaded.updatedAt };
+  const change = (part: Partial<PlanDraft>) => setPlan({ ...plan, ...part });
+  const take = (field: Field, value: Value) => {
+    setPresent({ ...present, [field.key]: value });
+    change({ fields: [...plan.fields, field] });
+  };
+  return { plan, present, change, take, keptAt: pending || state !== 'idle' ? null : loaded.updatedAt };
 }
 
 /** A change that was not yet sent when she left the page is sent after her. */

@@ -42,12 +42,24 @@ const samePlace = (field: Field, candidate: Candidate) => JSON.stringify(field.l
 
 function fieldOf(label: string, type: FieldType, locators: Field['locators'], taken: Field[]): Field {
   const keys = taken.map((field) => field.key);
-  return { key: freeKey(label, keys), label, type, mode: 'stepwise', polarity: type.kind === 'money' ? 'up is good' : 'neither', locale: null, locators };
+  return {
+    key: freeKey(label, keys),
+    label,
+    type,
+    mode: 'stepwise',
+    polarity: type.kind === 'money' ? 'up is good' : 'neither',
+    locale: null,
+    locators,
+  };
 }
 
 function Candidates({ draft, candidates, locale, onTake, onChange }: ValuesStepProps) {
   if (candidates.length === 0) {
-    return <p className="mt-2 text-second">Nothing on this page looks like a price, and it carries no structured data. Give a place of your own, on the right.</p>;
+    return (
+      <p className="mt-2 text-second">
+        Nothing on this page looks like a price, and it carries no structured data. Give a place of your own, on the right.
+      </p>
+    );
   }
   return (
     <div className="max-h-[470px] overflow-y-auto">
@@ -67,7 +79,11 @@ function Candidates({ draft, candidates, locale, onTake, onChange }: ValuesStepP
             return (
               <tr key={candidate.where}>
                 <td className="cell max-w-0 truncate pr-4" title={candidate.where}>
-                  {candidate.locator.way === 'structured' ? <span>{candidate.where}</span> : <code className="text-glance text-second">{candidate.where}</code>}
+                  {candidate.locator.way === 'structured' ? (
+                    <span>{candidate.where}</span>
+                  ) : (
+                    <code className="text-glance text-second">{shortPlace(candidate.where)}</code>
+                  )}
                 </td>
                 <td className="cell w-52 max-w-52 truncate pr-5 text-right font-medium" title={candidate.text}>
                   {formatValue(candidate.value, locale)}
@@ -75,11 +91,20 @@ function Candidates({ draft, candidates, locale, onTake, onChange }: ValuesStepP
                 </td>
                 <td className="cell w-20 text-right">
                   {taken === undefined ? (
-                    <button type="button" className="link font-semibold" aria-label={`Take ${candidate.where}`} onClick={() => onTake(fieldOf(candidate.label, candidate.type, [candidate.locator], draft.fields), candidate.value)}>
+                    <button
+                      type="button"
+                      className="link font-semibold"
+                      aria-label={`Take ${candidate.where}`}
+                      onClick={() => onTake(fieldOf(candidate.label, candidate.type, [candidate.locator], draft.fields), candidate.value)}
+                    >
                       Take
                     </button>
                   ) : (
-                    <button type="button" className="link text-chestnut" onClick={() => onChange({ fields: draft.fields.filter((field) => field !== taken) })}>
+                    <button
+                      type="button"
+                      className="link text-chestnut"
+                      onClick={() => onChange({ fields: draft.fields.filter((field) => field !== taken) })}
+                    >
                       Leave out
                     </button>
                   )}
@@ -93,6 +118,14 @@ function Candidates({ draft, candidates, locale, onTake, onChange }: ValuesStepP
   );
 }
 
+const SHOWN_STEPS = 3;
+
+/** The end of a long way down the page says more than its beginning. */
+function shortPlace(selector: string): string {
+  const steps = selector.split(' > ');
+  return steps.length <= SHOWN_STEPS ? selector : `… > ${steps.slice(-SHOWN_STEPS).join(' > ')}`;
+}
+
 const POLARITIES: { value: Polarity; label: string }[] = [
   { value: 'up is good', label: 'a rise is good' },
   { value: 'up is bad', label: 'a rise is bad' },
@@ -101,7 +134,8 @@ const POLARITIES: { value: Polarity; label: string }[] = [
 
 function Taken({ draft, present, locale, onChange }: ValuesStepProps) {
   if (draft.fields.length === 0) return <p className="mt-2 text-second">Nothing yet. Take a value from the list, or give its place below.</p>;
-  const set = (field: Field, change: Partial<Field>) => onChange({ fields: draft.fields.map((each) => (each === field ? { ...each, ...change } : each)) });
+  const set = (field: Field, change: Partial<Field>) =>
+    onChange({ fields: draft.fields.map((each) => (each === field ? { ...each, ...change } : each)) });
   return (
     <ul>
       {draft.fields.map((field) => {
@@ -110,13 +144,23 @@ function Taken({ draft, present, locale, onChange }: ValuesStepProps) {
           <li key={field.key} className="cell py-3">
             <p className="flex items-baseline justify-between gap-3">
               <span className="truncate font-serif text-lead">{value === undefined ? '–' : formatValue(value, locale)}</span>
-              <button type="button" className="link shrink-0 text-glance text-second" aria-label={`Leave out ${field.label}`} onClick={() => onChange({ fields: draft.fields.filter((each) => each !== field) })}>
+              <button
+                type="button"
+                className="link shrink-0 text-glance text-second"
+                aria-label={`Leave out ${field.label}`}
+                onClick={() => onChange({ fields: draft.fields.filter((each) => each !== field) })}
+              >
                 Leave out
               </button>
             </p>
             <div className="mt-1 grid grid-cols-2 gap-4">
               <TextField label="Called" value={field.label} onChange={(event) => set(field, { label: event.target.value })} />
-              <SelectField label="For us" value={field.polarity} options={POLARITIES} onChange={(event) => set(field, { polarity: event.target.value as Polarity })} />
+              <SelectField
+                label="For us"
+                value={field.polarity}
+                options={POLARITIES}
+                onChange={(event) => set(field, { polarity: event.target.value as Polarity })}
+              />
             </div>
           </li>
         );
@@ -130,13 +174,21 @@ function OwnSelector({ draft, tryAt, locale, onTake }: ValuesStepProps) {
   const take = (trial: SelectorTrial) => {
     const value = trial.samples[0]?.value;
     if (value == null) return;
-    const type: FieldType = value.kind === 'money' ? { kind: 'money', currency: value.currency } : { kind: value.kind === 'number' ? 'number' : 'text' };
+    const type: FieldType =
+      value.kind === 'money' ? { kind: 'money', currency: value.currency } : { kind: value.kind === 'number' ? 'number' : 'text' };
     onTake(fieldOf(value.kind === 'money' ? 'price' : 'value', type, [{ way: 'css', selector: own.selector.trim() }], draft.fields), value);
     setOwn({ selector: '', kind: 'money' });
   };
   return (
     <div className="mt-2">
-      <SelectorEditor tryAt={tryAt} selector={own.selector} kind={own.kind} locale={locale} onChange={(selector, kind) => setOwn({ selector, kind })} action={{ label: 'Take this value', onTake: take }} />
+      <SelectorEditor
+        tryAt={tryAt}
+        selector={own.selector}
+        kind={own.kind}
+        locale={locale}
+        onChange={(selector, kind) => setOwn({ selector, kind })}
+        action={{ label: 'Take this value', onTake: take }}
+      />
     </div>
   );
 }

@@ -13,7 +13,9 @@ export default function Missing() {
       <PageHead actions={<SearchAndNew />}>
         <h1 className="font-serif text-day font-medium">Not here</h1>
       </PageHead>
-      <Empty title="There is no such page">It may have been deleted, or the address was cut short. Search for it above, or start from the briefing.</Empty>
+      <Empty title="There is no such page">
+        It may have been deleted, or the address was cut short. Search for it above, or start from the briefing.
+      </Empty>
     </>
   );
 }

@@ -82,9 +82,9 @@ function PulseWords({ pulse, now }: { pulse: Pulse; now: Instant }) {
   const workers = pulse.workers === 1 ? '1 worker' : `${pulse.workers} workers`;
   return (
     <p>
-      {pulse.workers === 0 ? 'Not running' : late}
+      {pulse.workers === 0 ? 'Not running' : `${late}, ${workers}`}
       <br />
-      {next} · {workers}
+      {next}
     </p>
   );
 }
@@ -95,7 +95,8 @@ function NoWorker({ pulse, now }: { pulse: Pulse; now: Instant }) {
   if (pulse.workers > 0 || (pulse.lastSeen !== null && now - pulse.lastSeen < WORRY_AFTER)) return null;
   return (
     <p role="alert" className="border-b border-chestnut py-2 font-medium text-chestnut">
-      {pulse.lastSeen === null ? 'No worker is running' : `No worker has run for ${formatDuration(now - pulse.lastSeen)}`}: nothing is fetched and nobody will hear. Start a worker to go on.
+      {pulse.lastSeen === null ? 'No worker is running' : `No worker has run for ${formatDuration(now - pulse.lastSeen)}`}: nothing is fetched and
+      nobody will hear. Start a worker to go on.
     </p>
   );
 }

@@ -29,7 +29,10 @@ export function SearchAndNew() {
           defaultValue={new URLSearchParams(search).get('q') ?? ''}
           className="h-[30px] w-[230px] max-w-full border-b border-rule bg-transparent pr-7 placeholder:text-third focus:border-ink focus:outline-none"
         />
-        <kbd aria-hidden="true" className="pointer-events-none absolute top-[6px] right-1 rounded-[3px] border border-rule px-1.5 text-[11px] leading-[17px] text-third">
+        <kbd
+          aria-hidden="true"
+          className="pointer-events-none absolute top-[6px] right-1 rounded-[3px] border border-rule px-1.5 text-[11px] leading-[17px] text-third"
+        >
           /
         </kbd>
       </Form>

@@ -7,7 +7,17 @@ import { formatDuration, formatRecent } from '#core/when/format';
 import { DAY, type Instant } from '#core/when/interval';
 import { listAudiences } from '#server/db/people';
 import { inTransaction } from '#server/db/pool';
-import { chainFactsOf, countChanges, findTrail, findWatch, listChanges, listEpisodes, listReadings, listRuns, type WatchNow } from '#server/db/watch-page';
+import {
+  chainFactsOf,
+  countChanges,
+  findTrail,
+  findWatch,
+  listChanges,
+  listEpisodes,
+  listReadings,
+  listRuns,
+  type WatchNow,
+} from '#server/db/watch-page';
 import { askForLook, editWatch, setWatchState } from '#server/db/watches';
 import { Chain } from '../../parts/chain';
 import { Difference } from '../../parts/difference';
@@ -96,7 +106,13 @@ async function save(id: number, person: { id: number; locale: string }, form: Fo
   if (!complete.ok) return { problem: Object.values(complete.error).join(' '), savedVersion: null };
   const edited = await inTransaction(pool, (db) => editWatch(db, id, Number(form.get('version')), complete.value, person.id, clock()));
   if (edited.ok) return { problem: null, savedVersion: edited.value };
-  return { problem: edited.error === 'gone' ? 'This watch is gone.' : 'Somebody changed this watch meanwhile. Load the page again to see how; your edits are still here until you do.', savedVersion: null };
+  return {
+    problem:
+      edited.error === 'gone'
+        ? 'This watch is gone.'
+        : 'Somebody changed this watch meanwhile. Load the page again to see how; your edits are still here until you do.',
+    savedVersion: null,
+  };
 }
 
 function draftOf(watch: WatchNow): PlanDraft {
@@ -218,7 +234,14 @@ function WatchHead({ watch }: { watch: WatchNow }) {
           </Button>
           <Button onClick={() => act(watch.state === 'running' ? 'pause' : 'start')}>{watch.state === 'running' ? 'Pause' : 'Start'}</Button>
           <Menu label="More" items={[{ label: 'Delete this watch', onSelect: () => setDeleting(true) }]} />
-          <Confirm open={deleting} title="Delete this watch?" go="Delete it" stay="Keep it" onGo={() => act('delete')} onStay={() => setDeleting(false)}>
+          <Confirm
+            open={deleting}
+            title="Delete this watch?"
+            go="Delete it"
+            stay="Keep it"
+            onGo={() => act('delete')}
+            onStay={() => setDeleting(false)}
+          >
             It stops looking and telling, and leaves every list. To stop it for a while, pause it instead.
           </Confirm>
         </>
@@ -251,7 +274,9 @@ function LookAgain({ label }: { label: string }) {
 
 function SeriesPart({ watch, readings, from, to, range, runs, episodes }: Loaded) {
   const { place, locale } = useReader();
-  const charted = watch.definition.fields.map((field) => ({ field, series: watch.series.find((series) => series.field === field.key) })).find(({ series }) => series !== undefined && isMeasure(series.value));
+  const charted = watch.definition.fields
+    .map((field) => ({ field, series: watch.series.find((series) => series.field === field.key) }))
+    .find(({ series }) => series !== undefined && isMeasure(series.value));
   const condition = watch.rule?.definition.condition;
   const limit = condition === undefined || condition.kind === 'change' || condition.field !== charted?.field.key ? null : condition.limit;
   return (
@@ -259,22 +284,37 @@ function SeriesPart({ watch, readings, from, to, range, runs, episodes }: Loaded
       <div className="flex flex-wrap items-baseline justify-between gap-x-4">
         <h2 className="font-serif text-head font-medium">
           <span className="capitalize">{charted?.field.label ?? 'Runs'}</span>
-          {charted?.series === undefined ? null : <span className="ml-1.5 font-sans text-glance font-normal text-third">{formatUnit(charted.series.value, locale)}</span>}
+          {charted?.series === undefined ? null : (
+            <span className="ml-1.5 font-sans text-glance font-normal text-third">{formatUnit(charted.series.value, locale)}</span>
+          )}
         </h2>
         <nav aria-label="Stretch of time" className="flex gap-3">
           {RANGE_NAMES.map(([key, name]) => (
-            <Link key={key} to={`?range=${key}`} preventScrollReset replace aria-current={key === range ? 'true' : undefined} className="border-b-2 border-transparent text-third hover:text-ink aria-[current]:border-chestnut aria-[current]:font-semibold aria-[current]:text-ink">
+            <Link
+              key={key}
+              to={`?range=${key}`}
+              preventScrollReset
+              replace
+              aria-current={key === range ? 'true' : undefined}
+              className="border-b-2 border-transparent text-third hover:text-ink aria-[current]:border-chestnut aria-[current]:font-semibold aria-[current]:text-ink"
+            >
               {name}
             </Link>
           ))}
         </nav>
       </div>
       {charted?.series === undefined ? (
-        <p className="py-4 text-second">{watch.series.length === 0 ? 'Nothing has been read yet; the first look is a baseline and sends nothing.' : 'There is no number among what is read, so there is no line to draw.'}</p>
+        <p className="py-4 text-second">
+          {watch.series.length === 0
+            ? 'Nothing has been read yet; the first look is a baseline and sends nothing.'
+            : 'There is no number among what is read, so there is no line to draw.'}
+        </p>
       ) : (
         <SeriesChart
           label={`${charted.field.label} of ${watch.definition.subject}, ${formatValue(charted.series.value, locale)} now`}
-          readings={readings.filter((reading) => reading.seriesId === charted.series?.id).flatMap(({ value, firstSeen, lastSeen }) => (isMeasure(value) ? [{ at: firstSeen, until: lastSeen, value }] : []))}
+          readings={readings
+            .filter((reading) => reading.seriesId === charted.series?.id)
+            .flatMap(({ value, firstSeen, lastSeen }) => (isMeasure(value) ? [{ at: firstSeen, until: lastSeen, value }] : []))}
           from={from}
           to={to}
           limit={limit === null ? null : { value: limit, name: `limit ${formatValue(limit, locale)}` }}
@@ -293,7 +333,7 @@ function SeriesPart({ watch, readings, from, to, range, runs, episodes }: Loaded
 
 function episodeWords(episode: Loaded['episodes'][number], now: Instant, locale: string): string {
   const length = formatDuration((episode.closedAt ?? now) - episode.openedAt);
-  return `${episode.closedAt === null ? 'raised' : 'was raised'}, ${length}, ${formatValue(episode.peak, locale)} at most`;
+  return `${episode.closedAt === null ? 'raised' : 'was raised'}, ${length}, furthest ${formatValue(episode.peak, locale)}`;
 }
 
 function Changes({ watch, changes, changeCount, trail, range }: Loaded) {
@@ -325,7 +365,13 @@ function Changes({ watch, changes, changeCount, trail, range }: Loaded) {
             {changes.map((change) => (
               <tr key={change.id} aria-current={change.id === trail?.change.id ? 'true' : undefined} className="aria-[current]:bg-paper">
                 <td className="cell text-glance whitespace-nowrap">
-                  <Link className="link text-second" to={`?range=${range}&change=${change.id}`} preventScrollReset replace aria-label={`Trail of the change of ${formatRecent(change.seenAt, now, place)}`}>
+                  <Link
+                    className="link text-second"
+                    to={`?range=${range}&change=${change.id}`}
+                    preventScrollReset
+                    replace
+                    aria-label={`Trail of the change of ${formatRecent(change.seenAt, now, place)}`}
+                  >
                     {formatRecent(change.seenAt, now, place)}
                   </Link>
                 </td>

@@ -31,11 +31,16 @@ export function TrailOf({ trail, labelOf }: { trail: Trail; labelOf: (key: strin
         {trail.verdicts.length === 0 ? <Step name="Judged">no rule looked at it</Step> : null}
         {trail.verdicts.map((verdict) => (
           <Step key={verdict.ruleId} name="Judged">
-            “{describeCondition(verdict.condition, labelOf(verdict.condition.field), locale)}”: {describeReason(verdict.reason)}; {verdict.before === verdict.after ? verdict.after : `${verdict.before} → `}
+            “{describeCondition(verdict.condition, labelOf(verdict.condition.field), locale)}”: {describeReason(verdict.reason)};{' '}
+            {verdict.before === verdict.after ? verdict.after : `${verdict.before} → `}
             {verdict.before === verdict.after ? null : <strong>{verdict.after}</strong>}
           </Step>
         ))}
-        {trail.verdicts.some((verdict) => verdict.taken) && trail.tellings.length === 0 ? <Step name="Told" tone="text-chestnut">raised, but no report takes this rule: nobody heard</Step> : null}
+        {trail.verdicts.some((verdict) => verdict.taken) && trail.tellings.length === 0 ? (
+          <Step name="Told" tone="text-chestnut">
+            raised, but no report takes this rule: nobody heard
+          </Step>
+        ) : null}
         {trail.tellings.map((telling) => (
           <TellingStep key={`${telling.report} ${telling.person}`} telling={telling} />
         ))}
@@ -44,7 +49,13 @@ export function TrailOf({ trail, labelOf }: { trail: Trail; labelOf: (key: strin
   );
 }
 
-const STATES: Record<string, string> = { sent: 'accepted for', queued: 'queued for', sending: 'being sent to', refused: 'refused for', 'given up': 'given up for' };
+const STATES: Record<string, string> = {
+  sent: 'accepted for',
+  queued: 'queued for',
+  sending: 'being sent to',
+  refused: 'refused for',
+  'given up': 'given up for',
+};
 
 function TellingStep({ telling }: { telling: Trail['tellings'][number] }) {
   const { place } = useReader();

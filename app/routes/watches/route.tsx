@@ -49,14 +49,20 @@ export async function loader({ request, context }: Route.LoaderArgs) {
   const watches = await listWatches(pool);
   const firstSeries = watches.flatMap((watch) => watch.series.find((series) => isMeasure(series.value))?.id ?? []);
   const readings = await listReadings(pool, firstSeries, now - SPARK);
-  const rows = watches.map((watch): Row => ({ watch, chain: chainOf(chainFactsOf(watch, place.locale), now, place), points: pointsOf(watch, readings) }));
+  const rows = watches.map((watch): Row => ({
+    watch,
+    chain: chainOf(chainFactsOf(watch, place.locale), now, place),
+    points: pointsOf(watch, readings),
+  }));
   const counts = Object.fromEntries(FILTERS.map(([key]) => [key, rows.filter((row) => fits(row, key)).length]));
   return { rows: rows.filter((row) => matches(row, query, filter)), all: rows.length, counts, query, filter };
 }
 
 function pointsOf(watch: WatchNow, readings: Awaited<ReturnType<typeof listReadings>>): SparkPoint[] {
   const series = watch.series.find((each) => isMeasure(each.value));
-  return readings.flatMap((reading) => (reading.seriesId === series?.id && isMeasure(reading.value) ? [{ at: reading.firstSeen, height: Number(reading.value.amount) }] : []));
+  return readings.flatMap((reading) =>
+    reading.seriesId === series?.id && isMeasure(reading.value) ? [{ at: reading.firstSeen, height: Number(reading.value.amount) }] : [],
+  );
 }
 
 export default function Watches({ loaderData }: Route.ComponentProps) {
@@ -67,7 +73,12 @@ export default function Watches({ loaderData }: Route.ComponentProps) {
         <h1 className="font-serif text-day font-medium">Watches</h1>
         <nav aria-label="Show" className="flex gap-3">
           {FILTERS.map(([key, name]) => (
-            <Link key={key} to={`?${new URLSearchParams({ ...(query === '' ? {} : { q: query }), show: key }).toString()}`} aria-current={key === filter ? 'true' : undefined} className="border-b-2 border-transparent text-third hover:text-ink aria-[current]:border-chestnut aria-[current]:font-semibold aria-[current]:text-ink">
+            <Link
+              key={key}
+              to={`?${new URLSearchParams({ ...(query === '' ? {} : { q: query }), show: key }).toString()}`}
+              aria-current={key === filter ? 'true' : undefined}
+              className="border-b-2 border-transparent text-third hover:text-ink aria-[current]:border-chestnut aria-[current]:font-semibold aria-[current]:text-ink"
+            >
               {name} {counts[key]}
             </Link>
           ))}
@@ -82,7 +93,15 @@ export default function Watches({ loaderData }: Route.ComponentProps) {
         </Empty>
       ) : rows.length === 0 ? (
         <Empty title="No watch fits">
-          Nothing {query === '' ? 'is in this state' : <>goes by “{query}”{filter === 'all' ? '' : ' in this state'}</>}.{' '}
+          Nothing{' '}
+          {query === '' ? (
+            'is in this state'
+          ) : (
+            <>
+              goes by “{query}”{filter === 'all' ? '' : ' in this state'}
+            </>
+          )}
+          .{' '}
           <Link className="link" to="/watches">
             Show all {all}
           </Link>
@@ -156,7 +175,8 @@ function Standing({ watch, chain }: { watch: WatchNow; chain: ChainLink[] }) {
     );
   }
   if (watch.rule === null) return <>only recorded</>;
-  if (watch.rule.state === 'raised' && !watch.rule.waiting) return <strong className="font-semibold text-ink">raised since {formatRecent(watch.rule.since ?? now, now, place)}</strong>;
+  if (watch.rule.state === 'raised' && !watch.rule.waiting)
+    return <strong className="font-semibold text-ink">raised since {formatRecent(watch.rule.since ?? now, now, place)}</strong>;
   return <>{watch.rule.waiting ? 'met already, waiting' : (watch.rule.state ?? 'undecided')}</>;
 }
 

@@ -1,0 +1,110 @@
+import fc from 'fast-check';
+import { describe, expect, it } from 'vitest';
+import { candidates, trySelector } from './candidates';
+import type { Field } from './definition';
+import { pageFacts, parseHtml, selectElements, visibleText } from './html';
+import { describeProblem, readField, readPage } from './read';
+import { structuredLeaves } from './structured';
+
+const PAGE = `<!doctype html><html lang="en-GB"><head><title>Copper smoker | Skepwright</title>
+<meta property="og:site_name" content="Skepwright">
+<script type="application/ld+json">{"@context":"https://schema.org","@graph":[{"@type":"Product","name":"Copper smoker",
+"offers":{"@type":"Offer","price":24.10,"priceCurrency":"GBP","availability":"https://schema.org/InStock"}}]}</script></head>
+<body><h1>Copper smoker</h1><p class="price"><span>£</span><span>24</span><span>.10</span> <s class="was">£26.00</s></p>
+<p class="price-hidden" style="display: none">£1.00</p><script>var price = '£2.00';</script>
+<ul><li class="other">£14.20</li><li class="other">£15.20</li></ul><p id="note">Free over £60</p></body></html>`;
+
+const field = (change: Partial<Field>): Field => ({
+  key: 'price',
+  label: 'price',
+  type: { kind: 'money', currency: null },
+  mode: 'stepwise',
+  polarity: 'up is good',
+  locale: null,
+  locators: [],
+  ...change,
+});
+const document = parseHtml(PAGE);
+const read = (change: Partial<Field>) => readField(document, field(change), 'en-GB');
+const css = (selector: string) => ({ way: 'css' as const, selector });
+
+describe('a page', () => {
+  it('says what it is', () => {
+    expect(pageFacts(document)).toEqual({ title: 'Copper smoker', siteName: 'Skepwright', locale: 'en-GB' });
+  });
+
+  it('shows its text as a reader sees it', () => {
+    const text = visibleText(document);
+    expect(text).toContain('£24.10');
+    expect(text).not.toContain('£1.00');
+    expect(text).not.toContain('£2.00');
+  });
+
+  it('keeps the digits of its structured data as they were written', () => {
+    const price = structuredLeaves(document).find((leaf) => leaf.path === 'offers.price');
+    expect(price).toEqual({ type: 'Product', path: 'offers.price', text: '24.10', currency: 'GBP' });
+  });
+
+  it('survives broken structured data and broken markup', () => {
+    const broken = parseHtml('<script type="application/ld+json">{"@type": "Product", </script><p>£3.00');
+    expect(structuredLeaves(broken)).toEqual([]);
+    expect(visibleText(broken)).toBe('£3.00');
+  });
+});
+
+describe('reading a field', () => {
+  it('finds it by meaning and by selector', () => {
+    const byMeaning = read({ locators: [{ way: 'structured', type: 'Product', path: 'offers.price' }] });
+    const bySelector = read({ locators: [css('.price > span'.replace(' > span', ''))] });
+    expect(byMeaning).toMatchObject({ ok: true, value: { value: { kind: 'money', amount: '24.10', currency: 'GBP' } } });
+    expect(bySelector).toMatchObject({ ok: false, error: { reason: 'not parsed', refusal: 'several numbers' } });
+  });
+
+  it('refuses places that differ, and takes places that agree', () => {
+    expect(read({ locators: [css('.other')] })).toMatchObject({ ok: false, error: { reason: 'several matches', count: 2 } });
+    expect(read({ locators: [css('#note, #note')] })).toMatchObject({ ok: true });
+  });
+
+  it('reads nothing when two ways of finding it disagree', () => {
+    const outcome = read({ locators: [css('#note'), css('.was')] });
+    expect(outcome).toMatchObject({ ok: false, error: { reason: 'disagreement' } });
+  });
+
+  it('goes on when one of its ways stops working', () => {
+    expect(read({ locators: [css('.gone'), css('.was')] })).toMatchObject({ ok: true, value: { text: '£26.00' } });
+  });
+
+  it('says why in a sentence, without throwing, for any selector', () => {
+    const nothing = read({ locators: [css('.gone')] });
+    expect(!nothing.ok && describeProblem(nothing.error)).toBe('Nothing on the page matches any more (CSS .gone).');
+    fc.assert(fc.property(fc.string({ maxLength: 40 }), (selector) => typeof read({ locators: [css(selector)] }).ok === 'boolean'));
+  });
+
+  it('lets one field fail without the others', () => {
+    const fields = [field({ locators: [css('.was')] }), field({ key: 'stock', type: { kind: 'text' }, locators: [css('.gone')] })];
+    const [record] = readPage(document, { subject: 'Copper smoker', fields });
+    expect(record?.fields.map(({ outcome }) => outcome.ok)).toEqual([true, false]);
+  });
+});
+
+describe('what a page offers', () => {
+  it('lists structured data first, and visible prices with a selector that finds only that place', () => {
+    const found = candidates(document);
+    expect(found[0]).toMatchObject({ where: 'Product › offers › price', value: { amount: '24.10' } });
+    const visible = found.filter((candidate) => candidate.locator.way === 'css');
+    expect(visible.map((candidate) => candidate.text)).toEqual(['£26.00', '£14.20', '£15.20', 'Free over £60']);
+    for (const { locator } of visible) {
+      const matched = locator.way === 'css' ? selectElements(document, locator.selector) : null;
+      expect(matched?.ok && matched.value.length).toBe(1);
+    }
+  });
+
+  it('tries a selector, and offers the class or id that was meant', () => {
+    const type = { kind: 'money' as const, currency: null };
+    expect(trySelector(document, '.was', type)).toMatchObject({ count: 1, suggestion: null, samples: [{ text: '£26.00' }] });
+    expect(trySelector(document, 'was', type)).toMatchObject({ count: 0, suggestion: { selector: '.was', count: 1 } });
+    expect(trySelector(document, 'note', type)).toMatchObject({ count: 0, suggestion: { selector: '#note', count: 1 } });
+    expect(trySelector(document, '.nothing', type)).toMatchObject({ count: 0, suggestion: null });
+    expect(trySelector(document, 'p[', type).problem).not.toBeNull();
+  });
+});

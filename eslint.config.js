@@ -1,0 +1,95 @@
+import jsxA11y from 'eslint-plugin-jsx-a11y';
+import reactHooks from 'eslint-plugin-react-hooks';
+import tseslint from 'typescript-eslint';
+
+// The boundaries of docs/architecture.md: each folder names what it may not reach. Folders reach one another by
+// #name alone; a relative path that leaves its own top folder is refused everywhere.
+const TOP = ['core', 'server', 'app', 'standins', 'demo', 'bench', 'scripts', 'tests'];
+const leaving = { regex: `^(\\.\\./)+(${TOP.join('|')})/`, message: 'Reach another top folder by its #name.' };
+const toward = (names, message, allowTypeImports = false) => ({ group: names.flatMap((name) => [`#${name}/*`]), message, allowTypeImports });
+const refuse = (files, patterns, ignores = []) => ({
+  files,
+  ignores,
+  rules: { '@typescript-eslint/no-restricted-imports': ['error', { patterns: [leaving, ...patterns] }] },
+});
+
+const PURE = ['big.js', 'css-select', 'domhandler', 'domutils', 'htmlparser2', 'lossless-json'];
+const pureOnly = {
+  regex: `^(?!\\.{1,2}/|(${PURE.map((name) => name.replace('.', '\\.')).join('|')})$)`,
+  message: 'core imports core and a few pure packages alone.',
+};
+
+export default tseslint.config(
+  { ignores: ['build/', '.react-router/', 'node_modules/', 'docs/'] },
+  ...tseslint.configs.recommended,
+  {
+    files: ['**/*.{ts,tsx}'],
+    rules: {
+      '@typescript-eslint/no-explicit-any': 'error',
+      '@typescript-eslint/consistent-type-imports': 'error',
+      '@typescript-eslint/no-unused-vars': ['error', { argsIgnorePattern: '^_' }],
+      complexity: ['error', 16],
+      'max-depth': ['error', 3],
+      'max-params': ['error', 8],
+      'no-console': 'error',
+      eqeqeq: ['error', 'always', { null: 'ignore' }],
+    },
+  },
+  {
+    files: ['core/**/*.ts'],
+    ignores: ['**/*.test.ts'],
+    rules: {
+      'no-restricted-syntax': [
+        'error',
+        { selector: "NewExpression[callee.name='Date'][arguments.length=0]", message: 'core reads no clock: take the moment as an argument.' },
+        { selector: "MemberExpression[object.name='Date'][property.name='now']", message: 'core reads no clock: take the moment as an argument.' },
+        { selector: "MemberExpression[object.name='Math'][property.name='random']", message: 'core is deterministic.' },
+      ],
+    },
+  },
+  {
+    files: ['server/pipeline/**/*.ts', 'server/deliver/**/*.ts', 'server/db/**/*.ts'],
+    rules: {
+      'no-restricted-syntax': [
+        'error',
+        { selector: "NewExpression[callee.name='Date'][arguments.length=0]", message: 'The pipeline reads no clock: one is passed in.' },
+        { selector: "MemberExpression[object.name='Date'][property.name='now']", message: 'The pipeline reads no clock: one is passed in.' },
+      ],
+    },
+  },
+  refuse(['core/**/*.ts'], [pureOnly], ['**/*.test.ts']),
+  refuse(['server/**/*.ts'], [toward(['app', 'standins', 'demo', 'scripts'], 'server knows core alone.')], ['**/*.test.ts']),
+  refuse(
+    ['app/**/*.{ts,tsx}'],
+    [toward(['standins', 'demo', 'scripts'], 'Nothing imports the stand-ins or the demo.')],
+    ['app/ui/**', 'app/parts/**', '**/*.test.ts'],
+  ),
+  refuse(
+    ['app/parts/**/*.{ts,tsx}'],
+    [
+      toward(['standins', 'demo', 'scripts'], 'Nothing imports the stand-ins or the demo.'),
+      toward(['server'], 'Server code reaches the browser through loaders and actions.', true),
+      { regex: '/routes/', message: 'A part is shared by views and knows none.' },
+    ],
+    ['**/*.server.ts'],
+  ),
+  refuse(
+    ['app/ui/**/*.tsx'],
+    [
+      toward(['core', 'server', 'standins', 'demo', 'scripts'], 'The design system knows no domain.'),
+      { regex: '/(parts|routes)/', message: 'The design system knows no domain.' },
+    ],
+  ),
+  refuse(['standins/**/*.ts'], [toward(['server', 'app', 'demo', 'scripts'], 'The stand-ins are the outside world.')]),
+  {
+    files: ['app/**/*.tsx'],
+    plugins: { 'react-hooks': reactHooks, 'jsx-a11y': jsxA11y },
+    rules: {
+      'react-hooks/rules-of-hooks': 'error',
+      'react-hooks/exhaustive-deps': 'error',
+      ...jsxA11y.flatConfigs.recommended.rules,
+      'jsx-a11y/no-autofocus': 'off',
+    },
+  },
+  { files: ['**/*.mjs', '**/*.js'], languageOptions: { globals: { process: 'readonly', console: 'readonly' } }, rules: { 'no-console': 'off' } },
+);

@@ -1,0 +1,125 @@
+import { existsSync, mkdirSync, readFileSync, writeFileSync } from 'node:fs';
+import { join } from 'node:path';
+import { setTimeout as sleep } from 'node:timers/promises';
+import { By, until, type WebDriver } from 'selenium-webdriver';
+import { openBrowser, type Look } from './system/browser';
+import { ROOT, stateFolder } from './system/state';
+
+// Takes the pictures in docs/screenshots from the running demo: npm run demo, then npm run screenshots [name …].
+
+interface Shot {
+  name: string;
+  look?: Partial<Look>;
+  take: (driver: WebDriver, web: string, standins: number) => Promise<void>;
+}
+
+const SETTLE_MS = 900;
+const WAIT_MS = 15_000;
+
+const open = (path: string) => (driver: WebDriver, web: string) => driver.get(web + path);
+const find = (driver: WebDriver, selector: string) => driver.wait(until.elementLocated(By.css(selector)), WAIT_MS);
+const press = async (driver: WebDriver, xpath: string) => (await driver.wait(until.elementLocated(By.xpath(xpath)), WAIT_MS)).click();
+
+async function watchNamed(driver: WebDriver, web: string, name: string): Promise<void> {
+  await driver.get(`${web}/watches`);
+  await press(driver, `//a[normalize-space()="${name}"]`);
+  await find(driver, '[data-chart] path');
+}
+
+/** Sets up a watch on the steel smoker as far as a picture needs it. */
+async function setUp(driver: WebDriver, web: string, standins: number): Promise<void> {
+  await driver.get(`${web}/watches/new`);
+  await (await find(driver, 'input[name=address]')).sendKeys(`http://skepwright.localhost:${standins}/p/goatskin-gloves`);
+  await press(driver, '//button[normalize-space()="Fetch the page"]');
+  await press(driver, '//button[@aria-label="Take Product › offers › price"]');
+}
+
+async function sayRule(driver: WebDriver): Promise<void> {
+  await press(driver, '//button[normalize-space()="On to the rule"]');
+  await press(driver, '//label[normalize-space()="falls below"]');
+  await (await driver.wait(until.elementLocated(By.css('input[inputmode=decimal]')), WAIT_MS)).sendKeys('15.00');
+}
+
+async function dropDraft(driver: WebDriver, web: string): Promise<void> {
+  await sleep(SETTLE_MS);
+  await driver.get(`${web}/watches/new`);
+  for (const button of await driver.findElements(By.css('button[value=drop]'))) await button.click();
+}
+
+const SHOTS: Shot[] = [
+  { name: 'briefing', take: open('/') },
+  { name: 'briefing-dark', look: { dark: true }, take: open('/') },
+  { name: 'briefing-narrow', look: { width: 390, height: 844 }, take: open('/') },
+  { name: 'watches', take: open('/watches') },
+  { name: 'watch', take: (driver, web) => watchNamed(driver, web, 'Copper smoker, large') },
+  { name: 'watch-dark', look: { dark: true }, take: (driver, web) => watchNamed(driver, web, 'Copper smoker, large') },
+  { name: 'watch-broken', take: (driver, web) => watchNamed(driver, web, 'Extractor, four-frame, hand') },
+  {
+    name: 'watch-edit',
+    take: async (driver, web) => {
+      await watchNamed(driver, web, 'Copper smoker, large');
+      await (await find(driver, '[data-part=condition]')).click();
+      await find(driver, '[data-standing]');
+    },
+  },
+  { name: 'new-watch', take: open('/watches/new') },
+  { name: 'set-up-value', take: setUp },
+  {
+    name: 'set-up-rule',
+    take: async (driver, web, standins) => {
+      await setUp(driver, web, standins);
+      await sayRule(driver);
+    },
+  },
+  {
+    name: 'set-up-mail',
+    take: async (driver, web, standins) => {
+      await setUp(driver, web, standins);
+      await sayRule(driver);
+      await press(driver, '//button[normalize-space()="On to who should hear"]');
+      await press(driver, '//label[starts-with(normalize-space(), "Pricing")]');
+      await press(driver, '//button[normalize-space()="On to the mail"]');
+    },
+  },
+  { name: 'outbox', take: open('/outbox') },
+  {
+    name: 'mail',
+    take: async (driver, web) => {
+      await driver.get(`${web}/outbox`);
+      await press(driver, '(//table[@data-outbox]//a[contains(., "Copper smoker")])[1]');
+      await find(driver, 'iframe');
+    },
+  },
+  { name: 'stage', take: (driver, _web, standins) => driver.get(`http://stage.localhost:${standins}`) },
+];
+
+async function main(): Promise<void> {
+  const ports = join(stateFolder('demo'), 'ports.json');
+  if (!existsSync(ports)) throw new Error('Start the demo first: npm run demo');
+  const { web, standins } = JSON.parse(readFileSync(ports, 'utf8')) as { web: number; standins: number };
+  const address = process.env.SHRIKE_SHOW ?? `http://localhost:${web}`;
+  const folder = process.env.SHRIKE_SHOTS ?? join(ROOT, 'docs', 'screenshots');
+  mkdirSync(folder, { recursive: true });
+  const asked = process.argv.slice(2);
+  for (const shot of SHOTS.filter(({ name }) => asked.length === 0 || asked.includes(name))) {
+    const look = { width: 1280, height: 800, ...shot.look };
+    const { driver, close } = await openBrowser(look);
+    try {
+      await (driver as WebDriver & { sendDevToolsCommand: (name: string, words: object) => Promise<void> }).sendDevToolsCommand('Emulation.setDeviceMetricsOverride', {
+        width: look.width, height: look.height, deviceScaleFactor: 1, mobile: false,
+      }); // prettier-ignore
+      await shot.take(driver, address, standins);
+      await sleep(SETTLE_MS);
+      writeFileSync(join(folder, `${shot.name}.png`), Buffer.from(await driver.takeScreenshot(), 'base64'));
+      process.stdout.write(`${shot.name}.png\n`);
+      if (shot.name.startsWith('set-up')) await dropDraft(driver, address);
+    } finally {
+      await close();
+    }
+  }
+}
+
+main().catch((error: unknown) => {
+  process.stderr.write(`${error instanceof Error ? error.message : String(error)}\n`);
+  process.exit(1);
+});

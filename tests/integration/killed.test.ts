@@ -1,0 +1,87 @@
+import { spawn, type ChildProcess } from 'node:child_process';
+import { join } from 'node:path';
+import { setTimeout as sleep } from 'node:timers/promises';
+import { afterAll, beforeAll, describe, expect, it } from 'vitest';
+import { inTransaction } from '#server/db/pool';
+import { askForLook } from '#server/db/watches';
+import { stopChild } from '#scripts/system/processes';
+import { ROOT } from '#scripts/system/state';
+import { openWorld, setPrice, startWatch, type TestWorld } from '../support/world';
+
+const SETTINGS = {
+  SHRIKE_LEASE_MS: '1500',
+  SHRIKE_JOB_EXPIRY_SECONDS: '2',
+  SHRIKE_JOB_SWEEP_SECONDS: '1',
+  SHRIKE_POLL_MS: '50',
+};
+const STEPS = ['claimed', 'fetched', 'judged', 'stored', 'ordered', 'committed', 'taken', 'begun', 'accepted', 'recorded'];
+const PATIENCE_MS = 40_000;
+const READERS = 2;
+
+let world: TestWorld;
+let watch: number;
+beforeAll(async () => {
+  world = await openWorld(SETTINGS);
+  world.now = Date.now();
+  setPrice(world, 2400);
+  watch = await startWatch(world, { condition: { kind: 'change', field: 'price' } });
+  await world.pool.query('SELECT make_reading_partitions(now(), now())');
+  await world.pass(0);
+});
+afterAll(() => world.close());
+
+function start(program: string, ...words: string[]): ChildProcess {
+  return spawn(process.execPath, ['--import', 'tsx', join(ROOT, program), ...words], {
+    cwd: ROOT,
+    env: { ...process.env, ...world.environment },
+    stdio: ['ignore', 'pipe', 'inherit'],
+  });
+}
+
+async function until(what: string, isSo: () => Promise<boolean> | boolean): Promise<void> {
+  for (const end = Date.now() + PATIENCE_MS; Date.now() < end; await sleep(50)) if (await isSo()) return;
+  throw new Error(`in vain: ${what}`);
+}
+
+/** Starts a worker that stands still at a step, and kills it there as a power cut would. */
+async function killAt(step: string): Promise<void> {
+  const worker = start('tests/support/halting-worker.ts', step);
+  let said = '';
+  worker.stdout?.on('data', (piece: Buffer) => (said += piece.toString()));
+  const gone = new Promise((resolve) => worker.once('exit', resolve));
+  await until(`the worker to reach ${step}`, () => said.includes(`halted at ${step}`));
+  worker.kill('SIGKILL');
+  await gone;
+}
+
+const messageIds = () => new Set(world.standins.room.list().map((mail) => mail.messageId));
+const count = async (table: string) => (await world.rows<{ n: number }>(`SELECT count(*)::int AS n FROM ${table}`))[0]?.n ?? 0;
+
+describe('a worker killed in the middle', () => {
+  it.each(STEPS.map((step, round) => ({ step, round: round + 1 })))('at “$step” loses nothing and tells nothing twice', async ({ step, round }) => {
+    world.now = Date.now();
+    world.standins.room.empty();
+    setPrice(world, 2400 + 10 * round);
+    await inTransaction(world.pool, (db) => askForLook(db, watch, Date.now()));
+    await killAt(step);
+
+    const worker = start('server/work/main.ts');
+    try {
+      await until('every delivery to be sent', async () => {
+        const [row] = await world.rows<{ sent: number }>(`SELECT count(*)::int AS sent FROM delivery WHERE state = 'sent'`);
+        return row?.sent === READERS * round;
+      });
+    } finally {
+      await stopChild(worker);
+    }
+    expect(messageIds().size).toBe(READERS);
+    expect(new Set(world.standins.room.list().flatMap((mail) => mail.to)).size).toBe(READERS);
+    expect([await count('change'), await count('alert'), await count('edition'), await count('delivery')]).toEqual([
+      round,
+      round,
+      round,
+      READERS * round,
+    ]);
+    expect(world.standins.room.list().some((mail) => mail.sentAgain)).toBe(step === 'begun' || step === 'accepted');
+  });
+});

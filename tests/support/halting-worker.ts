@@ -1,0 +1,21 @@
+import { readConfig } from '#server/config';
+import { openServices } from '#server/work/services';
+import { Worker } from '#server/work/worker';
+
+// A worker like any other that stands still for ever at one step, and says so: to be killed there.
+const [haltAt] = process.argv.slice(2);
+const config = readConfig(process.env);
+const services = await openServices(config, () => Date.now());
+
+const onStep = async (step: string): Promise<void> => {
+  if (step !== haltAt) return;
+  process.stdout.write(`halted at ${step}\n`);
+  await new Promise(() => undefined);
+};
+
+const worker = new Worker(
+  { ...services.pipeline, onStep },
+  { ...services.post, onStep },
+  { runsAtOnce: 2, mailsAtOnce: 1, pollMs: 50, leaseMs: config.leaseMs },
+);
+await worker.start();

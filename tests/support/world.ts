@@ -1,0 +1,170 @@
+import { mkdtempSync } from 'node:fs';
+import { join } from 'node:path';
+import pg from 'pg';
+import { inject } from 'vitest';
+import type { Condition, RuleDefinition } from '#core/judge/rule';
+import type { Field } from '#core/read/definition';
+import { money } from '#core/value/parse';
+import { DAY, HOUR, type Instant, type Interval } from '#core/when/interval';
+import { readConfig, type Config } from '#server/config';
+import { addList, addPerson } from '#server/db/people';
+import { inTransaction, type Pool } from '#server/db/pool';
+import { prepareDatabase } from '#server/db/prepare';
+import { claimDue } from '#server/db/sources';
+import { createWatch } from '#server/db/watches';
+import { deliver } from '#server/deliver/deliver';
+import { runSource, type RunSummary } from '#server/pipeline/run';
+import { openServices, type Services } from '#server/work/services';
+import { preparePartitions } from '#server/work/worker';
+import { anyPort } from '#scripts/system/ports';
+import { startStandins, type Standins } from '#standins/server';
+
+/** The moment at which a test's world begins. */
+export const BEGINNING: Instant = Date.UTC(2026, 5, 1, 9);
+
+let databases = 0;
+
+/** Makes an empty database of its own and brings it up to date; returns its address. */
+export async function freshDatabase(): Promise<string> {
+  databases += 1;
+  const name = `test_${process.pid}_${Date.now()}_${databases}`;
+  const client = new pg.Client({ connectionString: inject('postgresUrl') });
+  await client.connect();
+  await client.query(`CREATE DATABASE ${name}`);
+  await client.end();
+  const url = new URL(inject('postgresUrl'));
+  url.pathname = `/${name}`;
+  return url.href;
+}
+
+/** A whole Shrike without its web: database, stand-ins and services on one clock that the test sets. */
+export interface TestWorld {
+  now: Instant;
+  config: Config;
+  environment: Record<string, string>;
+  pool: Pool;
+  services: Services;
+  standins: Standins;
+  people: { ines: number; ravi: number; tom: number };
+  /** Lets time pass, then runs every look that is due, and says how each came out. */
+  pass: (ms: number) => Promise<RunSummary[]>;
+  /** Sends every mail that waits, whether its time has come or not. */
+  sendMail: () => Promise<number>;
+  /** Rows of a query. */
+  rows: <Row extends pg.QueryResultRow>(text: string, values?: unknown[]) => Promise<Row[]>;
+  close: () => Promise<void>;
+}
+
+/** Opens a world of its own for a test file. */
+export async function openWorld(settings: Record<string, string> = {}): Promise<TestWorld> {
+  const [port, smtpPort, databaseUrl] = [await anyPort(), await anyPort(), await freshDatabase()];
+  const environment = {
+    SHRIKE_DATABASE_URL: databaseUrl,
+    SHRIKE_ADMITTED: `*.localhost:${port}`,
+    SHRIKE_SMTP_PORT: String(smtpPort),
+    SHRIKE_LOG_LEVEL: 'silent',
+    ...settings,
+  };
+  const config = readConfig(environment);
+  await prepareDatabase(config);
+  let now = BEGINNING;
+  const clock = () => now;
+  const standins = await startStandins({ port, smtpPort, folder: mkdtempSync(join(inject('scratch'), 'standins-')), clock });
+  const services = await openServices(config, clock);
+  const { pool, pipeline, post } = services;
+  await preparePartitions(pipeline, BEGINNING - DAY, BEGINNING + 60 * DAY);
+  return {
+    get now() {
+      return now;
+    },
+    set now(moment) {
+      now = moment;
+    },
+    config,
+    environment,
+    pool,
+    services,
+    standins,
+    people: await makePeople(pool),
+    rows: async (text, values) => (await pool.query(text, values)).rows as never,
+    pass: async (ms) => {
+      now += ms;
+      const summaries: RunSummary[] = [];
+      for (;;) {
+        const claimed = await claimDue(pool, now, config.leaseMs, 50);
+        if (claimed.length === 0) return summaries;
+        summaries.push(...(await Promise.all(claimed.map((source) => runSource(pipeline, source)))));
+      }
+    },
+    sendMail: () => post.jobs.drainMail((job) => deliver(post, job.delivery)),
+    close: async () => {
+      await post.jobs.close();
+      await services.close();
+      await standins.close();
+    },
+  };
+}
+
+/** Makes three people and the list Pricing; Tom has not confirmed his address. */
+export async function makePeople(pool: Pool): Promise<TestWorld['people']> {
+  const place = { locale: 'en-GB', zone: 'Europe/London' };
+  const ines = await addPerson(pool, { name: 'Inés Calloway', email: 'ines@heatherlow.example', ...place, confirmedAt: BEGINNING });
+  const ravi = await addPerson(pool, { name: 'Ravi Oduya', email: 'ravi@heatherlow.example', ...place, confirmedAt: BEGINNING });
+  const tom = await addPerson(pool, { name: 'Tom Aske', email: 'tom@heatherlow.example', ...place, confirmedAt: null });
+  await addList(pool, 'Pricing', [ines, ravi]);
+  return { ines, ravi, tom };
+}
+
+/** The price in Skepwright's structured data, as a field. */
+export const PRICE: Field = {
+  key: 'price',
+  label: 'price',
+  type: { kind: 'money', currency: null },
+  mode: 'stepwise',
+  polarity: 'up is good',
+  locale: null,
+  locators: [{ way: 'structured', type: 'Product', path: 'offers.price' }],
+};
+
+/** A price that has fallen below a limit, in pounds. */
+export const fallsBelow = (pounds: string): Condition => ({
+  kind: 'crossing',
+  field: 'price',
+  direction: 'below',
+  limit: money(pounds, 'GBP'),
+  inclusive: false,
+});
+
+/** What a test watch may differ in. */
+export interface WatchOptions {
+  slug?: string;
+  fields?: Field[];
+  condition?: Condition | null;
+  whenAlreadyMet?: RuleDefinition['whenAlreadyMet'];
+  frequency?: Interval;
+  audiences?: string[];
+}
+
+/** Starts a watch on an item of Skepwright, told to Pricing. */
+export function startWatch(world: Pick<TestWorld, 'pool' | 'standins' | 'people' | 'now'>, options: WatchOptions = {}): Promise<number> {
+  const host = `skepwright.localhost:${world.standins.port}`;
+  const slug = options.slug ?? 'copper-smoker-large';
+  const condition = options.condition === undefined ? fallsBelow('22.00') : options.condition;
+  const rule = condition === null ? null : { condition, whenAlreadyMet: options.whenAlreadyMet ?? ('wait' as const) };
+  const plan = {
+    definition: { subject: 'Copper smoker', fields: options.fields ?? [PRICE] },
+    frequency: options.frequency ?? { count: 1, unit: 'hour' as const },
+    rule,
+    audiences: options.audiences ?? ['list:1'],
+  };
+  const source = { address: `http://${host}/p/${slug}`, host, site: 'Skepwright', mostAtOnce: 4 };
+  return inTransaction(world.pool, (db) => createWatch(db, source, plan, world.people.ines, world.now));
+}
+
+/** Sets an item's price on the stage, in pence. */
+export function setPrice(world: Pick<TestWorld, 'standins'>, pence: number, slug = 'copper-smoker-large'): void {
+  world.standins.world.push('price', slug, String(pence));
+}
+
+/** An hour's pass that is sure to reach the next look of an hourly watch. */
+export const NEXT_LOOK = HOUR;

@@ -1,0 +1,33 @@
+import { defineConfig } from 'vitest/config';
+
+const LONG_MS = 120_000;
+
+export default defineConfig({
+  test: {
+    projects: [
+      {
+        test: { name: 'unit', include: ['{core,server,app,standins}/**/*.test.ts'], exclude: ['**/*.db.test.ts'] },
+      },
+      {
+        test: {
+          name: 'integration',
+          include: ['{server,standins,demo}/**/*.db.test.ts', 'tests/integration/**/*.test.ts'],
+          globalSetup: ['tests/support/database.ts'],
+          testTimeout: LONG_MS,
+          hookTimeout: LONG_MS,
+          fileParallelism: false,
+        },
+      },
+      {
+        test: {
+          name: 'e2e',
+          include: ['tests/e2e/**/*.test.ts'],
+          globalSetup: ['tests/support/database.ts'],
+          testTimeout: LONG_MS,
+          hookTimeout: LONG_MS,
+          fileParallelism: false,
+        },
+      },
+    ],
+  },
+});
