@@ -16,23 +16,8 @@ export interface ClaimedSource {
 }
 
 const CLAIM = `
-WITH only_claimer AS MATERIALIZED (
-  SELECT pg_advisory_xact_lock(hashtext('shrike claim'))
-), busy AS (
-  SELECT host, count(*)::int AS n FROM source WHERE lease_until >= $1 GROUP BY host
-), candidate AS (
-  SELECT s.id, s.host, s.due_at FROM source s, only_claimer
-  WHERE s.due_at <= $1 AND (s.lease_until IS NULL OR s.lease_until < $1)
-  ORDER BY s.due_at LIMIT 4 * $3 FOR UPDATE OF s SKIP LOCKED
-), ranked AS (
-  SELECT c.id, c.due_at, row_number() OVER (PARTITION BY c.host ORDER BY c.due_at) + coalesce(b.n, 0) AS place, h.most_at_once
-  FROM candidate c JOIN host h ON h.name = c.host LEFT JOIN busy b ON b.host = c.host
-), chosen AS (
-  SELECT id FROM ranked WHERE place <= most_at_once ORDER BY due_at LIMIT $3
-)
-UPDATE source s SET lease_until = $2, lease_token = $4 FROM chosen WHERE s.id = chosen.id
-RETURNING s.id, s.address, s.site, s.due_at AS "dueAt", s.lease_token AS token, s.etag,
-  s.last_modified AS "lastModified", s.body_hash AS "bodyHash", s.interval_ms AS "intervalMs"`;
+SELECT id, address, site, due_at AS "dueAt", lease_token AS token, etag, last_modified AS "lastModified", body_hash AS "bodyHash",
+  interval_ms AS "intervalMs" FROM claim_due($1, $2, $3, $4)`;
 
 /** Leases up to `most` sources that are due, never more of one host at once than its allowance. */
 export async function claimDue(db: Db, now: Instant, leaseMs: number, most: number): Promise<ClaimedSource[]> {

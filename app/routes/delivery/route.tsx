@@ -3,6 +3,7 @@ import { data, Form, Link } from 'react-router';
 import { formatInstant, formatRecent } from '#core/when/format';
 import { findDelivery, requeueDelivery } from '#server/db/deliveries';
 import { inTransaction } from '#server/db/pool';
+import { useLive } from '../../parts/live';
 import { services } from '../../services.server';
 import { signedIn } from '../../session.server';
 import { Button } from '../../ui/button';
@@ -10,6 +11,8 @@ import { PageHead, Section } from '../../ui/page';
 import { DeliveryState } from '../outbox/route';
 import { useReader } from '../shell/reader';
 import type { Route } from './+types/route';
+
+const LIVE_MS = 2_000;
 
 export const meta: Route.MetaFunction = () => [{ title: 'A mail · Shrike' }];
 
@@ -34,6 +37,7 @@ export async function action({ params, context }: Route.ActionArgs) {
 }
 
 export default function Delivery({ loaderData, actionData }: Route.ComponentProps) {
+  useLive(LIVE_MS);
   const { delivery } = loaderData;
   const { place, now } = useReader();
   const [plain, setPlain] = useState(false);

@@ -1,12 +1,15 @@
 import { Link } from 'react-router';
 import { formatDuration, formatRecent } from '#core/when/format';
 import { countDeliveries, listDeliveries, type OutboxRow } from '#server/db/deliveries';
+import { useLive } from '../../parts/live';
 import { services } from '../../services.server';
 import { signedIn } from '../../session.server';
 import { Empty, PageHead } from '../../ui/page';
 import { useReader } from '../shell/reader';
 import { SearchAndNew } from '../shell/search';
 import type { Route } from './+types/route';
+
+const LIVE_MS = 2_000;
 
 export const meta: Route.MetaFunction = () => [{ title: 'Outbox · Shrike' }];
 
@@ -20,6 +23,7 @@ export async function loader({ context }: Route.LoaderArgs) {
 }
 
 export default function Outbox({ loaderData }: Route.ComponentProps) {
+  useLive(LIVE_MS);
   const { rows, count } = loaderData;
   const { place, now } = useReader();
   return (

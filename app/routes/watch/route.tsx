@@ -209,6 +209,8 @@ function useEdits(watch: WatchNow, savedVersion: number | null) {
 }
 
 const LOOKING_MS = 700;
+/** For a while after a look its mails are on their way: the page keeps up with them. */
+const FOLLOWED_MS = 10_000;
 
 function WatchHead({ watch }: { watch: WatchNow }) {
   const { place, now } = useReader();
@@ -216,11 +218,12 @@ function WatchHead({ watch }: { watch: WatchNow }) {
   const acting = useFetcher<typeof action>();
   const { revalidate } = useRevalidator();
   const looking = watch.askedAt !== null && watch.state === 'running';
+  const followed = looking || (watch.lastRunAt !== null && now - watch.lastRunAt < FOLLOWED_MS);
   useEffect(() => {
-    if (!looking) return;
+    if (!followed) return;
     const timer = setInterval(() => void revalidate(), LOOKING_MS);
     return () => clearInterval(timer);
-  }, [looking, revalidate]);
+  }, [followed, revalidate]);
   const act = (intent: string) => void acting.submit({ intent }, { method: 'post' });
   return (
     <PageHead

@@ -59,6 +59,32 @@ CREATE TABLE source (
 CREATE INDEX source_due ON source (due_at) WHERE due_at IS NOT NULL;
 CREATE INDEX source_leased ON source (host, lease_until) WHERE lease_until IS NOT NULL;
 
+-- Leases due sources to a worker, never more of one host at once than its allowance. Claims are made one after
+-- another: the lock comes in a statement of its own, so that what follows sees the claim before it.
+CREATE FUNCTION claim_due(at timestamptz, lease_end timestamptz, most int, token uuid) RETURNS SETOF source
+LANGUAGE plpgsql AS $$
+BEGIN
+  PERFORM FROM source WHERE due_at <= at AND (lease_until IS NULL OR lease_until < at) LIMIT 1;
+  IF NOT FOUND THEN
+    RETURN;
+  END IF;
+  PERFORM pg_advisory_xact_lock(hashtext('shrike claim'));
+  RETURN QUERY
+    WITH busy AS (
+      SELECT host, count(*) AS n FROM source WHERE lease_until >= at GROUP BY host
+    ), candidate AS (
+      SELECT s.id, s.host, s.due_at FROM source s
+      WHERE s.due_at <= at AND (s.lease_until IS NULL OR s.lease_until < at)
+      ORDER BY s.due_at LIMIT 4 * most FOR UPDATE SKIP LOCKED
+    ), ranked AS (
+      SELECT c.id, c.due_at, row_number() OVER (PARTITION BY c.host ORDER BY c.due_at) + coalesce(b.n, 0) AS place, h.most_at_once
+      FROM candidate c JOIN host h ON h.name = c.host LEFT JOIN busy b ON b.host = c.host
+    ), chosen AS (
+      SELECT ranked.id FROM ranked WHERE place <= most_at_once ORDER BY ranked.due_at LIMIT most
+    )
+    UPDATE source s SET lease_until = lease_end, lease_token = token FROM chosen WHERE s.id = chosen.id RETURNING s.*;
+END $$;
+
 CREATE TABLE run (
   id bigint PRIMARY KEY,
   source_id int NOT NULL REFERENCES source ON DELETE CASCADE,

@@ -1,0 +1,77 @@
+import { spawn, spawnSync } from 'node:child_process';
+import { mkdtempSync, readFileSync, rmSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { ensureBuild } from './system/build';
+import { ensureDebianPackages } from './system/debian';
+import { ROOT } from './system/state';
+
+// Everything there is to test, from a bare clone: the checks, then unit, integration and end-to-end tests. The last
+// line tells how many passed and failed; each check counts as one. Extra words go to vitest, for a part of the tests.
+
+const CHECKS = ['types', 'lint', 'dead', 'format:check'];
+const PROJECTS = ['unit', 'integration', 'e2e'];
+
+interface Tally {
+  passed: number;
+  failed: number;
+}
+
+const say = (line: string) => process.stdout.write(`${line}\n`);
+const total: Tally = { passed: 0, failed: 0 };
+const add = (tally: Tally) => {
+  total.passed += tally.passed;
+  total.failed += tally.failed;
+};
+
+function check(name: string): Tally {
+  const done = spawnSync('npm', ['run', '--silent', name], { cwd: ROOT, encoding: 'utf8' });
+  say(`${done.status === 0 ? '✓' : '×'} check: ${name}`);
+  if (done.status !== 0) say(`${done.stdout}${done.stderr}`.trim());
+  return done.status === 0 ? { passed: 1, failed: 0 } : { passed: 0, failed: 1 };
+}
+
+/** Runs one project of tests; a run that ends without telling its result is a failure of its own. */
+async function runTests(project: string, words: string[], folder: string): Promise<Tally> {
+  say(`\n${project} tests`);
+  const file = join(folder, `${project}.json`);
+  const reporters = ['--reporter=default', '--reporter=json', `--outputFile.json=${file}`];
+  const child = spawn(
+    process.execPath,
+    [join(ROOT, 'node_modules/vitest/vitest.mjs'), 'run', '--project', project, '--passWithNoTests', ...reporters, ...words],
+    {
+      cwd: ROOT,
+      stdio: ['ignore', 'inherit', 'inherit'],
+    },
+  );
+  const code = await new Promise<number>((resolve) => child.once('exit', (exit) => resolve(exit ?? 1)));
+  try {
+    const result = JSON.parse(readFileSync(file, 'utf8')) as { numPassedTests: number; numFailedTests: number };
+    const failed = result.numFailedTests === 0 && code !== 0 ? 1 : result.numFailedTests;
+    return { passed: result.numPassedTests, failed };
+  } catch {
+    return { passed: 0, failed: 1 };
+  }
+}
+
+async function main(): Promise<void> {
+  ensureDebianPackages(say);
+  const words = process.argv.slice(2);
+  const folder = mkdtempSync(join(tmpdir(), 'shrike-test-'));
+  for (const name of CHECKS) add(check(name));
+  for (const project of PROJECTS) {
+    if (project === 'e2e') ensureBuild(say);
+    add(await runTests(project, words, folder));
+  }
+  rmSync(folder, { recursive: true, force: true });
+}
+
+main()
+  .catch((error: unknown) => {
+    say(error instanceof Error ? error.message : String(error));
+    add({ passed: 0, failed: 1 });
+  })
+  .finally(() => {
+    say(`${total.passed} passed, ${total.failed} failed`);
+    process.exitCode = total.failed === 0 ? 0 : 1;
+  });

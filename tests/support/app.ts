@@ -1,0 +1,120 @@
+import { mkdtempSync } from 'node:fs';
+import { join } from 'node:path';
+import { setTimeout as sleep } from 'node:timers/promises';
+import { By, until, type WebDriver, type WebElement } from 'selenium-webdriver';
+import { inject } from 'vitest';
+import { readConfig } from '#server/config';
+import { openPool, type Pool } from '#server/db/pool';
+import { prepareDatabase } from '#server/db/prepare';
+import { openBrowser, type Browser, type Look } from '#scripts/system/browser';
+import { anyPort } from '#scripts/system/ports';
+import type { Running } from '#scripts/system/processes';
+import { environmentOf, startStandinsProgram, startWebProgram, startWorkerProgram, untilAnswers, type Places } from '#scripts/system/shrike';
+import { freshDatabase, makePeople } from './world';
+
+const WAIT_MS = 20_000;
+
+/** A whole Shrike in processes of its own, with a browser before it. */
+export interface RunningApp {
+  web: string;
+  places: Places;
+  pool: Pool;
+  browser: Browser;
+  page: Page;
+  worker: Running;
+  site: (name: string) => string;
+  stop: () => Promise<void>;
+}
+
+/** Starts web, worker and stand-ins on free ports, and a browser of the given size. */
+export async function startApp(look: Look = { width: 1280, height: 800 }): Promise<RunningApp> {
+  const folder = mkdtempSync(join(inject('scratch'), 'app-'));
+  const places: Places = {
+    databaseUrl: await freshDatabase(),
+    webPort: await anyPort(),
+    standinsPort: await anyPort(),
+    smtpPort: await anyPort(),
+    standinsFolder: folder,
+    logFolder: join(folder, 'logs'),
+    signInAs: 'ines@heatherlow.example',
+  };
+  await prepareDatabase(readConfig({ ...environmentOf(places), SHRIKE_LOG_LEVEL: 'silent' }));
+  const pool = openPool(places.databaseUrl, 3);
+  await makePeople(pool);
+  const quick = { SHRIKE_MAIL_FIRST_RETRY_MS: '1500', SHRIKE_POLL_MS: '100', SHRIKE_JOB_EXPIRY_SECONDS: '5', SHRIKE_JOB_SWEEP_SECONDS: '1' };
+  const programs = [startStandinsProgram(places), startWorkerProgram(places, quick), startWebProgram(places)];
+  const web = `http://localhost:${places.webPort}`;
+  await untilAnswers(`http://127.0.0.1:${places.webPort}/healthz`, (response) => response.ok, programs);
+  const browser = await openBrowser(look);
+  const stop = async () => {
+    await browser.close();
+    await Promise.all(programs.map((program) => program.stop()));
+    await pool.end();
+  };
+  const site = (name: string) => `http://${name}.localhost:${places.standinsPort}`;
+  return { web, places, pool, browser, page: new Page(browser.driver), worker: programs[1] as Running, site, stop };
+}
+
+/** The browser's page in a reader's words: what to press, what to write, what to wait for. */
+export class Page {
+  constructor(readonly driver: WebDriver) {}
+
+  go(address: string): Promise<void> {
+    return this.driver.get(address);
+  }
+
+  find(selector: string): Promise<WebElement> {
+    return this.driver.wait(until.elementLocated(By.css(selector)), WAIT_MS, `nothing matches ${selector}`);
+  }
+
+  /** Presses the button, link or label with just this text or name. */
+  async press(words: string): Promise<void> {
+    const named = `[normalize-space()=${quote(words)} or @aria-label=${quote(words)} or starts-with(normalize-space(), ${quote(`${words},`)})]`;
+    const path = `//button${named}|//a${named}|//label[normalize-space()=${quote(words)} or starts-with(normalize-space(), ${quote(words)})]|//*[@role="menuitem"]${named}`;
+    await this.#patiently(async () => {
+      const [element] = await this.driver.findElements(By.xpath(path));
+      if (element === undefined) throw new Error(`there is no “${words}” to press`);
+      await element.click();
+    });
+  }
+
+  async pressAt(selector: string): Promise<void> {
+    await this.#patiently(async () => (await this.find(selector)).click());
+  }
+
+  /** Writes into the field with this label, in place of what stands there. */
+  async write(label: string, text: string): Promise<void> {
+    await this.#patiently(async () => {
+      const field = await this.driver.findElement(By.xpath(`//input[@id=//label[starts-with(normalize-space(), ${quote(label)})]/@for]`));
+      await field.sendKeys('\uE009a\uE000', text === '' ? '\uE003' : text);
+    });
+  }
+
+  text(selector = 'body'): Promise<string> {
+    return this.driver.executeScript<string>(`return document.querySelector(${JSON.stringify(selector)})?.innerText ?? ''`);
+  }
+
+  /** Waits until the text of a part says this; the error shows what it said instead. */
+  async reads(expected: string | RegExp, selector = 'body'): Promise<string> {
+    let said = '';
+    for (const end = Date.now() + WAIT_MS; Date.now() < end; await sleep(120)) {
+      said = (await this.text(selector).catch(() => '')).replace(/\s+/g, ' ');
+      if (typeof expected === 'string' ? said.includes(expected) : expected.test(said)) return said;
+    }
+    throw new Error(`“${selector}” never said ${String(expected)}; it said: ${said.slice(0, 1500)}`);
+  }
+
+  async #patiently(act: () => Promise<void>): Promise<void> {
+    for (const end = Date.now() + WAIT_MS; ; await sleep(120)) {
+      try {
+        return await act();
+      } catch (error) {
+        if (Date.now() > end) throw error;
+      }
+    }
+  }
+}
+
+function quote(words: string): string {
+  return words.includes('"') ? `'${words}'` : `"${words}"`;
+}
