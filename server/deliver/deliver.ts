@@ -6,7 +6,7 @@ import type { JobQueue } from '../work/jobs';
 import type { Mailer, MailProblem } from './mail';
 
 /** The moments of a delivery that others may watch. */
-export type DeliveryStep = 'taken' | 'begun' | 'accepted' | 'recorded';
+type DeliveryStep = 'taken' | 'begun' | 'accepted' | 'recorded';
 
 /** What delivering works with. */
 export interface Post {

@@ -36,7 +36,7 @@ export function isPublic(address: string): boolean {
 }
 
 /** Resolves a host as the system does; names under .localhost are loopback (RFC 6761, 6.3). */
-export const systemResolver: Resolver = async (host) => {
+const systemResolver: Resolver = async (host) => {
   if (host === 'localhost' || host.endsWith('.localhost')) return ['127.0.0.1'];
   const found = await dnsLookup(host, { all: true, verbatim: true });
   return found.map((each) => each.address);

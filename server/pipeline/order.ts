@@ -4,7 +4,8 @@ import { alertMail } from '#core/tell/mail';
 import type { Ids } from '../db/ids';
 import { moment, type Db } from '../db/pool';
 import type { JobQueue } from '../work/jobs';
-import type { RaisedAlert, RunFacts } from './store';
+import type { RunFacts } from './store/facts';
+import type { RaisedAlert } from './store/news';
 
 interface Reader {
   id: number;

@@ -11,10 +11,14 @@ import type { JobQueue } from '../work/jobs';
 import { loadContext, type RunContext } from './context';
 import { judgeWatch, type WatchOutcome } from './judge';
 import { orderDeliveries } from './order';
-import { storeFailedFetch, storeNews, storeReadings, storeSettled, type RunFacts, type StoredSnapshot } from './store';
+import type { RunFacts, StoredSnapshot } from './store/facts';
+import { storeNews } from './store/news';
+import { storeReadings } from './store/readings';
+import { storeFailedFetch, storeRun } from './store/run';
+import { storeSettled } from './store/settled';
 
 /** The moments of a run that others may watch; a worker killed at any of them loses nothing. */
-export type RunStep = 'claimed' | 'fetched' | 'judged' | 'stored' | 'ordered' | 'committed';
+type RunStep = 'claimed' | 'fetched' | 'judged' | 'stored' | 'ordered' | 'committed';
 
 /** What the pipeline works with. The clock is passed in; nothing below reads another. */
 export interface Pipeline {
@@ -75,7 +79,8 @@ async function readAndStore(
   const document = parseHtml(snapshot.body);
   const outcomes = context.watches.map((watch) => judgeWatch(watch, document));
   await step('judged');
-  const stored = await storeReadings(db, pipeline.ids, facts, context, snapshot, outcomes);
+  await storeRun(db, pipeline.ids, facts, context, snapshot, outcomes);
+  const stored = await storeReadings(db, pipeline.ids, facts, outcomes);
   await step('stored');
   const alerts = await storeNews(db, pipeline.ids, facts, stored);
   await orderDeliveries(pipeline, db, facts, alerts);

@@ -1,0 +1,126 @@
+import { describeProblem } from '#core/read/read';
+import { nextDue, type Instant } from '#core/when/interval';
+import type { Ids } from '../../db/ids';
+import { moment, type Db } from '../../db/pool';
+import { describeFetchProblem, type FetchProblem } from '../../fetch/problem';
+import type { DueWatch, RunContext } from '../context';
+import { outcomeOf, type WatchOutcome } from '../judge';
+import { dueAfter, type RunFacts, type StoredProblem, type StoredSnapshot } from './facts';
+
+/** Stores a run whose fetch failed: the source's watches keep their last good values, stale. */
+export async function storeFailedFetch(db: Db, facts: RunFacts, context: RunContext, problem: FetchProblem): Promise<void> {
+  const stored: StoredProblem = { link: 'source', reason: problem.reason, sentence: describeFetchProblem(problem) };
+  await insertRun(db, facts, context, { outcome: 'failed', problem: stored, snapshot: null, changed: false });
+  const updates = context.watches.map((watch) => ({ watch, outcome: 'failed' as const, problem: stored, settled: watch.settled }));
+  await updateWatches(db, facts, context.intervalMs, updates);
+}
+
+/** Stores a run that was read, with its snapshot, and what it means for each of its watches. */
+export async function storeRun(
+  db: Db,
+  ids: Ids,
+  facts: RunFacts,
+  context: RunContext,
+  snapshot: StoredSnapshot,
+  outcomes: WatchOutcome[],
+): Promise<void> {
+  const changed = outcomes.some((outcome) => outcome.good.some((good) => good.change !== null));
+  const outcome = context.snapshotId === null ? 'first' : facts.same ? 'same' : 'changed';
+  const [id = 0] = snapshot.page === null ? [snapshot.id ?? 0] : await ids.take(1);
+  await insertRun(db, facts, context, { outcome, problem: null, snapshot: { ...snapshot, id }, changed });
+  await updateWatches(db, facts, context.intervalMs, outcomes.map(watchUpdate));
+}
+
+interface RunRow {
+  outcome: 'first' | 'same' | 'changed' | 'failed';
+  problem: StoredProblem | null;
+  snapshot: StoredSnapshot | null;
+  /** A change was read from this snapshot, so it and the one before it are kept. */
+  changed: boolean;
+}
+
+/** The run, its snapshot if it brought one, and the source: its lease given back, its next due time set. */
+const RUN = `
+WITH previous_kept AS (
+  UPDATE snapshot SET kept = true WHERE $18 AND $12::bytea IS NOT NULL AND id = $17 AND NOT kept
+), previous_dropped AS (
+  DELETE FROM snapshot WHERE NOT $18 AND $12::bytea IS NOT NULL AND id = $17 AND NOT kept
+), snapshot_stored AS (
+  INSERT INTO snapshot (id, source_id, run_id, taken_at, body_hash, body, address, kept)
+  SELECT $10, $2, $1, $4, $12, $13, $14, $18 WHERE $12::bytea IS NOT NULL
+), run_stored AS (
+  INSERT INTO run (id, source_id, due_at, started_at, took_ms, late_ms, outcome, status, bytes, problem, snapshot_id)
+  VALUES ($1, $2, $3, $4, $5, $6, $7, $8, $9, $11, coalesce($10, $17))
+)
+UPDATE source SET lease_until = NULL, lease_token = NULL, last_run_at = $4,
+  -- Somebody who asked for another look meanwhile has set another due time, and it stays.
+  due_at = CASE WHEN interval_ms IS NULL THEN NULL WHEN due_at <> $3 THEN due_at ELSE $19 END,
+  failing_since = CASE WHEN $7 = 'failed' THEN coalesce(failing_since, $4) END,
+  snapshot_id = coalesce($10, snapshot_id),
+  etag = CASE WHEN $12::bytea IS NULL THEN etag ELSE $15 END,
+  last_modified = CASE WHEN $12::bytea IS NULL THEN last_modified ELSE $16 END,
+  body_hash = coalesce($12, body_hash)
+WHERE id = $2`;
+
+async function insertRun(db: Db, facts: RunFacts, context: RunContext, row: RunRow): Promise<void> {
+  const { source, startedAt } = facts;
+  const page = row.snapshot?.page ?? null;
+  await db.query({
+    name: 'store run',
+    text: RUN,
+    values: [
+      facts.runId, source.id, moment(source.dueAt), moment(startedAt), facts.tookMs, startedAt - source.dueAt, row.outcome, facts.status, facts.bytes,
+      row.snapshot?.id ?? null, row.problem, page?.hash ?? null, page === null ? null : row.snapshot?.body, page?.finalAddress ?? null,
+      page?.etag ?? null, page?.lastModified ?? null, context.snapshotId, row.changed, moment(dueAfter(source, startedAt, context.intervalMs)),
+    ], // prettier-ignore
+  });
+}
+
+interface WatchUpdate {
+  watch: DueWatch;
+  outcome: ReturnType<typeof outcomeOf>;
+  problem: StoredProblem | null;
+  settled: boolean;
+}
+
+function watchUpdate(result: WatchOutcome): WatchUpdate {
+  const [bad] = result.bad;
+  const problem: StoredProblem | null =
+    bad === undefined
+      ? null
+      : { link: 'value', reason: bad.problem.reason, sentence: `${capital(bad.field.label)}: ${lower(describeProblem(bad.problem))}` };
+  return { watch: result.watch, outcome: outcomeOf(result), problem, settled: problem === null };
+}
+
+const capital = (text: string) => text.charAt(0).toUpperCase() + text.slice(1);
+const lower = (text: string) => text.charAt(0).toLowerCase() + text.slice(1);
+
+/** A watch as frequent as its source keeps step with it; a rarer one keeps its own time. */
+function readDueAfter({ source, startedAt }: RunFacts, watch: DueWatch, intervalMs: number): Instant {
+  return watch.intervalMs === intervalMs ? dueAfter(source, startedAt, intervalMs) : nextDue(watch.readDueAt, watch.intervalMs, startedAt);
+}
+
+async function updateWatches(db: Db, facts: RunFacts, intervalMs: number, updates: WatchUpdate[]): Promise<void> {
+  if (updates.length === 0) return;
+  const rows = updates.map(({ watch, outcome, problem, settled }) => ({
+    id: watch.id,
+    outcome,
+    problem,
+    settled,
+    due: moment(readDueAfter(facts, watch, intervalMs)),
+  }));
+  await db.query({
+    name: 'update watches',
+    text: `WITH new AS (SELECT * FROM jsonb_to_recordset($1) AS n(id int, outcome text, problem jsonb, settled boolean, due timestamptz)),
+      updated AS (
+        UPDATE watch w SET last_read_at = $2, asked_at = CASE WHEN asked_at > $2 THEN asked_at END,
+          read_due_at = CASE WHEN asked_at > $2 THEN read_due_at ELSE new.due END, settled = new.settled, problem = nullif(new.problem, 'null'),
+          reads = reads + (new.outcome <> 'failed')::int,
+          last_good_at = CASE WHEN new.outcome = 'failed' THEN w.last_good_at ELSE $2 END,
+          failing_since = CASE WHEN new.outcome = 'failed' THEN coalesce(w.failing_since, $2) END
+        FROM new WHERE w.id = new.id
+      )
+      INSERT INTO watch_run (watch_id, run_id, started_at, outcome, problem) SELECT id, $3, $2, outcome, nullif(problem, 'null') FROM new`,
+    values: [JSON.stringify(rows), moment(facts.startedAt), facts.runId],
+  });
+}
