@@ -6,12 +6,12 @@ export default defineConfig({
   test: {
     projects: [
       {
-        test: { name: 'unit', include: ['{core,server,app,standins}/**/*.test.ts'], exclude: ['**/*.db.test.ts'] },
+        test: { name: 'unit', include: ['{core,server,app,standins}/**/*.test.ts'], setupFiles: ['tests/support/search.ts'] },
       },
       {
         test: {
           name: 'integration',
-          include: ['{server,standins,demo}/**/*.db.test.ts', 'tests/integration/**/*.test.ts'],
+          include: ['tests/integration/**/*.test.ts'],
           globalSetup: ['tests/support/database.ts'],
           testTimeout: LONG_MS,
           hookTimeout: LONG_MS,

@@ -7,7 +7,8 @@ import { ensureDebianPackages } from './system/debian';
 import { ROOT } from './system/state';
 
 // Everything there is to test, from a bare clone: the checks, then unit, integration and end-to-end tests. The last
-// line tells how many passed and failed; each check counts as one. Extra words go to vitest, for a part of the tests.
+// line tells how many passed and failed; each check counts as one. `--search=N` makes each search for a counterexample
+// N tries long; other words go to vitest, for a part of the tests.
 
 const CHECKS = ['types', 'lint', 'dead', 'format:check'];
 const PROJECTS = ['unit', 'integration', 'e2e'];
@@ -32,7 +33,7 @@ function check(name: string): Tally {
 }
 
 /** Runs one project of tests; a run that ends without telling its result is a failure of its own. */
-async function runTests(project: string, words: string[], folder: string): Promise<Tally> {
+async function runTests(project: string, words: string[], search: string, folder: string): Promise<Tally> {
   say(`\n${project} tests`);
   const file = join(folder, `${project}.json`);
   const reporters = ['--reporter=default', '--reporter=json', `--outputFile.json=${file}`];
@@ -56,12 +57,14 @@ async function runTests(project: string, words: string[], folder: string): Promi
 
 async function main(): Promise<void> {
   ensureDebianPackages(say);
-  const words = process.argv.slice(2);
+  const flag = '--search=';
+  const words = process.argv.slice(2).filter((word) => !word.startsWith(flag));
+  const search = process.argv.find((word) => word.startsWith(flag))?.slice(flag.length) ?? '100';
   const folder = mkdtempSync(join(tmpdir(), 'shrike-test-'));
   for (const name of CHECKS) add(check(name));
   for (const project of PROJECTS) {
     if (project === 'e2e') ensureBuild(say);
-    add(await runTests(project, words, folder));
+    add(await runTests(project, words, search, folder));
   }
   rmSync(folder, { recursive: true, force: true });
 }

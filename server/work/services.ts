@@ -35,7 +35,7 @@ export function openJobs(config: Config, log: Log, supervise: boolean): Promise<
     expirySeconds: config.jobExpirySeconds,
     sweepSeconds: config.jobSweepSeconds,
     supervise,
-    onError: (error) => log.error({ error }, 'job queue'),
+    onError: (error) => log.error({ err: error }, 'job queue'),
   });
 }
 

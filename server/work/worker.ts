@@ -56,7 +56,7 @@ export class Worker {
     const { signal } = this.#stopping;
     while (!signal.aborted) {
       const claimed = await this.#claim().catch((error: unknown) => {
-        this.pipeline.log.error({ error }, 'claiming failed');
+        this.pipeline.log.error({ err: error }, 'claiming failed');
         return 0;
       });
       if (this.#running.size >= this.options.runsAtOnce) await Promise.race(this.#running);
@@ -80,7 +80,7 @@ export class Worker {
   #launch(source: ClaimedSource): void {
     const run = runSource(this.pipeline, source)
       .then((summary) => this.pipeline.log.info({ source: source.id, ...summary }, 'run'))
-      .catch((error: unknown) => this.pipeline.log.error({ source: source.id, error }, 'run failed to store'))
+      .catch((error: unknown) => this.pipeline.log.error({ source: source.id, err: error }, 'run failed to store'))
       .finally(() => this.#running.delete(run));
     this.#running.add(run);
   }

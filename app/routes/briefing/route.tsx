@@ -232,7 +232,7 @@ function AlsoMoved({ rows, count, first }: { rows: MovedRow[]; count: number; fi
       className={first ? '' : 'pt-3.5'}
     >
       <div className="overflow-x-auto">
-        <table className="w-full min-w-[560px]" data-moved>
+        <table className="w-full min-w-[640px]" data-moved>
           <thead>
             <tr>
               <th className="head-cell text-left">Item</th>
@@ -252,10 +252,10 @@ function AlsoMoved({ rows, count, first }: { rows: MovedRow[]; count: number; fi
                   </Link>
                   {/price/i.test(row.field) ? null : <span className="ml-1.5 text-glance text-third">{row.field}</span>}
                 </td>
-                <td className="cell text-second">{row.site}</td>
+                <td className="cell pr-4 whitespace-nowrap text-second">{row.site}</td>
                 <td className="cell text-right text-third">{formatValue(row.latest.from, locale)}</td>
                 <td className="cell pl-4 text-right">{formatValue(row.latest.to, locale)}</td>
-                <td className="cell pl-4 text-right">
+                <td className="cell pl-4 text-right whitespace-nowrap">
                   <NetMove row={row} locale={locale} />
                 </td>
                 <td className="cell pl-4 text-right text-glance whitespace-nowrap text-third">{formatRecent(row.latest.seenAt, now, place)}</td>
