@@ -43,6 +43,7 @@ async function runTests(project: string, words: string[], search: string, folder
     {
       cwd: ROOT,
       stdio: ['ignore', 'inherit', 'inherit'],
+      env: { ...process.env, SHRIKE_SEARCH: search },
     },
   );
   const code = await new Promise<number>((resolve) => child.once('exit', (exit) => resolve(exit ?? 1)));
