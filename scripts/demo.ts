@@ -5,7 +5,7 @@ import { ANALYST } from '#demo/scenario';
 import { readConfig } from '#server/config';
 import { openPool } from '#server/db/pool';
 import { prepareDatabase } from '#server/db/prepare';
-import { ensureBuild } from './system/build';
+import { buildFolder, ensureBuild } from './system/build';
 import { ensureDebianPackages } from './system/debian';
 import { freePort, isFree } from './system/ports';
 import { startPostgres, type RunningPostgres } from './system/postgres';
@@ -29,6 +29,7 @@ const pidFile = join(folder, 'pid');
 const running: Running[] = [];
 let database: RunningPostgres | null = null;
 let stopping = false;
+let owning = false;
 
 const say = (line: string) => process.stdout.write(`${line}\n`);
 
@@ -36,6 +37,7 @@ async function main(): Promise<void> {
   refuseSecond();
   ensureDebianPackages(say);
   if (process.argv.includes('--fresh') || !existsSync(seededMarker)) forget();
+  owning = true;
   writeFileSync(pidFile, String(process.pid));
   const before = readPorts();
   const ports = await choosePorts(before);
@@ -50,12 +52,13 @@ async function main(): Promise<void> {
     standinsFolder: join(folder, 'standins'),
     logFolder: join(folder, 'logs'),
     signInAs: ANALYST,
+    build: buildFolder('demo'),
   };
   const applied = await prepareDatabase(readConfig({ ...environmentOf(places), SHRIKE_LOG_LEVEL: 'warn' }));
   if (applied.length > 0) say(`Migrated the database (${applied.join(', ')}).`);
   await (existsSync(seededMarker) ? followStandins(places, before) : makeHistory(places));
   writeFileSync(portsFile, JSON.stringify(ports));
-  ensureBuild(say);
+  ensureBuild('demo', say);
 
   say('Starting the stand-ins, a worker and the web server …');
   running.push(startStandinsProgram(places), startWorkerProgram(places), startWebProgram(places));
@@ -155,10 +158,10 @@ async function endedByItself(program: Running): Promise<void> {
 async function stop(code: number): Promise<void> {
   if (stopping) return;
   stopping = true;
-  say('\nStopping …');
+  if (owning) say('\nStopping …');
   await Promise.all(running.map((program) => program.stop()));
   await database?.stop();
-  rmSync(pidFile, { force: true });
+  if (owning) rmSync(pidFile, { force: true });
   process.exit(code);
 }
 

@@ -64,7 +64,7 @@ async function main(): Promise<void> {
   const folder = mkdtempSync(join(tmpdir(), 'shrike-test-'));
   for (const name of CHECKS) add(check(name));
   for (const project of PROJECTS) {
-    if (project === 'e2e') ensureBuild(say);
+    if (project === 'e2e') ensureBuild('test', say);
     add(await runTests(project, words, search, folder));
   }
   rmSync(folder, { recursive: true, force: true });

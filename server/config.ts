@@ -7,6 +7,7 @@ export interface Config {
   address: string;
   publicUrl: string;
   signInAs: string | null;
+  build: string;
   admitted: string[];
   userAgent: string;
   fetchTimeoutMs: number;
@@ -52,6 +53,7 @@ const VARIABLES: Record<keyof Config, Variable> = {
       .default('http://localhost:4600'),
   },
   signInAs: { variable: 'SHRIKE_SIGN_IN_AS', schema: Joi.string().email({ tlds: false }).allow(null).default(null) },
+  build: { variable: 'SHRIKE_BUILD', schema: Joi.string().default('build') },
   admitted: {
     variable: 'SHRIKE_ADMITTED',
     schema: Joi.string()

@@ -5,21 +5,26 @@ import { join } from 'node:path';
 import { ROOT } from './state';
 
 const BUILT_FROM = ['app', 'core', 'server', 'public', 'package-lock.json', 'vite.config.ts', 'react-router.config.ts'];
-const MARKER = join(ROOT, 'build', '.built-from');
 
-/** Builds the web application unless what is built came from just these files. */
-export function ensureBuild(say: (line: string) => void): void {
+/** Where the web application is built for a purpose, below the clone: `build/demo`, `build/test`. */
+export function buildFolder(purpose: string): string {
+  return join('build', purpose);
+}
+
+/** Builds the web application for a purpose, unless what is built came from just these files. */
+export function ensureBuild(purpose: string, say: (line: string) => void): void {
   const wanted = fingerprint();
-  if (existsSync(MARKER) && readFileSync(MARKER, 'utf8') === wanted) return;
+  const marker = join(ROOT, buildFolder(purpose), '.built-from');
+  if (existsSync(marker) && readFileSync(marker, 'utf8') === wanted) return;
   say('Building the web application …');
   const built = spawnSync(process.execPath, [join(ROOT, 'node_modules/@react-router/dev/bin.js'), 'build'], {
     cwd: ROOT,
     encoding: 'utf8',
-    env: { ...process.env, NODE_ENV: 'production' },
+    env: { ...process.env, NODE_ENV: 'production', SHRIKE_BUILD: buildFolder(purpose) },
   });
   if (built.status !== 0)
     throw new Error(`The web application could not be built:\n${(built.stdout + built.stderr).trim().split('\n').slice(-25).join('\n')}`);
-  writeFileSync(MARKER, wanted);
+  writeFileSync(marker, wanted);
 }
 
 function fingerprint(): string {

@@ -10,6 +10,8 @@ export interface Places {
   standinsFolder: string;
   logFolder: string;
   signInAs: string;
+  /** The build of the web application, below the clone. */
+  build: string;
 }
 
 /** The configuration that admits the stand-ins and mails into the mail room. */
@@ -22,6 +24,7 @@ export function environmentOf(places: Places): Record<string, string> {
     SHRIKE_SMTP_HOST: '127.0.0.1',
     SHRIKE_SMTP_PORT: String(places.smtpPort),
     SHRIKE_SIGN_IN_AS: places.signInAs,
+    SHRIKE_BUILD: places.build,
   };
 }
 

@@ -7,12 +7,13 @@ import type { ServerBuild } from 'react-router';
 import { readConfig } from '../config';
 import { makeLog } from '../log';
 
-const BUILD = resolve(import.meta.dirname, '../../build');
+const ROOT = resolve(import.meta.dirname, '../..');
 const A_YEAR = '1y';
 
 const config = readConfig(process.env);
 const log = makeLog('web', config.logLevel);
-const build = (await import(pathToFileURL(join(BUILD, 'server/index.js')).href)) as ServerBuild;
+const folder = resolve(ROOT, config.build);
+const build = (await import(pathToFileURL(join(folder, 'server/index.js')).href)) as ServerBuild;
 
 const app = express();
 app.disable('x-powered-by');
@@ -26,8 +27,8 @@ app.use((_request, response, next) => {
   });
   next();
 });
-app.use('/assets', express.static(join(BUILD, 'client/assets'), { immutable: true, maxAge: A_YEAR }));
-app.use(express.static(join(BUILD, 'client'), { maxAge: '1h' }));
+app.use('/assets', express.static(join(folder, 'client/assets'), { immutable: true, maxAge: A_YEAR }));
+app.use(express.static(join(folder, 'client'), { maxAge: '1h' }));
 app.use((request, response, next) => {
   const began = performance.now();
   response.on('finish', () =>

@@ -6,6 +6,7 @@ import { inject } from 'vitest';
 import { readConfig } from '#server/config';
 import { openPool, type Pool } from '#server/db/pool';
 import { prepareDatabase } from '#server/db/prepare';
+import { buildFolder } from '#scripts/system/build';
 import { openBrowser, type Browser, type Look } from '#scripts/system/browser';
 import { anyPort } from '#scripts/system/ports';
 import type { Running } from '#scripts/system/processes';
@@ -37,6 +38,7 @@ export async function startApp(look: Look = { width: 1280, height: 800 }): Promi
     standinsFolder: folder,
     logFolder: join(folder, 'logs'),
     signInAs: 'ines@heatherlow.example',
+    build: buildFolder('test'),
   };
   await prepareDatabase(readConfig({ ...environmentOf(places), SHRIKE_LOG_LEVEL: 'silent' }));
   const pool = openPool(places.databaseUrl, 3);
