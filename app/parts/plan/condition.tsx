@@ -9,15 +9,22 @@ import { labelOf, presentDistance, toCondition, type ConditionDraft, type PlanDr
 
 type Verb = Pick<ConditionDraft, 'kind' | 'direction' | 'inclusive'>;
 
-const LIMITS: Verb[] = [
+const CHANGE: Verb = { kind: 'change', direction: 'below', inclusive: false };
+const VERBS: Verb[] = [
   { kind: 'crossing', direction: 'below', inclusive: false },
   { kind: 'crossing', direction: 'above', inclusive: false },
+  CHANGE,
   { kind: 'crossing', direction: 'below', inclusive: true },
   { kind: 'crossing', direction: 'above', inclusive: true },
   { kind: 'level', direction: 'below', inclusive: false },
   { kind: 'level', direction: 'above', inclusive: false },
 ];
-const CHANGE: Verb = { kind: 'change', direction: 'below', inclusive: false };
+
+/** What sets a verb apart from its neighbour, where the verb alone does not say it. */
+function hintOf(verb: Verb): string | null {
+  if (verb.kind === 'level') return 'even if nobody saw it pass the limit';
+  return verb.kind === 'crossing' && verb.inclusive ? 'the limit itself counts' : null;
+}
 
 const nameOf = (verb: Verb) => conditionVerb({ ...verb, field: '', limit: { kind: 'number', amount: '0' as never, unit: null } } as Condition);
 
@@ -34,7 +41,7 @@ export function ConditionEditor({ draft, present, locale, problem, onChange }: C
   const condition = draft.condition;
   const fieldKey = condition?.field ?? draft.fields[0]?.key ?? '';
   const measurable = isMeasureOf(present, fieldKey);
-  const verbs = measurable ? [...LIMITS, CHANGE] : [CHANGE];
+  const verbs = measurable ? VERBS : [CHANGE];
   const set = (change: Partial<ConditionDraft>) =>
     onChange({ condition: { ...CHANGE, field: fieldKey, limit: '', ...condition, ...change }, onlyRecord: false, whenAlreadyMet: null });
   return (
@@ -56,7 +63,7 @@ export function ConditionEditor({ draft, present, locale, problem, onChange }: C
           else set(verb);
         }}
         options={[
-          ...verbs.map((verb) => ({ value: nameOf(verb), label: nameOf(verb) })),
+          ...verbs.map((verb) => ({ value: nameOf(verb), label: <VerbLabel verb={verb} /> })),
           { value: 'record', label: 'never: only record it, tell nobody' },
         ]}
       />
@@ -71,6 +78,16 @@ export function ConditionEditor({ draft, present, locale, problem, onChange }: C
       ) : null}
       <Standing draft={draft} present={present} locale={locale} onChange={onChange} />
     </div>
+  );
+}
+
+function VerbLabel({ verb }: { verb: Verb }) {
+  const hint = hintOf(verb);
+  return (
+    <>
+      {nameOf(verb)}
+      {hint === null ? null : <span className="ml-2 text-glance text-third">{hint}</span>}
+    </>
   );
 }
 

@@ -51,7 +51,7 @@ export default function Outbox({ loaderData }: Route.ComponentProps) {
             <tbody>
               {rows.map((row) => (
                 <tr key={row.id}>
-                  <td className="cell max-w-96 truncate">
+                  <td className="cell max-w-[32rem] truncate">
                     <Link className="hover:underline" to={`/outbox/${row.id}`}>
                       {row.subject}
                     </Link>

@@ -2,6 +2,7 @@ import { useCallback, useEffect, useRef, useState } from 'react';
 import { data, Form, Link, redirect, useFetcher, useNavigation } from 'react-router';
 import { candidates as findCandidates } from '#core/read/candidates';
 import type { Field } from '#core/read/definition';
+import { formatValue } from '#core/value/format';
 import type { Value } from '#core/value/value';
 import { pageFacts, parseHtml } from '#core/read/html';
 import { formatRecent } from '#core/when/format';
@@ -196,18 +197,32 @@ function ValueStep({ page, draft, complete, onStep }: StepProps) {
 function RuleStep({ draft, complete, onStep }: StepProps) {
   const { locale } = useReader();
   const problem = complete.ok ? undefined : complete.error.rule;
+  if (draft.plan.fields.length === 0) return <p className="text-second">First say what to read.</p>;
   return (
-    <Section title="What matters" className="max-w-lg">
-      {draft.plan.fields.length === 0 ? (
-        <p className="mt-2 text-second">First say what to read.</p>
-      ) : (
+    <div className="grid gap-10 lg:grid-cols-[minmax(0,1fr)_372px]">
+      <Section title="What matters" className="max-w-lg">
         <div className="mt-2">
           <ConditionEditor draft={draft.plan} present={draft.present} locale={locale} problem={problem} onChange={draft.change} />
           <Onward to="On to who should hear" ready={problem === undefined} onGo={() => onStep('Report')} />
         </div>
-      )}
-    </Section>
+      </Section>
+      <Section title="What is read now">
+        {draft.plan.fields.map((field) => (
+          <p key={field.key} className="cell flex items-baseline justify-between gap-4">
+            <span className="text-second">{field.label}</span>
+            <span className="truncate font-serif text-day">{formatPresent(draft.present[field.key], locale)}</span>
+          </p>
+        ))}
+        <p className="mt-3 text-glance text-third">
+          There is no history yet to try a rule on: the first look is a baseline, and each one after it is judged.
+        </p>
+      </Section>
+    </div>
   );
+}
+
+function formatPresent(value: Value | undefined, locale: string): string {
+  return value === undefined ? 'not read' : formatValue(value, locale);
 }
 
 function ReportStep({ page, draft, complete, onStep }: StepProps) {

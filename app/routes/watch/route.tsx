@@ -384,7 +384,7 @@ function Changes({ watch, changes, changeCount, trail, range }: Loaded) {
                 <td className="cell pl-3 text-right">
                   <Difference change={change} locale={locale} />
                 </td>
-                <td className="cell pl-3 text-right text-glance text-third">{change.alerts === 0 ? 'not asked' : `${change.told} told`}</td>
+                <td className="cell pl-3 text-right text-glance text-third">{change.alerts === 0 ? 'not raised' : `${change.told} told`}</td>
               </tr>
             ))}
           </tbody>
