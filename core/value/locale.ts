@@ -14,8 +14,14 @@ export function localeTag(text: string | null | undefined): string | null {
   }
 }
 
+const marks = new Map<string, DecimalMark>();
+
 /** The decimal mark of a locale, from the Unicode CLDR data behind Intl. */
 export function decimalMark(locale: string): DecimalMark {
+  const known = marks.get(locale);
+  if (known !== undefined) return known;
   const parts = new Intl.NumberFormat(locale).formatToParts(1.5);
-  return parts.find((part) => part.type === 'decimal')?.value === ',' ? ',' : '.';
+  const mark = parts.find((part) => part.type === 'decimal')?.value === ',' ? ',' : '.';
+  marks.set(locale, mark);
+  return mark;
 }

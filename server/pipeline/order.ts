@@ -52,10 +52,12 @@ ORDER BY p.id FOR UPDATE OF p`;
 
 /**
  * Cuts an edition of every at-once report that takes one of these alerts, and orders its deliveries, in the run's
- * own transaction. A delivery's identity is fixed here, once. Runs under the lock of the commit order.
+ * own transaction. A delivery's identity is fixed here, once. The alerts take their places in the order of commits here
+ * and not only in the commit, for an edition says up to which place it reaches; from then on this transaction alone makes news.
  */
 export async function orderDeliveries(ordering: Ordering, db: Db, facts: RunFacts, alerts: RaisedAlert[]): Promise<void> {
   if (alerts.length === 0) return;
+  await db.query('SET CONSTRAINTS placed_change, placed_alert IMMEDIATE');
   const { rows } = await db.query<TakingReport>(REPORTS, [alerts.map((alert) => alert.ruleId)]);
   const reports = rows.map((row) => ({ ...row, readers: row.readers ?? [] }));
   const tellings = chooseAtOnce(
@@ -75,13 +77,12 @@ function takenBy(report: TakingReport, alerts: RaisedAlert[]): RaisedAlert[] {
 
 async function cutEdition({ ids }: Ordering, db: Db, facts: RunFacts, report: TakingReport, alerts: RaisedAlert[]): Promise<Edition> {
   const [id = 0] = await ids.take(1);
-  const cut = Math.max(...alerts.map((alert) => alert.seq));
   const { rows } = await db.query<{ number: number }>(
-    `WITH before AS (SELECT cut_seq FROM report WHERE id = $2), now AS (
-       UPDATE report SET editions = editions + 1, cut_seq = $3 WHERE id = $2 RETURNING editions)
+    `WITH before AS (SELECT cut_seq FROM report WHERE id = $2), cut AS (SELECT last FROM commit_order), now AS (
+       UPDATE report SET editions = editions + 1, cut_seq = cut.last FROM cut WHERE id = $2 RETURNING editions)
      INSERT INTO edition (id, report_id, report_version, number, from_seq, to_seq, made_at)
-     SELECT $1, $2, $4, now.editions, before.cut_seq, $3, $5 FROM before, now RETURNING number`,
-    [id, report.id, cut, report.version, moment(facts.startedAt)],
+     SELECT $1, $2, $3, now.editions, before.cut_seq, cut.last, $4 FROM before, now, cut RETURNING number`,
+    [id, report.id, report.version, moment(facts.startedAt)],
   );
   await db.query('INSERT INTO edition_alert (edition_id, report_id, alert_id) SELECT $1, $2, unnest($3::bigint[])', [
     id,

@@ -235,7 +235,7 @@ CREATE TABLE rule_state (
   PRIMARY KEY (rule_id, series_id)
 );
 
--- The one place that says in which order news was committed: its row is locked last, until the commit.
+-- The one place that says in which order news was committed: its row is locked by the commit itself.
 CREATE TABLE commit_order (
   the_one boolean PRIMARY KEY DEFAULT true CHECK (the_one),
   last bigint NOT NULL DEFAULT 0
@@ -244,7 +244,8 @@ INSERT INTO commit_order DEFAULT VALUES;
 
 CREATE TABLE change (
   id bigint PRIMARY KEY,
-  seq bigint NOT NULL UNIQUE,
+  -- Its place in the order of commits; given by the commit.
+  seq bigint UNIQUE,
   run_id bigint NOT NULL,
   watch_id int NOT NULL REFERENCES watch ON DELETE CASCADE,
   watch_version int NOT NULL,
@@ -294,7 +295,7 @@ CREATE INDEX episode_of_series ON episode (series_id, opened_at DESC);
 
 CREATE TABLE alert (
   id bigint PRIMARY KEY,
-  seq bigint NOT NULL UNIQUE,
+  seq bigint UNIQUE,
   run_id bigint NOT NULL,
   rule_id int NOT NULL REFERENCES rule ON DELETE CASCADE,
   rule_version int NOT NULL,
@@ -308,6 +309,23 @@ CREATE TABLE alert (
 CREATE INDEX alert_of_watch ON alert (watch_id, seen_at DESC);
 CREATE INDEX alert_by_time ON alert (seen_at DESC);
 CREATE INDEX alert_of_change ON alert (change_id);
+
+-- Gives news its place in the order of commits. Deferred, so that it runs inside the commit and the order's row is locked
+-- no longer than that takes; a transaction that needs the numbers earlier sets the constraint immediate, last of all.
+CREATE FUNCTION place_news() RETURNS trigger LANGUAGE plpgsql AS $$
+DECLARE
+  place bigint;
+BEGIN
+  UPDATE commit_order SET last = last + 1 RETURNING last INTO place;
+  IF TG_TABLE_NAME = 'change' THEN
+    UPDATE change SET seq = place WHERE id = NEW.id;
+  ELSE
+    UPDATE alert SET seq = place WHERE id = NEW.id;
+  END IF;
+  RETURN NULL;
+END $$;
+CREATE CONSTRAINT TRIGGER placed_change AFTER INSERT ON change DEFERRABLE INITIALLY DEFERRED FOR EACH ROW EXECUTE FUNCTION place_news();
+CREATE CONSTRAINT TRIGGER placed_alert AFTER INSERT ON alert DEFERRABLE INITIALLY DEFERRED FOR EACH ROW EXECUTE FUNCTION place_news();
 
 CREATE TABLE report (
   id int GENERATED ALWAYS AS IDENTITY PRIMARY KEY,

@@ -10,32 +10,26 @@ import type { RunFacts, StoredField } from './facts';
 /** An alert that this run raised, with its news. */
 export interface RaisedAlert {
   id: number;
-  seq: number;
   ruleId: number;
   watchId: number;
   news: News;
 }
 
-/** The rows of news, before the order of commits gives them their numbers. */
+/** The rows of news. */
 interface NewsRows {
   changes: object[];
   verdicts: object[];
-  alerts: (Omit<RaisedAlert, 'seq'> & object)[];
+  alerts: RaisedAlert[];
 }
 
-/**
- * Stores changes, verdicts, episodes and alerts, and gives news its place in the order of commits. From that statement
- * to the commit this transaction alone makes news: that is what makes the order one of commits and not of clocks, and
- * why it comes last.
- */
+/** Stores changes, verdicts, episodes and alerts. Their places in the order of commits are given by the commit. */
 export async function storeNews(db: Db, ids: Ids, facts: RunFacts, fields: StoredField[]): Promise<RaisedAlert[]> {
   const telling = fields.filter(({ good }) => good.change !== null || good.judged.some(({ moved }) => moved) || raisedAnew(good));
   if (telling.length === 0) return [];
   const episodes = await moveEpisodes(db, ids, facts, telling);
   const rows = await newsRows(ids, facts, telling, episodes);
-  const count = rows.changes.length + rows.alerts.length;
-  const last = await insertNews(db, facts, rows, count);
-  return rows.alerts.map((alert, at) => ({ ...alert, seq: last - rows.alerts.length + 1 + at }));
+  await insertNews(db, facts, rows);
+  return rows.alerts;
 }
 
 /** A raised rule whose value moved on: its episode may have a new peak. */
@@ -107,36 +101,27 @@ function alertRow(
 }
 
 const NEWS = `
-WITH placed AS (
-  UPDATE commit_order SET last = last + $6 WHERE $6 > 0 RETURNING last
-), changes AS (
-  INSERT INTO change (id, seq, run_id, watch_id, watch_version, series_id, field, kind, was, now, difference, percent, sense, seen_at, looked_before)
-  SELECT id, placed.last - $6 + n.at, $4, watch, version, series, field, kind, was, now, difference, percent, sense, $5, before
-  FROM placed, ROWS FROM (jsonb_to_recordset($1) AS (id bigint, watch int, version int, series bigint, field text, kind text, was jsonb, now jsonb,
-    difference numeric, percent numeric, sense text, before timestamptz)) WITH ORDINALITY
-    AS n(id, watch, version, series, field, kind, was, now, difference, percent, sense, before, at)
+WITH changes AS (
+  INSERT INTO change (id, run_id, watch_id, watch_version, series_id, field, kind, was, now, difference, percent, sense, seen_at, looked_before)
+  SELECT id, $4, watch, version, series, field, kind, was, now, difference, percent, sense, $5, before
+  FROM jsonb_to_recordset($1) AS n(id bigint, watch int, version int, series bigint, field text, kind text, was jsonb, now jsonb,
+    difference numeric, percent numeric, sense text, before timestamptz)
 ), verdicts AS (
   INSERT INTO verdict (id, run_id, change_id, rule_id, rule_version, series_id, state_before, state_after, taken, reason, inputs, made_at)
   SELECT id, $4, change, rule, version, series, before, after, taken, reason, inputs, $5
   FROM jsonb_to_recordset($2) AS n(id bigint, change bigint, rule int, version int, series bigint, before text, after text, taken boolean, reason text, inputs jsonb)
-), alerts AS (
-  INSERT INTO alert (id, seq, run_id, rule_id, rule_version, watch_id, series_id, change_id, episode_id, news, seen_at)
-  SELECT id, placed.last - $7 + n.at, $4, rule, version, watch, series, change, episode, news, $5
-  FROM placed, ROWS FROM (jsonb_to_recordset($3) AS ("ruleId" int, id bigint, version int, "watchId" int, series bigint, change bigint, episode bigint, news jsonb)) WITH ORDINALITY
-    AS n(rule, id, version, watch, series, change, episode, news, at)
 )
-SELECT last FROM placed`;
+INSERT INTO alert (id, run_id, rule_id, rule_version, watch_id, series_id, change_id, episode_id, news, seen_at)
+SELECT id, $4, "ruleId", version, "watchId", series, change, episode, news, $5
+FROM jsonb_to_recordset($3) AS n(id bigint, "ruleId" int, version int, "watchId" int, series bigint, change bigint, episode bigint, news jsonb)`;
 
-/** One statement for all news of a run; returns the last place given in the order of commits. */
-async function insertNews(db: Db, facts: RunFacts, rows: NewsRows, count: number): Promise<number> {
-  const { rows: placed } = await db.query<{ last: number }>({
+/** One statement for all news of a run. */
+async function insertNews(db: Db, facts: RunFacts, rows: NewsRows): Promise<void> {
+  await db.query({
     name: 'insert news',
     text: NEWS,
-    values: [
-      JSON.stringify(rows.changes), JSON.stringify(rows.verdicts), JSON.stringify(rows.alerts), facts.runId, moment(facts.startedAt), count, rows.alerts.length,
-    ], // prettier-ignore
+    values: [JSON.stringify(rows.changes), JSON.stringify(rows.verdicts), JSON.stringify(rows.alerts), facts.runId, moment(facts.startedAt)],
   });
-  return placed[0]?.last ?? 0;
 }
 
 const episodeKey = (ruleId: number, seriesId: number) => `${ruleId} ${seriesId}`;
