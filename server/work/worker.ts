@@ -26,6 +26,7 @@ export class Worker {
   #stopping = new AbortController();
   #loop: Promise<void> | null = null;
   #lastBeat: Instant = 0;
+  #lastPrepared: Instant = 0;
   #startedAt: Instant = 0;
 
   constructor(
@@ -36,7 +37,7 @@ export class Worker {
 
   async start(): Promise<void> {
     this.#startedAt = this.pipeline.clock();
-    await preparePartitions(this.pipeline, this.#startedAt);
+    await this.#prepare(this.#startedAt);
     await this.post.jobs.workMail((job) => deliver(this.post, job.delivery), this.options.mailsAtOnce);
     this.#loop = this.#run();
     this.pipeline.log.info({ worker: this.#id, ...this.options }, 'worker started');
@@ -70,11 +71,17 @@ export class Worker {
       this.#lastBeat = now;
       await beat(this.pipeline.pool, { id: this.#id, process: `${hostname()} ${process.pid}`, startedAt: this.#startedAt }, now);
     }
+    if (now - this.#lastPrepared >= DAY) await this.#prepare(now);
     const room = this.options.runsAtOnce - this.#running.size;
     if (room <= 0) return 0;
     const sources = await claimDue(this.pipeline.pool, now, this.options.leaseMs, room);
     for (const source of sources) this.#launch(source);
     return sources.length;
+  }
+
+  async #prepare(now: Instant): Promise<void> {
+    await preparePartitions(this.pipeline, now);
+    this.#lastPrepared = now;
   }
 
   #launch(source: ClaimedSource): void {
