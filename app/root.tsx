@@ -27,16 +27,25 @@ export default function App() {
   return <Outlet />;
 }
 
+const SENTENCES: Record<number, { title: string; said: string }> = {
+  401: { title: 'Nobody is signed in', said: 'Your session has ended, or there was none. Ask whoever runs Shrike for a way in.' },
+  404: {
+    title: 'Not here',
+    said: 'It may have been deleted, or the address was cut short. The briefing and the list of watches lead to all there is.',
+  },
+};
+
+const FAILED = {
+  title: 'Shrike could not make this page',
+  said: 'Nothing was lost: what is recorded stays recorded. Load the page again; if it stays like this, look at the log of the web process.',
+};
+
 export function ErrorBoundary({ error }: Route.ErrorBoundaryProps) {
-  const status = isRouteErrorResponse(error) ? error.status : 500;
+  const { title, said } = (isRouteErrorResponse(error) ? SENTENCES[error.status] : undefined) ?? FAILED;
   return (
     <main className="mx-auto max-w-xl px-6 py-20">
-      <h1 className="font-serif text-lead font-medium">{status === 401 ? 'Nobody is signed in' : 'Shrike could not make this page'}</h1>
-      <p className="mt-3 text-second">
-        {status === 401
-          ? 'Your session has ended, or there was none. Ask whoever runs Shrike for a way in.'
-          : 'Nothing was lost: what is recorded stays recorded. Load the page again; if it stays like this, look at the log of the web process.'}
-      </p>
+      <h1 className="font-serif text-lead font-medium">{title}</h1>
+      <p className="mt-3 text-second">{said}</p>
       <a className="link mt-4 inline-block" href="/">
         Back to the briefing
       </a>

@@ -13,7 +13,8 @@ export class Ids {
   async take(count: number): Promise<number[]> {
     const taken: number[] = [];
     while (taken.length < count) {
-      if (this.#next === this.#end) await this.#refill();
+      // Whoever waited may find the block used up again by those before.
+      while (this.#next === this.#end) await this.#refill();
       taken.push(this.#next);
       this.#next += 1;
     }

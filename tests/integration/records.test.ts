@@ -1,0 +1,202 @@
+import { afterAll, beforeAll, beforeEach, describe, expect, it } from 'vitest';
+import { chainOf, firstBroken } from '#core/tell/chain';
+import { DAY, HOUR, MINUTE } from '#core/when/interval';
+import { alertsSince, changesSince, coverageSince } from '#server/db/briefing';
+import { beginDraft, dropDraft, findDraft, keepDraft, listDrafts } from '#server/db/drafts';
+import { beginSession, findPerson, findSession, listAudiences, noteLook } from '#server/db/people';
+import { inTransaction } from '#server/db/pool';
+import { chainFactsOf, findBody, findTrail, findWatch, listEpisodes, listReadings, listRuns, listWatches } from '#server/db/watch-page';
+import { claimDue } from '#server/db/sources';
+import { askForLook, editWatch } from '#server/db/watches';
+import { runSource } from '#server/pipeline/run';
+import { fallsBelow, NEXT_LOOK, openWorld, PRICE, setPrice, startWatch, type TestWorld } from '../support/world';
+
+const PLACE = { locale: 'en-GB', zone: 'Europe/London' };
+
+let world: TestWorld;
+beforeAll(async () => {
+  world = await openWorld();
+});
+afterAll(() => world.close());
+beforeEach(async () => {
+  await world.sendMail();
+  await world.pool.query('TRUNCATE source, run, watch, report, draft, session RESTART IDENTITY CASCADE');
+  world.standins.world.push('forget', null, '');
+  world.now += DAY;
+  setPrice(world, 2400);
+});
+
+describe('people', () => {
+  it('have sessions that run out, known only by a hash of their token', async () => {
+    const token = await beginSession(world.pool, world.people.ravi, world.now);
+    expect(await findSession(world.pool, token, world.now)).toMatchObject({ name: 'Ravi Oduya' });
+    expect(await findSession(world.pool, `${token}x`, world.now)).toBeNull();
+    expect(await findSession(world.pool, token, world.now + 31 * DAY)).toBeNull();
+    const [row] = await world.rows<{ token_hash: Buffer }>('SELECT token_hash FROM session');
+    expect(row?.token_hash.toString('base64url')).not.toContain(token);
+  });
+
+  it('can be told alone or as a list, lists first', async () => {
+    const audiences = await listAudiences(world.pool);
+    expect(audiences.map((audience) => audience.name)).toEqual(['Pricing', 'Inés Calloway', 'Ravi Oduya', 'Tom Aske']);
+    expect(audiences[0]?.members.map((member) => member.name)).toEqual(['Inés Calloway', 'Ravi Oduya']);
+    expect(audiences[3]?.members).toMatchObject([{ confirmed: false }]);
+    expect(await findPerson(world.pool, 'nobody@heatherlow.example')).toBeNull();
+  });
+
+  it('look at the briefing in visits: what is new stays new while she reads', async () => {
+    const { ines } = world.people;
+    const first = world.now;
+    expect(await noteLook(world.pool, ines, first)).toBeNull();
+    expect(await noteLook(world.pool, ines, first + 5 * MINUTE)).toBeNull();
+    expect(await noteLook(world.pool, ines, first + 3 * HOUR)).toBe(first + 5 * MINUTE);
+    expect(await noteLook(world.pool, ines, first + 3 * HOUR + MINUTE)).toBe(first + 5 * MINUTE);
+  });
+});
+
+describe('drafts', () => {
+  it('belong to one person, keep what was said, and end when they are dropped', async () => {
+    const { ines, ravi } = world.people;
+    const id = await beginDraft(world.pool, ines, { address: 'http://a.example/', content: { subject: 'A' }, body: '<p>' }, world.now);
+    await keepDraft(world.pool, ines, id, { subject: 'B' }, world.now + 1000);
+    await keepDraft(world.pool, ravi, id, { subject: 'theirs' }, world.now + 2000);
+    expect(await findDraft(world.pool, ravi, id)).toBeNull();
+    expect(await findDraft(world.pool, ines, id)).toMatchObject({ content: { subject: 'B' }, body: '<p>', updatedAt: world.now + 1000 });
+    expect(await listDrafts(world.pool, ines)).toMatchObject([{ id, body: null }]);
+    await dropDraft(world.pool, ravi, id);
+    expect(await listDrafts(world.pool, ines)).toHaveLength(1);
+    await dropDraft(world.pool, ines, id);
+    expect(await listDrafts(world.pool, ines)).toEqual([]);
+  });
+});
+
+describe('the briefing', () => {
+  it('tells the changes and alerts since a moment, with what they rest on', async () => {
+    await startWatch(world);
+    await world.pass(0);
+    const since = world.now;
+    setPrice(world, 2150);
+    await world.pass(NEXT_LOOK);
+    await world.sendMail();
+    expect(await changesSince(world.pool, since, 10)).toMatchObject([
+      { subject: 'Copper smoker', site: 'Skepwright', alerted: true, field: { label: 'price' } },
+    ]);
+    expect(await alertsSince(world.pool, since, 10)).toMatchObject([{ stillRaised: true, report: 'Pricing, at once' }]);
+    expect(await coverageSince(world.pool, since)).toEqual({ runs: 1, failed: 0, changes: 1, told: 2 });
+    expect(await changesSince(world.pool, world.now, 10)).toEqual([]);
+  });
+});
+
+describe('a watch as its page shows it', () => {
+  it('has its runs, readings, episodes and last body', async () => {
+    const id = await startWatch(world);
+    const beginning = world.now;
+    await world.pass(0);
+    setPrice(world, 2150);
+    await world.pass(NEXT_LOOK);
+    world.standins.world.push('page', 'copper-smoker-large', 'missing');
+    await world.pass(NEXT_LOOK);
+    const runs = await listRuns(world.pool, id, beginning);
+    expect(runs.map((run) => run.outcome)).toEqual(['first', 'changed', 'failed']);
+    expect(runs[2]?.sentence).toContain('404');
+    const watch = await findWatch(world.pool, id);
+    const readings = await listReadings(world.pool, [watch?.series[0]?.id ?? 0], beginning);
+    expect(readings.map((reading) => reading.value)).toMatchObject([{ amount: '24.00' }, { amount: '21.50' }]);
+    expect(await listReadings(world.pool, [watch?.series[0]?.id ?? 0], world.now)).toEqual([]);
+    expect(await listEpisodes(world.pool, id, beginning)).toMatchObject([{ closedAt: null, peak: { amount: '21.50' } }]);
+    expect((await findBody(world.pool, id))?.body).toContain('£21.50');
+    expect(await findTrail(world.pool, id, 1)).toBeNull();
+  });
+
+  it('says with its chain who will not hear, and lists those that are broken', async () => {
+    await startWatch(world, { audiences: [`person:${world.people.tom}`] });
+    await startWatch(world, { slug: 'steel-smoker', condition: null });
+    await world.pass(0);
+    const chains = (await listWatches(world.pool)).map((watch) => chainOf(chainFactsOf(watch, 'en-GB'), world.now, PLACE));
+    expect(chains.map((chain) => firstBroken(chain)?.said ?? 'holds').sort()).toEqual([
+      'Nobody will hear: Tom Aske has not confirmed the address.',
+      'holds',
+    ]);
+  });
+});
+
+describe('editing', () => {
+  const plan = (limit: string, audiences: string[]) => ({
+    definition: { subject: 'Copper smoker', fields: [PRICE] },
+    frequency: { count: 1, unit: 'hour' as const },
+    rule: { condition: fallsBelow(limit), whenAlreadyMet: 'wait' as const },
+    audiences,
+  });
+
+  it('joins the report that tells just these people, and makes one where there is none', async () => {
+    const id = await startWatch(world);
+    await startWatch(world, { slug: 'steel-smoker' });
+    await startWatch(world, { slug: 'mesh-floor', audiences: ['list:1', `person:${world.people.tom}`] });
+    expect(await world.rows('SELECT name FROM report ORDER BY id')).toEqual([
+      { name: 'Pricing, at once' },
+      { name: 'Pricing and Tom Aske, at once' },
+    ]);
+    await inTransaction(world.pool, (db) => editWatch(db, id, 1, plan('22.00', [`person:${world.people.ravi}`]), world.people.ines, world.now));
+    expect((await findWatch(world.pool, id))?.rule).toMatchObject({
+      reports: [{ name: 'Ravi Oduya, at once' }],
+      audiences: [`person:${world.people.ravi}`],
+    });
+    expect(await world.rows('SELECT FROM report_rule WHERE left_at IS NOT NULL')).toHaveLength(1);
+  });
+
+  it('leaves the state of a rule that did not change, and begins one that did anew', async () => {
+    const id = await startWatch(world);
+    await world.pass(0);
+    setPrice(world, 2150);
+    await world.pass(NEXT_LOOK);
+    await inTransaction(world.pool, (db) => editWatch(db, id, 1, plan('22.00', ['list:1']), world.people.ines, world.now));
+    expect(await world.pass(1000)).toMatchObject([{ alerts: 0 }]);
+    expect((await findWatch(world.pool, id))?.rule).toMatchObject({ version: 1, state: 'raised', waiting: false });
+
+    await inTransaction(world.pool, (db) => editWatch(db, id, 2, plan('23.00', ['list:1']), world.people.ines, world.now));
+    expect(await world.rows('SELECT FROM episode WHERE closed_at IS NULL')).toHaveLength(0);
+    await world.pass(1000);
+    expect((await findWatch(world.pool, id))?.rule).toMatchObject({ version: 2, state: 'raised', waiting: true });
+  });
+
+  it('can end the rule: the watch is then only recorded', async () => {
+    const id = await startWatch(world);
+    await world.pass(0);
+    await inTransaction(world.pool, (db) => editWatch(db, id, 1, { ...plan('22.00', []), rule: null }, world.people.ines, world.now));
+    setPrice(world, 1000);
+    expect(await world.pass(1000)).toMatchObject([{ changes: 1, alerts: 0 }]);
+    expect((await findWatch(world.pool, id))?.rule).toBeNull();
+  });
+
+  it('gives a field that is added a baseline of its own', async () => {
+    const id = await startWatch(world);
+    await world.pass(0);
+    const stock = {
+      ...PRICE,
+      key: 'stock',
+      label: 'stock',
+      type: { kind: 'text' as const },
+      locators: [{ way: 'css' as const, selector: '.stock' }],
+    };
+    const wider = { ...plan('22.00', ['list:1']), definition: { subject: 'Copper smoker', fields: [PRICE, stock] } };
+    await inTransaction(world.pool, (db) => editWatch(db, id, 1, wider, world.people.ines, world.now));
+    expect(await world.pass(1000)).toMatchObject([{ outcome: 'read', changes: 0 }]);
+    world.standins.world.push('stock', 'copper-smoker-large', 'out');
+    expect(await world.pass(NEXT_LOOK)).toMatchObject([{ changes: 1 }]);
+  });
+
+  it('asked for while a run is under way is not lost', async () => {
+    const id = await startWatch(world);
+    await world.pass(0);
+    world.now += NEXT_LOOK;
+    const [source] = await claimDue(world.pool, world.now, 60_000, 1);
+    if (source === undefined) throw new Error('nothing was due');
+    const onStep = async (step: string): Promise<void> => {
+      if (step === 'fetched') await inTransaction(world.pool, (db) => askForLook(db, id, world.now + 5));
+    };
+    await runSource({ ...world.services.pipeline, onStep }, source);
+    expect((await findWatch(world.pool, id))?.askedAt).toBe(world.now + 5);
+    expect(await world.pass(10)).toHaveLength(1);
+    expect((await findWatch(world.pool, id))?.askedAt).toBeNull();
+  });
+});
