@@ -1,0 +1,133 @@
+import AxeBuilder from '@axe-core/webdriverjs';
+import { Key } from 'selenium-webdriver';
+import { afterAll, beforeAll, describe, expect, it } from 'vitest';
+import { openBrowser } from '#scripts/system/browser';
+import { inTransaction } from '#server/db/pool';
+import { createWatch } from '#server/db/watches';
+import { Page, startApp, type RunningApp } from '../support/app';
+import { fallsBelow, PRICE } from '../support/world';
+
+let app: RunningApp;
+beforeAll(async () => {
+  app = await startApp();
+  const host = `skepwright.localhost:${app.places.standinsPort}`;
+  for (const [slug, subject] of [
+    ['steel-smoker', 'Stainless smoker'],
+    ['extractor-nine', 'Extractor, nine-frame, electric, with a name that is much longer than any table has room for'],
+    ['nowhere', 'A page that is not there'],
+  ] as const) {
+    const source = { address: `http://${host}/p/${slug}`, host, site: 'Skepwright', mostAtOnce: 4 };
+    const plan = {
+      definition: { subject, fields: [PRICE] },
+      frequency: { count: 1, unit: 'hour' as const },
+      rule: { condition: fallsBelow('1.00'), whenAlreadyMet: 'wait' as const },
+      audiences: ['list:1'],
+    };
+    await inTransaction(app.pool, (db) => createWatch(db, source, plan, 1, Date.now()));
+  }
+  await app.page.go(`${app.web}/watches`);
+  await app.page.reads('The page is not there (404).');
+});
+afterAll(() => app.stop());
+
+const VIEWS = ['/', '/watches', '/watches/1', '/watches/3', '/watches/new', '/outbox'];
+
+async function seriousOn(page: Page): Promise<string[]> {
+  const { violations } = await new AxeBuilder(page.driver).analyze();
+  return violations.filter((each) => each.impact === 'serious' || each.impact === 'critical').map((each) => `${each.id}: ${each.nodes[0]?.html}`);
+}
+
+describe('every view', () => {
+  it('is accessible in the dark', async () => {
+    const { driver, close } = await openBrowser({ width: 1280, height: 800, dark: true });
+    try {
+      const page = new Page(driver);
+      for (const view of VIEWS) {
+        await page.go(app.web + view);
+        await page.find('main');
+        expect([view, await seriousOn(page)]).toEqual([view, []]);
+      }
+      const paper = await driver.executeScript<string>('return getComputedStyle(document.documentElement).backgroundColor');
+      expect(paper).toBe('rgb(29, 26, 23)');
+    } finally {
+      await close();
+    }
+  });
+
+  it('can be used on a narrow screen: the page itself never scrolls sideways', async () => {
+    const { driver, close } = await openBrowser({ width: 500, height: 800 });
+    try {
+      const page = new Page(driver);
+      for (const view of VIEWS) {
+        await page.go(app.web + view);
+        await page.find('main');
+        const wider = await driver.executeScript<number>('return document.documentElement.scrollWidth - document.documentElement.clientWidth');
+        expect([view, wider]).toEqual([view, 0]);
+      }
+    } finally {
+      await close();
+    }
+  });
+
+  it('brings its own fonts', async () => {
+    await app.page.go(app.web);
+    const loaded = await app.page.driver.executeAsyncScript<string[]>(
+      `const done = arguments[0]; document.fonts.ready.then(() => done([...document.fonts].filter((font) => font.status === 'loaded').map((font) => font.family)));`,
+    );
+    expect(loaded.join()).toMatch(/Newsreader/);
+    expect(loaded.join()).toMatch(/Hanken/);
+  });
+});
+
+describe('the keyboard', () => {
+  it('finds a watch: / puts the cursor into the search, and a pasted address finds its watch', async () => {
+    const { page } = app;
+    await page.go(app.web);
+    await page.find('input[type=search]');
+    await page.driver.actions().sendKeys('/').perform();
+    await page.driver
+      .actions()
+      .sendKeys(`${app.site('skepwright')}/p/steel-smoker`, Key.ENTER)
+      .perform();
+    await page.reads('Stainless smoker', '[data-watches]');
+    expect(await page.text('[data-watches]')).not.toContain('Extractor');
+  });
+
+  it('reaches the page past the navigation, and opens and closes what changes a part of the sentence', async () => {
+    const { page } = app;
+    await page.go(`${app.web}/watches/1`);
+    await page.find('[data-part=frequency]');
+    await page.driver.executeScript(`document.querySelector('[data-part=frequency]').focus()`);
+    await page.driver.actions().sendKeys(Key.ENTER).perform();
+    await page.reads('How often to look', '[role=dialog]');
+    await page.driver.actions().sendKeys(Key.ESCAPE).perform();
+    const focused = await page.driver.executeScript<string>('return document.activeElement?.dataset.part ?? ""');
+    expect(focused).toBe('frequency');
+  });
+});
+
+describe('lists', () => {
+  it('say so when nothing fits, with a way back', async () => {
+    const { page } = app;
+    await page.go(`${app.web}/watches?q=honey`);
+    await page.reads('Nothing goes by “honey”.');
+    await page.press('Show all 3');
+    await page.reads('Stainless smoker', '[data-watches]');
+  });
+
+  it('can be narrowed to what is broken', async () => {
+    const { page } = app;
+    await page.go(`${app.web}/watches`);
+    await page.press('Broken 1');
+    await page.reads('A page that is not there', '[data-watches]');
+    expect(await page.text('[data-watches]')).not.toContain('Stainless');
+  });
+
+  it('lead the briefing to what is not read', async () => {
+    const { page } = app;
+    await page.go(app.web);
+    await page.reads('Not reading');
+    await page.press('Skepwright, A page that is not there');
+    await page.reads('The page is not there (404).', 'ol[aria-label="The chain"]');
+  });
+});

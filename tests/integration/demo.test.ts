@@ -1,0 +1,96 @@
+import { mkdtempSync, readdirSync } from 'node:fs';
+import { join } from 'node:path';
+import { afterAll, beforeAll, describe, expect, inject, it } from 'vitest';
+import { replay } from '#demo/replay';
+import { HISTORY } from '#demo/scenario';
+import { readConfig } from '#server/config';
+import { openPool, type Pool } from '#server/db/pool';
+import { prepareDatabase } from '#server/db/prepare';
+import { anyPort } from '#scripts/system/ports';
+import { freshDatabase } from '../support/world';
+
+const END = Date.UTC(2026, 10, 20, 12);
+
+let pool: Pool;
+let runs = 0;
+let shares: number[] = [];
+let mailFolder = '';
+
+beforeAll(async () => {
+  const [standinsPort, smtpPort] = [await anyPort(), await anyPort()];
+  const folder = mkdtempSync(join(inject('scratch'), 'demo-'));
+  const environment = {
+    SHRIKE_DATABASE_URL: await freshDatabase(),
+    SHRIKE_ADMITTED: `*.localhost:${standinsPort}`,
+    SHRIKE_SMTP_PORT: String(smtpPort),
+    SHRIKE_LOG_LEVEL: 'silent',
+  };
+  await prepareDatabase(readConfig(environment));
+  runs = await replay({ environment, standinsPort, smtpPort, standinsFolder: folder }, END, (share) => shares.push(share));
+  pool = openPool(environment.SHRIKE_DATABASE_URL, 2);
+  mailFolder = join(folder, 'mailroom');
+});
+afterAll(() => pool.end());
+
+const one = async (text: string): Promise<number> => Number((await pool.query<{ n: number }>(`SELECT (${text})::int AS n`)).rows[0]?.n);
+
+describe('the history of the demo', () => {
+  it('is made by real runs over four weeks, none of them outside', async () => {
+    expect(runs).toBeGreaterThan(2000);
+    expect(await one('SELECT count(*) FROM run')).toBe(runs);
+    expect(
+      await one(
+        `SELECT count(*) FROM run WHERE started_at < '${new Date(END - HISTORY).toISOString()}' OR started_at > '${new Date(END).toISOString()}'`,
+      ),
+    ).toBe(0);
+    shares = shares.filter((share, at) => at === 0 || share >= (shares[at - 1] ?? 0));
+    expect(shares.at(-1)).toBeGreaterThan(0.9);
+  });
+
+  it('has something to tell: changes, alerts, mails, and watches that are broken', async () => {
+    expect(await one('SELECT count(*) FROM change')).toBeGreaterThan(30);
+    expect(await one('SELECT count(*) FROM alert')).toBeGreaterThan(5);
+    expect(await one('SELECT count(*) FROM watch WHERE problem IS NOT NULL')).toBe(2);
+    expect(readdirSync(mailFolder)).toHaveLength(await one(`SELECT count(*) FROM delivery WHERE state = 'sent'`));
+  });
+
+  it('keeps every promise of the record', async () => {
+    // A change of a watch with a rule on its field has a verdict, with its inputs.
+    expect(
+      await one(`SELECT count(*) FROM change c JOIN rule r ON r.watch_id = c.watch_id JOIN rule_version v ON v.rule_id = r.id AND v.version = r.version
+        WHERE v.definition->'condition'->>'field' = c.field AND NOT EXISTS (SELECT FROM verdict x WHERE x.change_id = c.id AND x.rule_id = r.id)`),
+    ).toBe(0);
+    // Readings of a series follow each other without overlap, and each change is one step between two of them.
+    expect(
+      await one(
+        `SELECT count(*) FROM (SELECT last_seen, lead(first_seen) OVER (PARTITION BY series_id ORDER BY first_seen) AS next FROM reading) r WHERE next <= last_seen`,
+      ),
+    ).toBe(0);
+    expect(await one('SELECT count(*) FROM change')).toBe(await one('SELECT count(*) - count(DISTINCT series_id) FROM reading'));
+    // News has one order without gaps, and an edition reaches from where the one before it ended.
+    expect(await one('SELECT (SELECT last FROM commit_order) - (SELECT count(*) FROM change) - (SELECT count(*) FROM alert)')).toBe(0);
+    expect(
+      await one(
+        `SELECT count(*) FROM (SELECT from_seq, lag(to_seq) OVER (PARTITION BY report_id ORDER BY number) AS before FROM edition) e WHERE before <> from_seq`,
+      ),
+    ).toBe(0);
+    expect(
+      await one(
+        `SELECT count(*) FROM edition_alert x JOIN edition e ON e.id = x.edition_id JOIN alert a ON a.id = x.alert_id WHERE a.seq <= e.from_seq OR a.seq > e.to_seq`,
+      ),
+    ).toBe(0);
+    // A reader's mails of a report are numbered without gaps, and each was accepted once or kept back.
+    expect(
+      await one(
+        `SELECT count(*) FROM (SELECT max(d.number) AS last, count(*) AS n FROM delivery d JOIN edition e ON e.id = d.edition_id GROUP BY report_id, person_id) r WHERE last <> n`,
+      ),
+    ).toBe(0);
+    expect(await one(`SELECT count(*) FROM delivery WHERE state NOT IN ('sent', 'kept back')`)).toBe(0);
+    // An episode is open exactly where its rule stands raised and told.
+    expect(
+      await one(
+        `SELECT count(*) FROM rule_state s WHERE (s.name = 'raised' AND NOT s.waiting) <> EXISTS (SELECT FROM episode e WHERE e.rule_id = s.rule_id AND e.series_id = s.series_id AND e.closed_at IS NULL)`,
+      ),
+    ).toBe(0);
+  });
+});
