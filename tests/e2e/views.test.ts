@@ -101,8 +101,8 @@ describe('the keyboard', () => {
     await page.driver.actions().sendKeys(Key.ENTER).perform();
     await page.reads('How often to look', '[role=dialog]');
     await page.driver.actions().sendKeys(Key.ESCAPE).perform();
-    const focused = await page.driver.executeScript<string>('return document.activeElement?.dataset.part ?? ""');
-    expect(focused).toBe('frequency');
+    const isBack = () => page.driver.executeScript<boolean>('return document.activeElement?.dataset.part === "frequency"');
+    await page.driver.wait(isBack, 5_000, 'the focus did not come back to the sentence');
   });
 });
 
@@ -119,6 +119,7 @@ describe('lists', () => {
     const { page } = app;
     await page.go(`${app.web}/watches`);
     await page.press('Broken 1');
+    await page.reads('Broken', 'nav[aria-label=Show] [aria-current]');
     await page.reads('A page that is not there', '[data-watches]');
     expect(await page.text('[data-watches]')).not.toContain('Stainless');
   });
