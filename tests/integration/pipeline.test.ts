@@ -12,15 +12,7 @@ beforeAll(async () => {
 });
 afterAll(() => world.close());
 
-/** Each test starts with the watches of the one before deleted and the stage as the world made it. */
-beforeEach(async () => {
-  await world.sendMail();
-  await world.pool.query('TRUNCATE source, run, watch, report, draft RESTART IDENTITY CASCADE');
-  world.standins.world.push('forget', null, '');
-  world.standins.room.empty();
-  world.now += DAY;
-  setPrice(world, 2400);
-});
+beforeEach(() => world.clear());
 
 const count = async (table: string) => (await world.rows<{ n: number }>(`SELECT count(*)::int AS n FROM ${table}`))[0]?.n;
 

@@ -18,13 +18,7 @@ beforeAll(async () => {
   world = await openWorld();
 });
 afterAll(() => world.close());
-beforeEach(async () => {
-  await world.sendMail();
-  await world.pool.query('TRUNCATE source, run, watch, report, draft, session RESTART IDENTITY CASCADE');
-  world.standins.world.push('forget', null, '');
-  world.now += DAY;
-  setPrice(world, 2400);
-});
+beforeEach(() => world.clear());
 
 describe('people', () => {
   it('have sessions that run out, known only by a hash of their token', async () => {

@@ -52,6 +52,8 @@ export interface TestWorld {
   sendMail: () => Promise<number>;
   /** Rows of a query. */
   rows: <Row extends pg.QueryResultRow>(text: string, values?: unknown[]) => Promise<Row[]>;
+  /** Begins anew a day later: no watches, the stage as the world made it, the smoker at £24.00. */
+  clear: () => Promise<void>;
   close: () => Promise<void>;
 }
 
@@ -97,6 +99,14 @@ export async function openWorld(settings: Record<string, string> = {}): Promise<
       }
     },
     sendMail: () => post.jobs.drainMail((job) => deliver(post, job.delivery)),
+    clear: async () => {
+      await post.jobs.drainMail((job) => deliver(post, job.delivery));
+      await pool.query('TRUNCATE source, run, watch, report, draft, session RESTART IDENTITY CASCADE');
+      standins.world.push('forget', null, '');
+      standins.room.empty();
+      now += DAY;
+      setPrice({ standins }, 2400);
+    },
     close: async () => {
       await post.jobs.close();
       await services.close();
