@@ -13,7 +13,9 @@ const refuse = (files, patterns, ignores = []) => ({
   rules: { '@typescript-eslint/no-restricted-imports': ['error', { patterns: [leaving, ...patterns] }] },
 });
 
-const PURE = ['big.js', 'css-select', 'domhandler', 'domutils', 'htmlparser2', 'lossless-json'];
+const PURE = [
+  'big.js', 'css-select', 'domhandler', 'domutils', 'fontoxpath', 'htmlparser2', 'jsep', 'json-p3', 'lossless-json', 'luxon', 'papaparse', 're2js', 'slimdom',
+]; // prettier-ignore
 const pureOnly = {
   regex: `^(?!\\.{1,2}/|(${PURE.map((name) => name.replace('.', '\\.')).join('|')})$)`,
   message: 'core imports core and a few pure packages alone.',

@@ -2,8 +2,9 @@ import { spawn, type ChildProcess } from 'node:child_process';
 import { chmodSync, mkdtempSync, rmSync } from 'node:fs';
 import { join } from 'node:path';
 import { once } from 'node:events';
-import { parseHtml } from '#core/read/html';
-import { readPage } from '#core/read/read';
+import { openBody } from '#core/read/body';
+import { pageDefinition } from '#core/read/definition';
+import { readBody } from '#core/read/read';
 import { money } from '#core/value/parse';
 import { readConfig } from '#server/config';
 import { addPerson } from '#server/db/people';
@@ -34,20 +35,17 @@ const HOUR = 3_600_000;
 
 const say = (line: string) => process.stdout.write(`${line}\n`);
 
-const DEFINITION = {
-  subject: 'Copper smoker',
-  fields: [
-    {
-      key: 'price',
-      label: 'price',
-      type: { kind: 'money' as const, currency: 'GBP' },
-      mode: 'stepwise' as const,
-      polarity: 'up is good' as const,
-      locale: null,
-      locators: [{ way: 'structured' as const, type: 'Product', path: 'offers.price' }],
-    },
-  ],
-};
+const DEFINITION = pageDefinition('Copper smoker', [
+  {
+    key: 'price',
+    label: 'price',
+    type: { kind: 'money', currency: 'GBP' },
+    mode: 'stepwise',
+    polarity: 'up is good',
+    locale: null,
+    locators: [{ way: 'structured', type: 'Product', path: 'offers.price' }],
+  },
+]);
 
 const addressOf = (port: number, source: number) => `http://127.0.0.1:${port}/p/${source}`;
 
@@ -69,8 +67,9 @@ function floor(fetcher: Fetcher, port: number): Promise<number> {
   return inLanes(SOURCES, async (source) => {
     const fetched = await fetcher.fetch({ address: addressOf(port, source) });
     if (!fetched.ok || fetched.value.kind !== 'page') throw new Error('the page did not come');
-    const [record] = readPage(parseHtml(fetched.value.body()), DEFINITION);
-    if (!record?.fields[0]?.outcome.ok) throw new Error('the page was not read');
+    const body = openBody(fetched.value.body(), 'html', START);
+    const read = body.ok ? readBody(body.value, DEFINITION, { address: null, latest: () => undefined }) : body;
+    if (!read.ok || !read.value.records[0]?.fields[0]?.outcome.ok) throw new Error('the page was not read');
   });
 }
 

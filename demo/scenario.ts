@@ -1,5 +1,5 @@
 import type { Condition, RuleDefinition } from '#core/judge/rule';
-import type { Field, WatchDefinition } from '#core/read/definition';
+import { pageDefinition, type Field } from '#core/read/definition';
 import { money } from '#core/value/parse';
 import { DAY, HOUR, type Instant, type Interval } from '#core/when/interval';
 import { addList, addPerson } from '#server/db/people';
@@ -110,7 +110,7 @@ function sourceOf(slug: string, port: number, mostAtOnce: number) {
 }
 
 function planOf(planned: Planned, audience: Audience) {
-  const definition: WatchDefinition = { subject: findItem(planned.slug)?.name ?? planned.slug, fields: planned.fields };
+  const definition = pageDefinition(findItem(planned.slug)?.name ?? planned.slug, planned.fields);
   const rule: RuleDefinition | null = planned.condition === null ? null : { condition: planned.condition, whenAlreadyMet: 'wait' };
   return { definition, frequency: planned.frequency, rule, audiences: planned.tell.map((who) => audience[who]) };
 }

@@ -1,3 +1,4 @@
+import { randomBytes } from 'node:crypto';
 import { existsSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { replay } from '#demo/replay';
@@ -53,6 +54,7 @@ async function main(): Promise<void> {
     logFolder: join(folder, 'logs'),
     signInAs: ANALYST,
     build: buildFolder('demo'),
+    secretKey: ownKey(),
   };
   const applied = await prepareDatabase(readConfig({ ...environmentOf(places), SHRIKE_LOG_LEVEL: 'warn' }));
   if (applied.length > 0) say(`Migrated the database (${applied.join(', ')}).`);
@@ -65,6 +67,13 @@ async function main(): Promise<void> {
   await untilAnswers(`http://127.0.0.1:${ports.web}/healthz`, (response) => response.ok, running);
   tell(ports);
   for (const program of running) program.child.once('exit', () => void endedByItself(program));
+}
+
+/** The key that this demo seals secrets with, made once and kept beside its database. */
+function ownKey(): string {
+  const file = join(folder, 'secret-key');
+  if (!existsSync(file)) writeFileSync(file, randomBytes(32).toString('hex'), { mode: 0o600 });
+  return readFileSync(file, 'utf8');
 }
 
 function refuseSecond(): void {

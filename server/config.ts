@@ -27,6 +27,11 @@ export interface Config {
   jobExpirySeconds: number;
   jobSweepSeconds: number;
   logLevel: string;
+  secretKey: string | null;
+  browser: string;
+  rendersAtOnce: number;
+  renderTimeoutMs: number;
+  picturesKept: number;
 }
 
 interface Variable {
@@ -83,6 +88,11 @@ const VARIABLES: Record<keyof Config, Variable> = {
   mailGiveUpMs: { variable: 'SHRIKE_MAIL_GIVE_UP_MS', schema: whole(5 * 86_400_000) },
   jobExpirySeconds: { variable: 'SHRIKE_JOB_EXPIRY_SECONDS', schema: whole(60) },
   jobSweepSeconds: { variable: 'SHRIKE_JOB_SWEEP_SECONDS', schema: whole(15) },
+  secretKey: { variable: 'SHRIKE_SECRET_KEY', schema: Joi.string().min(8).allow(null).default(null) },
+  browser: { variable: 'SHRIKE_BROWSER', schema: Joi.string().default('/usr/bin/chromium') },
+  rendersAtOnce: { variable: 'SHRIKE_RENDERS_AT_ONCE', schema: whole(2) },
+  renderTimeoutMs: { variable: 'SHRIKE_RENDER_TIMEOUT_MS', schema: whole(45_000) },
+  picturesKept: { variable: 'SHRIKE_PICTURES_KEPT', schema: whole(40) },
   logLevel: { variable: 'SHRIKE_LOG_LEVEL', schema: Joi.string().valid('trace', 'debug', 'info', 'warn', 'error', 'silent').default('info') },
 };
 

@@ -3,9 +3,16 @@ import { join } from 'node:path';
 import express from 'express';
 import { mailRoomPages } from './mailroom/pages';
 import { MailRoom } from './mailroom/room';
-import { skepwright } from './skepwright/shop';
+import { webshop } from './metrics/webshop';
+import { bulletin, carrier, forage, supplier } from './notices/notices';
+import { gateway } from './sensors/gateway';
+import { combeLarder } from './shops/combe-larder';
+import { heatherlow } from './shops/heatherlow';
+import { imkerhaus } from './shops/imkerhaus';
+import { nectarineRow } from './shops/nectarine-row';
+import { skepwright } from './shops/skepwright';
 import { stage } from './stage/stage';
-import { World } from './world/world';
+import { World, type Site } from './world/world';
 
 /** The stand-ins, running. */
 export interface Standins {
@@ -20,15 +27,30 @@ export async function startStandins(options: { port: number; smtpPort: number; f
   const world = new World(options.clock, join(options.folder, 'pushes.json'));
   const room = await MailRoom.open(join(options.folder, 'mailroom'), world, options.smtpPort);
   const addressOf = (name: string) => `http://${name}.localhost:${options.port}`;
-  const sites = { skepwright: skepwright(world), mailroom: mailRoomPages(room), stage: stage(world, addressOf) };
+  const sites: Record<Site, express.Router> = {
+    skepwright: skepwright(world),
+    'combe-larder': combeLarder(world),
+    'nectarine-row': nectarineRow(world),
+    imkerhaus: imkerhaus(world),
+    heatherlow: heatherlow(world),
+    bulletin: bulletin(world),
+    carrier: carrier(world),
+    supplier: supplier(world),
+    forage: forage(world),
+    webshop: webshop(world),
+    gateway: gateway(world),
+  };
+  const tools = { mailroom: mailRoomPages(room), stage: stage(world, addressOf) };
 
   const app = express();
   app.disable('x-powered-by');
   app.set('etag', false);
   app.use((request, response, next) => {
-    const site = sites[request.hostname.split('.')[0] as keyof typeof sites];
-    if (site === undefined) response.redirect(302, addressOf('stage'));
-    else site(request, response, next);
+    const name = request.hostname.split('.')[0] ?? '';
+    const site = sites[name as Site] as express.Router | undefined;
+    if (site !== undefined) behave(world, name as Site, response, () => site(request, response, () => nothingHere(response)));
+    else if (name in tools) tools[name as keyof typeof tools](request, response, next);
+    else response.redirect(302, addressOf('stage'));
   });
   const server = await listen(app, options.port);
   const close = async () => {
@@ -37,6 +59,20 @@ export async function startStandins(options: { port: number; smtpPort: number; f
     await room.close();
   };
   return { world, room, port: options.port, close };
+}
+
+const SLOW_MS = 4_000;
+const RETRY_AFTER_SECONDS = 120;
+
+/** A site answers late, or asks to slow down, when the stage wants it to. */
+function behave(world: World, site: Site, response: express.Response, answer: () => void): void {
+  const { speed } = world.conduct(null, site);
+  if (speed === 'asks to slow down') response.status(429).set('retry-after', String(RETRY_AFTER_SECONDS)).type('text').send('Not so fast, please.');
+  else setTimeout(answer, speed === 'slow' ? SLOW_MS : 0);
+}
+
+function nothingHere(response: express.Response): void {
+  response.status(404).type('html').send('<!doctype html><title>Not here</title><h1>We cannot find that page</h1>');
 }
 
 function listen(app: express.Express, port: number): Promise<Server> {

@@ -1,16 +1,19 @@
-import { isTag, isText, type AnyNode, type Element } from 'domhandler';
-import { CURRENCY_MARKS } from '../value/currency';
+import { fail, ok, type Result } from '../result';
 import { foldText } from '../value/parse';
 import type { Value } from '../value/value';
-import type { FieldType } from './definition';
-import { isHidden, pageFacts, selectElements, visibleText, type Document } from './html';
-import { describeStructured, type Locator } from './locator';
-import { parseAs } from './read';
+import { shapedElements } from './block';
+import { AVAILABILITY, type FieldType } from './definition';
+import { describeStructured } from './describe';
+import { selectElements, visibleText, pageFacts, type Document, type Element } from './html';
+import { isStruck, labelFor } from './label';
+import { placesOf, type Locator } from './locator';
+import { locatorsFor, typeOfText } from './pick';
 import { structuredLeaves, type StructuredLeaf } from './structured';
+import { parseAs, type Typing } from './typed';
 
-/** Something on the page that could be watched, with where it was found. */
+/** Something on the page that could be watched, with the independent ways that find it. */
 export interface Candidate {
-  locator: Locator;
+  locators: Locator[];
   type: FieldType;
   label: string;
   where: string;
@@ -21,13 +24,13 @@ export interface Candidate {
 
 const MOST_VISIBLE = 40;
 const WORTH_WATCHING = /(^|\.)(price|lowPrice|highPrice|availability|ratingValue|reviewCount|inventoryLevel\.value|name|sku)$/;
-const PRICE_HINT = /\d/;
-const MARK = new RegExp(CURRENCY_MARKS, 'u');
-const SHORT = 60;
 
 /** The values of a page that can be read out of the box: its structured data first, then its visible prices. */
 export function candidates(document: Document): Candidate[] {
-  return [...structuredCandidates(document), ...visiblePrices(document)];
+  const structured = structuredCandidates(document);
+  const known = structured.map((each) => JSON.stringify(each.locators[0]));
+  const visible = visiblePrices(document).filter((each) => !each.locators.some((locator) => known.includes(JSON.stringify(locator))));
+  return [...structured, ...visible];
 }
 
 function structuredCandidates(document: Document): Candidate[] {
@@ -37,20 +40,32 @@ function structuredCandidates(document: Document): Candidate[] {
     const same = leaves.filter((other) => samePlace(leaf, other));
     return leaves.findIndex((other) => samePlace(leaf, other)) === at && same.every((other) => other.text === leaf.text);
   });
-  return single.flatMap(structuredCandidate).sort(pricesFirst);
+  return single.flatMap((leaf) => structuredCandidate(document, leaf)).sort(pricesFirst);
 }
 
-function structuredCandidate(leaf: StructuredLeaf): Candidate[] {
+function structuredCandidate(document: Document, leaf: StructuredLeaf): Candidate[] {
   const property = leaf.path.split('.').at(-1) ?? leaf.path;
   const type = structuredType(property, leaf);
-  const parsed = parseAs(type, leaf, 'en');
+  const parsed = parseAs(type, leaf, { locale: 'en', address: null });
   if (!parsed.ok) return [];
-  const locator: Locator = { way: 'structured', type: leaf.type, path: leaf.path };
-  return [{ locator, type, label: labelOf(property), where: describeStructured(leaf), text: leaf.text, ...parsed.value }];
+  const own: Locator = { way: 'structured', type: leaf.type, path: leaf.path };
+  const seen = type.kind === 'money' ? visibleTwin(document, own, type) : [];
+  return [{ locators: [own, ...seen], type, label: labelOf(property), where: describeStructured(leaf), text: leaf.text, ...parsed.value }];
+}
+
+/** The ways to the price in sight that says the same as a property: it is found by both, and both must agree. */
+function visibleTwin(document: Document, own: Locator, type: FieldType): Locator[] {
+  for (const element of shapedElements(document, 'money')) {
+    if (isStruck(element)) continue;
+    const ways = locatorsFor(document, element, type);
+    if (ways.some((way) => JSON.stringify(way) === JSON.stringify(own))) return ways.filter((way) => way.way !== 'structured');
+  }
+  return [];
 }
 
 function structuredType(property: string, leaf: StructuredLeaf): FieldType {
   if (/price$/i.test(property)) return { kind: 'money', currency: leaf.currency };
+  if (property === 'availability') return { kind: 'state', states: AVAILABILITY };
   return /^(ratingValue|reviewCount|value)$/.test(property) ? { kind: 'number' } : { kind: 'text' };
 }
 
@@ -63,121 +78,64 @@ function pricesFirst(a: Candidate, b: Candidate): number {
   return Number(b.value.kind === 'money') - Number(a.value.kind === 'money');
 }
 
-/** Prices in visible text, each with a selector that finds only that place. */
+/** Prices in visible text, each with the ways that find only that place. */
 function visiblePrices(document: Document): Candidate[] {
-  const locale = pageFacts(document).locale;
+  const typing = typingOf(document);
   const found: Candidate[] = [];
-  for (const element of priceElements(document)) {
-    const text = visibleText(element);
-    const type: FieldType = { kind: 'money', currency: null };
-    const parsed = parseAs(type, { text, currency: null }, locale);
-    const selector = parsed.ok ? selectorFor(document, element) : null;
-    if (!parsed.ok || selector === null) continue;
-    found.push({ locator: { way: 'css', selector }, type, label: 'price', where: selector, text, ...parsed.value });
+  for (const element of shapedElements(document, 'money')) {
+    const candidate = candidateAt(document, element, typing, { kind: 'money', currency: null });
+    if (candidate.ok) found.push(candidate.value);
     if (found.length === MOST_VISIBLE) break;
   }
   return found;
 }
 
-/** The smallest visible elements whose own short text shows a currency beside a number. */
-function priceElements(document: Document): Element[] {
-  const smallest: Element[] = [];
-  const visit = (node: AnyNode): boolean => {
-    if (!isTag(node) || isHidden(node)) return false;
-    const inner = node.children.map(visit).some(Boolean);
-    if (inner || !hasText(node)) return inner;
-    const text = visibleText(node);
-    const shows = text.length <= SHORT && PRICE_HINT.test(text) && MARK.test(text);
-    if (shows) smallest.push(node);
-    return shows;
-  };
-  document.children.forEach(visit);
-  return smallest;
+const typingOf = (document: Document): Typing => ({ locale: pageFacts(document).locale, address: null });
+
+/** A picked element as something to watch. Without a type, the one that its text suggests. The error is why it cannot be read so. */
+export function candidateAt(document: Document, element: Element, typing: Typing, wanted: FieldType | null): Result<Candidate, string> {
+  const text = visibleText(element);
+  const parses = (type: FieldType) => parseAs(type, { text, currency: null }, typing).ok;
+  const guessed = wanted ?? typeOfText(text, parses);
+  const parsed = parseAs(guessed, { text, currency: null }, typing);
+  if (!parsed.ok) return fail(parsed.error);
+  const type = guessed.kind === 'money' && parsed.value.value.kind === 'money' ? { ...guessed, currency: parsed.value.value.currency } : guessed;
+  const locators = locatorsFor(document, element, type);
+  const place = locators.at(-1);
+  if (place === undefined) return fail('no way finds it alone');
+  const label = labelFor(document, element)?.toLowerCase() ?? (type.kind === 'money' ? 'price' : 'value');
+  return ok({ locators, type, label, where: place.way === 'css' ? place.selector : '', text, ...parsed.value });
 }
 
-function hasText(element: Element): boolean {
-  return element.children.some((child) => isText(child) || isTag(child));
-}
-
-const GENERATED = /\d{3,}|^(css|sc|jsx|_)[-_]|[A-Za-z]\d[A-Za-z\d]{3,}/;
-const NAMING = ['itemprop', 'data-testid', 'data-price', 'data-role', 'data-field'];
-
-/** A CSS selector that matches this element alone: by id, by a naming attribute, by class, else by its place. */
-function selectorFor(document: Document, element: Element): string | null {
-  for (const selector of [...ownSelectors(element), ...belowNamed(element), placeOf(element)]) {
-    if (isOnly(document, selector, element)) return selector;
-  }
-  return null;
-}
-
-/** The element by its own names below each named ancestor, the nearest first. */
-function belowNamed(element: Element): string[] {
-  const below = [...ownSelectors(element), element.name];
-  const found: string[] = [];
-  for (let parent = parentElement(element); parent !== null; parent = parentElement(parent)) {
-    for (const above of ownSelectors(parent)) found.push(...below.map((own) => `${above} ${own}`));
-  }
-  return found;
-}
-
-function* ownSelectors(element: Element): Generator<string> {
-  const { id, class: classes = '' } = element.attribs;
-  if (id !== undefined && /^[A-Za-z][\w-]*$/.test(id) && !GENERATED.test(id)) yield `#${id}`;
-  for (const name of NAMING) {
-    const value = element.attribs[name];
-    if (value !== undefined && /^[\w-]+$/.test(value) && !PRICE_HINT.test(value)) yield `${element.name}[${name}="${value}"]`;
-  }
-  for (const name of classes.split(/\s+/)) {
-    if (/^[A-Za-z][\w-]*$/.test(name) && !GENERATED.test(name)) yield `.${name}`;
-  }
-}
-
-function placeOf(element: Element): string {
-  const steps: string[] = [];
-  for (let at: Element | null = element; at !== null; at = parentElement(at)) {
-    const siblings = (at.parent?.children ?? []).filter((each): each is Element => isTag(each) && each.name === at?.name);
-    steps.unshift(siblings.length > 1 ? `${at.name}:nth-of-type(${siblings.indexOf(at) + 1})` : at.name);
-  }
-  return steps.join(' > ');
-}
-
-function parentElement(element: Element): Element | null {
-  return element.parent !== null && isTag(element.parent as AnyNode) ? (element.parent as Element) : null;
-}
-
-function isOnly(document: Document, selector: string, element: Element): boolean {
-  const found = selectElements(document, selector);
-  return found.ok && found.value.length === 1 && found.value[0] === element;
-}
-
-/** What a selector finds on a page, as it would be read. */
-export interface SelectorTrial {
+/** What a locator finds on a page, as it would be read. */
+export interface LocatorTrial {
   count: number;
-  /** The first few texts, each with the price or number read from it, or null. */
+  /** The first few texts, each with the value read from it, or null. */
   samples: { text: string; value: Value | null; byLocale: boolean }[];
   /** When nothing matched: the same word as a class or an id, if that matches. */
   suggestion: { selector: string; count: number } | null;
-  /** Set when it is no CSS selector. */
+  /** Set when it cannot be used. */
   problem: string | null;
 }
 
 const SAMPLES = 8;
 
-/** Tries a selector of the analyst's own; one that matches nothing is tried as a class and as an id. */
-export function trySelector(document: Document, selector: string, type: FieldType): SelectorTrial {
-  const found = selectElements(document, selector);
-  const suggestion = !found.ok || found.value.length === 0 ? suggestSelector(document, selector) : null;
-  if (!found.ok) return { count: 0, samples: [], suggestion, problem: found.error };
-  const locale = pageFacts(document).locale;
-  const samples = found.value.slice(0, SAMPLES).map((element) => {
-    const text = visibleText(element);
-    const parsed = parseAs(type, { text, currency: null }, locale);
+/** Tries a locator of the analyst's own; a selector that matches nothing is tried as a class and as an id. */
+export function tryLocator(document: Document, locator: Locator, type: FieldType): LocatorTrial {
+  const found = placesOf(document, locator);
+  const empty = !found.ok || found.value.length === 0;
+  const suggestion = empty && locator.way === 'css' ? suggestSelector(document, locator.selector) : null;
+  if (!found.ok)
+    return { count: 0, samples: [], suggestion, problem: 'detail' in found.error ? found.error.detail : 'This cannot be looked for on a page.' };
+  const typing = typingOf(document);
+  const samples = found.value.slice(0, SAMPLES).map(({ text, currency }) => {
+    const parsed = parseAs(type, { text, currency }, typing);
     return parsed.ok ? { text, ...parsed.value } : { text, value: null, byLocale: false };
   });
   return { count: found.value.length, samples, suggestion, problem: null };
 }
 
-function suggestSelector(document: Document, selector: string): SelectorTrial['suggestion'] {
+function suggestSelector(document: Document, selector: string): LocatorTrial['suggestion'] {
   const word = foldText(selector).replace(/^[.#]/, '');
   if (!/^[A-Za-z_][\w-]*$/.test(word)) return null;
   for (const attempt of [`.${word}`, `#${word}`]) {

@@ -1,8 +1,36 @@
 import type { Polarity } from '../value/value';
+import type { Guard } from './guard';
 import type { Locator } from './locator';
 
-/** What kind of value a field holds, with the currency to assume where the page shows none. */
-export type FieldType = { kind: 'money'; currency: string | null } | { kind: 'number' } | { kind: 'text' };
+/** A state with the phrases that a source says it in; the first phrase that fits decides. */
+export interface NamedState {
+  name: string;
+  phrases: string[];
+}
+
+/** What kind of value a field holds, and what reading it needs to know beside the text. */
+export type FieldType =
+  /** With the currency to assume where the source shows none. */
+  | { kind: 'money'; currency: string | null }
+  /** With the unit to assume; `increase` reads a running counter as what was added since the last run. */
+  | { kind: 'number'; unit?: string | null; increase?: boolean }
+  /** With patterns (RE2 syntax) whose matches are taken out before texts are compared. */
+  | { kind: 'text'; masks?: string[] }
+  /** Yes and no by the phrases that say so. */
+  | { kind: 'flag'; yes: string[]; no: string[] }
+  /** Whether a phrase stands in the visible text of the place. */
+  | { kind: 'phrase'; phrase: string }
+  | { kind: 'state'; states: NamedState[] }
+  /** On a scale, the best first. */
+  | { kind: 'grade'; scale: string[] }
+  /** With the zone to read times in that state none. */
+  | { kind: 'moment'; zone?: string }
+  | { kind: 'link' }
+  | { kind: 'picture' }
+  /** As the source types it: a number with its unit, yes or no, or a text. */
+  | { kind: 'stated' }
+  /** Worked out from the record's other fields, and from other watches by name. */
+  | { kind: 'computed'; formula: string };
 
 /** One typed property of a record. */
 export interface Field {
@@ -17,11 +45,52 @@ export interface Field {
   /** BCP 47 tag that overrides the page's; null: as the page states. */
   locale: string | null;
   locators: Locator[];
+  /** Phrases of the record's visible text that say the value is missing on purpose: then 'not found' reads as absent. */
+  absentWhen?: string[];
 }
 
-/** How a watch reads a page: one record a page, with these fields. */
+/** Where records come from in a body, and how they are told apart. */
+export type RecordSource =
+  | { from: 'page' }
+  /** Each element that this CSS selector matches; fields are looked for inside it. */
+  | { from: 'rows'; rows: string }
+  /** Each value that this JSONPath finds (RFC 9535). */
+  | { from: 'json'; path: string }
+  | { from: 'csv' }
+  /** Each node that this XPath finds. */
+  | { from: 'xml'; path: string }
+  | { from: 'feed' }
+  /** Each labelled sample; of one metric, where one is named. */
+  | { from: 'metrics'; family: string | null }
+  | { from: 'senml' };
+
+/** How a watch reads a body. */
 export interface WatchDefinition {
   /** What is followed, as she names it: "Copper smoker". */
   subject: string;
+  records: RecordSource;
+  /** The fields whose values together identify a record; empty where the source itself does (a page, a point, a feed's item). */
+  identity: string[];
+  /** The field that names one variant among records that share the rest of their identity. */
+  variant: string | null;
+  /** The identities she chose, or null for all that there are. */
+  chosen: string[] | null;
+  /** Identities she was offered and left out. */
+  leftOut: string[];
   fields: Field[];
+  guards: Guard[];
 }
+
+/** A definition of one record a page, without guards. */
+export function pageDefinition(subject: string, fields: Field[], guards: Guard[] = []): WatchDefinition {
+  return { subject, records: { from: 'page' }, identity: [], variant: null, chosen: null, leftOut: [], fields, guards };
+}
+
+/** The states that shops say an offer is in, ready to use (schema.org/ItemAvailability, and what shops write). */
+export const AVAILABILITY: NamedState[] = [
+  { name: 'sold out', phrases: ['outofstock', 'soldout', 'sold out', 'out of stock', 'currently unavailable', 'unavailable', 'none left', 'ausverkauft', 'nicht verfügbar', 'nicht lieferbar', 'épuisé', 'slutsåld'] },
+  { name: 'discontinued', phrases: ['discontinued', 'no longer available', 'no longer sold', 'nicht mehr im sortiment'] },
+  { name: 'to order', phrases: ['preorder', 'pre-order', 'backorder', 'back order', 'made to order', 'vorbestellbar', 'auf bestellung'] },
+  { name: 'few left', phrases: ['limitedavailability', 'few left', 'low stock', 'only', 'last ones', 'nur noch'] },
+  { name: 'in stock', phrases: ['instock', 'in stock', 'instoreonly', 'onlineonly', 'available', 'ready to send', 'auf lager', 'lieferbar', 'sofort verfügbar', 'en stock', 'i lager'] },
+]; // prettier-ignore

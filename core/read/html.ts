@@ -23,11 +23,11 @@ export function parseHtml(body: string): Document {
 }
 
 /** Every element a CSS selector matches, in document order; the error is the reason a selector is not valid. */
-export function selectElements(document: Document, selector: string): Result<Element[], string> {
+export function selectElements(scope: Document | Element, selector: string): Result<Element[], string> {
   const checked = checkSelector(selector);
   if (!checked.ok) return checked;
   try {
-    return ok(selectAll<AnyNode, Element>(checked.value, document));
+    return ok(selectAll<AnyNode, Element>(checked.value, scope));
   } catch (error) {
     return fail(reasonOf(error));
   }
@@ -50,7 +50,12 @@ function reasonOf(error: unknown): string {
   return error instanceof Error ? error.message : 'This is not a CSS selector.';
 }
 
-/** Whether an element, by its own attributes, is kept from view: `hidden`, `aria-hidden`, or inline `display: none`. */
+/** True for a whole page, false for an element of it. */
+export function isDocument(scope: Document | Element): scope is Document {
+  return scope.type === 'root';
+}
+
+/** Whether an element, by its own attributes, is kept from view: `hidden` or inline `display: none`. */
 export function isHidden(element: Element): boolean {
   if (UNSEEN.has(element.name)) return true;
   if (element.attribs.hidden !== undefined) return true;

@@ -1,5 +1,11 @@
 import { fail, ok, type Result } from '../result';
-import { selectElements, visibleText, type Document } from './html';
+import { foldText } from '../value/parse';
+import { locateInBlock } from './block';
+import type { Found, LocateProblem } from './found';
+import { queryXml, textOfNode, toDom } from './formats/xml';
+import { isDocument, selectElements, visibleText, type Document, type Element } from './html';
+import { elementsBeside } from './label';
+import { capturesOf, compilePattern } from './pattern';
 import { structuredLeaves } from './structured';
 
 /** By a CSS selector (W3C Selectors Level 4, as css-select implements it). */
@@ -8,54 +14,173 @@ interface CssLocator {
   selector: string;
 }
 
-/** By meaning: a property of a schema.org node in the page's JSON-LD. */
+/** By an XPath 3.1. */
+interface XPathLocator {
+  way: 'xpath';
+  path: string;
+}
+
+/** By the label it stands beside. */
+interface LabelLocator {
+  way: 'label';
+  label: string;
+}
+
+/** By its shape in the block under a heading: the nth price after it that is not struck out. */
+export interface BlockLocator {
+  way: 'block';
+  heading: string;
+  shape: 'money' | 'number';
+  nth: number;
+}
+
+/** By meaning: a property of a schema.org item in the page's JSON-LD or microdata. */
 interface StructuredLocator {
   way: 'structured';
   type: string;
   path: string;
 }
 
-/** How a field is found in a body. */
-export type Locator = CssLocator | StructuredLocator;
-
-/** The text found at a place, with the currency stated beside it, where one is. */
-export interface Found {
-  text: string;
-  currency: string | null;
+/** By a pattern (RE2 syntax) with a capture, in visible text. */
+interface PatternLocator {
+  way: 'pattern';
+  pattern: string;
 }
 
-/** Why a locator gives no text. */
-export type LocateProblem = { reason: 'no match' } | { reason: 'several matches'; count: number } | { reason: 'bad selector'; detail: string };
+/** By a JSONPath (RFC 9535) from the record. */
+interface PathLocator {
+  way: 'path';
+  path: string;
+}
+
+/** By the head of its column in a table. */
+interface ColumnLocator {
+  way: 'column';
+  column: string;
+}
+
+/** By the name a format gives it: the title of a feed's item, the value or a label of a sample. */
+interface PartLocator {
+  way: 'part';
+  part: string;
+}
+
+/** How a field is found in a body or in one of its records. */
+export type Locator =
+  CssLocator | XPathLocator | LabelLocator | BlockLocator | StructuredLocator | PatternLocator | PathLocator | ColumnLocator | PartLocator;
+
+/** Where in a page a locator looks: the whole of it, or one record's element. */
+export type Scope = Document | Element;
+
+/** An element with the text that is read there. */
+export interface PlaceFound extends Found {
+  /** Null where the text is no element's own: structured data, a pattern. */
+  element: Element | null;
+}
+
+/** Every place in a scope that a locator points at. */
+export function placesOf(scope: Scope, locator: Locator): Result<PlaceFound[], LocateProblem> {
+  switch (locator.way) {
+    case 'css':
+      return byCss(scope, locator.selector);
+    case 'xpath':
+      return byXPath(scope, locator.path);
+    case 'label':
+      return ok(elementsBeside(scope, locator.label).map((each) => ({ ...each, currency: null })));
+    case 'block':
+      return ok(locateInBlock(scope, locator).map(placeOf));
+    case 'structured':
+      return ok(
+        structuredLeaves(scope)
+          .filter((leaf) => leaf.type === locator.type && leaf.path === locator.path)
+          .map(({ text, currency, element }) => ({ text, currency, element })),
+      );
+    case 'pattern':
+      return byPattern(scope, locator.pattern);
+    case 'column':
+      return ok(byColumn(scope, locator.column));
+    case 'path':
+    case 'part':
+      return fail({ reason: 'not here' });
+  }
+}
 
 /** Finds the one text a locator points at. Several places with the same text count as one. */
-export function locate(document: Document, locator: Locator): Result<Found, LocateProblem> {
-  return locator.way === 'css' ? locateByCss(document, locator.selector) : locateByMeaning(document, locator);
-}
-
-function locateByCss(document: Document, selector: string): Result<Found, LocateProblem> {
-  const elements = selectElements(document, selector);
-  if (!elements.ok) return fail({ reason: 'bad selector', detail: elements.error });
-  return onlyOne(elements.value.map((element) => ({ text: visibleText(element), currency: null })));
-}
-
-function locateByMeaning(document: Document, locator: StructuredLocator): Result<Found, LocateProblem> {
-  const leaves = structuredLeaves(document);
-  return onlyOne(leaves.filter((leaf) => leaf.type === locator.type && leaf.path === locator.path));
-}
-
-function onlyOne(found: Found[]): Result<Found, LocateProblem> {
-  const [first] = found;
+export function locate(scope: Scope, locator: Locator): Result<Found, LocateProblem> {
+  const places = placesOf(scope, locator);
+  if (!places.ok) return places;
+  const [first] = places.value;
   if (first === undefined) return fail({ reason: 'no match' });
-  const agree = found.every((each) => each.text === first.text && each.currency === first.currency);
-  return agree ? ok({ text: first.text, currency: first.currency }) : fail({ reason: 'several matches', count: found.length });
+  const agree = places.value.every((each) => each.text === first.text && each.currency === first.currency);
+  return agree ? ok({ text: first.text, currency: first.currency }) : fail({ reason: 'several matches', count: places.value.length });
 }
 
-/** A locator in plain words: where it looks. */
-export function describeLocator(locator: Locator): string {
-  return locator.way === 'css' ? `CSS ${locator.selector}` : `structured data, ${describeStructured(locator)}`;
+function placeOf(element: Element): PlaceFound {
+  return { element, text: textAt(element), currency: null };
 }
 
-/** `Product › offers › price` for a place in structured data. */
-export function describeStructured(place: { type: string; path: string }): string {
-  return [place.type, ...place.path.split('.')].join(' › ');
+/** What is read at an element: what a form field holds, what a picture or link leads to where it shows no text, else its text. */
+function textAt(element: Element): string {
+  const text = visibleText(element);
+  if (text !== '') return text;
+  const { name, attribs } = element;
+  if (name === 'input' || name === 'meta') return foldText(attribs.value ?? attribs.content ?? '');
+  return name === 'img' ? foldText(attribs.alt ?? '') : '';
+}
+
+function byCss(scope: Scope, selector: string): Result<PlaceFound[], LocateProblem> {
+  const elements = selectElements(scope, selector);
+  return elements.ok ? ok(elements.value.map(placeOf)) : fail({ reason: 'bad selector', detail: elements.error });
+}
+
+function byXPath(scope: Scope, path: string): Result<PlaceFound[], LocateProblem> {
+  const document = isDocument(scope) ? scope : documentOf(scope);
+  const dom = toDom(document);
+  const nodes = dom.ok ? queryXml(dom.value, path) : dom;
+  if (!nodes.ok) return fail({ reason: 'bad selector', detail: nodes.error });
+  return ok(nodes.value.map((node) => ({ text: foldText(textOfNode(node)), currency: null, element: null })));
+}
+
+function documentOf(element: Element): Document {
+  let at = element as Element | Document;
+  while (at.parent !== null) at = at.parent as Element | Document;
+  return at as Document;
+}
+
+const MOST_CAPTURES = 20;
+
+function byPattern(scope: Scope, pattern: string): Result<PlaceFound[], LocateProblem> {
+  const compiled = compilePattern(pattern);
+  if (!compiled.ok) return fail({ reason: 'bad selector', detail: compiled.error });
+  const found = capturesOf(compiled.value, visibleText(scope), MOST_CAPTURES);
+  return ok(found.map((text) => ({ text: foldText(text), currency: null, element: null })));
+}
+
+/** The cell of this row that stands under a head of that name. */
+function byColumn(scope: Scope, column: string): PlaceFound[] {
+  if (isDocument(scope)) return [];
+  const row = closest(scope, 'tr') ?? scope;
+  const table = closest(row, 'table');
+  if (table === null) return [];
+  const at = headsOf(table).indexOf(column);
+  const cell = cellsOf(row)[at];
+  return at < 0 || cell === undefined ? [] : [placeOf(cell)];
+}
+
+/** The texts of a table's head, in order. */
+export function headsOf(table: Element): string[] {
+  const rows = selectElements(table, 'tr');
+  const head = rows.ok ? rows.value.find((row) => cellsOf(row).length > 1) : undefined;
+  return head === undefined ? [] : cellsOf(head).map((cell) => visibleText(cell));
+}
+
+/** The cells of a row. */
+export function cellsOf(row: Element): Element[] {
+  return row.children.filter((child): child is Element => child.type === 'tag' && (child.name === 'td' || child.name === 'th'));
+}
+
+/** The nearest element of a name at or above another. */
+export function closest(element: Element, name: string): Element | null {
+  for (let at: Element | null = element; at !== null && at.type === 'tag'; at = at.parent as Element | null) if (at.name === name) return at;
+  return null;
 }

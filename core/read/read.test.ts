@@ -1,9 +1,12 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
-import { candidates, trySelector } from './candidates';
-import type { Field } from './definition';
-import { pageFacts, parseHtml, selectElements, visibleText } from './html';
-import { describeProblem, readField, readPage } from './read';
+import { candidates, tryLocator } from './candidates';
+import { openBody } from './body';
+import { pageDefinition, type Field } from './definition';
+import { pageFacts, parseHtml, visibleText } from './html';
+import { placesOf } from './locator';
+import { describeProblem, readBody, readField } from './read';
+import { pageRecord } from './records';
 import { structuredLeaves } from './structured';
 
 const PAGE = `<!doctype html><html lang="en-GB"><head><title>Copper smoker | Skepwright</title>
@@ -25,7 +28,7 @@ const field = (change: Partial<Field>): Field => ({
   ...change,
 });
 const document = parseHtml(PAGE);
-const read = (change: Partial<Field>) => readField(document, field(change), 'en-GB');
+const read = (change: Partial<Field>) => readField(pageRecord(document), field(change), { locale: 'en-GB', address: null });
 const css = (selector: string) => ({ way: 'css' as const, selector });
 
 describe('a page', () => {
@@ -42,7 +45,7 @@ describe('a page', () => {
 
   it('keeps the digits of its structured data as they were written', () => {
     const price = structuredLeaves(document).find((leaf) => leaf.path === 'offers.price');
-    expect(price).toEqual({ type: 'Product', path: 'offers.price', text: '24.10', currency: 'GBP' });
+    expect(price).toEqual({ type: 'Product', path: 'offers.price', text: '24.10', currency: 'GBP', element: null });
   });
 
   it('survives broken structured data and broken markup', () => {
@@ -71,19 +74,26 @@ describe('reading a field', () => {
   });
 
   it('goes on when one of its ways stops working', () => {
-    expect(read({ locators: [css('.gone'), css('.was')] })).toMatchObject({ ok: true, value: { text: '£26.00' } });
+    const ways = [css('.was'), { way: 'label' as const, label: 'Gone' }, { way: 'pattern' as const, pattern: '(£26[.]00)' }];
+    expect(read({ locators: ways })).toMatchObject({ ok: true, value: { text: '£26.00', lost: ['Beside the label “Gone”'] } });
+  });
+
+  it('does not trust the one way that is left of several', () => {
+    const ways = [css('.was'), { way: 'label' as const, label: 'Gone' }];
+    expect(read({ locators: ways })).toMatchObject({ ok: false, error: { reason: 'one way left', text: '£26.00' } });
   });
 
   it('says why in a sentence, without throwing, for any selector', () => {
     const nothing = read({ locators: [css('.gone')] });
-    expect(!nothing.ok && describeProblem(nothing.error)).toBe('Nothing on the page matches any more (CSS .gone).');
+    expect(!nothing.ok && describeProblem(nothing.error)).toBe('Nothing on the page matches any more (Its class .gone).');
     fc.assert(fc.property(fc.string({ maxLength: 40 }), (selector) => typeof read({ locators: [css(selector)] }).ok === 'boolean'));
   });
 
   it('lets one field fail without the others', () => {
     const fields = [field({ locators: [css('.was')] }), field({ key: 'stock', type: { kind: 'text' }, locators: [css('.gone')] })];
-    const [record] = readPage(document, { subject: 'Copper smoker', fields });
-    expect(record?.fields.map(({ outcome }) => outcome.ok)).toEqual([true, false]);
+    const body = openBody(PAGE, 'html', 0);
+    const reading = body.ok ? readBody(body.value, pageDefinition('Copper smoker', fields), { address: null, latest: () => undefined }) : body;
+    expect(reading.ok && reading.value.records[0]?.fields.map(({ outcome }) => outcome.ok)).toEqual([true, false]);
   });
 });
 
@@ -91,20 +101,21 @@ describe('what a page offers', () => {
   it('lists structured data first, and visible prices with a selector that finds only that place', () => {
     const found = candidates(document);
     expect(found[0]).toMatchObject({ where: 'Product › offers › price', value: { amount: '24.10' } });
-    const visible = found.filter((candidate) => candidate.locator.way === 'css');
+    const visible = found.filter((candidate) => candidate.locators.every((locator) => locator.way !== 'structured'));
     expect(visible.map((candidate) => candidate.text)).toEqual(['£26.00', '£14.20', '£15.20', 'Free over £60']);
-    for (const { locator } of visible) {
-      const matched = locator.way === 'css' ? selectElements(document, locator.selector) : null;
-      expect(matched?.ok && matched.value.length).toBe(1);
+    expect(found[0]?.locators.map((locator) => locator.way)).toEqual(['structured']);
+    for (const locator of visible.flatMap((candidate) => candidate.locators)) {
+      const matched = placesOf(document, locator);
+      expect(matched.ok && matched.value.length).toBe(1);
     }
   });
 
   it('tries a selector, and offers the class or id that was meant', () => {
     const type = { kind: 'money' as const, currency: null };
-    expect(trySelector(document, '.was', type)).toMatchObject({ count: 1, suggestion: null, samples: [{ text: '£26.00' }] });
-    expect(trySelector(document, 'was', type)).toMatchObject({ count: 0, suggestion: { selector: '.was', count: 1 } });
-    expect(trySelector(document, 'note', type)).toMatchObject({ count: 0, suggestion: { selector: '#note', count: 1 } });
-    expect(trySelector(document, '.nothing', type)).toMatchObject({ count: 0, suggestion: null });
-    expect(trySelector(document, 'p[', type).problem).not.toBeNull();
+    expect(tryLocator(document, css('.was'), type)).toMatchObject({ count: 1, suggestion: null, samples: [{ text: '£26.00' }] });
+    expect(tryLocator(document, css('was'), type)).toMatchObject({ count: 0, suggestion: { selector: '.was', count: 1 } });
+    expect(tryLocator(document, css('note'), type)).toMatchObject({ count: 0, suggestion: { selector: '#note', count: 1 } });
+    expect(tryLocator(document, css('.nothing'), type)).toMatchObject({ count: 0, suggestion: null });
+    expect(tryLocator(document, css('p['), type).problem).not.toBeNull();
   });
 });

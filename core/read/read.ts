@@ -1,11 +1,18 @@
 import { fail, ok, type Result } from '../result';
-import { isCurrency } from '../value/currency';
-import { foldText, parsePrice, parseQuantity, type Refusal } from '../value/parse';
+import { foldText, type Refusal } from '../value/parse';
 import { describeRefusal } from '../value/refusals';
-import { sameValue, type Value } from '../value/value';
+import { ABSENT, sameValue, wordsOf, isMeasure, unitOf, type Value } from '../value/value';
+import type { Body } from './body';
 import type { Field, FieldType, WatchDefinition } from './definition';
-import { pageFacts, type Document } from './html';
-import { describeLocator, locate, type Found, type LocateProblem, type Locator } from './locator';
+import { describeLocator } from './describe';
+import { evidenceOf, type Evidence } from './evidence';
+import { evaluateFormula, nameInFormula, type FormulaScope } from './formula';
+import type { LocateProblem, SourceMarks } from './found';
+import { describeGuardFailure, failedGuard, seemingCause, type GuardFailure } from './guard';
+import { pageFacts } from './html';
+import type { Locator } from './locator';
+import { rawRecords, WHOLE, type RawRecord } from './records';
+import { parseAs, type Typing } from './typed';
 
 /** A value as read, with the text it was made from. */
 export interface ReadValue {
@@ -13,6 +20,8 @@ export interface ReadValue {
   text: string;
   /** True when only the locale could tell what a mark in the number means. */
   byLocale: boolean;
+  /** The ways that no longer find it, in words, when others that agree still do: found another way, to be confirmed. */
+  lost: string[];
 }
 
 /** Why a field was not read. Never a value: the last good one stands. */
@@ -20,8 +29,16 @@ export type ReadProblem =
   | { reason: 'no match'; where: string }
   | { reason: 'several matches'; where: string; count: number }
   | { reason: 'bad selector'; where: string; detail: string }
+  | { reason: 'not here'; where: string }
   | { reason: 'not parsed'; where: string; text: string; refusal: Refusal }
-  | { reason: 'disagreement'; first: string; second: string };
+  | { reason: 'disagreement'; first: string; second: string }
+  | { reason: 'one way left'; where: string; text: string }
+  | { reason: 'not computed'; said: string }
+  | { reason: 'guard'; failure: GuardFailure }
+  | { reason: 'another format'; said: string }
+  | { reason: 'no records' }
+  | { reason: 'same identity'; identity: string; count: number }
+  | { reason: 'no identity'; field: string };
 
 /** One field of one record, read or not. */
 export interface FieldReading {
@@ -32,58 +49,197 @@ export interface FieldReading {
 /** One record with its identity; a page without further identity is one record, called `page`. */
 export interface ReadRecord {
   identity: string;
+  name: string;
+  variant: string | null;
+  labels: Record<string, string>;
+  marks: SourceMarks;
   fields: FieldReading[];
+}
+
+/** What a body brought to a watch. */
+export interface WatchReading {
+  records: ReadRecord[];
+  /** Records that are there, and that she neither chose nor left out. */
+  offered: { identity: string; name: string }[];
+  /** Records that could not be told apart or named; the others were read. */
+  problems: ReadProblem[];
+}
+
+/** What reading needs beside the body. */
+export interface ReadContext {
+  /** The address after redirects. */
+  address: string | null;
+  latest: FormulaScope['latest'];
 }
 
 const SHOWN_TEXT = 80;
 
-/** Reads every field of a watch from a parsed page. A field that cannot be read does not stop the others. */
-export function readPage(document: Document, definition: WatchDefinition): ReadRecord[] {
-  const pageLocale = pageFacts(document).locale;
-  const fields = definition.fields.map((field) => ({ field: field.key, outcome: readField(document, field, pageLocale) }));
-  return [{ identity: 'page', fields }];
+/** Reads every record of a watch. The error is why none could be read: the guards, the format, nothing there. */
+export function readBody(body: Body, definition: WatchDefinition, context: ReadContext): Result<WatchReading, ReadProblem> {
+  const raw = rawRecords(body, definition.records);
+  if (!raw.ok) return fail({ reason: 'another format', said: raw.error });
+  const failure = failedGuard(definition.guards, { body, address: context.address, records: raw.value.length });
+  if (failure !== null) return fail({ reason: 'guard', failure });
+  if (raw.value.length === 0) return fail({ reason: 'no records' });
+  const typing = { locale: localeOf(body), address: context.address };
+  const read = raw.value.map((record) => readRecord(record, definition, typing, context.latest));
+  return ok(tellApart(read, definition));
+}
+
+/** The locale a body states; none, but in a page. */
+export function localeOf(body: Body): string | null {
+  return body.format === 'html' ? pageFacts(body.document).locale : null;
+}
+
+/** What a page seems to be where it is read and nothing is found; null for other bodies. */
+export function seemsInstead(body: Body): string | null {
+  return body.format === 'html' ? seemingCause(body.document) : null;
+}
+
+type Unnamed = Omit<ReadRecord, 'identity'> & { identity: Result<string, ReadProblem> };
+
+function readRecord(raw: RawRecord, definition: WatchDefinition, typing: Typing, latest: FormulaScope['latest']): Unnamed {
+  const found = definition.fields
+    .filter((field) => field.type.kind !== 'computed')
+    .map((field): FieldReading => ({ field: field.key, outcome: readField(raw, field, typing) }));
+  const fields = withComputed(found, definition.fields, latest);
+  const identity = identityOf(raw, definition, fields);
+  const name = raw.name ?? (identity.ok && identity.value !== WHOLE ? identity.value : definition.subject);
+  return { identity, name, variant: variantOf(definition, fields), labels: raw.labels, marks: raw.marks, fields };
+}
+
+function withComputed(found: FieldReading[], fields: Field[], latest: FormulaScope['latest']): FieldReading[] {
+  const read = new Map(found.map((reading) => [reading.field, reading]));
+  for (const field of fields) {
+    if (field.type.kind !== 'computed') continue;
+    const value = evaluateFormula(field.type.formula, { field: (name) => namedField(fields, read, name), latest });
+    const outcome: FieldReading['outcome'] = value.ok
+      ? ok({ value: value.value, text: '', byLocale: false, lost: [] })
+      : fail({ reason: 'not computed', said: value.error });
+    read.set(field.key, { field: field.key, outcome });
+  }
+  return fields.flatMap((field) => read.get(field.key) ?? []);
+}
+
+function namedField(fields: Field[], read: Map<string, FieldReading>, name: string): Result<Value, string> | undefined {
+  const field = fields.find((each) => nameInFormula(each.label) === name || each.key === name);
+  const reading = field === undefined ? undefined : read.get(field.key);
+  if (field === undefined || reading === undefined) return undefined;
+  return reading.outcome.ok ? ok(reading.outcome.value.value) : fail(`${field.label} was not read.`);
+}
+
+function identityOf(raw: RawRecord, definition: WatchDefinition, fields: FieldReading[]): Result<string, ReadProblem> {
+  if (definition.identity.length === 0) return raw.identity === null ? fail({ reason: 'no identity', field: 'none' }) : ok(raw.identity);
+  const parts: string[] = [];
+  for (const key of definition.identity) {
+    const outcome = fields.find((reading) => reading.field === key)?.outcome;
+    if (outcome === undefined || !outcome.ok || outcome.value.value.kind === 'absent') return fail({ reason: 'no identity', field: key });
+    parts.push(identityWords(outcome.value.value));
+  }
+  return ok(parts.join(' · '));
+}
+
+function identityWords(value: Value): string {
+  return isMeasure(value) ? [value.amount, unitOf(value)].filter(Boolean).join(' ') : (wordsOf(value) ?? '');
+}
+
+function variantOf(definition: WatchDefinition, fields: FieldReading[]): string | null {
+  if (definition.variant === null) return null;
+  const outcome = fields.find((reading) => reading.field === definition.variant)?.outcome;
+  return outcome?.ok ? identityWords(outcome.value.value) : null;
+}
+
+/** Keeps the records that can be told apart. Points of one name are one record seen at several times. */
+function tellApart(read: Unnamed[], definition: WatchDefinition): WatchReading {
+  const problems = new Map<string, ReadProblem>();
+  const named: ReadRecord[] = [];
+  for (const record of read) {
+    if (record.identity.ok) named.push({ ...record, identity: record.identity.value });
+    else problems.set(JSON.stringify(record.identity.error), record.identity.error);
+  }
+  const counts = new Map<string, number>();
+  for (const { identity, marks } of named) {
+    const key = marks.at === null ? identity : `${identity} at ${marks.at}`;
+    counts.set(key, (counts.get(key) ?? 0) + 1);
+  }
+  const seldom = ({ identity, marks }: ReadRecord) => counts.get(marks.at === null ? identity : `${identity} at ${marks.at}`) ?? 1;
+  for (const record of named) {
+    if (seldom(record) > 1) problems.set(`same ${record.identity}`, { reason: 'same identity', identity: record.identity, count: seldom(record) });
+  }
+  const distinct = named.filter((record) => seldom(record) === 1);
+  const { chosen, leftOut } = definition;
+  if (chosen === null) return { records: distinct, offered: [], problems: [...problems.values()] };
+  const [taken, passed] = [new Set(chosen), new Set([...chosen, ...leftOut])];
+  const offered = new Map(distinct.filter(({ identity }) => !passed.has(identity)).map(({ identity, name }) => [identity, { identity, name }]));
+  return { records: distinct.filter(({ identity }) => taken.has(identity)), offered: [...offered.values()], problems: [...problems.values()] };
+}
+
+interface Way {
+  locator: Locator;
+  evidence: Evidence;
+  outcome: Result<ReadValue, ReadProblem>;
 }
 
 /**
- * Reads one field by all its locators. Those that find the place must agree; when none does, the first
- * one's reason stands.
+ * Reads one field of a record by all its ways. Ways that find the place must agree; a way on position alone only confirms.
+ * Where several independent ways were given, two that agree are enough, and what no longer finds it is told; one alone is
+ * not. A value said to be missing on purpose is absent.
  */
 export function readField(
-  document: Document,
-  field: Pick<Field, 'type' | 'locale' | 'locators'>,
-  pageLocale: string | null,
+  raw: Pick<RawRecord, 'find' | 'text'>,
+  field: Pick<Field, 'type' | 'locale' | 'locators' | 'absentWhen'>,
+  typing: Typing,
 ): Result<ReadValue, ReadProblem> {
-  const locale = field.locale ?? pageLocale;
-  const outcomes = field.locators.map((locator) => readBy(document, locator, field.type, locale));
-  const read = outcomes.filter((outcome) => outcome.ok).map((outcome) => outcome.value);
-  const [first] = read;
-  if (first === undefined) return outcomes[0] ?? fail({ reason: 'no match', where: 'no locator' });
-  const other = read.find((each) => !sameValue(each.value, first.value));
-  return other === undefined ? ok(first) : fail({ reason: 'disagreement', first: first.text, second: other.text });
+  const own = { ...typing, locale: field.locale ?? typing.locale };
+  const ways = field.locators.map((locator): Way => ({ locator, evidence: evidenceOf(locator), outcome: readBy(raw, locator, field.type, own) }));
+  const agreed = agree(ways);
+  return !agreed.ok && agreed.error.reason !== 'disagreement' && saysAbsent(raw, field.absentWhen) ? ok(readAs(ABSENT, '')) : agreed;
 }
 
-function readBy(document: Document, locator: Locator, type: FieldType, locale: string | null): Result<ReadValue, ReadProblem> {
+function agree(ways: Way[]): Result<ReadValue, ReadProblem> {
+  const strong = ways.filter((way) => way.evidence !== 'position');
+  const voting = strong.length > 0 ? strong : ways;
+  const read = voting.flatMap((way) => (way.outcome.ok ? { ...way, read: way.outcome.value } : []));
+  const [first] = read;
+  if (first === undefined) return firstProblem(voting);
+  const other = read.find((way) => !sameValue(way.read.value, first.read.value));
+  if (other !== undefined) return fail({ reason: 'disagreement', first: first.read.text, second: other.read.text });
+  const lost = voting.filter((way) => !way.outcome.ok).map((way) => describeLocator(way.locator));
+  if (lost.length === 0) return ok(first.read);
+  const confirming = ways.filter((way) => way.outcome.ok && sameValue(way.outcome.value.value, first.read.value));
+  const independent = new Set(confirming.map((way) => way.evidence)).size;
+  const where = describeLocator(first.locator);
+  return independent >= 2 ? ok({ ...first.read, lost }) : fail({ reason: 'one way left', where, text: first.read.text });
+}
+
+/** What says most: a text that stands there and cannot be read, before nothing at all. */
+function firstProblem(ways: Way[]): Result<ReadValue, ReadProblem> {
+  const failed = ways.map((way) => way.outcome).filter((outcome) => !outcome.ok);
+  return (
+    failed.find((outcome) => outcome.error.reason === 'not parsed') ?? failed[0] ?? fail({ reason: 'no match', where: 'no way to find it was given' })
+  );
+}
+
+function saysAbsent(raw: Pick<RawRecord, 'text'>, phrases: string[] | undefined): boolean {
+  if (phrases === undefined || phrases.length === 0) return false;
+  const text = raw.text().toLowerCase();
+  return phrases.some((phrase) => phrase !== '' && text.includes(foldText(phrase).toLowerCase()));
+}
+
+const readAs = (value: Value, text: string): ReadValue => ({ value, text, byLocale: false, lost: [] });
+
+function readBy(raw: Pick<RawRecord, 'find'>, locator: Locator, type: FieldType, typing: Typing): Result<ReadValue, ReadProblem> {
   const where = describeLocator(locator);
-  const found = locate(document, locator);
+  const found = raw.find(locator);
   if (!found.ok) return fail(withPlace(found.error, where));
-  const parsed = parseAs(type, found.value, locale);
-  const text = foldText(found.value.text);
+  const parsed = parseAs(type, found.value, typing);
+  const text = foldText(found.value.text).slice(0, type.kind === 'text' ? undefined : 10 * SHOWN_TEXT);
   if (!parsed.ok) return fail({ reason: 'not parsed', where, text: text.slice(0, SHOWN_TEXT), refusal: parsed.error });
-  return ok({ ...parsed.value, text });
+  return ok({ ...parsed.value, text, lost: [] });
 }
 
 function withPlace(problem: LocateProblem, where: string): ReadProblem {
   return { ...problem, where };
-}
-
-/** Turns a found text into a value of the given type, or a stated refusal. */
-export function parseAs(type: FieldType, found: Found, locale: string | null): Result<{ value: Value; byLocale: boolean }, Refusal> {
-  if (type.kind === 'text') return ok({ value: { kind: 'text', text: foldText(found.text) }, byLocale: false });
-  if (type.kind === 'number') return parseQuantity(found.text, { locale });
-  const stated = found.currency !== null && isCurrency(found.currency) ? found.currency : null;
-  // Structured data writes numbers with a point whatever the page's language is (schema.org/price).
-  const hints = stated === null ? { locale, currency: type.currency } : { locale: 'en', currency: stated };
-  return parsePrice(found.text, hints);
 }
 
 /** A reading problem as a sentence for the analyst. */
@@ -94,10 +250,28 @@ export function describeProblem(problem: ReadProblem): string {
     case 'several matches':
       return `${problem.count} places match with different values (${problem.where}).`;
     case 'bad selector':
-      return `The selector cannot be used: ${problem.detail}`;
+      return `The way to find it cannot be used: ${problem.detail}`;
+    case 'not here':
+      return `This cannot be looked for in this format (${problem.where}).`;
     case 'not parsed':
       return `“${problem.text}” was found, but ${describeRefusal(problem.refusal)}.`;
     case 'disagreement':
       return `Two ways of finding it disagree: “${problem.first}” and “${problem.second}”.`;
+    case 'one way left':
+      return `Only one way of several still finds it (“${problem.text}”), and one alone is not trusted.`;
+    case 'not computed':
+      return `It could not be computed: ${problem.said}`;
+    case 'guard':
+      return describeGuardFailure(problem.failure);
+    case 'another format':
+      return problem.said;
+    case 'no records':
+      return 'There are no records here any more.';
+    case 'same identity':
+      return `${problem.count} records have the same identity, “${problem.identity}”; they cannot be told apart.`;
+    case 'no identity':
+      return problem.field === 'none'
+        ? 'Nothing says what tells the records apart.'
+        : `A record has no ${problem.field}, by which it would be known.`;
   }
 }

@@ -1,6 +1,7 @@
 import { isLosslessNumber, parse } from 'lossless-json';
 import { selectAll } from 'css-select';
 import type { AnyNode } from 'domhandler';
+import { microdataLeaves } from './microdata';
 import { textOf, type Document, type Element } from './html';
 
 /** One leaf of the structured data in a page, addressed by the type of its node and the path below it. */
@@ -12,6 +13,8 @@ export interface StructuredLeaf {
   text: string;
   /** ISO 4217 code stated beside it, for prices. */
   currency: string | null;
+  /** The element that carries it, in microdata; null in JSON-LD. */
+  element: Element | null;
 }
 
 type Json = string | boolean | null | Json[] | { [key: string]: Json };
@@ -22,13 +25,18 @@ const MOST_LEAVES = 2000;
 const DEEPEST = 12;
 
 /**
- * Every leaf of the page's schema.org JSON-LD (https://schema.org, JSON-LD 1.1), each under its nearest typed
- * top-level node. Numbers keep their digits as written. Blocks that are not JSON are passed over: a page with
- * one broken block still has its others. Bounded to 2,000 leaves and 12 levels.
+ * Every leaf of the schema.org JSON-LD (https://schema.org, JSON-LD 1.1) and microdata (WHATWG HTML, 5) in a scope, each
+ * under its nearest typed top-level node, both with the same paths. Numbers keep their digits as written. Blocks that are
+ * not JSON are passed over: a page with one broken block still has its others. Bounded to 2,000 leaves and 12 levels.
  */
-export function structuredLeaves(document: Document): StructuredLeaf[] {
+export function structuredLeaves(scope: Document | Element): StructuredLeaf[] {
+  const leaves = [...jsonLdLeaves(scope), ...microdataLeaves(scope)];
+  return leaves.slice(0, MOST_LEAVES);
+}
+
+function jsonLdLeaves(scope: Document | Element): StructuredLeaf[] {
   const leaves: StructuredLeaf[] = [];
-  for (const script of selectAll<AnyNode, Element>('script[type="application/ld+json"]', document)) {
+  for (const script of selectAll<AnyNode, Element>('script[type="application/ld+json"]', scope)) {
     for (const node of nodesOf(readJson(textOf(script)))) {
       const type = typeOf(node);
       if (type !== null) walk(node, type, '', null, leaves, 0);
@@ -69,7 +77,7 @@ function walk(json: Json, type: string, path: string, currency: string | null, l
       if (!key.startsWith('@')) walk(member, type, path === '' ? key : `${path}.${key}`, here, leaves, depth + 1);
     }
   } else if (json !== null) {
-    leaves.push({ type, path, text: String(json).replace(SCHEMA, ''), currency });
+    leaves.push({ type, path, text: String(json).replace(SCHEMA, ''), currency, element: null });
   }
 }
 

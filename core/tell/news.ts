@@ -40,7 +40,7 @@ function lead(news: News, locale: string): string {
   const { subject, site, field } = news;
   if (news.value.kind === 'absent') return `${site} shows no ${field.label} for ${subject} any more`;
   if (news.value.kind === 'money' && /price/i.test(field.label)) return `${site} now asks ${now} for ${subject}`;
-  return `${subject} at ${site}: ${field.label} is now ${news.value.kind === 'text' ? `“${now}”` : now}`;
+  return `${subject} at ${site}: ${field.label} is now ${news.value.kind === 'text' || news.value.kind === 'state' ? `“${now}”` : now}`;
 }
 
 function meaning(news: News, locale: string): string {
@@ -92,11 +92,21 @@ export function differenceParts(change: Pick<Change, 'kind' | 'from' | 'to' | 'd
       percent: change.percent === null ? null : formatPercent(change.percent, locale),
     };
   }
+  if (change.kind === 'grade' && change.difference !== null) return gradeParts(change.difference);
+  if (change.kind === 'record') return { glyph: '◇', amount: change.from.kind === 'absent' ? 'appeared' : 'vanished', percent: null };
   return { glyph: '◇', amount: DIFFERENCE_WORDS[change.kind], percent: null };
+}
+
+function gradeParts(steps: Decimal): DifferenceParts {
+  const size = steps.replace('-', '');
+  return { glyph: steps.startsWith('-') ? '▼' : '▲', amount: size === '1' ? 'one grade' : `${size} grades`, percent: null };
 }
 
 const DIFFERENCE_WORDS: Record<Change['kind'], string> = {
   amount: 'changed',
+  grade: 'regraded',
+  state: 'changed',
+  record: 'came or went',
   text: 'changed',
   unit: 'other unit',
   presence: 'shown or gone',

@@ -23,6 +23,12 @@ export function subtract(a: Decimal, b: Decimal): Decimal {
   return new Big(a).minus(b).toFixed(places) as Decimal;
 }
 
+/** The sum of two decimals, exactly; keeps the longer of the two fractions. */
+export function add(a: Decimal, b: Decimal): Decimal {
+  const places = Math.max(fractionDigits(a), fractionDigits(b));
+  return new Big(a).plus(b).toFixed(places) as Decimal;
+}
+
 /** The product of two decimals, exactly. */
 export function multiply(a: Decimal, b: Decimal): Decimal {
   return new Big(a).times(b).toFixed() as Decimal;

@@ -1,13 +1,41 @@
 import { fractionDigits, magnitude, type Decimal } from './decimal';
-import { isMeasure, unitOf, type Measure, type Value } from './value';
+import { isMeasure, unitOf, wordsOf, type Measure, type Value } from './value';
 
 type Exact = Intl.StringNumericLiteral;
 
-/** A value as its reader writes it: `£24.00`, `18.4 °C`, `In stock`, `absent`. Exact: never through a float. */
-export function formatValue(value: Value, locale: string): string {
-  if (value.kind === 'text') return value.text === '' ? '(empty)' : value.text;
-  if (value.kind === 'absent') return 'absent';
-  return formatAmount(value.amount, value, locale);
+/**
+ * A value as its reader writes it: `£24.00`, `18.4 °C`, `In stock`, `yes`, `absent`. Exact: never through a float.
+ * A moment is written in `zone` (an IANA name), a whole day as that day everywhere.
+ */
+export function formatValue(value: Value, locale: string, zone = 'UTC'): string {
+  switch (value.kind) {
+    case 'money':
+    case 'number':
+      return formatAmount(value.amount, value, locale);
+    case 'text':
+      return value.text === '' ? '(empty)' : value.text;
+    case 'moment':
+      return momentFormat(locale, value.day ? null : zone).format(value.at);
+    case 'absent':
+      return 'absent';
+    default:
+      return wordsOf(value) ?? '';
+  }
+}
+
+const momentFormats = new Map<string, Intl.DateTimeFormat>();
+
+function momentFormat(locale: string, zone: string | null): Intl.DateTimeFormat {
+  return cached(
+    momentFormats,
+    `${locale} ${zone}`,
+    () =>
+    zone === null
+      ? new Intl.DateTimeFormat(locale, { dateStyle: 'medium', timeZone: 'UTC' })
+      : new Intl.DateTimeFormat(locale, {
+          day: 'numeric', month: 'short', year: 'numeric', hour: '2-digit', minute: '2-digit', timeZone: zone, timeZoneName: 'short',
+        }), // prettier-ignore
+  );
 }
 
 /** An amount in the unit of `like`, with its currency sign or unit. */
@@ -47,22 +75,26 @@ function formatBare(amount: Decimal, locale: string): string {
 const formats = new Map<string, Intl.NumberFormat>();
 
 function numberFormat(locale: string, places: number): Intl.NumberFormat {
-  return cached(`${locale} ${places}`, () => new Intl.NumberFormat(locale, { minimumFractionDigits: places, maximumFractionDigits: places }));
+  return cached(
+    formats,
+    `${locale} ${places}`,
+    () => new Intl.NumberFormat(locale, { minimumFractionDigits: places, maximumFractionDigits: places }),
+  );
 }
 
 function moneyFormat(currency: string, amount: Decimal, locale: string): Intl.NumberFormat {
   const places = fractionDigits(amount);
-  return cached(`${locale} ${currency} ${places}`, () => {
+  return cached(formats, `${locale} ${currency} ${places}`, () => {
     const style = { style: 'currency', currency, currencyDisplay: 'narrowSymbol' } as const;
     const usual = new Intl.NumberFormat(locale, style).resolvedOptions().maximumFractionDigits ?? 2;
     return new Intl.NumberFormat(locale, { ...style, maximumFractionDigits: Math.min(Math.max(usual, places), 20) });
   });
 }
 
-function cached(key: string, make: () => Intl.NumberFormat): Intl.NumberFormat {
-  const known = formats.get(key);
+function cached<T>(kept: Map<string, T>, key: string, make: () => T): T {
+  const known = kept.get(key);
   if (known !== undefined) return known;
   const made = make();
-  formats.set(key, made);
+  kept.set(key, made);
   return made;
 }

@@ -32,7 +32,12 @@ export type Refusal =
   | 'unclear currency'
   | 'ambiguous'
   | 'malformed'
-  | 'too long';
+  | 'too long'
+  | 'neither yes nor no'
+  | 'no known state'
+  | 'not on the scale'
+  | 'no moment'
+  | 'no address';
 
 const LONGEST = 400;
 const NUMBER = String.raw`\d+(?:[.,'’ ]\d+)*(?:\s*[.,]\s*\d+(?!\d))?`;

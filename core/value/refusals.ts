@@ -13,6 +13,11 @@ const SENTENCES: Record<Refusal, string> = {
   ambiguous: 'the mark in this number could group thousands or begin the decimals, and the page does not say which',
   malformed: 'the digits are not grouped like a number',
   'too long': 'the text is too long to be a number',
+  'neither yes nor no': 'none of the phrases for yes or no fits',
+  'no known state': 'none of the states’ phrases stands in it',
+  'not on the scale': 'it is not on the scale',
+  'no moment': 'it cannot be read as a date or a time',
+  'no address': 'it is no web address',
 };
 
 /** Why a text was refused, as the end of a sentence. */

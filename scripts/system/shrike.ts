@@ -12,6 +12,8 @@ export interface Places {
   signInAs: string;
   /** The build of the web application, below the clone. */
   build: string;
+  /** What secrets are sealed with. */
+  secretKey: string;
 }
 
 /** The configuration that admits the stand-ins and mails into the mail room. */
@@ -25,6 +27,7 @@ export function environmentOf(places: Places): Record<string, string> {
     SHRIKE_SMTP_PORT: String(places.smtpPort),
     SHRIKE_SIGN_IN_AS: places.signInAs,
     SHRIKE_BUILD: places.build,
+    SHRIKE_SECRET_KEY: places.secretKey,
   };
 }
 

@@ -1,5 +1,6 @@
 import { randomUUID } from 'node:crypto';
 import { shareOf, firstDue, type Instant } from '#core/when/interval';
+import type { SourceRequest } from '../fetch/request';
 import { moment, type Db } from './pool';
 
 /** A source that this worker has leased, with what its next fetch should send along. */
@@ -13,11 +14,19 @@ export interface ClaimedSource {
   lastModified: string | null;
   bodyHash: Buffer | null;
   intervalMs: number;
+  way: SourceWay;
+  request: SourceRequest;
+  failures: number;
+  robotsHeeded: boolean;
 }
 
+/** How a source is come by: fetched plainly, rendered in a browser, or posted to us. */
+export type SourceWay = 'plain' | 'rendered' | 'posted';
+
 const CLAIM = `
-SELECT id, address, site, due_at AS "dueAt", lease_token AS token, etag, last_modified AS "lastModified", body_hash AS "bodyHash",
-  interval_ms AS "intervalMs" FROM claim_due($1, $2, $3, $4)`;
+SELECT c.id, c.address, c.site, due_at AS "dueAt", lease_token AS token, etag, last_modified AS "lastModified", body_hash AS "bodyHash",
+  interval_ms AS "intervalMs", way, request, failures, h.robots_heeded AS "robotsHeeded"
+  FROM claim_due($1, $2, $3, $4) c JOIN host h ON h.name = c.host`;
 
 /** Leases up to `most` sources that are due, never more of one host at once than its allowance. */
 export async function claimDue(db: Db, now: Instant, leaseMs: number, most: number): Promise<ClaimedSource[]> {
@@ -34,13 +43,13 @@ export async function nextDueAt(db: Db): Promise<Instant | null> {
 /** Finds or makes the source for an address; two watches on one address share it. */
 export async function ensureSource(
   db: Db,
-  source: { address: string; host: string; site: string; mostAtOnce: number; now: Instant },
+  source: { address: string; host: string; site: string; mostAtOnce: number; way?: SourceWay; request?: SourceRequest; now: Instant },
 ): Promise<number> {
   await db.query('INSERT INTO host (name, most_at_once) VALUES ($1, $2) ON CONFLICT DO NOTHING', [source.host, source.mostAtOnce]);
   const { rows } = await db.query<{ id: number }>(
-    `INSERT INTO source (address, host, site, created_at) VALUES ($1, $2, $3, $4)
-     ON CONFLICT (address, way) DO UPDATE SET site = source.site RETURNING id`,
-    [source.address, source.host, source.site, moment(source.now)],
+    `INSERT INTO source (address, host, site, created_at, way, request) VALUES ($1, $2, $3, $4, $5, $6)
+     ON CONFLICT (address, way, request_key) DO UPDATE SET site = source.site RETURNING id`,
+    [source.address, source.host, source.site, moment(source.now), source.way ?? 'plain', JSON.stringify(source.request ?? {})],
   );
   const [row] = rows;
   if (row === undefined) throw new Error('the source was neither made nor found');

@@ -4,8 +4,7 @@ import type { Reason } from '#core/judge/step';
 import type { WatchDefinition } from '#core/read/definition';
 import type { ChainFacts } from '#core/tell/chain';
 import { describeCondition } from '#core/judge/describe';
-import { decimal } from '#core/value/decimal';
-import { ABSENT, type Value } from '#core/value/value';
+import { valueOfColumns, type Value, type ValueColumns } from '#core/value/value';
 import type { Instant, Interval } from '#core/when/interval';
 import { moment, type Db } from './pool';
 
@@ -157,12 +156,7 @@ export interface ReadingRow {
   value: Value;
 }
 
-interface ReadingColumns extends Omit<ReadingRow, 'value'> {
-  kind: Value['kind'];
-  amount: string | null;
-  unit: string | null;
-  words: string | null;
-}
+type ReadingColumns = Omit<ReadingRow, 'value'> & ValueColumns;
 
 const MOST_READINGS = 5000;
 
@@ -173,14 +167,7 @@ export async function listReadings(db: Db, seriesIds: number[], from: Instant): 
      FROM reading WHERE series_id = ANY($1::bigint[]) AND last_seen >= $2 ORDER BY first_seen DESC LIMIT ${MOST_READINGS}`,
     [seriesIds, moment(from)],
   );
-  return rows.reverse().map(({ kind, amount, unit, words, ...row }) => ({ ...row, value: valueOf(kind, amount, unit, words) }));
-}
-
-function valueOf(kind: Value['kind'], amount: string | null, unit: string | null, words: string | null): Value {
-  if (kind === 'text') return { kind, text: words ?? '' };
-  const exact = amount === null ? null : decimal(amount);
-  if (kind === 'absent' || exact === null) return ABSENT;
-  return kind === 'money' ? { kind, amount: exact, currency: unit ?? '' } : { kind, amount: exact, unit };
+  return rows.reverse().map(({ kind, amount, unit, words, ...row }) => ({ ...row, value: valueOfColumns({ kind, amount, unit, words }) }));
 }
 
 /** A change, with how it was told. */

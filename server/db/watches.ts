@@ -4,7 +4,8 @@ import type { WatchDefinition } from '#core/read/definition';
 import { intervalLength, type Instant, type Interval } from '#core/when/interval';
 import { moment, type Db } from './pool';
 import { ensureAtOnceReport, setReportOfRule, type AudienceKey } from './reports';
-import { ensureSource, lockSource, reschedule } from './sources';
+import type { SourceRequest } from '../fetch/request';
+import { ensureSource, lockSource, reschedule, type SourceWay } from './sources';
 
 /** A watch as the analyst says it: what her sentence holds. */
 export interface WatchPlan {
@@ -21,6 +22,8 @@ export interface WatchSource {
   host: string;
   site: string;
   mostAtOnce: number;
+  way?: SourceWay;
+  request?: SourceRequest;
 }
 
 /** Starts a watch: its first run is due at once. Returns its id. */

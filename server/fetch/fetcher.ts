@@ -4,10 +4,15 @@ import { fail, ok, type Result } from '#core/result';
 import type { AddressRules } from './addresses';
 import { decodeBody, readBody } from './body';
 import type { FetchProblem } from './problem';
+import type { Picture } from './rendered/picture';
 
 /** What to fetch, with what the last good fetch brought, to be told when nothing is new. */
 export interface FetchRequest {
   address: string;
+  method?: 'GET' | 'POST';
+  /** Beside those that every request carries; they do not follow a redirect to another site. */
+  headers?: Record<string, string>;
+  body?: string;
   etag?: string | null;
   lastModified?: string | null;
 }
@@ -28,6 +33,9 @@ export interface FetchedPage {
   finalAddress: string;
   etag: string | null;
   lastModified: string | null;
+  contentType: string;
+  /** Of a rendered page: its picture, taken in the same page load. */
+  picture?: Picture;
 }
 
 /** Bounds on a fetch. */
@@ -74,7 +82,7 @@ export class Fetcher {
     let address = webAddress(what.address);
     for (let hop = 0; hop <= this.limits.mostRedirects; hop += 1) {
       if (address === null) return fail({ reason: 'bad address' });
-      const response = await request(address, { dispatcher: this.#agent, signal, headers: this.#headers(what) });
+      const response = await request(address, { dispatcher: this.#agent, signal, ...this.#options(what, address) });
       const next = redirectOf(response, address);
       if (next === undefined) return this.#receive(response, address);
       discard(response);
@@ -83,14 +91,18 @@ export class Fetcher {
     return fail({ reason: 'too many redirects', most: this.limits.mostRedirects });
   }
 
-  #headers({ etag, lastModified }: FetchRequest): Record<string, string> {
-    return {
+  #options(what: FetchRequest, address: URL) {
+    const { method = 'GET', body, etag, lastModified } = what;
+    const own = webAddress(what.address)?.origin === address.origin ? what.headers : {};
+    const headers: Record<string, string> = {
       'user-agent': this.limits.userAgent,
-      accept: 'text/html,application/xhtml+xml',
+      accept: 'text/html,application/xhtml+xml,*/*;q=0.8',
       'accept-encoding': 'gzip, deflate, br',
       ...(etag ? { 'if-none-match': etag } : {}),
       ...(lastModified ? { 'if-modified-since': lastModified } : {}),
+      ...own,
     };
+    return { method, headers, body: method === 'POST' && own === what.headers ? body : undefined };
   }
 
   async #receive(response: Dispatcher.ResponseData, address: URL): Promise<Result<Fetched, FetchProblem>> {
@@ -100,7 +112,7 @@ export class Fetcher {
       return ok({ kind: 'not modified', status: 304, bytes: 0 });
     }
     const contentType = headerOf(response, 'content-type') ?? '';
-    const refusal = refusalOf(status, contentType, headerOf(response, 'content-length'), this.limits.mostBytes);
+    const refusal = refusalOf(response, contentType, this.limits.mostBytes);
     if (refusal !== null) {
       discard(response);
       return fail(refusal);
@@ -108,6 +120,7 @@ export class Fetcher {
     const body = await readBody(response.body, headerOf(response, 'content-encoding') ?? undefined, this.limits.mostBytes);
     if (!body.ok) return fail({ reason: 'too large', mostBytes: this.limits.mostBytes });
     if (body.value.length === 0) return fail({ reason: 'empty' });
+    if (!looksLikeText(body.value, contentType)) return fail({ reason: 'not text', contentType: typeOf(contentType) });
     return ok(this.#page(body.value, contentType, response, address));
   }
 
@@ -121,6 +134,7 @@ export class Fetcher {
       finalAddress: address.href,
       etag: headerOf(response, 'etag'),
       lastModified: headerOf(response, 'last-modified'),
+      contentType,
     };
   }
 }
@@ -159,11 +173,31 @@ function redirectOf(response: Dispatcher.ResponseData, from: URL): URL | null | 
   return URL.canParse(location, from.href) ? webAddress(new URL(location, from.href).href) : null;
 }
 
-function refusalOf(status: number, contentType: string, length: string | null, mostBytes: number): FetchProblem | null {
-  if (status < 200 || status > 299) return { reason: 'status', status };
-  const type = contentType.split(';')[0]?.trim().toLowerCase() ?? '';
-  if (type !== 'text/html' && type !== 'application/xhtml+xml') return { reason: 'not HTML', contentType: type };
+const NEVER_TEXT = /^(image|audio|video|font)\/(?!svg)|^application\/(pdf|zip|gzip|x-7z|vnd\.openxml|msword)/;
+const typeOf = (contentType: string) => contentType.split(';')[0]?.trim().toLowerCase() ?? '';
+
+function refusalOf(response: Dispatcher.ResponseData, contentType: string, mostBytes: number): FetchProblem | null {
+  const status = response.statusCode;
+  if (status < 200 || status > 299) return { reason: 'status', status, retryAfterSeconds: retryAfter(headerOf(response, 'retry-after')) };
+  if (NEVER_TEXT.test(typeOf(contentType))) return { reason: 'not text', contentType: typeOf(contentType) };
+  const length = headerOf(response, 'content-length');
   return length !== null && Number(length) > mostBytes ? { reason: 'too large', mostBytes } : null;
+}
+
+const LONGEST_WAIT_SECONDS = 86_400;
+
+/** Seconds that a server asks to be left alone for (RFC 9110, 10.2.3); a date is taken from its own `date`, and so ignored here. */
+function retryAfter(header: string | null): number | null {
+  const seconds = header === null || !/^\d{1,9}$/.test(header.trim()) ? null : Number(header);
+  return seconds === null ? null : Math.min(seconds, LONGEST_WAIT_SECONDS);
+}
+
+const PROBED = 2000;
+
+/** Whether bytes are text: without noughts, unless they are marked as UTF-16. */
+function looksLikeText(bytes: Buffer, contentType: string): boolean {
+  const wide = (bytes[0] === 0xff && bytes[1] === 0xfe) || (bytes[0] === 0xfe && bytes[1] === 0xff) || /utf-16/i.test(contentType);
+  return wide || !bytes.subarray(0, PROBED).includes(0);
 }
 
 function discard(response: Dispatcher.ResponseData): void {

@@ -1,5 +1,7 @@
 import type { WatchDefinition } from '#core/read/definition';
+import { watchesAsked, type FormulaScope } from '#core/read/formula';
 import type { RuleDefinition, RuleStateName } from '#core/judge/rule';
+import type { Decimal } from '#core/value/decimal';
 import type { Value } from '#core/value/value';
 import type { Instant } from '#core/when/interval';
 import type { ClaimedSource } from '../db/sources';
@@ -15,6 +17,18 @@ export interface KnownSeries {
   openSince: Instant;
   lastGoodAt: Instant;
   problem: unknown;
+  /** The latest time the source itself gave; null where it gives none. */
+  sourceAt: Instant | null;
+}
+
+/** One record as it stood before this run. */
+export interface KnownRecord {
+  id: number;
+  identity: string;
+  name: string | null;
+  goneSince: Instant | null;
+  /** The last raw state of its counters, by field. */
+  counters: Record<string, Decimal>;
 }
 
 /** Where a rule stood on a series, and under which of its versions that was judged. */
@@ -43,7 +57,10 @@ export interface DueWatch {
   lastGoodAt: Instant | null;
   failingSince: Instant | null;
   settled: boolean;
+  /** The version under which its records were last read. */
+  readVersion: number | null;
   definition: WatchDefinition;
+  records: KnownRecord[];
   series: KnownSeries[];
   rules: KnownRule[];
 }
@@ -53,14 +70,19 @@ export interface RunContext {
   snapshotId: number | null;
   intervalMs: number;
   watches: DueWatch[];
+  /** The latest good values of other watches that formulas ask for. */
+  latest: FormulaScope['latest'];
 }
 
 const MS = (column: string) => `(extract(epoch FROM ${column}) * 1000)::bigint`;
 
 const SERIES = `SELECT jsonb_agg(jsonb_build_object('id', s.id, 'recordId', s.record_id, 'identity', r.identity, 'field', s.field,
-  'value', s.value, 'openSince', ${MS('s.open_since')}, 'problem', s.problem,
+  'value', s.value, 'openSince', ${MS('s.open_since')}, 'problem', s.problem, 'sourceAt', ${MS('s.source_at')},
   'lastGoodAt', ${MS('CASE WHEN s.problem IS NULL THEN greatest(s.last_good_at, w.last_good_at) ELSE s.last_good_at END')}))
   FROM series s JOIN record r ON r.id = s.record_id WHERE s.watch_id = w.id`;
+
+const RECORDS = `SELECT jsonb_agg(jsonb_build_object('id', r.id, 'identity', r.identity, 'name', r.name, 'goneSince', ${MS('r.gone_since')}, 'counters', r.counters))
+  FROM record r WHERE r.watch_id = w.id`;
 
 const STATES = `SELECT jsonb_agg(jsonb_build_object('seriesId', t.series_id, 'version', t.version, 'name', t.name,
   'waiting', t.waiting, 'since', ${MS('t.since')})) FROM rule_state t WHERE t.rule_id = u.id`;
@@ -71,8 +93,8 @@ const RULES = `SELECT jsonb_agg(jsonb_build_object('id', u.id, 'version', u.vers
 
 const LOAD = `
 SELECT w.id, w.version, w.interval_ms AS "intervalMs", w.read_due_at AS "readDueAt", w.last_good_at AS "lastGoodAt",
-  w.failing_since AS "failingSince", w.settled, v.definition,
-  coalesce((${SERIES}), '[]') AS series, coalesce((${RULES}), '[]') AS rules
+  w.failing_since AS "failingSince", w.settled, w.read_version AS "readVersion", v.definition,
+  coalesce((${RECORDS}), '[]') AS records, coalesce((${SERIES}), '[]') AS series, coalesce((${RULES}), '[]') AS rules
 FROM watch w JOIN watch_version v ON v.watch_id = w.id AND v.version = w.version
 WHERE w.source_id = $1 AND w.state = 'running' AND w.read_due_at <= $2
 ORDER BY w.id`;
@@ -92,7 +114,32 @@ export async function loadContext(db: Db, source: ClaimedSource, startedAt: Inst
   if (row === undefined) return null;
   const intervalMs = row.intervalMs ?? source.intervalMs;
   const watches = await db.query<DueWatch>({ name: 'load watches', text: LOAD, values: [source.id, moment(dueBy(startedAt, intervalMs))] });
-  return { snapshotId: row.snapshotId, intervalMs, watches: watches.rows };
+  return { snapshotId: row.snapshotId, intervalMs, watches: watches.rows, latest: await latestOf(db, watches.rows) };
+}
+
+const LATEST = `
+SELECT asked.watch, asked.field, s.value FROM jsonb_to_recordset($1) AS asked(watch text, field text)
+JOIN LATERAL (
+  SELECT w.id, v.definition FROM watch w JOIN watch_version v ON v.watch_id = w.id AND v.version = w.version
+  WHERE w.state <> 'deleted' AND lower(v.definition->>'subject') = lower(asked.watch) ORDER BY w.id LIMIT 1
+) w ON true
+JOIN LATERAL (SELECT f->>'key' AS key FROM jsonb_array_elements(w.definition->'fields') f WHERE lower(f->>'label') = lower(asked.field) LIMIT 1) f ON true
+JOIN series s ON s.watch_id = w.id AND s.field = f.key AND s.problem IS NULL`;
+
+/** Loads what the formulas of these watches ask of others; one whose watch has several records has no single latest value. */
+async function latestOf(db: Db, watches: { definition: WatchDefinition }[]): Promise<FormulaScope['latest']> {
+  const asked = watches.flatMap(({ definition }) => asksOf(definition));
+  if (asked.length === 0) return () => undefined;
+  const { rows } = await db.query<{ watch: string; field: string; value: Value }>(LATEST, [JSON.stringify(asked)]);
+  return (watch, field) => {
+    const found = rows.filter((row) => row.watch === watch && row.field === field);
+    return found.length === 1 ? found[0]?.value : undefined;
+  };
+}
+
+/** The values of other watches that a definition's formulas ask for. */
+export function asksOf(definition: WatchDefinition): { watch: string; field: string }[] {
+  return definition.fields.flatMap(({ type }) => (type.kind === 'computed' ? watchesAsked(type.formula) : []));
 }
 
 /** The latest read-due time that a run started now still serves. */

@@ -1,19 +1,20 @@
 import type { Result } from '#core/result';
-import { parseHtml } from '#core/read/html';
 import type { Instant } from '#core/when/interval';
 import type { Ids } from '../db/ids';
 import { inTransaction, type Db, type Pool } from '../db/pool';
 import type { ClaimedSource } from '../db/sources';
-import type { Fetched, Fetcher } from '../fetch/fetcher';
+import type { Fetched } from '../fetch/fetcher';
 import type { FetchProblem } from '../fetch/problem';
+import type { SourceFetcher } from '../fetch/source-fetcher';
 import type { Log } from '../log';
 import type { JobQueue } from '../work/jobs';
 import { loadContext, type RunContext } from './context';
-import { judgeWatch, type WatchOutcome } from './judge';
+import { bodyOpener, judgeWatch, type WatchOutcome } from './judge';
 import { orderDeliveries } from './order';
 import type { RunFacts, StoredSnapshot } from './store/facts';
 import { storeNews } from './store/news';
 import { storeReadings } from './store/readings';
+import { storePicture } from './store/picture';
 import { storeFailedFetch, storeRun } from './store/run';
 import { storeSettled } from './store/settled';
 
@@ -24,12 +25,14 @@ type RunStep = 'claimed' | 'fetched' | 'judged' | 'stored' | 'ordered' | 'commit
 export interface Pipeline {
   pool: Pool;
   ids: Ids;
-  fetcher: Fetcher;
+  sources: Pick<SourceFetcher, 'fetch'>;
   jobs: JobQueue;
   clock: () => Instant;
   log: Log;
   publicUrl: string;
   mailDomain: string;
+  /** How many pictures of changed runs are kept for each source. */
+  picturesKept: number;
   onStep?: (step: RunStep) => Promise<void>;
 }
 
@@ -48,7 +51,7 @@ export async function runSource(pipeline: Pipeline, source: ClaimedSource): Prom
   await step('claimed');
   const startedAt = pipeline.clock();
   const began = performance.now();
-  const fetched = await pipeline.fetcher.fetch(source);
+  const fetched = await pipeline.sources.fetch(source);
   const facts = await factsOf(pipeline, source, startedAt, performance.now() - began, fetched);
   await step('fetched');
 
@@ -76,20 +79,23 @@ async function readAndStore(
   step: (step: RunStep) => Promise<void>,
 ): Promise<RunSummary> {
   const snapshot = await snapshotOf(db, facts, context, fetched);
-  const document = parseHtml(snapshot.body);
-  const outcomes = context.watches.map((watch) => judgeWatch(watch, document));
+  const opened = bodyOpener(snapshot.body, facts.startedAt);
+  const judging = { at: facts.startedAt, address: snapshot.address, latest: context.latest };
+  const outcomes = context.watches.map((watch) => judgeWatch(watch, opened(watch), judging));
   await step('judged');
-  await storeRun(db, pipeline.ids, facts, context, snapshot, outcomes);
+  const snapshotId = await storeRun(db, pipeline.ids, facts, context, snapshot, outcomes);
+  await storePicture(db, facts, snapshotId, snapshot.page?.picture, pipeline.picturesKept);
   const stored = await storeReadings(db, pipeline.ids, facts, outcomes);
   await step('stored');
-  const alerts = await storeNews(db, pipeline.ids, facts, stored);
+  const alerts = await storeNews(db, pipeline.ids, facts, stored, outcomes);
   await orderDeliveries(pipeline, db, facts, alerts);
   await step('ordered');
   return { outcome: 'read', changes: countChanges(outcomes), alerts: alerts.length };
 }
 
 function countChanges(outcomes: WatchOutcome[]): number {
-  return outcomes.flatMap((outcome) => outcome.good).filter((good) => good.change !== null).length;
+  const moved = outcomes.flatMap((outcome) => outcome.good).filter((good) => good.change !== null).length;
+  return moved + outcomes.flatMap((outcome) => outcome.moves).length;
 }
 
 /** Nothing new came: a 304, or the body that is known already. */
@@ -125,9 +131,9 @@ function statusOf(fetched: Result<Fetched, FetchProblem>): number | null {
 /** The body to read: what was fetched, or, where nothing is new, the snapshot that is known. */
 async function snapshotOf(db: Db, facts: RunFacts, context: RunContext, fetched: Fetched): Promise<StoredSnapshot> {
   if (facts.same && context.snapshotId !== null) {
-    const { rows } = await db.query<{ body: string }>('SELECT body FROM snapshot WHERE id = $1', [context.snapshotId]);
-    if (rows[0] !== undefined) return { id: context.snapshotId, body: rows[0].body, page: null };
+    const { rows } = await db.query<{ body: string; address: string }>('SELECT body, address FROM snapshot WHERE id = $1', [context.snapshotId]);
+    if (rows[0] !== undefined) return { id: context.snapshotId, ...rows[0], page: null };
   }
   if (fetched.kind === 'not modified') throw new Error(`source ${facts.source.id} is not modified, but its snapshot is gone`);
-  return { id: null, body: fetched.body(), page: fetched };
+  return { id: null, body: fetched.body(), address: fetched.finalAddress, page: fetched };
 }

@@ -3,14 +3,21 @@ import { moment, type Db } from '../db/pool';
 import type { Instant } from '#core/when/interval';
 
 const MAIL = 'mail';
+const LOOK = 'look';
 const SCHEMA = 'jobs';
 // The delivery itself counts its attempts and gives up; a job ends only when its handler has.
 const RETRIES = 100_000;
 const DRAINED_AT_ONCE = 20;
+const LOOK_SECONDS = 120;
 
 /** A mail to be sent, by its delivery. */
 export interface MailJob {
   delivery: number;
+}
+
+/** A page to be rendered for a watch that is being set up, by its draft. */
+export interface LookJob {
+  draft: number;
 }
 
 /** One-off work: jobs enqueued in the transaction of what caused them. */
@@ -40,6 +47,7 @@ export class JobQueue {
     boss.on('error', options.onError);
     await boss.start();
     await boss.createQueue(MAIL);
+    await boss.createQueue(LOOK);
     return new JobQueue(boss, options.expirySeconds);
   }
 
@@ -62,6 +70,20 @@ export class JobQueue {
   async workMail(handle: (job: MailJob) => Promise<void>, atOnce: number): Promise<void> {
     for (let lane = 0; lane < atOnce; lane += 1) {
       await this.boss.work<MailJob>(MAIL, { pollingIntervalSeconds: 0.5, batchSize: 1 }, async ([job]) => {
+        if (job !== undefined) await handle(job.data);
+      });
+    }
+  }
+
+  /** Asks a worker to render a draft's page. A look that was not taken within minutes is no longer wanted. */
+  async enqueueLook(draft: number): Promise<void> {
+    await this.boss.send(LOOK, { draft }, { retryLimit: 1, expireInSeconds: LOOK_SECONDS });
+  }
+
+  /** Renders drafts' pages as they are asked for. */
+  async workLooks(handle: (job: LookJob) => Promise<void>, atOnce: number): Promise<void> {
+    for (let lane = 0; lane < atOnce; lane += 1) {
+      await this.boss.work<LookJob>(LOOK, { pollingIntervalSeconds: 0.5, batchSize: 1 }, async ([job]) => {
         if (job !== undefined) await handle(job.data);
       });
     }

@@ -4,6 +4,10 @@ import { Ids } from '../db/ids';
 import { openPool, type Pool } from '../db/pool';
 import { AddressRules } from '../fetch/addresses';
 import { Fetcher } from '../fetch/fetcher';
+import { Renderer } from '../fetch/rendered/renderer';
+import { Robots } from '../fetch/robots';
+import { SourceFetcher } from '../fetch/source-fetcher';
+import { Secrets } from '../secrets';
 import { Mailer } from '../deliver/mail';
 import type { Post } from '../deliver/deliver';
 import { makeLog, type Log } from '../log';
@@ -15,6 +19,7 @@ export interface Services {
   pool: Pool;
   pipeline: Pipeline;
   post: Post;
+  renderer: Renderer;
   close: () => Promise<void>;
 }
 
@@ -26,6 +31,24 @@ export function makeFetcher(config: Config): Fetcher {
     mostRedirects: config.fetchMostRedirects,
     userAgent: config.userAgent,
   });
+}
+
+/** Makes what fetches sources in every way. The browser starts when the first page has to be rendered. */
+export function makeSourceFetcher(
+  config: Config,
+  fetcher: Fetcher,
+  clock: () => Instant,
+): { sources: SourceFetcher; renderer: Renderer; secrets: Secrets } {
+  const secrets = new Secrets(config.secretKey);
+  const renderer = new Renderer(
+    new AddressRules(config.admitted),
+    {
+      executable: config.browser, pagesAtOnce: config.rendersAtOnce, timeoutMs: config.renderTimeoutMs, mostBytes: config.fetchMostBytes,
+      userAgent: `Mozilla/5.0 (compatible; ${config.userAgent})`,
+    },
+    (sealed) => secrets.open(sealed),
+  ); // prettier-ignore
+  return { sources: new SourceFetcher(fetcher, renderer, new Robots(fetcher, config.userAgent, clock), secrets), renderer, secrets };
 }
 
 /** Opens the job queue by the configuration. */
@@ -46,15 +69,19 @@ export async function openServices(config: Config, clock: () => Instant): Promis
   const jobs = await openJobs(config, log, true);
   const fetcher = makeFetcher(config);
   const mailer = new Mailer({ host: config.smtpHost, port: config.smtpPort, from: config.mailFrom });
-  const pipeline: Pipeline = { pool, ids: new Ids(pool), fetcher, jobs, clock, log, publicUrl: config.publicUrl, mailDomain: config.mailDomain };
+  const { sources, renderer } = makeSourceFetcher(config, fetcher, clock);
+  const pipeline: Pipeline = {
+    pool, ids: new Ids(pool), sources, jobs, clock, log, publicUrl: config.publicUrl, mailDomain: config.mailDomain, picturesKept: config.picturesKept,
+  }; // prettier-ignore
   const post: Post = {
     pool, jobs, mailer, clock, log,
     firstRetryMs: config.mailFirstRetryMs, longestRetryMs: config.mailLongestRetryMs, giveUpMs: config.mailGiveUpMs,
   }; // prettier-ignore
   const close = async () => {
+    await renderer.close();
     await fetcher.close();
     mailer.close();
     await pool.end();
   };
-  return { pool, pipeline, post, close };
+  return { pool, pipeline, post, renderer, close };
 }

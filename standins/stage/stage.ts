@@ -2,25 +2,29 @@ import type { Router } from 'express';
 import express from 'express';
 import { html, type Markup } from '#core/tell/markup';
 import { plainPage } from '../plain-page';
+import { SENSORS, sensorKey } from '../sensors/gateway';
 import { findItem, ITEMS, type Item } from '../world/items';
-import type { Conduct, Push, World } from '../world/world';
+import { CHOICES, keyOf, SITES, type Push, type Site, type World } from '../world/world';
 
-const CHOICES: Partial<Record<Push['what'], string[]>> = {
-  stock: ['in', 'out'],
-  page: ['there', 'missing', 'retired', 'not a page', 'huge'],
-  layout: ['usual', 'rebuilt'],
-  speed: ['usual', 'slow'],
-  mail: ['accepts', 'defers', 'refuses'],
+const SHOPS = ['skepwright', 'combe-larder', 'nectarine-row', 'imkerhaus', 'heatherlow'] as const satisfies readonly Site[];
+const ITEM_PATHS: Record<(typeof SHOPS)[number], string> = {
+  skepwright: '/p/',
+  'combe-larder': '/goods/',
+  'nectarine-row': '/item/',
+  imkerhaus: '/artikel/',
+  heatherlow: '/shop/',
 };
+
+type Choosable = keyof typeof CHOICES;
 
 /** The stage: where a person makes things happen in the simulated world. */
 export function stage(world: World, addressOf: (name: string) => string): Router {
   const router = express.Router();
   router.use(express.urlencoded({ extended: false }));
-  router.get('/', (_request, response) => void response.type('html').send(stagePage(world, addressOf).markup));
+  router.get('/', (request, response) => void response.type('html').send(stagePage(world, shopNamed(request.query.shop), addressOf).markup));
   router.post('/push', (request, response) => {
     const problem = pushFrom(world, request.body as Record<string, string>);
-    if (problem === null) response.redirect(303, '/');
+    if (problem === null) response.redirect(303, request.get('referer') ?? '/');
     else
       response
         .status(400)
@@ -30,42 +34,64 @@ export function stage(world: World, addressOf: (name: string) => string): Router
   return router;
 }
 
+const shopNamed = (name: unknown) => SHOPS.find((shop) => shop === name) ?? 'skepwright';
+
+function isKnown(slug: string): boolean {
+  if ((SITES as readonly string[]).includes(slug) || SENSORS.some((sensor) => sensorKey(sensor.name) === slug)) return true;
+  const [shop = '', item] = slug.split('/');
+  return item === undefined ? findItem(slug) !== undefined : (SHOPS as readonly string[]).includes(shop) && findItem(item) !== undefined;
+}
+
 function pushFrom(world: World, body: Record<string, string>): string | null {
   const { what, slug = '', value = '' } = body;
-  const item = slug === '' ? null : slug;
-  if (item !== null && findItem(item) === undefined) return `There is no item “${slug}”.`;
+  const name = slug === '' ? null : slug;
+  if (name !== null && !isKnown(name)) return `There is no item “${slug}”.`;
   if (what === 'forget') world.push('forget', null, '');
   else if (what === 'price') {
     const pence = Math.round(Number(value.replace(/[£,\s]/g, '')) * 100);
-    if (item === null || !Number.isFinite(pence) || pence <= 0) return `“${value}” is not a price.`;
-    world.push('price', item, String(pence));
-  } else if (CHOICES[what as Push['what']]?.includes(value)) world.push(what as Push['what'], item, value);
+    if (name === null || !Number.isFinite(pence) || pence <= 0) return `“${value}” is not a price.`;
+    world.push('price', name, String(pence));
+  } else if ((CHOICES[what as Choosable] as readonly string[] | undefined)?.includes(value)) world.push(what as Push['what'], name, value);
   else return 'That cannot be done here.';
   return null;
 }
 
-function stagePage(world: World, addressOf: (name: string) => string): Markup {
-  const conduct = world.conduct();
+function stagePage(world: World, shop: (typeof SHOPS)[number], addressOf: (name: string) => string): Markup {
+  const whole = world.conduct();
+  const sites = SITES.map((site) => {
+    const conduct = world.conduct(null, site);
+    return html`<tr><td><a href="${addressOf(site)}">${site}</a></td><td>${choice('speed', site, conduct.speed)}</td><td>${site === 'webshop' ? choice('counter', site, 'running') : html``}</td></tr>`;
+  });
+  const tabs = SHOPS.map((each) => (each === shop ? html`<strong>${each}</strong> ` : html`<a href="/?shop=${each}">${each}</a> `));
+  const script = shop === 'nectarine-row' ? html`<th>Script</th>` : html``;
   return plainPage(
     'Stage',
-    html`<h1>Stage</h1><p>Make something happen in the simulated world, then see what Shrike makes of it. Mail arrives in the <a href="${addressOf('mailroom')}">mail room</a>; the shop is <a href="${addressOf('skepwright')}">Skepwright</a>.</p>
-<table><tbody><tr><td>Skepwright’s speed</td><td>${choice('speed', '', conduct.speed)}</td></tr><tr><td>The mail server</td><td>${choice('mail', '', conduct.mail)}</td></tr>
-<tr><td>Everything pushed</td><td><form method="post" action="/push"><input type="hidden" name="what" value="forget"><button>Forget it, let the world go its way</button></form></td></tr></tbody></table>
-<h2>Skepwright’s items</h2><table><thead><tr><th>Item</th><th>Price</th><th>Stock</th><th>Page</th><th>Layout</th></tr></thead><tbody>${ITEMS.map((item) => itemRow(world, item, addressOf('skepwright')))}</tbody></table>`,
+    html`<h1>Stage</h1><p>Make something happen in the simulated world, then see what Shrike makes of it. Mail arrives in the <a href="${addressOf('mailroom')}">mail room</a>.</p>
+<table><tbody><tr><td>Every site’s speed</td><td>${choice('speed', '', whole.speed)}</td><td></td></tr><tr><td>The mail server</td><td>${choice('mail', '', whole.mail)}</td><td></td></tr>
+<tr><td>Everything pushed</td><td><form method="post" action="/push"><input type="hidden" name="what" value="forget"><button>Forget it, let the world go its way</button></form></td><td></td></tr></tbody></table>
+<h2>Sites</h2><table><thead><tr><th>Site</th><th>Speed</th><th>Counters</th></tr></thead><tbody>${sites}</tbody></table>
+<h2>Items: ${tabs}</h2><table><thead><tr><th>Item</th><th>Price</th><th>Stock</th><th>Page</th><th>Layout</th><th>Consent</th>${script}</tr></thead><tbody>${ITEMS.map((item) => itemRow(world, item, shop, addressOf(shop)))}</tbody></table>
+<h2>Sensors</h2><table><thead><tr><th>Sensor</th><th>Conduct</th><th>Door</th></tr></thead><tbody>${SENSORS.map((sensor) => sensorRow(world, sensor.name))}</tbody></table>`,
   );
 }
 
-function itemRow(world: World, item: Item, shop: string): Markup {
-  const offer = world.offer(item);
-  const conduct: Conduct = world.conduct(item.slug);
-  return html`<tr id="${item.slug}"><td><a href="${shop}/p/${item.slug}">${item.name}</a></td>
-<td><form method="post" action="/push"><input type="hidden" name="what" value="price"><input type="hidden" name="slug" value="${item.slug}">£<input type="text" name="value" value="${(offer.pence / 100).toFixed(2)}" aria-label="Price of ${item.name}"><button>Set</button></form></td>
-<td>${choice('stock', item.slug, offer.inStock ? 'in' : 'out')}</td><td>${choice('page', item.slug, conduct.page)}</td><td>${choice('layout', item.slug, conduct.layout)}</td></tr>`;
+function itemRow(world: World, item: Item, shop: (typeof SHOPS)[number], address: string): Markup {
+  const offer = world.offer(item, shop);
+  const conduct = world.conduct(item.slug, shop);
+  const key = keyOf(shop, item.slug);
+  const script = shop === 'nectarine-row' ? html`<td>${choice('script', key, conduct.script)}</td>` : html``;
+  return html`<tr id="${item.slug}"><td><a href="${address}${ITEM_PATHS[shop]}${item.slug}">${item.name}</a></td>
+<td><form method="post" action="/push"><input type="hidden" name="what" value="price"><input type="hidden" name="slug" value="${key}"><input type="text" name="value" value="${(offer.pence / 100).toFixed(2)}" aria-label="Price of ${item.name}"><button>Set</button></form></td>
+<td>${choice('stock', key, offer.inStock ? 'in' : 'out')}</td><td>${choice('page', key, conduct.page)}</td><td>${choice('layout', key, conduct.layout)}</td><td>${choice('consent', key, conduct.consent)}</td>${script}</tr>`;
 }
 
-function choice(what: Push['what'], slug: string, now: string): Markup {
-  const options = (CHOICES[what] ?? []).map(
-    (value) => html`<option value="${value}" ${{ markup: value === now ? 'selected' : '' }}>${value}</option>`,
-  );
+function sensorRow(world: World, name: string): Markup {
+  const conduct = world.conduct(name, 'gateway');
+  const door = name === 'store/door' ? choice('door', sensorKey(name), conduct.door) : html``;
+  return html`<tr><td>${name}</td><td>${choice('sensor', sensorKey(name), conduct.sensor)}</td><td>${door}</td></tr>`;
+}
+
+function choice(what: Choosable, slug: string, now: string): Markup {
+  const options = CHOICES[what].map((value) => html`<option value="${value}" ${{ markup: value === now ? 'selected' : '' }}>${value}</option>`);
   return html`<form method="post" action="/push"><input type="hidden" name="what" value="${what}"><input type="hidden" name="slug" value="${slug}"><select name="value" aria-label="${what} ${slug}">${options}</select><button>Set</button></form>`;
 }

@@ -19,20 +19,42 @@ export interface Offer {
   inStock: boolean;
 }
 
+/** The places of the simulated world, by the names under which they answer. */
+export const SITES = [
+  'skepwright', 'combe-larder', 'nectarine-row', 'imkerhaus', 'heatherlow', 'bulletin', 'carrier', 'supplier', 'forage', 'webshop', 'gateway',
+] as const; // prettier-ignore
+
+/** The name of one place. */
+export type Site = (typeof SITES)[number];
+
+/** What can be made to happen, each with the ways it can be; the first is how the world is by itself. */
+export const CHOICES = {
+  stock: ['in', 'out'],
+  page: ['there', 'missing', 'retired', 'swapped', 'not a page', 'huge'],
+  layout: ['usual', 'rebuilt'],
+  consent: ['none', 'wall'],
+  script: ['usual', 'slow', 'broken'],
+  speed: ['usual', 'slow', 'asks to slow down'],
+  mail: ['accepts', 'defers', 'refuses'],
+  sensor: ['usual', 'silent', 'bad', 'spiking'],
+  door: ['usual', 'open', 'closed'],
+  counter: ['running', 'begun anew'],
+} as const;
+
 /** What somebody on the stage made happen. */
 export interface Push {
   at: Instant;
   slug: string | null;
-  what: 'price' | 'stock' | 'page' | 'layout' | 'speed' | 'mail' | 'forget';
+  what: keyof typeof CHOICES | 'price' | 'forget';
   value: string;
 }
 
-/** How a host behaves, as pushed from the stage. */
-export interface Conduct {
-  page: 'there' | 'missing' | 'retired' | 'not a page' | 'huge';
-  layout: 'usual' | 'rebuilt';
-  speed: 'usual' | 'slow';
-  mail: 'accepts' | 'defers' | 'refuses';
+/** How a place, or one thing in it, behaves as pushed from the stage. */
+export type Conduct = { [What in keyof typeof CHOICES]: (typeof CHOICES)[What][number] };
+
+/** How one thing in a place is called among the pushes; Skepwright's go by their own name. */
+export function keyOf(site: Site, slug: string): string {
+  return site === 'skepwright' ? slug : `${site}/${slug}`;
 }
 
 /**
@@ -50,12 +72,13 @@ export class World {
     this.#pushes = file === null ? [] : readPushes(file);
   }
 
-  /** What an item costs and whether it can be had, now. */
-  offer(item: Item): Offer {
+  /** What an item costs in a shop and whether it can be had, now. */
+  offer(item: Item, site: Site = 'skepwright'): Offer {
     const now = this.clock();
-    const natural = this.#natural(item, now);
-    const price = this.#last('price', item.slug);
-    const stock = this.#last('stock', item.slug);
+    const key = keyOf(site, item.slug);
+    const natural = this.#natural({ ...item, slug: key, base: baseIn(site, item) }, now);
+    const price = this.#last('price', key);
+    const stock = this.#last('stock', key);
     return {
       pence: price === undefined ? natural.pence : Number(price.value),
       wasPence: price === undefined ? natural.wasPence : null,
@@ -63,15 +86,16 @@ export class World {
     };
   }
 
-  /** How things behave now: an item's page, or the whole of it where no item is named. */
-  conduct(slug: string | null = null): Conduct {
-    const value = (what: Push['what'], fallback: string) => this.#last(what, slug)?.value ?? this.#last(what, null)?.value ?? fallback;
-    return {
-      page: value('page', 'there'),
-      layout: value('layout', 'usual'),
-      speed: value('speed', 'usual'),
-      mail: value('mail', 'accepts'),
-    } as Conduct;
+  /** How things behave now: one thing, the place it is in, or the whole world where nothing is named. */
+  conduct(slug: string | null = null, site: Site | null = null): Conduct {
+    const names = [slug === null || site === null ? slug : keyOf(site, slug), site, null].filter((name, at) => name !== null || at === 2);
+    const value = (what: keyof Conduct) => names.map((name) => this.#last(what, name)?.value).find((each) => each !== undefined) ?? CHOICES[what][0];
+    return Object.fromEntries(Object.keys(CHOICES).map((what) => [what, value(what as keyof Conduct)])) as Conduct;
+  }
+
+  /** When something was last pushed; null when it never was. */
+  pushedAt(what: Push['what'], slug: string): Instant | null {
+    return this.#last(what, slug)?.at ?? null;
   }
 
   /** Makes something happen from now on. */
@@ -99,6 +123,11 @@ export class World {
     this.#offers.set(item.slug, known);
     return known[slot] as Offer;
   }
+}
+
+/** What an item is worth elsewhere: each shop a little dearer or cheaper than Skepwright. */
+function baseIn(site: Site, item: Item): number {
+  return site === 'skepwright' ? item.base : tidy(item.base * (0.92 + chance(site, item.slug, 'base') * 0.2));
 }
 
 /** One slot further: mostly nothing; at times a price moves, drawn back towards its base, or stock runs out. */

@@ -1,4 +1,5 @@
 import AxeBuilder from '@axe-core/webdriverjs';
+import { pageDefinition } from '#core/read/definition';
 import { Key } from 'selenium-webdriver';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { openBrowser } from '#scripts/system/browser';
@@ -18,7 +19,7 @@ beforeAll(async () => {
   ] as const) {
     const source = { address: `http://${host}/p/${slug}`, host, site: 'Skepwright', mostAtOnce: 4 };
     const plan = {
-      definition: { subject, fields: [PRICE] },
+      definition: pageDefinition(subject, [PRICE]),
       frequency: { count: 1, unit: 'hour' as const },
       rule: { condition: fallsBelow('1.00'), whenAlreadyMet: 'wait' as const },
       audiences: ['list:1'],

@@ -98,7 +98,7 @@ describe('a page that does not', () => {
   it.each([
     ['/nowhere', 'status'],
     ['/gone', 'status'],
-    ['/pdf', 'not HTML'],
+    ['/pdf', 'not text'],
     ['/empty', 'empty'],
     ['/announced', 'too large'],
     ['/endless', 'too large'],

@@ -1,5 +1,5 @@
 import { afterAll, beforeAll, beforeEach, describe, expect, it } from 'vitest';
-import type { Field } from '#core/read/definition';
+import { pageDefinition, type Field } from '#core/read/definition';
 import { DAY, HOUR } from '#core/when/interval';
 import { inTransaction } from '#server/db/pool';
 import { findTrail, findWatch, listChanges, listReadings } from '#server/db/watch-page';
@@ -124,7 +124,7 @@ describe('a run that brings nothing new', () => {
     const id = await startWatch(world);
     await world.pass(0);
     const plan = {
-      definition: { subject: 'Copper smoker', fields: [PRICE] },
+      definition: pageDefinition('Copper smoker', [PRICE]),
       frequency: { count: 1, unit: 'hour' as const },
       rule: {
         condition: {
@@ -153,7 +153,7 @@ describe('a page that fails', () => {
   it.each([
     ['missing', 'source', 'The page is not there (404).'],
     ['retired', 'source', 'The page was retired for good (410).'],
-    ['not a page', 'source', 'This is not a web page but application/pdf. Shrike reads HTML pages.'],
+    ['not a page', 'source', 'This is not a page or data but application/pdf. Shrike reads pages, tables, feeds and data in text.'],
     ['huge', 'source', 'The page is larger than 5 MB and was not read.'],
   ])('%s: says so, and is no change', async (conduct, link, sentence) => {
     const id = await startWatch(world);

@@ -1,4 +1,5 @@
 import { afterAll, beforeAll, beforeEach, describe, expect, it } from 'vitest';
+import { pageDefinition } from '#core/read/definition';
 import { chainOf, firstBroken } from '#core/tell/chain';
 import { DAY, HOUR, MINUTE } from '#core/when/interval';
 import { alertsSince, changesSince, coverageSince } from '#server/db/briefing';
@@ -116,7 +117,7 @@ describe('a watch as its page shows it', () => {
 
 describe('editing', () => {
   const plan = (limit: string, audiences: string[]) => ({
-    definition: { subject: 'Copper smoker', fields: [PRICE] },
+    definition: pageDefinition('Copper smoker', [PRICE]),
     frequency: { count: 1, unit: 'hour' as const },
     rule: { condition: fallsBelow(limit), whenAlreadyMet: 'wait' as const },
     audiences,
@@ -172,7 +173,7 @@ describe('editing', () => {
       type: { kind: 'text' as const },
       locators: [{ way: 'css' as const, selector: '.stock' }],
     };
-    const wider = { ...plan('22.00', ['list:1']), definition: { subject: 'Copper smoker', fields: [PRICE, stock] } };
+    const wider = { ...plan('22.00', ['list:1']), definition: pageDefinition('Copper smoker', [PRICE, stock]) };
     await inTransaction(world.pool, (db) => editWatch(db, id, 1, wider, world.people.ines, world.now));
     expect(await world.pass(1000)).toMatchObject([{ outcome: 'read', changes: 0 }]);
     world.standins.world.push('stock', 'copper-smoker-large', 'out');

@@ -39,6 +39,7 @@ export async function startApp(look: Look = { width: 1280, height: 800 }): Promi
     logFolder: join(folder, 'logs'),
     signInAs: 'ines@heatherlow.example',
     build: buildFolder('test'),
+    secretKey: 'a key for tests alone',
   };
   await prepareDatabase(readConfig({ ...environmentOf(places), SHRIKE_LOG_LEVEL: 'silent' }));
   const pool = openPool(places.databaseUrl, 3);

@@ -3,7 +3,7 @@ import { join } from 'node:path';
 import pg from 'pg';
 import { inject } from 'vitest';
 import type { Condition, RuleDefinition } from '#core/judge/rule';
-import type { Field } from '#core/read/definition';
+import { pageDefinition, type Field } from '#core/read/definition';
 import { money } from '#core/value/parse';
 import { DAY, HOUR, type Instant, type Interval } from '#core/when/interval';
 import { readConfig, type Config } from '#server/config';
@@ -65,6 +65,7 @@ export async function openWorld(settings: Record<string, string> = {}): Promise<
     SHRIKE_ADMITTED: `*.localhost:${port}`,
     SHRIKE_SMTP_PORT: String(smtpPort),
     SHRIKE_LOG_LEVEL: 'silent',
+    SHRIKE_SECRET_KEY: 'a key for tests alone',
     ...settings,
   };
   const config = readConfig(environment);
@@ -162,7 +163,7 @@ export function startWatch(world: Pick<TestWorld, 'pool' | 'standins' | 'people'
   const condition = options.condition === undefined ? fallsBelow('22.00') : options.condition;
   const rule = condition === null ? null : { condition, whenAlreadyMet: options.whenAlreadyMet ?? ('wait' as const) };
   const plan = {
-    definition: { subject: 'Copper smoker', fields: options.fields ?? [PRICE] },
+    definition: pageDefinition('Copper smoker', options.fields ?? [PRICE]),
     frequency: options.frequency ?? { count: 1, unit: 'hour' as const },
     rule,
     audiences: options.audiences ?? ['list:1'],

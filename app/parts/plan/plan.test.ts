@@ -1,7 +1,8 @@
 import { describe, expect, it } from 'vitest';
 import type { Field } from '#core/read/definition';
+import { freeKey } from '#core/read/keys';
 import { money } from '#core/value/parse';
-import { completePlan, conditionDraftOf, emptyPlan, freeKey, presentDistance, toCondition, type ConditionDraft, type PlanDraft } from './plan';
+import { completePlan, conditionDraftOf, emptyPlan, presentDistance, toCondition, type ConditionDraft, type PlanDraft } from './plan';
 import { readPlan } from './shape.server';
 
 const field: Field = {

@@ -1,6 +1,6 @@
 import { distanceTo, type Distance } from '#core/judge/distance';
 import type { Condition, Direction } from '#core/judge/rule';
-import type { Field } from '#core/read/definition';
+import { pageDefinition, type Field } from '#core/read/definition';
 import { fail, ok, type Result } from '#core/result';
 import { parseLimit } from '#core/value/parse';
 import { describeRefusal } from '#core/value/refusals';
@@ -19,9 +19,7 @@ export interface ConditionDraft {
 }
 
 /** A watch while it is being said. Null: not said yet. */
-export interface PlanDraft {
-  subject: string;
-  fields: Field[];
+export interface PlanDraft extends WatchDefinition {
   frequency: Interval | null;
   condition: ConditionDraft | null;
   /** She wants it recorded, and nobody told. */
@@ -46,7 +44,14 @@ export type PlanProblems = Partial<Record<'source' | 'value' | 'rule' | 'report'
 
 /** A draft about which nothing is said yet but what it follows. */
 export function emptyPlan(subject: string): PlanDraft {
-  return { subject, fields: [], frequency: { count: 2, unit: 'hour' }, condition: null, onlyRecord: false, audiences: [], whenAlreadyMet: null };
+  return {
+    ...pageDefinition(subject, []),
+    frequency: { count: 2, unit: 'hour' },
+    condition: null,
+    onlyRecord: false,
+    audiences: [],
+    whenAlreadyMet: null,
+  };
 }
 
 /** Makes a whole plan of a draft, or says for each link what it lacks. */
@@ -61,7 +66,8 @@ export function completePlan(draft: PlanDraft, present: PresentValues, locale: s
   if (!rule.ok) problems.rule = rule.error;
   if (!draft.onlyRecord && draft.audiences.length === 0) problems.report = 'Say who should hear.';
   if (!frequency.ok || !rule.ok || Object.keys(problems).length > 0) return fail(problems);
-  const definition = { subject: draft.subject.trim(), fields: draft.fields };
+  const { subject, records, identity, variant, chosen, leftOut, fields, guards } = draft;
+  const definition = { subject: subject.trim(), records, identity, variant, chosen, leftOut, fields, guards };
   return ok({ definition, frequency: frequency.value, rule: rule.value, audiences: draft.onlyRecord ? [] : draft.audiences });
 }
 
@@ -116,16 +122,4 @@ export function conditionDraftOf(condition: Condition): ConditionDraft {
 /** The field whose label a condition names. */
 export function labelOf(fields: Field[], key: string): string {
   return fields.find((field) => field.key === key)?.label ?? key;
-}
-
-/** Short words that begin a field's key, kept apart from those that are taken. */
-export function freeKey(label: string, taken: string[]): string {
-  const base =
-    label
-      .toLowerCase()
-      .replace(/[^a-z0-9]+/g, '-')
-      .replace(/^-|-$/g, '')
-      .slice(0, 40) || 'value';
-  if (!taken.includes(base)) return base;
-  for (let number = 2; ; number += 1) if (!taken.includes(`${base}-${number}`)) return `${base}-${number}`;
 }

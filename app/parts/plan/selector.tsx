@@ -1,6 +1,6 @@
 import { useEffect, useState } from 'react';
 import { useFetcher } from 'react-router';
-import type { SelectorTrial } from '#core/read/candidates';
+import type { LocatorTrial } from '#core/read/candidates';
 import type { FieldType } from '#core/read/definition';
 import { formatValue } from '#core/value/format';
 import { Button } from '../../ui/button';
@@ -16,7 +16,7 @@ interface SelectorEditorProps {
   locale: string;
   onChange: (selector: string, kind: FieldType['kind']) => void;
   /** Shown when the selector finds exactly one value that can be read. */
-  action?: { label: string; onTake: (trial: SelectorTrial) => void };
+  action?: { label: string; onTake: (trial: LocatorTrial) => void };
 }
 
 /** A CSS selector of her own, tried on the spot: how many elements it matches, and what each gives. */
@@ -55,13 +55,13 @@ export function SelectorEditor({ tryAt, selector, kind, locale, onChange, action
 }
 
 /** One value, in however many places it stands. */
-function isReadable(trial: SelectorTrial): boolean {
+function isReadable(trial: LocatorTrial): boolean {
   const [first] = trial.samples;
   return first !== undefined && first.value !== null && trial.samples.every((sample) => sample.text === first.text);
 }
 
-function useTrial(tryAt: string, selector: string, kind: string): SelectorTrial | null {
-  const { load, data } = useFetcher<SelectorTrial>();
+function useTrial(tryAt: string, selector: string, kind: string): LocatorTrial | null {
+  const { load, data } = useFetcher<LocatorTrial>();
   const [asked, setAsked] = useState(false);
   useEffect(() => {
     if (selector.trim() === '') return setAsked(false);
@@ -74,7 +74,7 @@ function useTrial(tryAt: string, selector: string, kind: string): SelectorTrial 
   return asked ? (data ?? null) : null;
 }
 
-function TrialResult({ trial, locale, onTake }: { trial: SelectorTrial; locale: string; onTake: (selector: string) => void }) {
+function TrialResult({ trial, locale, onTake }: { trial: LocatorTrial; locale: string; onTake: (selector: string) => void }) {
   const { count, samples, suggestion } = trial;
   return (
     <div data-trial className="mt-2" aria-live="polite">

@@ -4,27 +4,87 @@ import type { PlanDraft } from './plan';
 
 const words = (most: number) => Joi.string().allow('').max(most).required();
 
+const said = (most: number) => Joi.string().max(most).required();
+const way = (name: string, rest: Joi.SchemaMap) => Joi.object({ way: Joi.valid(name).required(), ...rest });
+
 const locator = Joi.alternatives(
-  Joi.object({ way: Joi.valid('css').required(), selector: Joi.string().max(500).required() }),
-  Joi.object({ way: Joi.valid('structured').required(), type: Joi.string().max(100).required(), path: Joi.string().max(300).required() }),
+  way('css', { selector: said(500) }),
+  way('xpath', { path: said(300) }),
+  way('label', { label: said(60) }),
+  way('block', { heading: said(120), shape: Joi.valid('money', 'number').required(), nth: Joi.number().integer().min(1).max(200).required() }),
+  way('structured', { type: said(100), path: said(300) }),
+  way('pattern', { pattern: said(300) }),
+  way('path', { path: said(300) }),
+  way('column', { column: words(200) }),
+  way('part', { part: said(120) }),
 );
+
+const phrases = Joi.array().items(Joi.string().max(120)).max(60);
+const ofKind = (kind: string, rest: Joi.SchemaMap = {}) => Joi.object({ kind: Joi.valid(kind).required(), ...rest });
 
 const type = Joi.alternatives(
-  Joi.object({ kind: Joi.valid('money').required(), currency: Joi.string().length(3).uppercase().allow(null).required() }),
-  Joi.object({ kind: Joi.valid('number', 'text').required() }),
+  ofKind('money', { currency: Joi.string().length(3).uppercase().allow(null).required() }),
+  ofKind('number', { unit: Joi.string().max(20).allow(null), increase: Joi.boolean() }),
+  ofKind('text', { masks: Joi.array().items(Joi.string().max(300)).max(20) }),
+  ofKind('flag', { yes: phrases.required(), no: phrases.required() }),
+  ofKind('phrase', { phrase: words(200) }),
+  ofKind('state', {
+    states: Joi.array()
+      .items(Joi.object({ name: said(60), phrases: phrases.required() }))
+      .min(1)
+      .max(20)
+      .required(),
+  }),
+  ofKind('grade', { scale: Joi.array().items(Joi.string().max(40)).min(2).max(30).unique().required() }),
+  ofKind('moment', { zone: Joi.string().max(60) }),
+  ofKind('link'),
+  ofKind('picture'),
+  ofKind('stated'),
+  ofKind('computed', { formula: words(300) }),
 );
 
+const key = Joi.string().pattern(/^[a-z0-9-]{1,60}$/);
+
 const field = Joi.object({
-  key: Joi.string()
-    .pattern(/^[a-z0-9-]{1,60}$/)
-    .required(),
+  key: key.required(),
   label: words(60),
   type: type.required(),
   mode: Joi.valid('stepwise', 'measured').required(),
   polarity: Joi.valid('up is good', 'up is bad', 'neither').required(),
   locale: Joi.string().max(35).allow(null).required(),
-  locators: Joi.array().items(locator).min(1).max(8).required(),
+  locators: Joi.when('type.kind', {
+    is: 'computed',
+    then: Joi.array().max(0).required(),
+    otherwise: Joi.array().items(locator).min(1).max(8).required(),
+  }),
+  absentWhen: phrases,
 });
+
+const check = (name: string, rest: Joi.SchemaMap) => Joi.object({ check: Joi.valid(name).required(), ...rest });
+const count = Joi.number().integer().min(0).max(100_000).allow(null).required();
+
+const guard = Joi.alternatives(
+  check('text here', { text: words(200) }),
+  check('says', { selector: said(500), text: words(200), how: Joi.valid('equal', 'contains').required() }),
+  check('label beside', { label: words(60) }),
+  check('count', { least: count, most: count }),
+  check('address', { address: said(2000) }),
+);
+
+const from = (name: string, rest: Joi.SchemaMap = {}) => Joi.object({ from: Joi.valid(name).required(), ...rest });
+
+const records = Joi.alternatives(
+  from('page'),
+  from('rows', { rows: said(500) }),
+  from('json', { path: said(300) }),
+  from('csv'),
+  from('xml', { path: said(300) }),
+  from('feed'),
+  from('metrics', { family: Joi.string().max(200).allow(null).required() }),
+  from('senml'),
+);
+
+const identities = Joi.array().items(Joi.string().max(500)).max(20_000);
 
 const condition = Joi.object({
   kind: Joi.valid('level', 'crossing', 'change').required(),
@@ -36,6 +96,12 @@ const condition = Joi.object({
 
 const plan = Joi.object<PlanDraft>({
   subject: words(120),
+  records: records.required(),
+  identity: Joi.array().items(key).max(8).required(),
+  variant: key.allow(null).required(),
+  chosen: identities.allow(null).required(),
+  leftOut: identities.required(),
+  guards: Joi.array().items(guard).max(12).required(),
   fields: Joi.array().items(field).max(20).unique('key').required(),
   frequency: Joi.object({ count: Joi.number().integer().min(0).max(100_000).required(), unit: Joi.valid('minute', 'hour', 'day').required() })
     .allow(null)

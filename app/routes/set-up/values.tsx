@@ -1,9 +1,10 @@
 import { useState } from 'react';
-import type { Candidate, SelectorTrial } from '#core/read/candidates';
+import type { Candidate, LocatorTrial } from '#core/read/candidates';
 import type { Field, FieldType } from '#core/read/definition';
 import { formatValue } from '#core/value/format';
 import type { Polarity, Value } from '#core/value/value';
-import { freeKey, type PlanDraft, type PresentValues } from '../../parts/plan/plan';
+import { freeKey } from '#core/read/keys';
+import type { PlanDraft, PresentValues } from '../../parts/plan/plan';
 import { SelectorEditor } from '../../parts/plan/selector';
 import { Button } from '../../ui/button';
 import { SelectField, TextField } from '../../ui/field';
@@ -38,7 +39,7 @@ export function ValuesStep(props: ValuesStepProps) {
   );
 }
 
-const samePlace = (field: Field, candidate: Candidate) => JSON.stringify(field.locators[0]) === JSON.stringify(candidate.locator);
+const samePlace = (field: Field, candidate: Candidate) => JSON.stringify(field.locators) === JSON.stringify(candidate.locators);
 
 function fieldOf(label: string, type: FieldType, locators: Field['locators'], taken: Field[]): Field {
   const keys = taken.map((field) => field.key);
@@ -79,7 +80,7 @@ function Candidates({ draft, candidates, locale, onTake, onChange }: ValuesStepP
             return (
               <tr key={candidate.where}>
                 <td className="cell max-w-0 truncate pr-4" title={candidate.where}>
-                  {candidate.locator.way === 'structured' ? (
+                  {candidate.locators[0]?.way === 'structured' ? (
                     <span>{candidate.where}</span>
                   ) : (
                     <code className="text-glance text-second">{shortPlace(candidate.where)}</code>
@@ -95,7 +96,7 @@ function Candidates({ draft, candidates, locale, onTake, onChange }: ValuesStepP
                       type="button"
                       className="link font-semibold"
                       aria-label={`Take ${candidate.where}`}
-                      onClick={() => onTake(fieldOf(candidate.label, candidate.type, [candidate.locator], draft.fields), candidate.value)}
+                      onClick={() => onTake(fieldOf(candidate.label, candidate.type, candidate.locators, draft.fields), candidate.value)}
                     >
                       Take
                     </button>
@@ -171,7 +172,7 @@ function Taken({ draft, present, locale, onChange }: ValuesStepProps) {
 
 function OwnSelector({ draft, tryAt, locale, onTake }: ValuesStepProps) {
   const [own, setOwn] = useState<{ selector: string; kind: FieldType['kind'] }>({ selector: '', kind: 'money' });
-  const take = (trial: SelectorTrial) => {
+  const take = (trial: LocatorTrial) => {
     const value = trial.samples[0]?.value;
     if (value == null) return;
     const type: FieldType =

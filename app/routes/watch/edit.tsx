@@ -6,9 +6,10 @@ import { AudienceEditor, audienceNames } from '../../parts/plan/audience';
 import { ConditionEditor } from '../../parts/plan/condition';
 import { FrequencyEditor } from '../../parts/plan/frequency';
 import type { PlanDraft, PlanProblems, PresentValues } from '../../parts/plan/plan';
+import { typeOfKind } from '../../parts/plan/types';
 import { SelectorEditor } from '../../parts/plan/selector';
 import { Sentence, type Part } from '../../parts/plan/sentence';
-import { describeStructured } from '#core/read/locator';
+import { describeStructured } from '#core/read/describe';
 import { Confirm } from '../../ui/confirm';
 import { TextField } from '../../ui/field';
 import { Popover } from '../../ui/popover';
@@ -113,7 +114,7 @@ function FieldPlace({ field, locale, tryAt, onChange }: { field: Field; locale: 
       onChange={(selector, kind) =>
         onChange({
           locators: [{ way: 'css', selector }],
-          type: kind === field.type.kind ? field.type : kind === 'money' ? { kind, currency: null } : { kind },
+          type: typeOfKind(kind, field.type),
         })
       }
     />

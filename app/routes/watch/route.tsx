@@ -117,8 +117,7 @@ async function save(id: number, person: { id: number; locale: string }, form: Fo
 
 function draftOf(watch: WatchNow): PlanDraft {
   return {
-    subject: watch.definition.subject,
-    fields: watch.definition.fields,
+    ...watch.definition,
     frequency: watch.frequency,
     condition: watch.rule === null ? null : conditionDraftOf(watch.rule.definition.condition),
     onlyRecord: watch.rule === null,

@@ -1,4 +1,4 @@
-import { nextDue, type Instant } from '#core/when/interval';
+import { DAY, nextDue, type Instant } from '#core/when/interval';
 import { spreadDue, type ClaimedSource } from '../../db/sources';
 import type { FetchedPage } from '../../fetch/fetcher';
 import type { DueWatch } from '../context';
@@ -19,6 +19,8 @@ export interface RunFacts {
 export interface StoredSnapshot {
   id: number | null;
   body: string;
+  /** Where it came from, after redirects. */
+  address: string;
   page: FetchedPage | null;
 }
 
@@ -34,6 +36,16 @@ export interface StoredField {
   watch: DueWatch;
   good: GoodField;
   seriesId: number;
+}
+
+/** Failed runs that are borne at the usual pace; from then on each doubles the time to the next, up to a day. */
+const PATIENCE = 3;
+
+/** When a source that failed so many times in a row is asked again: it slows, then rests, then is tried daily. */
+export function dueAfterFailure(source: ClaimedSource, startedAt: Instant, intervalMs: number, failures: number): Instant {
+  if (failures <= PATIENCE) return dueAfter(source, startedAt, intervalMs);
+  const slowed = intervalMs * 2 ** Math.min(failures - PATIENCE, 20);
+  return startedAt + Math.max(intervalMs, Math.min(slowed, DAY));
 }
 
 /** After a baseline the grid starts at the source's own share of the interval. */

@@ -4,7 +4,7 @@ import { isMeasure, type Value } from '#core/value/value';
 import type { Ids } from '../../db/ids';
 import { moment, type Db } from '../../db/pool';
 import type { DueWatch } from '../context';
-import { lookedBefore, type GoodField } from '../judge';
+import { lookedBefore, type GoodField, type WatchOutcome } from '../judge';
 import type { RunFacts, StoredField } from './facts';
 
 /** An alert that this run raised, with its news. */
@@ -23,13 +23,31 @@ interface NewsRows {
 }
 
 /** Stores changes, verdicts, episodes and alerts. Their places in the order of commits are given by the commit. */
-export async function storeNews(db: Db, ids: Ids, facts: RunFacts, fields: StoredField[]): Promise<RaisedAlert[]> {
+export async function storeNews(db: Db, ids: Ids, facts: RunFacts, fields: StoredField[], outcomes: WatchOutcome[]): Promise<RaisedAlert[]> {
+  await storeMoves(db, ids, facts, outcomes);
   const telling = fields.filter(({ good }) => good.change !== null || good.judged.some(({ moved }) => moved) || raisedAnew(good));
   if (telling.length === 0) return [];
-  const episodes = await moveEpisodes(db, ids, facts, telling);
+  const episodes = await moveEpisodes(db, ids, telling);
   const rows = await newsRows(ids, facts, telling, episodes);
   await insertNews(db, facts, rows);
   return rows.alerts;
+}
+
+/** Records that came or went are changes of their own, of no field. */
+async function storeMoves(db: Db, ids: Ids, facts: RunFacts, outcomes: WatchOutcome[]): Promise<void> {
+  const moves = outcomes.flatMap(({ watch, moves: each }) => each.map((move) => ({ watch, ...move })));
+  if (moves.length === 0) return;
+  const given = await ids.take(moves.length);
+  const rows = moves.map(({ watch, identity, change }, at) => ({
+    id: given[at], watch: watch.id, version: watch.version, identity, was: change.from, now: change.to, before: moment(watch.lastGoodAt ?? facts.startedAt),
+  })); // prettier-ignore
+  await db.query(
+    `INSERT INTO change (id, run_id, watch_id, watch_version, record_id, field, kind, was, now, sense, seen_at, looked_before)
+     SELECT n.id, $2, n.watch, n.version, r.id, 'record', 'record', n.was, n.now, 'neither', $3, n.before
+     FROM jsonb_to_recordset($1) AS n(id bigint, watch int, version int, identity text, was jsonb, now jsonb, before timestamptz)
+     JOIN record r ON r.watch_id = n.watch AND r.identity = n.identity`,
+    [JSON.stringify(rows), facts.runId, moment(facts.startedAt)],
+  );
 }
 
 /** A raised rule whose value moved on: its episode may have a new peak. */
@@ -44,11 +62,11 @@ async function newsRows(ids: Ids, facts: RunFacts, telling: StoredField[], episo
   const alerting = judged.filter(({ judged: { step } }) => step.alert);
   const given = await ids.take(changed.length + decided.length + alerting.length);
   const next = () => given.shift() ?? 0;
-  const changeOf = new Map(changed.map(({ seriesId }) => [seriesId, next()]));
+  const changeOf = new Map(changed.map(({ good }) => [good, next()]));
   return {
-    changes: changed.map((field) => changeRow(facts, field, changeOf.get(field.seriesId) ?? 0)),
-    verdicts: decided.map((field) => verdictRow(field, next(), changeOf.get(field.seriesId) ?? null)),
-    alerts: alerting.map((field) => alertRow(facts, field, next(), changeOf.get(field.seriesId) ?? null, episodes)),
+    changes: changed.map((field) => changeRow(facts, field, changeOf.get(field.good) ?? 0)),
+    verdicts: decided.map((field) => verdictRow(field, next(), changeOf.get(field.good) ?? null)),
+    alerts: alerting.map((field) => alertRow(facts, field, next(), changeOf.get(field.good) ?? null, episodes)),
   };
 }
 
@@ -126,11 +144,11 @@ async function insertNews(db: Db, facts: RunFacts, rows: NewsRows): Promise<void
 
 const episodeKey = (ruleId: number, seriesId: number) => `${ruleId} ${seriesId}`;
 
-async function moveEpisodes(db: Db, ids: Ids, facts: RunFacts, telling: StoredField[]): Promise<Map<string, number>> {
+async function moveEpisodes(db: Db, ids: Ids, telling: StoredField[]): Promise<Map<string, number>> {
   const opened = new Map<string, number>();
   for (const { good, seriesId } of telling) {
     for (const { rule, step } of good.judged) {
-      const at = moment(facts.startedAt);
+      const at = moment(good.at);
       if (step.episode === 'open') {
         const [id = 0] = await ids.take(1);
         await db.query('INSERT INTO episode (id, rule_id, series_id, opened_at, peak, peak_at) VALUES ($1, $2, $3, $4, $5, $4)', [
@@ -172,14 +190,14 @@ async function raisePeak(
 
 function newsOf(facts: RunFacts, watch: DueWatch, good: GoodField, condition: News['condition']): News {
   return {
-    subject: watch.definition.subject,
+    subject: watch.definition.records.from === 'page' ? watch.definition.subject : good.recordName,
     site: facts.source.site,
     field: { key: good.field.key, label: good.field.label },
     value: good.value,
     previous: good.known?.value ?? null,
     change: good.change,
     condition,
-    seenAt: facts.startedAt,
+    seenAt: good.at,
     lookedBefore: lookedBefore(good.known),
   };
 }

@@ -1,12 +1,13 @@
 import { describeProblem } from '#core/read/read';
-import { isMeasure, unitOf, type Value } from '#core/value/value';
+import { valueColumns } from '#core/value/value';
 import type { Ids } from '../../db/ids';
 import { moment, type Db } from '../../db/pool';
-import type { WatchOutcome } from '../judge';
+import type { GoodField, WatchOutcome } from '../judge';
 import type { RunFacts, StoredField } from './facts';
 
-/** Stores readings and rule states; returns the fields with the ids of their series. */
+/** Stores records, readings and rule states; returns the fields with the ids of their series. */
 export async function storeReadings(db: Db, ids: Ids, facts: RunFacts, outcomes: WatchOutcome[]): Promise<StoredField[]> {
+  await storeRecords(db, ids, facts, outcomes);
   const fields = await withSeries(db, ids, facts, outcomes);
   await storeValues(db, facts, fields);
   await markUnread(db, outcomes);
@@ -14,42 +15,61 @@ export async function storeReadings(db: Db, ids: Ids, facts: RunFacts, outcomes:
   return fields;
 }
 
-async function withSeries(db: Db, ids: Ids, facts: RunFacts, outcomes: WatchOutcome[]): Promise<StoredField[]> {
-  const fields = outcomes.flatMap(({ watch, good }) => good.map((each) => ({ watch, good: each })));
-  const fresh = fields.filter(({ good }) => good.known === null);
-  if (fresh.length === 0) return fields.map((field) => ({ ...field, seriesId: field.good.known?.id ?? 0 }));
+const RECORDS = `
+WITH new AS (
+  SELECT * FROM jsonb_to_recordset($1) AS n(id bigint, watch int, identity text, name text, variant text, labels jsonb, counters jsonb)
+), gone AS (
+  UPDATE record SET gone_since = $2 FROM unnest($3::bigint[]) AS g(id) WHERE record.id = g.id
+), offered AS (
+  INSERT INTO offered_record (watch_id, identity, name, first_seen)
+  SELECT watch, identity, name, $2 FROM jsonb_to_recordset($4) AS o(watch int, identity text, name text) ON CONFLICT DO NOTHING
+)
+INSERT INTO record (id, watch_id, identity, name, variant, labels, counters, first_seen)
+SELECT id, watch, identity, name, variant, labels, counters, $2 FROM new
+ON CONFLICT (watch_id, identity) DO UPDATE
+SET name = excluded.name, variant = excluded.variant, labels = excluded.labels, counters = excluded.counters, gone_since = NULL`;
 
-  const given = await ids.take(fresh.length * 2);
-  const rows = fresh.map(({ watch, good }, at) => ({
-    series: given[at * 2],
-    record: given[at * 2 + 1],
-    watch: watch.id,
-    identity: good.identity,
-    field: good.field.key,
-    value: good.value,
-  }));
-  await db.query(
-    `WITH new AS (SELECT * FROM jsonb_to_recordset($1) AS n(series bigint, record bigint, watch int, identity text, field text, value jsonb)),
-     records AS (
-       INSERT INTO record (id, watch_id, identity, first_seen)
-       SELECT DISTINCT ON (watch, identity) record, watch, identity, $2::timestamptz FROM new
-       ON CONFLICT (watch_id, identity) DO UPDATE SET identity = excluded.identity RETURNING id, watch_id, identity
-     )
-     INSERT INTO series (id, watch_id, record_id, field, value, open_since, last_good_at)
-     SELECT n.series, n.watch, r.id, n.field, n.value, $2, $2 FROM new n JOIN records r ON r.watch_id = n.watch AND r.identity = n.identity`,
-    [JSON.stringify(rows), moment(facts.startedAt)],
+/** Records that are new, back, named anew or count further, those that went, and those that are offered. */
+async function storeRecords(db: Db, ids: Ids, facts: RunFacts, outcomes: WatchOutcome[]): Promise<void> {
+  const seen = outcomes.flatMap(({ watch, records }) => records.map((record) => ({ watch, record })));
+  const touched = seen.filter(
+    ({ record: { known, name, counters } }) =>
+      known === null || known.goneSince !== null || known.name !== name || JSON.stringify(known.counters) !== JSON.stringify(counters),
   );
-  const seriesIds = new Map(fresh.map((field, at) => [field.good, given[at * 2] ?? 0]));
-  return fields.map((field) => ({ ...field, seriesId: field.good.known?.id ?? seriesIds.get(field.good) ?? 0 }));
+  const gone = outcomes.flatMap(({ moves }) =>
+    moves.flatMap(({ record, change }) => (change.to.kind === 'absent' && record !== null ? record.id : [])),
+  );
+  const offered = outcomes.flatMap(({ watch, offered: each }) => each.map((record) => ({ watch: watch.id, ...record })));
+  if (touched.length === 0 && gone.length === 0 && offered.length === 0) return;
+  const given = await ids.take(touched.filter(({ record }) => record.known === null).length);
+  const rows = touched.map(({ watch, record: { known, identity, name, variant, labels, counters } }) => ({
+    id: known?.id ?? given.shift(), watch: watch.id, identity, name, variant, labels, counters,
+  })); // prettier-ignore
+  await db.query({ name: 'store records', text: RECORDS, values: [JSON.stringify(rows), moment(facts.startedAt), gone, JSON.stringify(offered)] });
 }
 
-function valueColumns(value: Value): { kind: string; amount: string | null; unit: string | null; words: string | null } {
-  return {
-    kind: value.kind,
-    amount: isMeasure(value) ? value.amount : null,
-    unit: isMeasure(value) ? unitOf(value) : null,
-    words: value.kind === 'text' ? value.text : null,
-  };
+const keyOf = ({ watch, good }: Pick<StoredField, 'watch' | 'good'>) => `${watch.id} ${good.field.key} ${good.identity}`;
+
+async function withSeries(db: Db, ids: Ids, facts: RunFacts, outcomes: WatchOutcome[]): Promise<StoredField[]> {
+  const fields = outcomes.flatMap(({ watch, good }) => good.map((each) => ({ watch, good: each })));
+  const fresh = new Map<string, (typeof fields)[number]>();
+  for (const field of fields) if ((field.good.known?.id ?? 0) === 0) fresh.set(keyOf(field), field);
+  if (fresh.size === 0) return fields.map((field) => ({ ...field, seriesId: field.good.known?.id ?? 0 }));
+
+  const given = await ids.take(fresh.size);
+  const seriesIds = new Map([...fresh.keys()].map((key, at) => [key, given[at] ?? 0]));
+  const rows = [...fresh].map(([key, { watch, good }]) => ({
+    series: seriesIds.get(key), watch: watch.id, identity: good.identity, field: good.field.key, value: good.value, at: moment(good.at),
+    stamp: good.stamped ? moment(good.at) : null, quality: good.quality,
+  })); // prettier-ignore
+  await db.query(
+    `WITH new AS (SELECT * FROM jsonb_to_recordset($1)
+       AS n(series bigint, watch int, identity text, field text, value jsonb, at timestamptz, stamp timestamptz, quality text))
+     INSERT INTO series (id, watch_id, record_id, field, value, open_since, last_good_at, source_at, quality)
+     SELECT n.series, n.watch, r.id, n.field, n.value, n.at, $2, n.stamp, n.quality FROM new n JOIN record r ON r.watch_id = n.watch AND r.identity = n.identity`,
+    [JSON.stringify(rows), moment(facts.startedAt)],
+  );
+  return fields.map((field) => ({ ...field, seriesId: field.good.known?.id || (seriesIds.get(keyOf(field)) ?? 0) }));
 }
 
 async function storeValues(db: Db, facts: RunFacts, fields: StoredField[]): Promise<void> {
@@ -59,34 +79,55 @@ async function storeValues(db: Db, facts: RunFacts, fields: StoredField[]): Prom
   if (seen.length > 0) await seeAgain(db, facts, seen);
 }
 
+/** A late or bad point takes its place among the readings, and leaves what the series stands at. */
+const standsAside = (good: GoodField) => good.late || good.quality === 'bad';
+
+const OPEN = `
+WITH new AS (
+  SELECT * FROM jsonb_to_recordset($1) AS n(id bigint, value jsonb, kind text, amount numeric, unit text, words text, at timestamptz,
+    stamp timestamptz, quality text, late boolean, aside boolean)
+), latest AS (
+  SELECT DISTINCT ON (id) * FROM new WHERE NOT aside ORDER BY id, at DESC
+), moved AS (
+  UPDATE series s SET value = latest.value, open_since = latest.at, last_good_at = $2, problem = NULL, source_at = latest.stamp, quality = latest.quality
+  FROM latest WHERE s.id = latest.id
+), heard AS (
+  UPDATE series s SET source_at = greatest(s.source_at, n.stamp), quality = n.quality FROM new n
+  WHERE n.aside AND NOT n.late AND s.id = n.id AND NOT EXISTS (SELECT FROM latest WHERE latest.id = n.id)
+)
+INSERT INTO reading (series_id, first_seen, last_seen, kind, amount, unit, words, run_id, quality, late)
+SELECT id, at, at, kind, amount, unit, words, $3, quality, late FROM new ON CONFLICT DO NOTHING`;
+
 async function openReadings(db: Db, facts: RunFacts, opened: StoredField[]): Promise<void> {
-  const rows = opened.map(({ good, seriesId }) => ({ id: seriesId, value: good.value, ...valueColumns(good.value) }));
-  await db.query({
-    name: 'open readings',
-    text: `WITH new AS (SELECT * FROM jsonb_to_recordset($1) AS n(id bigint, value jsonb, kind text, amount numeric, unit text, words text)),
-      moved AS (UPDATE series s SET value = new.value, open_since = $2, last_good_at = $2, problem = NULL FROM new WHERE s.id = new.id)
-      INSERT INTO reading (series_id, first_seen, last_seen, kind, amount, unit, words, run_id)
-      SELECT id, $2, $2, kind, amount, unit, words, $3 FROM new`,
-    values: [JSON.stringify(rows), moment(facts.startedAt), facts.runId],
-  });
+  const rows = opened.map(({ good, seriesId }) => ({
+    id: seriesId, value: good.value, ...valueColumns(good.value), at: moment(good.at), stamp: good.stamped ? moment(good.at) : null,
+    quality: good.quality, late: good.late, aside: standsAside(good),
+  })); // prettier-ignore
+  await db.query({ name: 'open readings', text: OPEN, values: [JSON.stringify(rows), moment(facts.startedAt), facts.runId] });
 }
 
+const AGAIN = `
+WITH new AS (
+  SELECT id, max(at) AS at, max(stamp) AS stamp, max(quality) AS quality, count(*) AS times
+  FROM jsonb_to_recordset($1) AS n(id bigint, at timestamptz, stamp timestamptz, quality text) GROUP BY id
+), again AS (
+  UPDATE series SET last_good_at = $2, problem = NULL, source_at = coalesce(new.stamp, source_at), quality = new.quality
+  FROM new WHERE series.id = new.id RETURNING series.id, series.open_since, new.at, new.times
+)
+UPDATE reading SET last_seen = again.at, runs = runs + again.times FROM again WHERE series_id = again.id AND first_seen = again.open_since`;
+
 async function seeAgain(db: Db, facts: RunFacts, seen: StoredField[]): Promise<void> {
-  await db.query({
-    name: 'see again',
-    text: `WITH again AS (
-        UPDATE series SET last_good_at = $2, problem = NULL WHERE id = ANY($1::bigint[]) RETURNING id, open_since
-      )
-      UPDATE reading SET last_seen = $2, runs = runs + 1 FROM again WHERE series_id = again.id AND first_seen = again.open_since`,
-    values: [seen.map(({ seriesId }) => seriesId), moment(facts.startedAt)],
-  });
+  const rows = seen.map(({ good, seriesId }) => ({
+    id: seriesId, at: moment(good.at), stamp: good.stamped ? moment(good.at) : null, quality: good.quality,
+  })); // prettier-ignore
+  await db.query({ name: 'see again', text: AGAIN, values: [JSON.stringify(rows), moment(facts.startedAt)] });
 }
 
 async function markUnread(db: Db, outcomes: WatchOutcome[]): Promise<void> {
   const rows = outcomes
     .flatMap(({ bad }) => bad)
     .flatMap(({ known, problem }) =>
-      known === null
+      known === null || known.id === 0
         ? []
         : { id: known.id, good: moment(known.lastGoodAt), problem: { link: 'value', reason: problem.reason, sentence: describeProblem(problem) } },
     );
@@ -99,17 +140,25 @@ async function markUnread(db: Db, outcomes: WatchOutcome[]): Promise<void> {
 }
 
 async function storeStates(db: Db, facts: RunFacts, fields: StoredField[]): Promise<void> {
-  const rows = fields.flatMap(({ good, seriesId }) =>
-    good.judged
-      .filter(({ moved }) => moved)
-      .map(({ rule, step }) => ({ rule: rule.id, series: seriesId, version: rule.version, name: step.state.name, waiting: step.state.waiting })),
-  );
-  if (rows.length === 0) return;
+  const states = new Map<string, object>();
+  for (const { good, seriesId } of fields) {
+    for (const { rule, step, moved } of good.judged) {
+      if (moved)
+        states.set(`${rule.id} ${seriesId}`, {
+          rule: rule.id,
+          series: seriesId,
+          version: rule.version,
+          name: step.state.name,
+          waiting: step.state.waiting,
+        });
+    }
+  }
+  if (states.size === 0) return;
   await db.query({
     name: 'store states',
     text: `INSERT INTO rule_state (rule_id, series_id, version, name, waiting, since)
       SELECT rule, series, version, name, waiting, $2 FROM jsonb_to_recordset($1) AS n(rule int, series bigint, version int, name text, waiting boolean)
       ON CONFLICT (rule_id, series_id) DO UPDATE SET version = excluded.version, name = excluded.name, waiting = excluded.waiting, since = excluded.since`,
-    values: [JSON.stringify(rows), moment(facts.startedAt)],
+    values: [JSON.stringify([...states.values()]), moment(facts.startedAt)],
   });
 }

@@ -4,15 +4,33 @@ import type { Ids } from '../../db/ids';
 import { moment, type Db } from '../../db/pool';
 import { describeFetchProblem, type FetchProblem } from '../../fetch/problem';
 import type { DueWatch, RunContext } from '../context';
-import { outcomeOf, type WatchOutcome } from '../judge';
-import { dueAfter, type RunFacts, type StoredProblem, type StoredSnapshot } from './facts';
+import { alwaysRead, outcomeOf, type WatchOutcome } from '../judge';
+import { dueAfter, dueAfterFailure, type RunFacts, type StoredProblem, type StoredSnapshot } from './facts';
 
 /** Stores a run whose fetch failed: the source's watches keep their last good values, stale. */
 export async function storeFailedFetch(db: Db, facts: RunFacts, context: RunContext, problem: FetchProblem): Promise<void> {
   const stored: StoredProblem = { link: 'source', reason: problem.reason, sentence: describeFetchProblem(problem) };
-  await insertRun(db, facts, context, { outcome: 'failed', problem: stored, snapshot: null, changed: false });
-  const updates = context.watches.map((watch) => ({ watch, outcome: 'failed' as const, problem: stored, settled: watch.settled }));
+  await insertRun(db, facts, context, {
+    outcome: 'failed',
+    problem: stored,
+    snapshot: null,
+    changed: false,
+    notBefore: notBeforeOf(problem, facts.startedAt),
+  });
+  await heedHost(db, facts, problem);
+  const updates = context.watches.map((watch) => ({ watch, outcome: 'failed' as const, problem: stored, settled: watch.settled, lost: null }));
   await updateWatches(db, facts, context.intervalMs, updates);
+}
+
+/** A host that asks us to slow down is left alone as a whole, for as long as it says. */
+async function heedHost(db: Db, { source, startedAt }: RunFacts, problem: FetchProblem): Promise<void> {
+  const until = notBeforeOf(problem, startedAt);
+  if (until === null) return;
+  await db.query('UPDATE host SET next_at = greatest(next_at, $2) FROM source s WHERE s.id = $1 AND host.name = s.host', [source.id, moment(until)]);
+}
+
+function notBeforeOf(problem: FetchProblem, startedAt: Instant): Instant | null {
+  return problem.reason === 'status' && problem.retryAfterSeconds != null ? startedAt + problem.retryAfterSeconds * 1000 : null;
 }
 
 /** Stores a run that was read, with its snapshot, and what it means for each of its watches. */
@@ -23,12 +41,13 @@ export async function storeRun(
   context: RunContext,
   snapshot: StoredSnapshot,
   outcomes: WatchOutcome[],
-): Promise<void> {
-  const changed = outcomes.some((outcome) => outcome.good.some((good) => good.change !== null));
+): Promise<number> {
+  const changed = outcomes.some((outcome) => outcome.moves.length > 0 || outcome.good.some((good) => good.change !== null));
   const outcome = context.snapshotId === null ? 'first' : facts.same ? 'same' : 'changed';
   const [id = 0] = snapshot.page === null ? [snapshot.id ?? 0] : await ids.take(1);
   await insertRun(db, facts, context, { outcome, problem: null, snapshot: { ...snapshot, id }, changed });
   await updateWatches(db, facts, context.intervalMs, outcomes.map(watchUpdate));
+  return id;
 }
 
 interface RunRow {
@@ -37,6 +56,8 @@ interface RunRow {
   snapshot: StoredSnapshot | null;
   /** A change was read from this snapshot, so it and the one before it are kept. */
   changed: boolean;
+  /** The source asked not to be asked again before. */
+  notBefore?: Instant | null;
 }
 
 /** The run, its snapshot if it brought one, and the source: its lease given back, its next due time set. */
@@ -46,8 +67,8 @@ WITH previous_kept AS (
 ), previous_dropped AS (
   DELETE FROM snapshot WHERE NOT $18 AND $12::bytea IS NOT NULL AND id = $17 AND NOT kept
 ), snapshot_stored AS (
-  INSERT INTO snapshot (id, source_id, run_id, taken_at, body_hash, body, address, kept)
-  SELECT $10, $2, $1, $4, $12, $13, $14, $18 WHERE $12::bytea IS NOT NULL
+  INSERT INTO snapshot (id, source_id, run_id, taken_at, body_hash, body, address, kept, content_type)
+  SELECT $10, $2, $1, $4, $12, $13, $14, $18, $20 WHERE $12::bytea IS NOT NULL
 ), run_stored AS (
   INSERT INTO run (id, source_id, due_at, started_at, took_ms, late_ms, outcome, status, bytes, problem, snapshot_id)
   VALUES ($1, $2, $3, $4, $5, $6, $7, $8, $9, $11, coalesce($10, $17))
@@ -56,6 +77,7 @@ UPDATE source SET lease_until = NULL, lease_token = NULL, last_run_at = $4,
   -- Somebody who asked for another look meanwhile has set another due time, and it stays.
   due_at = CASE WHEN interval_ms IS NULL THEN NULL WHEN due_at <> $3 THEN due_at ELSE $19 END,
   failing_since = CASE WHEN $7 = 'failed' THEN coalesce(failing_since, $4) END,
+  failures = CASE WHEN $7 = 'failed' THEN failures + 1 ELSE 0 END, skipped = skipped + $21,
   snapshot_id = coalesce($10, snapshot_id),
   etag = CASE WHEN $12::bytea IS NULL THEN etag ELSE $15 END,
   last_modified = CASE WHEN $12::bytea IS NULL THEN last_modified ELSE $16 END,
@@ -71,9 +93,20 @@ async function insertRun(db: Db, facts: RunFacts, context: RunContext, row: RunR
     values: [
       facts.runId, source.id, moment(source.dueAt), moment(startedAt), facts.tookMs, startedAt - source.dueAt, row.outcome, facts.status, facts.bytes,
       row.snapshot?.id ?? null, row.problem, page?.hash ?? null, page === null ? null : row.snapshot?.body, page?.finalAddress ?? null,
-      page?.etag ?? null, page?.lastModified ?? null, context.snapshotId, row.changed, moment(dueAfter(source, startedAt, context.intervalMs)),
+      page?.etag ?? null, page?.lastModified ?? null, context.snapshotId, row.changed, moment(nextLook(facts, context, row)), page?.contentType ?? '',
+      skippedBy(facts, context.intervalMs),
     ], // prettier-ignore
   });
+}
+
+function nextLook({ source, startedAt }: RunFacts, context: RunContext, row: RunRow): Instant {
+  if (row.outcome !== 'failed') return dueAfter(source, startedAt, context.intervalMs);
+  return Math.max(dueAfterFailure(source, startedAt, context.intervalMs, source.failures + 1), row.notBefore ?? 0);
+}
+
+/** Looks that fell due while this one was on its way: a slow source is never asked twice at once. */
+function skippedBy({ source, startedAt, tookMs }: RunFacts, intervalMs: number): number {
+  return Math.max(0, Math.floor((startedAt + tookMs - source.dueAt) / intervalMs));
 }
 
 interface WatchUpdate {
@@ -81,15 +114,25 @@ interface WatchUpdate {
   outcome: ReturnType<typeof outcomeOf>;
   problem: StoredProblem | null;
   settled: boolean;
+  lost: Record<string, string[]> | null;
 }
 
 function watchUpdate(result: WatchOutcome): WatchUpdate {
-  const [bad] = result.bad;
-  const problem: StoredProblem | null =
-    bad === undefined
-      ? null
-      : { link: 'value', reason: bad.problem.reason, sentence: `${capital(bad.field.label)}: ${lower(describeProblem(bad.problem))}` };
-  return { watch: result.watch, outcome: outcomeOf(result), problem, settled: problem === null };
+  const problem = problemOf(result);
+  const lost = Object.keys(result.lost).length === 0 ? null : result.lost;
+  return { watch: result.watch, outcome: outcomeOf(result), problem, settled: problem === null && !alwaysRead(result.watch), lost };
+}
+
+/** The one sentence that says what kept a watch from being read, or some of it. */
+function problemOf(result: WatchOutcome): StoredProblem | null {
+  const { failure, problems, bad, watch } = result;
+  if (failure !== null) return { link: 'value', reason: failure.reason, sentence: describeProblem(failure) };
+  const [first] = bad;
+  const [other] = problems;
+  if (first === undefined) return other === undefined ? null : { link: 'value', reason: other.reason, sentence: describeProblem(other) };
+  const said = `${capital(first.field.label)}: ${lower(describeProblem(first.problem))}`;
+  const many = watch.definition.records.from === 'page' ? '' : `${bad.length} of ${bad.length + result.good.length} values were not read. `;
+  return { link: 'value', reason: first.problem.reason, sentence: `${many}${said}` };
 }
 
 const capital = (text: string) => text.charAt(0).toUpperCase() + text.slice(1);
@@ -102,19 +145,23 @@ function readDueAfter({ source, startedAt }: RunFacts, watch: DueWatch, interval
 
 async function updateWatches(db: Db, facts: RunFacts, intervalMs: number, updates: WatchUpdate[]): Promise<void> {
   if (updates.length === 0) return;
-  const rows = updates.map(({ watch, outcome, problem, settled }) => ({
+  const rows = updates.map(({ watch, outcome, problem, settled, lost }) => ({
     id: watch.id,
     outcome,
     problem,
     settled,
+    lost,
+    version: watch.version,
     due: moment(readDueAfter(facts, watch, intervalMs)),
   }));
   await db.query({
     name: 'update watches',
-    text: `WITH new AS (SELECT * FROM jsonb_to_recordset($1) AS n(id int, outcome text, problem jsonb, settled boolean, due timestamptz)),
+    text: `WITH new AS (SELECT * FROM jsonb_to_recordset($1) AS n(id int, outcome text, problem jsonb, settled boolean, due timestamptz, lost jsonb, version int)),
       updated AS (
         UPDATE watch w SET last_read_at = $2, asked_at = CASE WHEN asked_at > $2 THEN asked_at END,
           read_due_at = CASE WHEN asked_at > $2 THEN read_due_at ELSE new.due END, settled = new.settled, problem = nullif(new.problem, 'null'),
+          lost = CASE WHEN new.outcome = 'failed' THEN w.lost ELSE nullif(new.lost, 'null') END,
+          read_version = CASE WHEN new.outcome = 'failed' THEN w.read_version ELSE new.version END,
           reads = reads + (new.outcome <> 'failed')::int,
           last_good_at = CASE WHEN new.outcome = 'failed' THEN w.last_good_at ELSE $2 END,
           failing_since = CASE WHEN new.outcome = 'failed' THEN coalesce(w.failing_since, $2) END

@@ -1,64 +1,24 @@
-import { createHash } from 'node:crypto';
-import type { Request, Response, Router } from 'express';
+import type { Router } from 'express';
 import express from 'express';
 import { html, type Markup } from '#core/tell/markup';
-import { findItem, ITEMS, type Item } from '../world/items';
+import { ITEMS, type Item } from '../world/items';
 import { chance, pick } from '../world/random';
 import type { Offer, World } from '../world/world';
-import { SHOP_STYLE } from './style';
-
-const SLOW_MS = 4_000;
-const HUGE_BYTES = 12_000_000;
+import { pounds, productFor, sendPage } from './shop';
+import { SHOP_STYLE } from './skepwright-style';
 
 /** The rival shop Skepwright: plain server-made pages with schema.org JSON-LD. */
 export function skepwright(world: World): Router {
   const router = express.Router();
-  router.use((_request, _response, next) => {
-    setTimeout(next, world.conduct().speed === 'slow' ? SLOW_MS : 0);
+  router.get('/', (request, response) => sendPage(request, response, frontPage(world)));
+  router.get('/p/:slug', (request, response) => {
+    const item = productFor(world, 'skepwright', request, response, page);
+    if (item === null) return;
+    const offer = world.offer(item);
+    sendPage(request, response, world.conduct(request.params.slug).layout === 'rebuilt' ? rebuiltPage(item, offer) : productPage(world, item, offer));
   });
-  router.get('/', (_request, response) => void send(_request, response, frontPage(world)));
-  router.get('/p/:slug', (request, response) => productRoute(world, request, response));
-  router.use(
-    (_request, response) =>
-      void response
-        .status(404)
-        .type('html')
-        .send(page('Not here', html`<h1>We cannot find that page</h1>`).markup),
-  );
   return router;
 }
-
-function productRoute(world: World, request: Request<{ slug: string }>, response: Response): void {
-  const item = findItem(request.params.slug);
-  const conduct = world.conduct(request.params.slug);
-  if (item === undefined || conduct.page === 'missing') {
-    response
-      .status(404)
-      .type('html')
-      .send(page('Not here', html`<h1>We cannot find that page</h1>`).markup);
-  } else if (conduct.page === 'retired') {
-    response
-      .status(410)
-      .type('html')
-      .send(page('Gone', html`<h1>We no longer sell this</h1>`).markup);
-  } else if (conduct.page === 'not a page') {
-    response.type('application/pdf').send(Buffer.from('%PDF-1.4'));
-  } else if (conduct.page === 'huge') {
-    response.type('html').send(`<!doctype html>${'<p>bees</p>'.repeat(HUGE_BYTES / 11)}`);
-  } else {
-    const offer = world.offer(item);
-    send(request, response, conduct.layout === 'rebuilt' ? rebuiltPage(item, offer) : productPage(world, item, offer));
-  }
-}
-
-function send(request: Request, response: Response, content: Markup): void {
-  const etag = `"${createHash('sha256').update(content.markup).digest('base64url').slice(0, 22)}"`;
-  response.set('etag', etag);
-  if (request.headers['if-none-match'] === etag) response.status(304).end();
-  else response.type('html').send(content.markup);
-}
-
-const pounds = (pence: number) => `£${(pence / 100).toFixed(2).replace(/\B(?=(\d{3})+(?!\d))/g, ',')}`;
 
 function page(title: string, content: Markup, head: Markup = html``): Markup {
   return html`<!doctype html>

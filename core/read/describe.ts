@@ -1,0 +1,43 @@
+import type { Locator } from './locator';
+
+const ORDINALS = ['first', 'second', 'third', 'fourth', 'fifth', 'sixth', 'seventh', 'eighth'];
+const ordinal = (nth: number) => ORDINALS[nth - 1] ?? `${nth}th`;
+
+/** A locator in plain words: where it looks. */
+export function describeLocator(locator: Locator): string {
+  switch (locator.way) {
+    case 'css':
+      return describeCss(locator.selector);
+    case 'xpath':
+      return `XPath ${locator.path}`;
+    case 'label':
+      return `Beside the label “${locator.label}”`;
+    case 'block':
+      return `The ${ordinal(locator.nth)} ${locator.shape === 'money' ? 'price' : 'number'} under “${locator.heading}”`;
+    case 'structured':
+      return `Structured data: ${describeStructured(locator)}`;
+    case 'pattern':
+      return `The pattern ${locator.pattern}`;
+    case 'path':
+      return `JSONPath ${locator.path}`;
+    case 'column':
+      return `The column “${locator.column}”`;
+    case 'part':
+      return `The ${locator.part.replace(/^label:/, 'label ')}`;
+  }
+}
+
+function describeCss(selector: string): string {
+  const id = /^#([\w-]+)$/.exec(selector)?.[1];
+  if (id !== undefined) return `Its id ${selector}`;
+  const named = /^\.([\w-]+)$/.exec(selector)?.[1];
+  if (named !== undefined) return `Its class ${selector}`;
+  const attribute = /^[\w-]*\[([\w-]+)="([^"]*)"\]$/.exec(selector);
+  if (attribute !== null) return `Its attribute ${attribute[1]} “${attribute[2]}”`;
+  return `CSS ${selector}`;
+}
+
+/** `Product › offers › price` for a place in structured data. */
+export function describeStructured(place: { type: string; path: string }): string {
+  return [place.type, ...place.path.split('.')].join(' › ');
+}

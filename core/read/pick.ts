@@ -1,0 +1,170 @@
+import { isTag, type AnyNode } from 'domhandler';
+import { foldText } from '../value/parse';
+import { follows, inBlockOf } from './block';
+import type { FieldType } from './definition';
+import { describeLocator } from './describe';
+import { evidenceOf, looksGenerated, warningOf, type Evidence } from './evidence';
+import type { Guard } from './guard';
+import { isDocument, selectElements, visibleText, type Document, type Element } from './html';
+import { labelFor } from './label';
+import { placesOf, type Locator, type Scope } from './locator';
+import { structuredLeaves } from './structured';
+
+/** One way of finding a picked place, as it is shown before it is taken. */
+export interface WayOffered {
+  locator: Locator;
+  said: string;
+  evidence: Evidence;
+  /** How many places it finds on this page. */
+  matches: number;
+  warning: string | null;
+}
+
+const NAMING = ['itemprop', 'data-testid', 'data-price', 'data-role', 'data-field', 'data-test', 'data-qa', 'data-name', 'name', 'aria-label'];
+const SIMPLE = /^[A-Za-z][\w-]*$/;
+
+/** The independent ways that find a picked element and it alone: by attributes, label, heading, meaning, and place. */
+export function locatorsFor(scope: Scope, element: Element, type: FieldType): Locator[] {
+  const text = visibleText(element);
+  const ways: (Locator | null)[] = [
+    byMeaning(scope, element, text),
+    byLabel(scope, element),
+    byAttributes(scope, element),
+    byHeading(scope, element, type),
+    { way: 'css', selector: placeOf(scope, element) },
+  ];
+  return ways.filter((way): way is Locator => way !== null && findsOnly(scope, way, element, text));
+}
+
+/** A way with what there is to say of it. */
+export function offerWay(scope: Scope, locator: Locator, valueText: string): WayOffered {
+  const places = placesOf(scope, locator);
+  return {
+    locator,
+    said: describeLocator(locator),
+    evidence: evidenceOf(locator),
+    matches: places.ok ? places.value.length : 0,
+    warning: places.ok ? warningOf(locator, valueText) : 'It cannot be used here.',
+  };
+}
+
+function findsOnly(scope: Scope, locator: Locator, element: Element, text: string): boolean {
+  const places = placesOf(scope, locator);
+  if (!places.ok || places.value.length === 0) return false;
+  if (locator.way === 'structured') return true;
+  const [only] = places.value;
+  return places.value.length === 1 && only !== undefined && (only.element === null || only.element === element) && only.text === text;
+}
+
+const MEANT = /(^|\.)(price|lowPrice|availability|ratingValue|reviewCount|name|sku)$/;
+
+/** The structured data that says the same as the element: a property on it, or one of the same digits. */
+function byMeaning(scope: Scope, element: Element, text: string): Locator | null {
+  const leaves = structuredLeaves(scope).filter((leaf) => MEANT.test(leaf.path));
+  const digits = digitsOf(text);
+  const own = leaves.find((leaf) => leaf.element === element);
+  const said = own ?? leaves.find((leaf) => digits !== '' && leaf.element === null && digitsOf(leaf.text) === digits);
+  if (said === undefined) return null;
+  const same = leaves.filter((leaf) => leaf.type === said.type && leaf.path === said.path);
+  return same.every((leaf) => leaf.text === said.text) ? { way: 'structured', type: said.type, path: said.path } : null;
+}
+
+/** Digits without marks and without trailing noughts of a fraction: `24.00` and `24` alike. */
+function digitsOf(text: string): string {
+  return text.replace(/[.,]0+(?!\d)/, '').replace(/\D/g, '');
+}
+
+function byLabel(scope: Scope, element: Element): Locator | null {
+  const label = labelFor(scope, element);
+  return label === null ? null : { way: 'label', label };
+}
+
+function byAttributes(scope: Scope, element: Element): Locator | null {
+  const text = visibleText(element);
+  for (const selector of [...ownSelectors(element), ...belowNamed(element)]) {
+    const locator: Locator = { way: 'css', selector };
+    if (evidenceOf(locator) === 'attributes' && findsOnly(scope, locator, element, text) && warningOf(locator, text) === null) return locator;
+  }
+  return null;
+}
+
+/** The element by its own names below each named ancestor, the nearest first. */
+function belowNamed(element: Element): string[] {
+  const below = [...ownSelectors(element), element.name];
+  const found: string[] = [];
+  for (let parent = parentOf(element); parent !== null; parent = parentOf(parent)) {
+    for (const above of ownSelectors(parent)) found.push(...below.map((own) => `${above} ${own}`));
+  }
+  return found;
+}
+
+function* ownSelectors(element: Element): Generator<string> {
+  const { id, class: classes = '' } = element.attribs;
+  if (id !== undefined && SIMPLE.test(id) && !looksGenerated(id)) yield `#${id}`;
+  for (const name of NAMING) {
+    const value = element.attribs[name];
+    if (value !== undefined && /^[\w -]+$/.test(value) && !/\d/.test(value)) yield `${element.name}[${name}="${value}"]`;
+  }
+  for (const name of classes.split(/\s+/)) if (SIMPLE.test(name) && !looksGenerated(name)) yield `.${name}`;
+}
+
+function byHeading(scope: Scope, element: Element, type: FieldType): Locator | null {
+  if (type.kind !== 'money' && type.kind !== 'number') return null;
+  const shape = type.kind === 'money' ? 'money' : 'number';
+  const heading = headingBefore(scope, element);
+  if (heading === null) return null;
+  const nth = inBlockOf(scope, heading, shape).indexOf(element) + 1;
+  return nth === 0 ? null : { way: 'block', heading: visibleText(heading), shape, nth };
+}
+
+const LONGEST_HEADING = 120;
+
+/** The main heading of the page, else the nearest before the element. */
+export function headingBefore(scope: Scope, element: Element): Element | null {
+  const found = selectElements(scope, 'h1, h2, h3, h4');
+  if (!found.ok) return null;
+  const usable = found.value.filter((heading) => {
+    const text = visibleText(heading);
+    return text !== '' && text.length <= LONGEST_HEADING && !isInside(element, heading);
+  });
+  const first = usable.find((heading) => heading.name === 'h1');
+  return first ?? usable.filter((heading) => follows(heading, element)).at(-1) ?? null;
+}
+
+function isInside(element: Element, above: Element): boolean {
+  for (let at: AnyNode | null = element; at !== null; at = at.parent) if (at === above) return true;
+  return false;
+}
+
+/** The selector that says nothing but where the element stands. */
+export function placeOf(scope: Scope, element: Element): string {
+  const steps: string[] = [];
+  for (let at: Element | null = element; at !== null && at !== scope; at = parentOf(at)) {
+    const siblings = (at.parent?.children ?? []).filter((each): each is Element => isTag(each) && each.name === at?.name);
+    steps.unshift(siblings.length > 1 ? `${at.name}:nth-of-type(${siblings.indexOf(at) + 1})` : at.name);
+  }
+  return `${isDocument(scope) ? '' : ':scope > '}${steps.join(' > ')}`;
+}
+
+/** The element above another; null at the top. */
+export function parentOf(element: Element): Element | null {
+  return element.parent !== null && isTag(element.parent as AnyNode) ? (element.parent as Element) : null;
+}
+
+/** The guards a pick suggests: the heading says what it says now, and the label stands there. */
+export function guardsFor(document: Document, element: Element | null): Guard[] {
+  const guards: Guard[] = [];
+  const heading = element === null ? null : headingBefore(document, element);
+  if (heading !== null)
+    guards.push({ check: 'says', selector: heading.name === 'h1' ? 'h1' : placeOf(document, heading), text: visibleText(heading), how: 'equal' });
+  const label = element === null ? null : labelFor(document, element);
+  if (label !== null) guards.push({ check: 'label beside', label });
+  return guards;
+}
+
+/** What a picked element's text is, for a type to be guessed from. */
+export function typeOfText(text: string, parses: (type: FieldType) => boolean): FieldType {
+  const money: FieldType = { kind: 'money', currency: null };
+  if (parses(money)) return money;
+  return /^[\D]{0,3}\d/.test(foldText(text)) && parses({ kind: 'number' }) ? { kind: 'number' } : { kind: 'text' };
+}

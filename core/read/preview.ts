@@ -1,0 +1,405 @@
+import { isTag, type AnyNode } from 'domhandler';
+import { isCurrency } from '../value/currency';
+import { parseMoment } from '../value/moment';
+import { foldText } from '../value/parse';
+import type { Body } from './body';
+import { AVAILABILITY, type Field, type FieldType, type RecordSource } from './definition';
+import type { Found } from './found';
+import { isObject, leafPaths, listPaths, queryJson, type JsonBody } from './formats/json';
+import type { MetricsBody } from './formats/metrics';
+import type { XmlBody } from './formats/xml';
+import { selectElements, visibleText, type Document, type Element } from './html';
+import { cellsOf, headsOf, type Locator } from './locator';
+import { placeOf } from './pick';
+import { localeOf } from './read';
+import { rawRecords, type RawRecord } from './records';
+import { parseAs } from './typed';
+import { freeKey } from './keys';
+
+/** Records that a body seems to hold, with fields proposed for them. */
+export interface Listing {
+  records: RecordSource;
+  /** What it is, in words: `24 rows of a table`. */
+  said: string;
+  count: number;
+  fields: Field[];
+  identity: string[];
+}
+
+/** A field before it is typed: what to call it and where it stands in a record. */
+interface Column {
+  label: string;
+  locator: Locator;
+  mode?: Field['mode'];
+}
+
+const SAMPLED = 60;
+const MOST_FIELDS = 24;
+const MOST_LISTINGS = 8;
+
+/** The listings of a body, the likeliest first; of a page its tables and its repeated blocks. */
+export function listingsOf(body: Body): Listing[] {
+  const sources = sourcesIn(body);
+  return sources.slice(0, MOST_LISTINGS).flatMap((source) => {
+    const listing = listingOf(body, source.records, source.columns);
+    return listing === null ? [] : [listing];
+  });
+}
+
+/** The records that a source finds in a body, with fields proposed; null when it finds none. */
+export function listingOf(body: Body, records: RecordSource, columns: Column[] = columnsFor(body, records)): Listing | null {
+  const raw = rawRecords(body, records);
+  if (!raw.ok || raw.value.length === 0) return null;
+  const fields = proposeFields(raw.value.slice(0, SAMPLED), columns, localeOf(body));
+  const own = raw.value.every((record) => record.identity !== null);
+  return {
+    records,
+    said: sayListing(body, records, raw.value.length),
+    count: raw.value.length,
+    fields,
+    identity: own ? [] : proposeIdentity(raw.value, fields),
+  };
+}
+
+function sayListing(body: Body, records: RecordSource, count: number): string {
+  const many = (one: string, several: string) => (count === 1 ? `one ${one}` : `${count.toLocaleString('en')} ${several}`);
+  switch (records.from) {
+    case 'rows':
+      return /(^|[\s>])tr\b[^\s>]*$/.test(records.rows) ? many('row of a table', 'rows of a table') : many('block', 'blocks of one kind');
+    case 'feed':
+      return many('item', 'items');
+    case 'metrics': {
+      const family = records.family === null || body.format !== 'metrics' ? undefined : body.families[records.family];
+      return `${records.family ?? 'all metrics'}: ${many('sample', 'samples')}${family === undefined || family.type === 'unknown' ? '' : `, a ${family.type}`}`;
+    }
+    case 'senml':
+      return many('point', 'points');
+    case 'json':
+      return records.path === '$' ? 'the whole of it' : `${records.path}: ${many('record', 'records')}`;
+    default:
+      return many('record', 'records');
+  }
+}
+
+interface Source {
+  records: RecordSource;
+  columns?: Column[];
+}
+
+function sourcesIn(body: Body): Source[] {
+  switch (body.format) {
+    case 'html':
+      return [...tablesIn(body.document), ...blocksIn(body.document)];
+    case 'json':
+      return [...listPaths(body), '$'].map((path) => ({ records: { from: 'json', path } as const }));
+    case 'csv':
+      return [{ records: { from: 'csv' } }];
+    case 'xml':
+      return repeatedIn(body).map((path) => ({ records: { from: 'xml', path } as const }));
+    case 'feed':
+      return [{ records: { from: 'feed' } }];
+    case 'metrics':
+      return familiesIn(body).map((family) => ({ records: { from: 'metrics', family } as const }));
+    case 'senml':
+      return [{ records: { from: 'senml' } }];
+  }
+}
+
+function columnsFor(body: Body, records: RecordSource): Column[] {
+  if (records.from === 'json' && body.format === 'json') return jsonColumns(body, records.path);
+  if (records.from === 'csv' && body.format === 'csv') return body.columns.map((column) => ({ label: column, locator: { way: 'column', column } }));
+  if (records.from === 'xml' && body.format === 'xml') return xmlColumns(body, records.path);
+  if (records.from === 'feed')
+    return ['title', 'published', 'link', 'summary', 'category', 'author'].map((part) => ({ label: part, locator: { way: 'part', part } }));
+  if (records.from === 'metrics') return [{ label: records.family ?? 'value', locator: { way: 'part', part: 'value' }, mode: 'measured' }];
+  if (records.from === 'senml') return [{ label: 'value', locator: { way: 'part', part: 'value' }, mode: 'measured' }];
+  if (records.from === 'rows' && body.format === 'html') return rowColumns(body.document, records.rows);
+  return [];
+}
+
+function jsonColumns(body: JsonBody, path: string): Column[] {
+  const records = queryJson(body, path);
+  const paths = records.ok ? records.value.slice(0, SAMPLED).flatMap((record) => (isObject(record.exact) ? leafPaths(record.exact) : [])) : [];
+  return [...new Set(paths)].slice(0, MOST_FIELDS).map((each) => ({ label: labelOfPath(each), locator: { way: 'path', path: each } }));
+}
+
+function labelOfPath(path: string): string {
+  const steps = path
+    .replace(/\['([^']*)'\]/g, '.$1')
+    .split('.')
+    .slice(1);
+  const last = steps.at(-1) ?? path;
+  return words(/^(amount|value|name|id)$/i.test(last) && steps.length > 1 ? steps.slice(-2).join(' ') : last);
+}
+
+const words = (name: string) =>
+  name
+    .replace(/([a-z])([A-Z])/g, '$1 $2')
+    .replace(/[_-]+/g, ' ')
+    .toLowerCase();
+
+function xmlColumns(body: XmlBody, path: string): Column[] {
+  const name = path.split('/').at(-1) ?? '';
+  const columns = new Map<string, Column>();
+  const visit = (node: AnyNode): void => {
+    if (!isTag(node)) return;
+    if (localName(node) === name) {
+      for (const attribute of Object.keys(node.attribs))
+        columns.set(`@${attribute}`, { label: words(attribute), locator: { way: 'xpath', path: `@${attribute}` } });
+      for (const child of node.children.filter(isTag)) {
+        const own = localName(child);
+        if (!child.children.some(isTag)) columns.set(own, { label: words(own), locator: { way: 'xpath', path: own } });
+        for (const attribute of Object.keys(child.attribs)) {
+          columns.set(`${own}/@${attribute}`, {
+            label: `${words(own)} ${words(attribute)}`,
+            locator: { way: 'xpath', path: `${own}/@${attribute}` },
+          });
+        }
+      }
+    }
+    node.children.forEach(visit);
+  };
+  body.tree.children.forEach(visit);
+  return [...columns.values()].slice(0, MOST_FIELDS);
+}
+
+const localName = (element: Element) => element.name.split(':').at(-1) ?? element.name;
+
+/** Paths to elements that repeat under one parent, the most frequent first. */
+function repeatedIn(body: XmlBody): string[] {
+  const counts = new Map<string, number>();
+  const visit = (node: AnyNode): void => {
+    if (!isTag(node)) return;
+    const names = node.children.filter(isTag).map(localName);
+    for (const name of new Set(names)) {
+      const same = names.filter((each) => each === name).length;
+      if (same > 1) counts.set(name, Math.max(same, counts.get(name) ?? 0));
+    }
+    node.children.forEach(visit);
+  };
+  body.tree.children.forEach(visit);
+  return [...counts].sort((a, b) => b[1] - a[1]).map(([name]) => `//${name}`);
+}
+
+function familiesIn(body: MetricsBody): (string | null)[] {
+  const named = [...new Set(body.samples.map((sample) => sample.family))];
+  return named.length > 1 ? [...named, null] : named;
+}
+
+function tablesIn(document: Document): Source[] {
+  const tables = selectElements(document, 'table');
+  if (!tables.ok) return [];
+  return tables.value.flatMap((table) => {
+    const heads = headsOf(table);
+    const rows = `${placeOf(document, table)} tr:has(td)`;
+    const found = selectElements(document, rows);
+    if (!found.ok || found.value.length < 3 || heads.length < 2) return [];
+    const headed = selectElements(table, 'tr:has(th) ~ tr, thead');
+    const named = headed.ok && headed.value.length > 0 && new Set(heads).size === heads.length && heads.every((head) => head !== '');
+    const columns = named
+      ? heads.map((column): Column => ({ label: column.toLowerCase(), locator: { way: 'column', column } }))
+      : rowColumns(document, rows);
+    return [{ records: { from: 'rows', rows } as const, columns }];
+  });
+}
+
+const LEAST_BLOCKS = 3;
+
+/** Blocks of one tag and one set of classes that repeat under one parent and hold more than one text. */
+function blocksIn(document: Document): Source[] {
+  const found = new Map<string, { count: number; element: Element }>();
+  const visit = (node: AnyNode): void => {
+    if (!isTag(node) || node.name === 'table' || node.name === 'select' || node.name === 'nav') return;
+    const groups = new Map<string, Element[]>();
+    for (const child of node.children.filter(isTag)) {
+      const kind = selectorOfKind(child);
+      groups.set(kind, [...(groups.get(kind) ?? []), child]);
+    }
+    for (const [kind, members] of groups) {
+      const [first] = members;
+      if (members.length < LEAST_BLOCKS || first === undefined || textsIn(first).length < 2) continue;
+      const known = found.get(kind);
+      found.set(kind, { count: members.length + (known?.count ?? 0), element: known?.element ?? first });
+    }
+    node.children.forEach(visit);
+  };
+  document.children.forEach(visit);
+  return [...found]
+    .sort((a, b) => b[1].count - a[1].count)
+    .map(([kind, { element }]) => ({ records: { from: 'rows', rows: rowsLike(element, kind) } as const }));
+}
+
+/** The selector of the blocks that are like a picked one: of its tag and its classes, under the nearest named ancestor. */
+export function rowsLike(element: Element, kind: string = selectorOfKind(element)): string {
+  if (kind.includes('.')) return kind;
+  const parent = element.parent !== null && isTag(element.parent as AnyNode) ? (element.parent as Element) : null;
+  return parent === null ? kind : `${selectorOfKind(parent)} > ${kind}`;
+}
+
+function selectorOfKind(element: Element): string {
+  const classes = (element.attribs.class ?? '').split(/\s+/).filter((name) => /^[A-Za-z][\w-]*$/.test(name));
+  return `${element.name}${classes
+    .slice(0, 2)
+    .map((name) => `.${name}`)
+    .join('')}`;
+}
+
+/** The smallest elements of a block that hold text of their own. */
+function textsIn(block: Element): Element[] {
+  const found: Element[] = [];
+  const visit = (node: AnyNode): boolean => {
+    if (!isTag(node)) return false;
+    const inner = node.children.map(visit).some(Boolean);
+    const text = inner ? '' : visibleText(node);
+    if (text !== '' && /[\p{L}\p{N}]/u.test(text)) found.push(node);
+    return inner || text !== '';
+  };
+  block.children.forEach(visit);
+  return found;
+}
+
+/** What repeats in blocks alike: each text by its class or its place within the block, and where the first link leads. */
+function rowColumns(document: Document, rows: string): Column[] {
+  const found = selectElements(document, rows);
+  const [sample] = found.ok ? found.value : [];
+  if (sample === undefined) return [];
+  const cells = cellsOf(sample);
+  const texts = cells.length > 0 ? cells : textsIn(sample);
+  const columns = texts.slice(0, MOST_FIELDS).map((element, at): Column => {
+    const name = (element.attribs.itemprop ?? element.attribs.class ?? '').split(/\s+/)[0] ?? '';
+    const own = /^[A-Za-z][\w-]*$/.test(name) ? `.${name}` : '';
+    const unique = own !== '' && only(sample, own);
+    return { label: columnLabel(element, name, at), locator: { way: 'css', selector: unique ? own : placeOf(sample, element) } };
+  });
+  return columns;
+}
+
+function only(block: Element, selector: string): boolean {
+  const found = selectElements(block, selector);
+  return found.ok && found.value.length === 1;
+}
+
+function columnLabel(element: Element, name: string, at: number): string {
+  if (/^h[1-6]$/.test(element.name) || element.name === 'a') return 'name';
+  const last = words(name).split(' ').at(-1) ?? '';
+  return last.length > 1 ? last : `text ${at + 1}`;
+}
+
+/** Types fields from the texts that stand in them in the first records. */
+function proposeFields(records: RawRecord[], columns: Column[], locale: string | null): Field[] {
+  const keys: string[] = [];
+  const stated = statedCurrency(records, columns);
+  return columns.flatMap((column) => {
+    const samples = records.flatMap((record) => {
+      const found = record.find(column.locator);
+      return found.ok && foldText(found.value.text) !== '' ? found.value : [];
+    });
+    if (samples.length === 0) return [];
+    const type = column.mode === 'measured' ? measuredType(records, samples) : typeOfSamples(column.label, samples, locale, stated);
+    const key = freeKey(column.label, keys);
+    keys.push(key);
+    return [
+      {
+        key,
+        label: column.label,
+        type,
+        mode: column.mode ?? 'stepwise',
+        polarity: 'neither',
+        locale: commaDecimal(type, samples, locale),
+        locators: [column.locator],
+      },
+    ];
+  });
+}
+
+function measuredType(records: RawRecord[], samples: Found[]): FieldType {
+  const numbers = samples.every((sample) => sample.stated === 'number');
+  const counter = records.some((record) => record.name !== null && /_total(\{|$)/.test(record.name));
+  return numbers ? { kind: 'number', ...(counter ? { increase: true } : {}) } : { kind: 'stated' };
+}
+
+const STATES = /avail|stock|status|lager|bestand|verfüg/i;
+const AMOUNTS = /price|preis|amount|cost|revenue|total|minimum|fee|spend|refund|wert/i;
+
+function typeOfSamples(label: string, samples: Found[], locale: string | null, stated: string | null): FieldType {
+  const every = (type: FieldType) => samples.every((sample) => parseAs(type, sample, { locale, address: 'http://relative.example/' }).ok);
+  const texts = samples.map((sample) => foldText(sample.text));
+  const currency = currencyBy(label) ?? (AMOUNTS.test(label) ? stated : null);
+  if (currency !== null && every({ kind: 'money', currency })) return { kind: 'money', currency };
+  if (samples.every((sample) => sample.stated === 'flag')) return { kind: 'flag', yes: [], no: [] };
+  if (texts.every((text) => /^https?:\/\//.test(text)))
+    return { kind: /\.(png|jpe?g|webp|gif|svg)(\?|$)/i.test(texts[0] ?? '') ? 'picture' : 'link' };
+  if (texts.every((text) => /\d{4}|\d{1,2}[./]\d{1,2}/.test(text) && parseMoment(text, locale ?? 'en-GB') !== null)) return { kind: 'moment' };
+  if (every({ kind: 'money', currency: null })) return { kind: 'money', currency: null };
+  if (STATES.test(label) && every({ kind: 'state', states: AVAILABILITY })) return { kind: 'state', states: AVAILABILITY };
+  const numeric = (text: string) => /^[-+]?[\d.,\s]*\d[\d.,\s]*\s?(%|°?[A-Za-z]{0,3})$/.test(text);
+  if (texts.every(numeric) && (every({ kind: 'number' }) || commaDecimal({ kind: 'number' }, samples, locale) !== null)) return { kind: 'number' };
+  if (texts.length > 1 && texts.every((text) => /^[A-F][+-]?$/.test(text))) return { kind: 'grade', scale: ['A', 'B', 'C', 'D', 'E', 'F'] };
+  return { kind: 'text' };
+}
+
+/** The one currency that the records themselves state, in a column of its own. */
+function statedCurrency(records: RawRecord[], columns: Column[]): string | null {
+  for (const { locator } of columns) {
+    const texts = new Set(
+      records.flatMap((record) => {
+        const found = record.find(locator);
+        return found.ok && found.value.text !== '' ? found.value.text : [];
+      }),
+    );
+    const [only] = texts;
+    if (texts.size === 1 && only !== undefined && isCurrency(only)) return only;
+  }
+  return null;
+}
+
+/** `price_gbp` and `spend (EUR)` say their currency. */
+function currencyBy(label: string): string | null {
+  const code = /(?:^|[\s_(])([a-z]{3})\)?$/i.exec(label)?.[1]?.toUpperCase();
+  return code !== undefined && isCurrency(code) ? code : null;
+}
+
+/** A table without a stated language whose decimals follow a comma is read as such. */
+function commaDecimal(type: FieldType, samples: Found[], locale: string | null): string | null {
+  if (locale !== null || (type.kind !== 'number' && type.kind !== 'money')) return null;
+  const texts = samples.filter((sample) => sample.stated === 'text').map((sample) => foldText(sample.text));
+  const comma = texts.some((text) => /\d,\d{1,2}(?!\d)/.test(text)) && !texts.some((text) => /\d\.\d{1,2}(?!\d)/.test(text));
+  return comma ? 'de-DE' : null;
+}
+
+const IDENTIFYING = [
+  /^(id|sku|ref|reference|code|key|lot|number|gtin|ean|isbn)$/i,
+  /(^|\s)(id|sku|ref|lot|code)$/i,
+  /^(name|title|product|item|day|date)$/i,
+];
+
+/** The field, or the few, whose values tell the records apart: named like a key first, then any text, then pairs. */
+function proposeIdentity(records: RawRecord[], fields: Field[]): string[] {
+  const distinct = (keys: Field[]) => {
+    const seen = new Set(records.map((record) => keys.map((field) => textIn(record, field)).join('\u0000')));
+    return seen.size === records.length && keys.every((field) => records.every((record) => textIn(record, field) !== ''));
+  };
+  const ranked = fields.filter((field) => rank(field) < MEASURES).sort((a, b) => rank(a) - rank(b));
+  const one = ranked.find((field) => distinct([field]));
+  if (one !== undefined) return [one.key];
+  for (const [at, first] of ranked.entries()) {
+    const second = ranked.slice(at + 1).find((field) => distinct([first, field]));
+    if (second !== undefined) return [first.key, second.key];
+  }
+  return [];
+}
+
+/** Measures tell nothing apart: two records may cost the same. */
+const MEASURES = 10;
+
+function rank(field: Field): number {
+  const named = IDENTIFYING.findIndex((pattern) => pattern.test(field.label));
+  if (named >= 0) return named;
+  return field.type.kind === 'text' ? 5 : field.type.kind === 'link' || field.type.kind === 'moment' ? 6 : MEASURES;
+}
+
+function textIn(record: RawRecord, field: Field): string {
+  const [locator] = field.locators;
+  const found = locator === undefined ? null : record.find(locator);
+  return found?.ok ? foldText(found.value.text) : '';
+}

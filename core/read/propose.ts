@@ -1,0 +1,131 @@
+import { fail, ok, type Result } from '../result';
+import { ordersApart, percentOf, subtract, compareDecimals, magnitude, type Decimal } from '../value/decimal';
+import { isMeasure, sameValue, unitOf, type Value } from '../value/value';
+import { follows, shapedElements } from './block';
+import type { Field } from './definition';
+import { evidenceOf } from './evidence';
+import { visibleText, type Document, type Element } from './html';
+import { foldLabel, isStruck, labelFor } from './label';
+import type { Locator } from './locator';
+import { headingBefore, locatorsFor, placeOf } from './pick';
+import { parseAs, type Typing } from './typed';
+
+/** Where a value seems to have gone, with the evidence, and the ways that would find it there. */
+export interface Proposal {
+  selector: string;
+  text: string;
+  value: Value;
+  /** What speaks for it, in words. */
+  because: string[];
+  locators: Locator[];
+}
+
+/** What is known of a field that is no longer found. */
+export interface Lost {
+  field: Pick<Field, 'type' | 'locators' | 'label'>;
+  /** Its last good value. */
+  last: Value | null;
+  /** What is followed, as she calls it. */
+  subject: string;
+}
+
+interface Scored {
+  element: Element;
+  text: string;
+  value: Value;
+  score: number;
+  because: string[];
+}
+
+/** A proposal has to be this much likelier than the next place. */
+const MARGIN = 1;
+const LEAST = 3;
+
+/**
+ * Proposes where a value went on a page that was built anew: by its label, its shape and unit, its likeness to the last value,
+ * its place under the heading of what is followed, and whether it is struck out. The error says why nothing is proposed:
+ * nothing of its shape is there, or two places speak for themselves alike.
+ */
+export function proposePlace(document: Document, lost: Lost, typing: Typing): Result<Proposal, 'nothing like it' | 'several alike'> {
+  const places = candidatesOf(document, lost, typing).sort((a, b) => b.score - a.score);
+  const [best] = places;
+  if (best === undefined || best.score < LEAST) return fail('nothing like it');
+  const rival = places.find((place) => place !== best && !sameValue(place.value, best.value));
+  if (rival !== undefined && best.score - rival.score < MARGIN) return fail('several alike');
+  const { element, text, value, because } = best;
+  return ok({ selector: placeOf(document, element), text, value, because, locators: locatorsFor(document, element, lost.field.type) });
+}
+
+function candidatesOf(document: Document, lost: Lost, typing: Typing): Scored[] {
+  const { type } = lost.field;
+  const elements = type.kind === 'money' || type.kind === 'number' ? shapedElements(document, type.kind) : leafElements(document);
+  return elements.flatMap((element) => {
+    const text = visibleText(element);
+    const parsed = parseAs(type, { text, currency: null }, typing);
+    return parsed.ok ? [score(document, element, text, parsed.value.value, lost)] : [];
+  });
+}
+
+function leafElements(document: Document): Element[] {
+  const found: Element[] = [];
+  const visit = (element: Element): boolean => {
+    const inner = element.children
+      .filter((child): child is Element => child.type === 'tag')
+      .map(visit)
+      .some(Boolean);
+    const text = inner ? '' : visibleText(element);
+    if (text !== '' && text.length < 80) found.push(element);
+    return inner || text !== '';
+  };
+  document.children.filter((child): child is Element => child.type === 'tag').forEach(visit);
+  return found;
+}
+
+function score(document: Document, element: Element, text: string, value: Value, lost: Lost): Scored {
+  const scored: Scored = { element, text, value, score: 0, because: [] };
+  const say = (points: number, because: string | null) => {
+    scored.score += points;
+    if (because !== null) scored.because.push(because);
+  };
+  if (isStruck(element)) say(-3, null);
+  const known = lost.field.locators.flatMap((locator) => (locator.way === 'label' ? foldLabel(locator.label) : []));
+  const label = labelFor(document, element);
+  if (label !== null && known.includes(foldLabel(label))) say(3, `it stands beside “${label}”, as before`);
+  else if (label !== null && foldLabel(label).includes(foldLabel(lost.field.label))) say(1.5, `it stands beside “${label}”`);
+  likeness(value, lost.last, say);
+  underHeading(document, element, lost, say);
+  if (nameSays(element, lost.field.label)) say(1, 'its name on the page says so');
+  return scored;
+}
+
+type Say = (points: number, because: string | null) => void;
+
+function likeness(value: Value, last: Value | null, say: Say): void {
+  if (last === null) return;
+  if (sameValue(value, last)) return say(2.5, 'it reads as the last good value did');
+  if (!isMeasure(value) || !isMeasure(last) || unitOf(value) !== unitOf(last)) return say(-1, null);
+  const percent = percentOf(subtract(value.amount, last.amount), last.amount);
+  if (percent !== null && compareDecimals(magnitude(percent), '30' as Decimal) < 0) return say(1.5, 'it is near the last good value');
+  if ((ordersApart(value.amount, last.amount) ?? 0) >= 1) say(-2, null);
+}
+
+function underHeading(document: Document, element: Element, lost: Lost, say: Say): void {
+  const heading = headingBefore(document, element);
+  if (heading === null || !follows(heading, element)) return;
+  const words = visibleText(heading).toLowerCase();
+  const named = [lost.subject, ...lost.field.locators.flatMap((locator) => (locator.way === 'block' ? locator.heading : []))];
+  if (!named.some((name) => name !== '' && words === name.toLowerCase())) return;
+  say(1, null);
+  const first = shapedElements(document, 'money').find((each) => follows(heading, each) && !isStruck(each));
+  if (first === element) say(1, `it is the first under “${visibleText(heading)}”`);
+}
+
+function nameSays(element: Element, label: string): boolean {
+  const own = `${element.attribs.class ?? ''} ${element.attribs.id ?? ''} ${element.attribs.itemprop ?? ''}`.toLowerCase();
+  return label.length > 2 && own.includes(label.toLowerCase()) && !/(old|was|list|rrp)/.test(own);
+}
+
+/** Whether a field has ways enough that one may be lost: two that lean on different things. */
+export function standsOnTwo(locators: Locator[]): boolean {
+  return new Set(locators.map(evidenceOf).filter((evidence) => evidence !== 'position')).size >= 2;
+}

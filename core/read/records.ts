@@ -1,0 +1,146 @@
+import { fail, ok, type Result } from '../result';
+import type { Body } from './body';
+import type { RecordSource } from './definition';
+import { plainText, type Found, type LocateProblem, type SourceMarks } from './found';
+import { locateJson, queryJson, type JsonNode } from './formats/json';
+import { sampleIdentity, type MetricsBody, type Sample } from './formats/metrics';
+import type { SenmlBody } from './formats/senml';
+import { queryXml, textOfNode } from './formats/xml';
+import { selectElements, visibleText, type Element } from './html';
+import { locate, type Locator, type Scope } from './locator';
+
+/** One record before it is typed. */
+export interface RawRecord {
+  /** Its identity, where the source itself has one. */
+  identity: string | null;
+  /** What a reader may call it, where the source says so. */
+  name: string | null;
+  labels: Record<string, string>;
+  marks: SourceMarks;
+  find: (locator: Locator) => Result<Found, LocateProblem>;
+  /** All its visible text; empty for formats without any. */
+  text: () => string;
+  /** The part of a page it is; null for other formats. */
+  scope: Scope | null;
+}
+
+/** The identity of the one record that a whole body is. */
+export const WHOLE = 'page';
+
+const MOST_RECORDS = 20_000;
+const NO_MARKS: SourceMarks = { at: null, quality: null };
+const NOT_HERE = fail({ reason: 'not here' } as const);
+const NO_MATCH = fail({ reason: 'no match' } as const);
+
+/** Every record of a body, as it comes. The error is a sentence: what is wrong with where they are looked for. */
+export function rawRecords(body: Body, source: RecordSource): Result<RawRecord[], string> {
+  const read: Record<RecordSource['from'], () => Result<RawRecord[], string> | null> = {
+    page: () => (body.format === 'html' ? ok([pageRecord(body.document)]) : null),
+    rows: () => (body.format === 'html' && source.from === 'rows' ? rowRecords(body.document, source.rows) : null),
+    json: () => (body.format === 'json' && source.from === 'json' ? jsonRecords(body, source.path) : null),
+    csv: () => (body.format === 'csv' ? ok(body.rows.map((row) => cellRecord(body.columns, row))) : null),
+    xml: () => (body.format === 'xml' && source.from === 'xml' ? xmlRecords(body.document, source.path) : null),
+    feed: () => (body.format === 'feed' ? ok(body.items.map(({ identity, parts }) => partsRecord(identity, parts.title ?? null, parts))) : null),
+    metrics: () => (body.format === 'metrics' && source.from === 'metrics' ? ok(sampleRecords(body, source.family)) : null),
+    senml: () => (body.format === 'senml' ? ok(pointRecords(body)) : null),
+  };
+  return read[source.from]() ?? fail('The source came in another format than this watch reads.');
+}
+
+/** A page, or an element of it, as one record. */
+export function pageRecord(scope: Scope, identity: string | null = WHOLE): RawRecord {
+  return { identity, name: null, labels: {}, marks: NO_MARKS, find: (locator) => locate(scope, locator), text: () => visibleText(scope), scope };
+}
+
+function rowRecords(document: Scope, rows: string): Result<RawRecord[], string> {
+  const elements = selectElements(document, rows);
+  if (!elements.ok) return fail(`The selector for its records cannot be used: ${elements.error}`);
+  return bounded(elements.value.map((element: Element) => pageRecord(element, null)));
+}
+
+function jsonRecords(body: JsonNode, path: string): Result<RawRecord[], string> {
+  const nodes = queryJson(body, path);
+  if (!nodes.ok) return fail(`The path to its records cannot be used: ${nodes.error}`);
+  return bounded(
+    nodes.value.map((node) => ({
+      ...bare(),
+      identity: path.trim() === '$' ? WHOLE : null,
+      find: (locator) => (locator.way === 'path' ? locateJson(node, locator.path) : NOT_HERE),
+    })),
+  );
+}
+
+function xmlRecords(document: Parameters<typeof queryXml>[0], path: string): Result<RawRecord[], string> {
+  const nodes = queryXml(document, path);
+  if (!nodes.ok) return fail(`The path to its records cannot be used: ${nodes.error}`);
+  return bounded(nodes.value.map((node) => ({ ...bare(), find: (locator) => (locator.way === 'xpath' ? locateXml(node, locator.path) : NOT_HERE) })));
+}
+
+function locateXml(node: Parameters<typeof queryXml>[0], path: string): Result<Found, LocateProblem> {
+  const found = queryXml(node, path);
+  if (!found.ok) return fail({ reason: 'bad selector', detail: found.error });
+  const [first] = found.value;
+  if (first === undefined) return NO_MATCH;
+  return found.value.length > 1 ? fail({ reason: 'several matches', count: found.value.length }) : ok(plainText(textOfNode(first)));
+}
+
+const bare = (): RawRecord => ({ identity: null, name: null, labels: {}, marks: NO_MARKS, find: () => NOT_HERE, text: () => '', scope: null });
+
+function cellRecord(columns: string[], row: string[]): RawRecord {
+  const find = (locator: Locator): Result<Found, LocateProblem> => {
+    if (locator.way !== 'column') return NOT_HERE;
+    const cell = row[columns.indexOf(locator.column)];
+    return cell === undefined ? NO_MATCH : ok(plainText(cell));
+  };
+  return { ...bare(), find };
+}
+
+function partsRecord(identity: string, name: string | null, parts: Record<string, string>): RawRecord {
+  const find = (locator: Locator): Result<Found, LocateProblem> => {
+    if (locator.way !== 'part') return NOT_HERE;
+    const part = parts[locator.part];
+    return part === undefined ? NO_MATCH : ok(plainText(part));
+  };
+  return { ...bare(), identity, name, find };
+}
+
+function sampleRecords(body: MetricsBody, family: string | null): RawRecord[] {
+  return body.samples.filter((sample) => family === null || sample.family === family).map((sample) => sampleRecord(body, sample));
+}
+
+function sampleRecord({ families }: MetricsBody, sample: Sample): RawRecord {
+  const value: Found = { text: sample.value, currency: null, stated: 'number', unit: families[sample.family]?.unit ?? null };
+  return {
+    ...bare(),
+    identity: sampleIdentity(sample),
+    name: sampleIdentity(sample),
+    labels: { ...sample.labels },
+    marks: { at: sample.at, quality: null },
+    find: (locator) => findPart(locator, value, { name: sample.name, ...prefixed(sample.labels) }),
+  };
+}
+
+function prefixed(labels: Record<string, string>): Record<string, string> {
+  return Object.fromEntries(Object.entries(labels).map(([name, value]) => [`label:${name}`, value]));
+}
+
+function findPart(locator: Locator, value: Found, parts: Record<string, string>): Result<Found, LocateProblem> {
+  if (locator.way !== 'part') return NOT_HERE;
+  if (locator.part === 'value') return ok(value);
+  const part = parts[locator.part];
+  return part === undefined ? NO_MATCH : ok(plainText(part));
+}
+
+function pointRecords(body: SenmlBody): RawRecord[] {
+  return body.points.map(({ name, found, at, quality }) => ({
+    ...bare(),
+    identity: name,
+    name,
+    marks: { at, quality },
+    find: (locator) => findPart(locator, found, { name }),
+  }));
+}
+
+function bounded(records: RawRecord[]): Result<RawRecord[], string> {
+  return records.length > MOST_RECORDS ? fail(`There are more than ${MOST_RECORDS.toLocaleString('en')} records here.`) : ok(records);
+}

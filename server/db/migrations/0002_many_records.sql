@@ -1,0 +1,115 @@
+-- A source is one address fetched in one way: by one request, with its steps and its sealed secrets.
+ALTER TABLE source
+  DROP CONSTRAINT source_way_check,
+  ADD CHECK (way IN ('plain', 'rendered', 'posted')),
+  ADD COLUMN request jsonb NOT NULL DEFAULT '{}',
+  ADD COLUMN request_key text GENERATED ALWAYS AS (md5(request::text)) STORED,
+  -- Failed runs since the last good one: the more, the longer until the next.
+  ADD COLUMN failures int NOT NULL DEFAULT 0,
+  -- Looks that fell due while the one before was still on its way.
+  ADD COLUMN skipped bigint NOT NULL DEFAULT 0,
+  DROP CONSTRAINT source_address_way_key,
+  ADD UNIQUE (address, way, request_key);
+
+-- How a host is to be treated, and what it asked of us.
+ALTER TABLE host
+  ADD COLUMN paused_at timestamptz,
+  ADD COLUMN pause_ms int NOT NULL DEFAULT 0 CHECK (pause_ms >= 0),
+  ADD COLUMN next_at timestamptz,
+  ADD COLUMN robots_heeded boolean NOT NULL DEFAULT true;
+
+CREATE OR REPLACE FUNCTION claim_due(at timestamptz, lease_end timestamptz, most int, token uuid) RETURNS SETOF source
+LANGUAGE plpgsql AS $$
+BEGIN
+  PERFORM FROM source WHERE due_at <= at AND (lease_until IS NULL OR lease_until < at) LIMIT 1;
+  IF NOT FOUND THEN
+    RETURN;
+  END IF;
+  PERFORM pg_advisory_xact_lock(hashtext('shrike claim'));
+  RETURN QUERY
+    WITH busy AS (
+      SELECT host, count(*) AS n FROM source WHERE lease_until >= at GROUP BY host
+    ), candidate AS (
+      SELECT s.id, s.host, s.due_at, h.most_at_once, h.pause_ms FROM source s JOIN host h ON h.name = s.host
+      WHERE s.due_at <= at AND (s.lease_until IS NULL OR s.lease_until < at) AND h.paused_at IS NULL AND (h.next_at IS NULL OR h.next_at <= at)
+      ORDER BY s.due_at LIMIT 4 * most FOR UPDATE OF s SKIP LOCKED
+    ), ranked AS (
+      SELECT c.id, c.host, c.due_at, row_number() OVER (PARTITION BY c.host ORDER BY c.due_at) + coalesce(b.n, 0) AS place,
+        -- A host with a pause between requests is asked one thing at a time.
+        CASE WHEN c.pause_ms > 0 THEN 1 ELSE c.most_at_once END AS allowance
+      FROM candidate c LEFT JOIN busy b ON b.host = c.host
+    ), chosen AS (
+      SELECT ranked.id, ranked.host FROM ranked WHERE place <= allowance ORDER BY ranked.due_at LIMIT most
+    ), paced AS (
+      UPDATE host h SET next_at = at + h.pause_ms * interval '1 ms' WHERE h.pause_ms > 0 AND h.name IN (SELECT chosen.host FROM chosen)
+    )
+    UPDATE source s SET lease_until = lease_end, lease_token = token FROM chosen WHERE s.id = chosen.id RETURNING s.*;
+END $$;
+
+ALTER TABLE snapshot ADD COLUMN content_type text NOT NULL DEFAULT '';
+
+-- The picture of a rendered page, taken in the page load that the snapshot came from, with the boxes of its elements.
+CREATE TABLE picture (
+  snapshot_id bigint PRIMARY KEY,
+  source_id int NOT NULL REFERENCES source ON DELETE CASCADE,
+  taken_at timestamptz NOT NULL,
+  image bytea NOT NULL,
+  width int NOT NULL,
+  height int NOT NULL,
+  boxes jsonb NOT NULL
+);
+CREATE INDEX picture_of_source ON picture (source_id, snapshot_id DESC);
+
+ALTER TABLE watch
+  -- The version under which records were last read, so that what an edit brings in is no news.
+  ADD COLUMN read_version int,
+  -- Ways of finding that no longer work while others do, by field: to be confirmed.
+  ADD COLUMN lost jsonb;
+
+UPDATE watch_version SET definition = '{"records": {"from": "page"}, "identity": [], "variant": null, "chosen": null, "leftOut": [], "guards": []}' || definition;
+
+ALTER TABLE record
+  ADD COLUMN name text,
+  ADD COLUMN variant text,
+  ADD COLUMN labels jsonb NOT NULL DEFAULT '{}',
+  ADD COLUMN gone_since timestamptz,
+  -- The last raw state of counters that are read as an increase, by field.
+  ADD COLUMN counters jsonb NOT NULL DEFAULT '{}';
+
+-- Records that turned up on a watch which follows chosen ones: taken or left out by hand.
+CREATE TABLE offered_record (
+  watch_id int NOT NULL REFERENCES watch ON DELETE CASCADE,
+  identity text NOT NULL,
+  name text NOT NULL,
+  first_seen timestamptz NOT NULL,
+  PRIMARY KEY (watch_id, identity)
+);
+
+ALTER TABLE series
+  -- The latest time the source itself gave, and how far it vouched for it.
+  ADD COLUMN source_at timestamptz,
+  ADD COLUMN quality text CHECK (quality IN ('good', 'uncertain', 'bad'));
+
+ALTER TABLE reading
+  DROP CONSTRAINT reading_kind_check,
+  ADD CONSTRAINT reading_kind CHECK (kind IN ('money', 'number', 'text', 'flag', 'state', 'grade', 'moment', 'link', 'picture', 'absent')),
+  ADD COLUMN quality text,
+  ADD COLUMN late boolean NOT NULL DEFAULT false;
+
+ALTER TABLE change
+  ALTER COLUMN series_id DROP NOT NULL,
+  ADD COLUMN record_id bigint REFERENCES record ON DELETE CASCADE,
+  DROP CONSTRAINT change_kind_check,
+  ADD CONSTRAINT change_kind CHECK (kind IN ('amount', 'unit', 'presence', 'grade', 'state', 'text', 'record')),
+  ADD CHECK (num_nonnulls(series_id, record_id) >= 1);
+
+ALTER TABLE draft
+  ADD COLUMN way text NOT NULL DEFAULT 'plain' CHECK (way IN ('plain', 'rendered', 'posted')),
+  ADD COLUMN request jsonb NOT NULL DEFAULT '{}',
+  ADD COLUMN content_type text NOT NULL DEFAULT '',
+  ADD COLUMN final_address text,
+  -- The page as Chromium shows it: asked for, brought, or failed.
+  ADD COLUMN rendering text NOT NULL DEFAULT 'none' CHECK (rendering IN ('none', 'asked', 'done', 'failed')),
+  ADD COLUMN rendered jsonb,
+  ADD COLUMN rendered_body text COMPRESSION lz4,
+  ADD COLUMN image bytea;

@@ -1,0 +1,52 @@
+import { existsSync, mkdtempSync, rmSync } from 'node:fs';
+import { chownSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { fileURLToPath } from 'node:url';
+import { chromium, type Browser } from 'playwright-core';
+
+const AS_NOBODY = fileURLToPath(new URL('./as-nobody.sh', import.meta.url));
+const NOBODY = 65_534;
+
+/** A running Chromium and what has to be cleared away after it. */
+export interface RunningBrowser {
+  browser: Browser;
+  close: () => Promise<void>;
+}
+
+/**
+ * Starts Debian's Chromium, headless and in its sandbox; started by root it runs as a user without rights. Nothing leaves it
+ * but through the proxy: names are not resolved, loopback is no exception, WebRTC and QUIC have no way of their own.
+ */
+export async function startBrowser(executable: string, proxy: string): Promise<RunningBrowser> {
+  if (!existsSync(executable)) throw new Error(`there is no browser at ${executable}`);
+  const root = process.getuid?.() === 0;
+  const home = mkdtempSync(join(tmpdir(), 'shrike-render-'));
+  if (root) chownSync(home, NOBODY, NOBODY);
+  const browser = await chromium.launch({
+    executablePath: root ? AS_NOBODY : executable,
+    chromiumSandbox: true,
+    handleSIGINT: false,
+    handleSIGTERM: false,
+    handleSIGHUP: false,
+    env: {
+      PATH: process.env.PATH ?? '/usr/bin:/bin',
+      HOME: home,
+      XDG_CONFIG_HOME: home,
+      XDG_CACHE_HOME: home,
+      LANG: 'en_GB.UTF-8',
+      SHRIKE_BROWSER: executable,
+    },
+    args: [
+      `--proxy-server=${proxy}`, '--proxy-bypass-list=<-loopback>', '--host-resolver-rules=MAP * ~NOTFOUND, EXCLUDE 127.0.0.1',
+      '--force-webrtc-ip-handling-policy=disable_non_proxied_udp', '--webrtc-ip-handling-policy=disable_non_proxied_udp', '--disable-quic',
+      '--disable-background-networking', '--disable-component-update', '--no-pings', '--disable-gpu', '--disable-dev-shm-usage',
+      '--js-flags=--max-old-space-size=256', '--renderer-process-limit=4',
+    ], // prettier-ignore
+  });
+  const close = async () => {
+    await browser.close().catch(() => undefined);
+    rmSync(home, { recursive: true, force: true, maxRetries: 5, retryDelay: 200 });
+  };
+  return { browser, close };
+}

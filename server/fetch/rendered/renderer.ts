@@ -1,0 +1,294 @@
+import { createHash } from 'node:crypto';
+import type { BrowserContext, Page, Response } from 'playwright-core';
+import { openBody } from '#core/read/body';
+import { describeGuardFailure, failedGuard, type Guard } from '#core/read/guard';
+import { fail, ok, type Result } from '#core/result';
+import type { AddressRules } from '../addresses';
+import type { FetchedPage } from '../fetcher';
+import type { FetchProblem } from '../problem';
+import type { Sealed } from '../request';
+import { startBrowser, type RunningBrowser } from './browser';
+import { captureExpression, type Capture } from './capture';
+import { PICTURE_HEIGHT, PICTURE_WIDTH } from './picture';
+import { FilteringProxy } from './proxy';
+import { describeStep, type Step, type Target } from './steps';
+
+/** Bounds on rendering. */
+export interface RenderLimits {
+  executable: string;
+  pagesAtOnce: number;
+  timeoutMs: number;
+  mostBytes: number;
+  userAgent: string;
+}
+
+/** What to render. */
+export interface RenderRequest {
+  address: string;
+  steps: Step[];
+}
+
+/** A picture after one step, while steps are tried. */
+export interface StepPicture {
+  said: string;
+  image: Buffer;
+  problem: string | null;
+}
+
+const MOST_ELEMENTS = 20_000;
+const PAGES_A_BROWSER = 60;
+const SETTLE_MS = 400;
+const QUIET_MS = 4_000;
+const STEP_MS = 8_000;
+const IDLE_MS = 60_000;
+
+/** Why a step was not taken. */
+class StepFailed extends Error {
+  constructor(readonly problem: FetchProblem) {
+    super(problem.reason);
+  }
+}
+
+/** Renders pages in Chromium: few at once, each in a context of its own, within time and memory, by way of the filtering proxy. */
+export class Renderer {
+  #proxy: Promise<FilteringProxy> | null = null;
+  #running: Promise<RunningBrowser> | null = null;
+  #served = 0;
+  #active = 0;
+  #idle: ReturnType<typeof setTimeout> | undefined;
+  readonly #waiting: (() => void)[] = [];
+
+  constructor(
+    private readonly rules: AddressRules,
+    private readonly limits: RenderLimits,
+    private readonly open: (sealed: Sealed) => string | null,
+  ) {}
+
+  /** Renders one page after its steps. Every failure is a stated problem. */
+  async render(request: RenderRequest): Promise<Result<FetchedPage, FetchProblem>> {
+    return this.#inContext(request.address, async (page) => {
+      const response = await this.#arrive(page, request.address);
+      for (const [at, step] of request.steps.entries()) await this.#take(page, step, at + 1);
+      return this.#capture(page, response);
+    });
+  }
+
+  /** Takes the steps one by one with a picture after each; stops at the first that cannot be taken. */
+  async trySteps(request: RenderRequest): Promise<Result<StepPicture[], FetchProblem>> {
+    return this.#inContext(request.address, async (page) => {
+      await this.#arrive(page, request.address);
+      const pictures: StepPicture[] = [{ said: `open ${request.address}`, image: await glance(page), problem: null }];
+      for (const [at, step] of request.steps.entries()) {
+        const problem = await this.#take(page, step, at + 1).then(
+          () => null,
+          (error: unknown) => (error instanceof StepFailed && error.problem.reason === 'step' ? error.problem.detail : String(error)),
+        );
+        pictures.push({ said: describeStep(step), image: await glance(page), problem });
+        if (problem !== null) break;
+      }
+      return ok(pictures);
+    });
+  }
+
+  /** The addresses that the browser was refused, the latest last. */
+  async refused(): Promise<string[]> {
+    return this.#proxy === null ? [] : (await this.#proxy).refused;
+  }
+
+  async close(): Promise<void> {
+    clearTimeout(this.#idle);
+    const [running, proxy] = [this.#running, this.#proxy];
+    this.#running = null;
+    this.#proxy = null;
+    await (await running?.catch(() => null))?.close();
+    await (await proxy)?.close();
+  }
+
+  async #inContext<T>(address: string, work: (page: Page) => Promise<Result<T, FetchProblem>>): Promise<Result<T, FetchProblem>> {
+    await this.#enter();
+    let context: BrowserContext | null = null;
+    const timeout = new AbortController();
+    try {
+      const { browser } = await this.#browser();
+      context = await browser.newContext({
+        viewport: { width: PICTURE_WIDTH, height: 900 }, userAgent: this.limits.userAgent, locale: 'en-GB', timezoneId: 'UTC', serviceWorkers: 'block',
+        acceptDownloads: false, reducedMotion: 'reduce', permissions: [],
+      }); // prettier-ignore
+      const page = await context.newPage();
+      page.on('dialog', (dialog) => void dialog.dismiss().catch(() => undefined));
+      context.on('page', (other) => void (other === page ? undefined : other.close().catch(() => undefined)));
+      const late = new Promise<Result<T, FetchProblem>>((resolve) => {
+        const timer = setTimeout(
+          () => resolve(fail({ reason: 'timed out', seconds: Math.round(this.limits.timeoutMs / 1000) })),
+          this.limits.timeoutMs,
+        );
+        timeout.signal.addEventListener('abort', () => clearTimeout(timer));
+      });
+      return await Promise.race([work(page).catch((error: unknown) => fail(problemOf(error, address))), late]);
+    } catch (error) {
+      return fail(problemOf(error, address));
+    } finally {
+      timeout.abort();
+      await context?.close().catch(() => undefined);
+      this.#leave();
+    }
+  }
+
+  async #enter(): Promise<void> {
+    clearTimeout(this.#idle);
+    if (this.#active >= this.limits.pagesAtOnce) await new Promise<void>((resolve) => this.#waiting.push(resolve));
+    this.#active += 1;
+  }
+
+  #leave(): void {
+    this.#active -= 1;
+    const next = this.#waiting.shift();
+    if (next !== undefined) next();
+    else if (this.#active === 0) this.#rest();
+  }
+
+  /** A browser that nobody needs is let go; one that served many pages is replaced, so that its memory comes back. */
+  #rest(): void {
+    const release = () => {
+      const running = this.#running;
+      this.#running = null;
+      this.#served = 0;
+      void running?.then((each) => each.close()).catch(() => undefined);
+    };
+    if (this.#served >= PAGES_A_BROWSER) release();
+    else this.#idle = setTimeout(release, IDLE_MS).unref();
+  }
+
+  async #browser(): Promise<RunningBrowser> {
+    this.#served += 1;
+    this.#proxy ??= FilteringProxy.open(this.rules);
+    const proxy = await this.#proxy;
+    this.#running ??= startBrowser(this.limits.executable, proxy.address);
+    try {
+      const running = await this.#running;
+      if (running.browser.isConnected()) return running;
+    } catch (error) {
+      this.#running = null;
+      throw error;
+    }
+    this.#running = startBrowser(this.limits.executable, proxy.address);
+    return this.#running;
+  }
+
+  async #arrive(page: Page, address: string): Promise<Response | null> {
+    const response = await page.goto(address, { waitUntil: 'load', timeout: this.limits.timeoutMs });
+    await settle(page);
+    return response;
+  }
+
+  async #take(page: Page, step: Step, number: number): Promise<void> {
+    try {
+      await this.#act(page, step);
+      await settle(page);
+    } catch (error) {
+      if (step.optional === true) return;
+      throw new StepFailed({ reason: 'step', number, said: describeStep(step), detail: wordsOf(error) });
+    }
+    if (step.guard !== undefined) await this.#check(page, step, step.guard, number);
+  }
+
+  async #check(page: Page, step: Step, guard: Guard, number: number): Promise<void> {
+    const { html } = await captureOf(page, this.limits.mostBytes);
+    const body = openBody(html, 'html', 0);
+    const failure = body.ok ? failedGuard([guard], { body: body.value, address: page.url(), records: 1 }) : null;
+    if (failure !== null) throw new StepFailed({ reason: 'step', number, said: describeStep(step), detail: describeGuardFailure(failure) });
+  }
+
+  async #act(page: Page, step: Step): Promise<void> {
+    switch (step.act) {
+      case 'go to':
+        await page.goto(new URL(step.address, page.url()).href, { waitUntil: 'load', timeout: STEP_MS });
+        return;
+      case 'click':
+        return targetOn(page, step.at).click({ timeout: STEP_MS });
+      case 'fill in':
+        return targetOn(page, step.at).fill(this.#textOf(step.text), { timeout: STEP_MS });
+      case 'choose':
+        await targetOn(page, step.at).selectOption({ label: step.option }, { timeout: STEP_MS });
+        return;
+      case 'wait for':
+        return targetOn(page, step.at).waitFor({ state: 'visible', timeout: STEP_MS });
+      case 'scroll':
+        for (let screen = 0; screen < Math.min(step.screens, 20); screen += 1) {
+          await page.mouse.wheel(0, 900);
+          await page.waitForTimeout(SETTLE_MS);
+        }
+    }
+  }
+
+  #textOf(text: string | Sealed): string {
+    const opened = typeof text === 'string' ? text : this.open(text);
+    if (opened === null) throw new Error('the secret cannot be opened: enter it again');
+    return opened;
+  }
+
+  async #capture(page: Page, response: Response | null): Promise<Result<FetchedPage, FetchProblem>> {
+    const status = response?.status() ?? 200;
+    if (status < 200 || status > 299) {
+      const wait = response?.headers()['retry-after'];
+      return fail({ reason: 'status', status, retryAfterSeconds: wait !== undefined && /^\d{1,6}$/.test(wait) ? Number(wait) : null });
+    }
+    const { html, boxes, height } = await captureOf(page, this.limits.mostBytes);
+    if (html.length > this.limits.mostBytes) return fail({ reason: 'too large', mostBytes: this.limits.mostBytes });
+    const shown = Math.max(1, Math.min(height, PICTURE_HEIGHT));
+    const image = await page.screenshot({
+      type: 'jpeg',
+      quality: 72,
+      fullPage: true,
+      clip: { x: 0, y: 0, width: PICTURE_WIDTH, height: shown },
+      animations: 'disabled',
+      timeout: STEP_MS,
+    });
+    const bytes = Buffer.byteLength(html);
+    return ok({
+      kind: 'page', status, bytes, body: () => html, hash: createHash('sha256').update(html).digest(), finalAddress: page.url(),
+      etag: null, lastModified: null, contentType: 'text/html', picture: { image, width: PICTURE_WIDTH, height: shown, boxes },
+    }); // prettier-ignore
+  }
+}
+
+function captureOf(page: Page, characters: number): Promise<Capture> {
+  return page.evaluate<Capture>(captureExpression({ elements: MOST_ELEMENTS, characters, height: PICTURE_HEIGHT }));
+}
+
+async function settle(page: Page): Promise<void> {
+  await page.waitForLoadState('networkidle', { timeout: QUIET_MS }).catch(() => undefined);
+  await page.waitForTimeout(SETTLE_MS);
+}
+
+function glance(page: Page): Promise<Buffer> {
+  return page.screenshot({ type: 'jpeg', quality: 60, timeout: STEP_MS });
+}
+
+function targetOn(page: Page, target: Target) {
+  if ('selector' in target) return page.locator(target.selector).first();
+  const name = target.words;
+  return page
+    .getByRole('button', { name })
+    .or(page.getByRole('link', { name }))
+    .or(page.getByLabel(name))
+    .or(page.getByText(name, { exact: true }))
+    .first();
+}
+
+function wordsOf(error: unknown): string {
+  const [line = ''] = String(error instanceof Error ? error.message : error).split('\n');
+  if (/Timeout/.test(line)) return 'it was not there within 8 seconds';
+  return line.replace(/^\w+\.\w+: /, '').slice(0, 160);
+}
+
+function problemOf(error: unknown, address: string): FetchProblem {
+  if (error instanceof StepFailed) return error.problem;
+  const words = error instanceof Error ? error.message : String(error);
+  if (/ERR_TUNNEL_CONNECTION_FAILED|ERR_PROXY/.test(words)) return { reason: 'private address', host: new URL(address).host };
+  if (/ERR_CERT/.test(words)) return { reason: 'bad certificate', detail: 'the browser does not trust it' };
+  if (/Timeout/.test(words)) return { reason: 'no answer', detail: 'the page did not finish loading' };
+  if (/net::ERR_/.test(words))
+    return { reason: 'no answer', detail: (/net::ERR_([A-Z_]+)/.exec(words)?.[1] ?? '').toLowerCase().replaceAll('_', ' ') };
+  return { reason: 'not rendered', detail: words.split('\n')[0]?.slice(0, 160) ?? 'the browser failed' };
+}

@@ -1,0 +1,39 @@
+import { createCipheriv, createDecipheriv, createHash, randomBytes } from 'node:crypto';
+import { fail, ok, type Result } from '#core/result';
+import type { Sealed } from './fetch/request';
+
+const ALGORITHM = 'aes-256-gcm';
+const NONCE_BYTES = 12;
+const TAG_BYTES = 16;
+
+/** Seals secrets for the database and opens them again (AES-256-GCM, NIST SP 800-38D), under the key of the configuration. */
+export class Secrets {
+  readonly #key: Buffer | null;
+
+  /** Of any text a key is made; without one nothing can be sealed or opened. */
+  constructor(key: string | null) {
+    this.#key = key === null ? null : createHash('sha256').update(key).digest();
+  }
+
+  /** Seals a text. The error is the sentence for her who typed it. */
+  seal(text: string): Result<Sealed, string> {
+    if (this.#key === null) return fail('This Shrike has no key to seal secrets with: set SHRIKE_SECRET_KEY and start it again.');
+    const nonce = randomBytes(NONCE_BYTES);
+    const cipher = createCipheriv(ALGORITHM, this.#key, nonce);
+    const body = Buffer.concat([cipher.update(text, 'utf8'), cipher.final()]);
+    return ok({ sealed: Buffer.concat([nonce, cipher.getAuthTag(), body]).toString('base64') });
+  }
+
+  /** Opens a sealed text; null when it was sealed under another key, or tampered with. */
+  open({ sealed }: Sealed): string | null {
+    if (this.#key === null) return null;
+    const bytes = Buffer.from(sealed, 'base64');
+    try {
+      const decipher = createDecipheriv(ALGORITHM, this.#key, bytes.subarray(0, NONCE_BYTES));
+      decipher.setAuthTag(bytes.subarray(NONCE_BYTES, NONCE_BYTES + TAG_BYTES));
+      return Buffer.concat([decipher.update(bytes.subarray(NONCE_BYTES + TAG_BYTES)), decipher.final()]).toString('utf8');
+    } catch {
+      return null;
+    }
+  }
+}
