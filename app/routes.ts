@@ -7,6 +7,8 @@ export default [
     route('watches/new', 'routes/set-up/begin.tsx'),
     route('watches/new/:draft', 'routes/set-up/route.tsx'),
     route('watches/new/:draft/try', 'routes/set-up/try.ts'),
+    route('watches/new/:draft/pick', 'routes/set-up/pick.ts'),
+    route('watches/new/:draft/image/:look', 'routes/set-up/image.ts'),
     route('watches/:watch', 'routes/watch/route.tsx'),
     route('watches/:watch/try', 'routes/watch/try.ts'),
     route('outbox', 'routes/outbox/route.tsx'),

@@ -1,16 +1,18 @@
 import type { Instant } from '#core/when/interval';
 import { readConfig, type Config } from '#server/config';
 import { openPool, type Pool } from '#server/db/pool';
-import type { Fetcher } from '#server/fetch/fetcher';
+import type { SourceFetcher } from '#server/fetch/source-fetcher';
 import { makeLog, type Log } from '#server/log';
 import type { JobQueue } from '#server/work/jobs';
-import { makeFetcher, openJobs } from '#server/work/services';
+import type { Secrets } from '#server/secrets';
+import { makeFetcher, makeSourceFetcher, openJobs } from '#server/work/services';
 
 /** What loaders and actions work with. */
 interface AppServices {
   config: Config;
   pool: Pool;
-  fetcher: Fetcher;
+  sources: SourceFetcher;
+  secrets: Secrets;
   log: Log;
   clock: () => Instant;
   jobs: () => Promise<JobQueue>;
@@ -28,12 +30,15 @@ function open(): AppServices {
   const config = readConfig(process.env);
   const log = makeLog('web', config.logLevel);
   let jobs: Promise<JobQueue> | null = null;
+  const clock = () => Date.now();
+  const { sources, secrets } = makeSourceFetcher(config, makeFetcher(config), clock);
   return {
     config,
     log,
     pool: openPool(config.databaseUrl),
-    fetcher: makeFetcher(config),
-    clock: () => Date.now(),
+    sources,
+    secrets,
+    clock,
     jobs: () => (jobs ??= openJobs(config, log, false)),
   };
 }

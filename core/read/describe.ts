@@ -34,7 +34,32 @@ function describeCss(selector: string): string {
   if (named !== undefined) return `Its class ${selector}`;
   const attribute = /^[\w-]*\[([\w-]+)="([^"]*)"\]$/.exec(selector);
   if (attribute !== null) return `Its attribute ${attribute[1]} “${attribute[2]}”`;
-  return `CSS ${selector}`;
+  return /[#.[]/.test(selector) ? `CSS ${selector}` : describePlace(selector);
+}
+
+const NAMES: Record<string, string> = {
+  td: 'cell',
+  th: 'head cell',
+  tr: 'row',
+  li: 'item',
+  p: 'paragraph',
+  div: 'block',
+  span: 'piece',
+  a: 'link',
+  dd: 'entry',
+  table: 'table',
+};
+
+/** The last steps of a way that says nothing but where: `its place: third row, second cell`. */
+function describePlace(selector: string): string {
+  const steps = selector
+    .split(' > ')
+    .slice(-2)
+    .map((step) => {
+      const [, name = step, nth] = /^([\w:-]+?)(?::nth-of-type\((\d+)\))?$/.exec(step) ?? [];
+      return `${nth === undefined ? '' : `${ordinal(Number(nth))} `}${NAMES[name] ?? name}`;
+    });
+  return `Its place: ${steps.join(', ')}`;
 }
 
 /** `Product › offers › price` for a place in structured data. */

@@ -1,7 +1,8 @@
 import { describe, expect, it } from 'vitest';
 import { money } from '../value/parse';
 import { ABSENT, type Value } from '../value/value';
-import { evaluateFormula, nameInFormula, watchesAsked } from './formula';
+import { evaluateFormula, watchesAsked } from './formula';
+import { nameInFormula } from './formula-name';
 import { ok } from '../result';
 
 const number = (amount: string, unit: string | null = null): Value => ({ kind: 'number', amount: amount as never, unit });

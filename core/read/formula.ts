@@ -57,15 +57,6 @@ function latestCall(node: Expression): { watch: string; field: string } | null {
   return typeof watch === 'string' && typeof field === 'string' ? { watch, field } : null;
 }
 
-/** How a field is called in formulas: its words joined by `_`. */
-export function nameInFormula(label: string): string {
-  return label
-    .trim()
-    .toLowerCase()
-    .replace(/[^\p{L}\p{N}]+/gu, '_')
-    .replace(/^(?=\d)/, '_');
-}
-
 function evaluate(node: Expression, scope: FormulaScope): Result<Value, string> {
   switch (node.type) {
     case 'Literal':

@@ -63,7 +63,7 @@ function failureOnPage(guard: Guard, document: Document): { text: string | null 
       const elements = selectElements(document, guard.selector);
       const texts = elements.ok ? elements.value.map((element) => visibleText(element)) : [];
       const says = (text: string) => (guard.how === 'equal' ? fold(text) === fold(guard.text) : fold(text).includes(fold(guard.text)));
-      return texts.some(says) ? null : { text: texts[0] ?? null };
+      return texts[0] !== undefined && says(texts[0]) ? null : { text: texts[0] ?? null };
     }
     default:
       return null;
@@ -118,7 +118,7 @@ export function describeGuard(guard: Guard): string {
     case 'text here':
       return `“${guard.text}” stands on the page`;
     case 'says':
-      return `${guard.selector === 'h1' ? 'The heading' : guard.selector} ${guard.how === 'equal' ? 'says exactly' : 'contains'} “${guard.text}”`;
+      return `${/(^|\s)h[1-6](:[^\s]*)?$/.test(guard.selector) ? 'The heading' : guard.selector} ${guard.how === 'equal' ? 'says exactly' : 'contains'} “${guard.text}”`;
     case 'label beside':
       return `“${guard.label}” stands beside a value`;
     case 'count':

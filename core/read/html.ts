@@ -103,11 +103,18 @@ export function pageFacts(document: Document): PageFacts {
   };
   const heading = first('h1');
   const title = first('title');
+  const siteName = meta('og:site_name') || meta('application-name') || null;
   return {
-    title: (heading && visibleText(heading)) || (title && foldText(textOf(title))) || null,
-    siteName: meta('og:site_name') || meta('application-name') || null,
+    title: (heading && visibleText(heading)) || (title && withoutSite(foldText(textOf(title)), siteName)) || null,
+    siteName,
     locale: localeTag(first('html')?.attribs.lang) ?? localeTag(meta('og:locale')),
   };
+}
+
+/** A title without the site's own name at its end. */
+function withoutSite(title: string, siteName: string | null): string {
+  if (siteName === null || !title.endsWith(siteName)) return title;
+  return title.slice(0, -siteName.length).replace(/\s*[-–—|:·]\s*$/, '') || title;
 }
 
 /** All text below a node, seen or not. */

@@ -59,7 +59,7 @@ function valueBeside(element: Element, wanted: string): Beside | null {
   const line = foldLabel(visibleText(element)) === wanted ? null : ownLine(element, wanted);
   if (line !== null) return { element, text: line };
   for (let at: Element = element, climbs = 0; climbs < 3; climbs += 1) {
-    const next = nextWithText(at);
+    const next = nextWithText(at) ?? nextEmpty(at);
     if (next !== null) return { element: next, text: visibleText(next) };
     const parent = at.parent as AnyNode | null;
     if (parent === null || !isTag(parent) || visibleText(parent).length > LONGEST_LABEL * 2 || HEADINGS.has(parent.name)) return null;
@@ -73,6 +73,15 @@ function nextWithText(element: Element): Element | null {
   for (let at = element.next; at !== null; at = at.next) {
     if (isText(at) && foldText(at.data).replace(/^[:：]/, '') !== '') return null;
     if (isTag(at) && !isHidden(at) && visibleText(at) !== '') return at;
+  }
+  return null;
+}
+
+/** The next element when what follows is empty: the place of a value that is not there. */
+function nextEmpty(element: Element): Element | null {
+  for (let at = element.next; at !== null; at = at.next) {
+    if (isText(at) && foldText(at.data).replace(/^[:：]/, '') !== '') return null;
+    if (isTag(at) && !isHidden(at)) return at;
   }
   return null;
 }

@@ -180,7 +180,7 @@ export function cellsOf(row: Element): Element[] {
 }
 
 /** The nearest element of a name at or above another. */
-export function closest(element: Element, name: string): Element | null {
+function closest(element: Element, name: string): Element | null {
   for (let at: Element | null = element; at !== null && at.type === 'tag'; at = at.parent as Element | null) if (at.name === name) return at;
   return null;
 }

@@ -156,10 +156,20 @@ export function guardsFor(document: Document, element: Element | null): Guard[] 
   const guards: Guard[] = [];
   const heading = element === null ? null : headingBefore(document, element);
   if (heading !== null)
-    guards.push({ check: 'says', selector: heading.name === 'h1' ? 'h1' : placeOf(document, heading), text: visibleText(heading), how: 'equal' });
+    guards.push({
+      check: 'says',
+      selector: isFirst(document, heading) ? heading.name : placeOf(document, heading),
+      text: visibleText(heading),
+      how: 'equal',
+    });
   const label = element === null ? null : labelFor(document, element);
   if (label !== null) guards.push({ check: 'label beside', label });
   return guards;
+}
+
+function isFirst(document: Document, heading: Element): boolean {
+  const found = selectElements(document, heading.name);
+  return found.ok && found.value[0] === heading;
 }
 
 /** What a picked element's text is, for a type to be guessed from. */

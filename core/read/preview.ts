@@ -321,21 +321,35 @@ function measuredType(records: RawRecord[], samples: Found[]): FieldType {
 const STATES = /avail|stock|status|lager|bestand|verfüg/i;
 const AMOUNTS = /price|preis|amount|cost|revenue|total|minimum|fee|spend|refund|wert/i;
 
+/** The first type, of those that a column of this name may have, that all its samples can be read as. */
 function typeOfSamples(label: string, samples: Found[], locale: string | null, stated: string | null): FieldType {
   const every = (type: FieldType) => samples.every((sample) => parseAs(type, sample, { locale, address: 'http://relative.example/' }).ok);
   const texts = samples.map((sample) => foldText(sample.text));
   const currency = currencyBy(label) ?? (AMOUNTS.test(label) ? stated : null);
-  if (currency !== null && every({ kind: 'money', currency })) return { kind: 'money', currency };
-  if (samples.every((sample) => sample.stated === 'flag')) return { kind: 'flag', yes: [], no: [] };
-  if (texts.every((text) => /^https?:\/\//.test(text)))
-    return { kind: /\.(png|jpe?g|webp|gif|svg)(\?|$)/i.test(texts[0] ?? '') ? 'picture' : 'link' };
-  if (texts.every((text) => /\d{4}|\d{1,2}[./]\d{1,2}/.test(text) && parseMoment(text, locale ?? 'en-GB') !== null)) return { kind: 'moment' };
-  if (every({ kind: 'money', currency: null })) return { kind: 'money', currency: null };
-  if (STATES.test(label) && every({ kind: 'state', states: AVAILABILITY })) return { kind: 'state', states: AVAILABILITY };
-  const numeric = (text: string) => /^[-+]?[\d.,\s]*\d[\d.,\s]*\s?(%|°?[A-Za-z]{0,3})$/.test(text);
-  if (texts.every(numeric) && (every({ kind: 'number' }) || commaDecimal({ kind: 'number' }, samples, locale) !== null)) return { kind: 'number' };
-  if (texts.length > 1 && texts.every((text) => /^[A-F][+-]?$/.test(text))) return { kind: 'grade', scale: ['A', 'B', 'C', 'D', 'E', 'F'] };
-  return { kind: 'text' };
+  const states: FieldType = { kind: 'state', states: AVAILABILITY };
+  const tests: [FieldType, () => boolean][] = [
+    [{ kind: 'money', currency }, () => currency !== null && every({ kind: 'money', currency })],
+    [{ kind: 'flag', yes: [], no: [] }, () => samples.every((sample) => sample.stated === 'flag')],
+    [linkType(texts), () => texts.every((text) => /^https?:\/\//.test(text))],
+    [{ kind: 'moment' }, () => texts.every((text) => LIKE_A_DAY.test(text) && parseMoment(text, locale ?? 'en-GB') !== null)],
+    [{ kind: 'money', currency: null }, () => every({ kind: 'money', currency: null })],
+    [states, () => STATES.test(label) && every(states)],
+    [{ kind: 'number' }, () => texts.every((text) => NUMERIC.test(text)) && readAsNumbers(samples, locale, every)],
+    [{ kind: 'grade', scale: GRADES }, () => texts.length > 1 && texts.every((text) => /^[A-F][+-]?$/.test(text))],
+  ];
+  return tests.find(([, fits]) => fits())?.[0] ?? { kind: 'text' };
+}
+
+const LIKE_A_DAY = /\d{4}|\d{1,2}[./]\d{1,2}/;
+const NUMERIC = /^[-+]?[\d.,\s]*\d[\d.,\s]*\s?(%|°?[A-Za-z]{0,3})$/;
+const GRADES = ['A', 'B', 'C', 'D', 'E', 'F'];
+
+function linkType([first = '']: string[]): FieldType {
+  return { kind: /\.(png|jpe?g|webp|gif|svg)(\?|$)/i.test(first) ? 'picture' : 'link' };
+}
+
+function readAsNumbers(samples: Found[], locale: string | null, every: (type: FieldType) => boolean): boolean {
+  return every({ kind: 'number' }) || commaDecimal({ kind: 'number' }, samples, locale) !== null;
 }
 
 /** The one currency that the records themselves state, in a column of its own. */

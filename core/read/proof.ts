@@ -1,7 +1,7 @@
 import { isTag, isText, Text, type AnyNode } from 'domhandler';
 import { cloneNode } from 'domhandler';
 import type { Field } from './definition';
-import { selectElements, visibleText, type Document, type Element } from './html';
+import { selectElements, type Document, type Element } from './html';
 import { placesOf, locate, type Locator } from './locator';
 import { placeOf } from './pick';
 import { parseAs, type Typing } from './typed';
@@ -93,11 +93,4 @@ function withTextReplaced(document: Document, text: string, other: string): Docu
   };
   copy.children.forEach(visit);
   return copy;
-}
-
-/** The visible text of an element picked on a page, found again by its place; null when it is not there. */
-export function textAtPlace(document: Document, selector: string): string | null {
-  const found = selectElements(document, selector);
-  const [only] = found.ok ? found.value : [];
-  return only === undefined ? null : visibleText(only);
 }

@@ -22,19 +22,19 @@ interface Text {
 }
 
 /** Yes or no: a door open, a phrase present. */
-export interface Flag {
+interface Flag {
   kind: 'flag';
   is: boolean;
 }
 
 /** One of a named set of states. */
-export interface State {
+interface State {
   kind: 'state';
   state: string;
 }
 
 /** A place on an ordered scale of the analyst's own, the best first. */
-export interface Grade {
+interface Grade {
   kind: 'grade';
   grade: string;
   scale: string[];
@@ -48,7 +48,7 @@ export interface Moment {
 }
 
 /** An absolute address of a page, or of a picture. */
-export interface LinkValue {
+interface LinkValue {
   kind: 'link' | 'picture';
   address: string;
 }

@@ -9,10 +9,10 @@ export const DAY = 24 * HOUR;
 /** How often: every `count` units. */
 export interface Interval {
   count: number;
-  unit: 'minute' | 'hour' | 'day';
+  unit: 'second' | 'minute' | 'hour' | 'day';
 }
 
-const LENGTHS = { minute: MINUTE, hour: HOUR, day: DAY } as const;
+const LENGTHS = { second: SECOND, minute: MINUTE, hour: HOUR, day: DAY } as const;
 
 /** The longest interval offered, in milliseconds. */
 export const LONGEST_INTERVAL = 366 * DAY;

@@ -1,5 +1,7 @@
 import type { Instant } from '#core/when/interval';
+import type { SourceRequest } from '../fetch/request';
 import { moment, type Db } from './pool';
+import type { SourceWay } from './sources';
 
 /** A half-made watch: its address, what has been said so far, and the page as it was fetched for it. */
 export interface Draft<Content> {
@@ -9,20 +11,23 @@ export interface Draft<Content> {
   body: string | null;
   fetchedAt: Instant | null;
   updatedAt: Instant;
+  way: SourceWay;
+  request: SourceRequest;
+  finalAddress: string | null;
 }
 
-const COLUMNS = 'id, address, content, body, fetched_at AS "fetchedAt", updated_at AS "updatedAt"';
+const COLUMNS = 'id, address, content, body, fetched_at AS "fetchedAt", updated_at AS "updatedAt", way, request, final_address AS "finalAddress"';
 
 /** Begins a draft with the page that was fetched for it. Returns its id. */
 export async function beginDraft(
   db: Db,
   personId: number,
-  draft: { address: string; content: unknown; body: string },
+  draft: { address: string; content: unknown; body: string; finalAddress: string },
   now: Instant,
 ): Promise<number> {
   const { rows } = await db.query<{ id: number }>(
-    'INSERT INTO draft (person_id, address, content, body, fetched_at, updated_at) VALUES ($1, $2, $3, $4, $5, $5) RETURNING id',
-    [personId, draft.address, JSON.stringify(draft.content), draft.body, moment(now)],
+    'INSERT INTO draft (person_id, address, content, body, fetched_at, updated_at, final_address) VALUES ($1, $2, $3, $4, $5, $5, $6) RETURNING id',
+    [personId, draft.address, JSON.stringify(draft.content), draft.body, moment(now), draft.finalAddress],
   );
   return rows[0]?.id ?? 0;
 }
@@ -50,6 +55,32 @@ export async function keepDraft(db: Db, personId: number, id: number, content: u
     JSON.stringify(content),
     moment(now),
   ]);
+}
+
+/** Sets how a draft's source is come by. */
+export async function setDraftSource(
+  db: Db,
+  personId: number,
+  id: number,
+  source: { way: SourceWay; request: SourceRequest },
+  now: Instant,
+): Promise<void> {
+  await db.query('UPDATE draft SET way = $3, request = $4, updated_at = $5 WHERE id = $1 AND person_id = $2', [
+    id, personId, source.way, JSON.stringify(source.request), moment(now),
+  ]); // prettier-ignore
+}
+
+/** Keeps what a fetch brought for a draft. */
+export async function keepDraftBody(
+  db: Db,
+  personId: number,
+  id: number,
+  fetched: { body: string; finalAddress: string },
+  now: Instant,
+): Promise<void> {
+  await db.query('UPDATE draft SET body = $3, final_address = $4, fetched_at = $5, updated_at = $5 WHERE id = $1 AND person_id = $2', [
+    id, personId, fetched.body, fetched.finalAddress, moment(now),
+  ]); // prettier-ignore
 }
 
 /** Throws a draft away, or ends it because its watch was started. */

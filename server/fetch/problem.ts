@@ -29,38 +29,29 @@ function describeStatus({ status, retryAfterSeconds }: { status: number; retryAf
   return retryAfterSeconds == null ? said : `${said} It is left alone for ${retryAfterSeconds} s, as it wishes.`;
 }
 
+type Sayings = { [Reason in FetchProblem['reason']]: (problem: Extract<FetchProblem, { reason: Reason }>) => string };
+
+const SAYINGS: Sayings = {
+  'bad address': () => 'This is not a web address. It should begin with http:// or https://.',
+  'unknown host': ({ host }) => `No site answers to the name ${host}. Check the spelling.`,
+  'private address': ({ host }) => `${host} is an address inside a private network; Shrike only fetches from the public web.`,
+  'no answer': ({ detail }) => `The site did not answer (${detail}).`,
+  'timed out': ({ seconds }) => `The site took longer than ${seconds} s to answer.`,
+  status: describeStatus,
+  'not text': ({ contentType }) =>
+    `This is not a page or data but ${contentType || 'something that is no text'}. Shrike reads pages, tables, feeds and data in text.`,
+  robots: ({ host }) =>
+    `${host} asks programs not to fetch this address (its robots rules), and Shrike heeds that. The host’s settings can say otherwise, if you may.`,
+  sealed: () => 'The secret for signing in cannot be opened: it was sealed under another key. Enter it again.',
+  step: ({ number, said, detail }) => `Step ${number} could not be taken (${said}): ${detail}`,
+  'not rendered': ({ detail }) => `The page could not be rendered: ${detail}`,
+  'too large': ({ mostBytes }) => `The page is larger than ${Math.round(mostBytes / 1_000_000)} MB and was not read.`,
+  'too many redirects': ({ most }) => `The address leads on more than ${most} times and never arrives.`,
+  'bad certificate': ({ detail }) => `The site’s certificate cannot be trusted (${detail}).`,
+  empty: () => 'The page came back empty.',
+};
+
 /** A fetch problem as plain sentences: what happened, and what to do where there is something to do. */
 export function describeFetchProblem(problem: FetchProblem): string {
-  switch (problem.reason) {
-    case 'bad address':
-      return 'This is not a web address. It should begin with http:// or https://.';
-    case 'unknown host':
-      return `No site answers to the name ${problem.host}. Check the spelling.`;
-    case 'private address':
-      return `${problem.host} is an address inside a private network; Shrike only fetches from the public web.`;
-    case 'no answer':
-      return `The site did not answer (${problem.detail}).`;
-    case 'timed out':
-      return `The site took longer than ${problem.seconds} s to answer.`;
-    case 'status':
-      return describeStatus(problem);
-    case 'not text':
-      return `This is not a page or data but ${problem.contentType || 'something that is no text'}. Shrike reads pages, tables, feeds and data in text.`;
-    case 'robots':
-      return `${problem.host} asks programs not to fetch this address (its robots rules), and Shrike heeds that. The host’s settings can say otherwise, if you may.`;
-    case 'sealed':
-      return 'The secret for signing in cannot be opened: it was sealed under another key. Enter it again.';
-    case 'step':
-      return `Step ${problem.number} could not be taken (${problem.said}): ${problem.detail}`;
-    case 'not rendered':
-      return `The page could not be rendered: ${problem.detail}`;
-    case 'too large':
-      return `The page is larger than ${Math.round(problem.mostBytes / 1_000_000)} MB and was not read.`;
-    case 'too many redirects':
-      return `The address leads on more than ${problem.most} times and never arrives.`;
-    case 'bad certificate':
-      return `The site’s certificate cannot be trusted (${problem.detail}).`;
-    case 'empty':
-      return 'The page came back empty.';
-  }
+  return (SAYINGS[problem.reason] as (problem: FetchProblem) => string)(problem);
 }

@@ -48,7 +48,7 @@ interface BadField {
 }
 
 /** A record that was seen in this run. */
-export interface SeenRecord {
+interface SeenRecord {
   identity: string;
   name: string;
   variant: string | null;
@@ -195,18 +195,24 @@ interface PointRead {
 
 /** One point of a series; null when it was seen before, at the same time of the source's. */
 function judgePoint({ watch }: WatchOutcome, index: Index, { field, record, value, known, now }: PointRead): GoodField | null {
-  const { at: stamp, quality } = record.marks;
-  const stamped = stamp !== null && field.mode === 'measured';
-  const at = stamped ? stamp : now;
-  const before = known?.sourceAt ?? null;
-  if (stamped && before !== null && at === before) return null;
-  const late = stamped && before !== null && at < before;
+  const { quality } = record.marks;
+  const { at, stamped, order } = placeInTime(field, record, known, now);
+  if (order === 'again') return null;
+  const late = order === 'late';
   const bad = quality === 'bad';
   const opens = known === null || late || bad || !sameValue(known.value, value);
   const change = known !== null && field.mode === 'stepwise' ? compareReadings(known.value, value, field.polarity) : null;
   const rules = late || bad ? [] : watch.rules.filter((rule) => rule.definition.condition.field === field.key);
   const judged = rules.map((rule) => judgeRule(index, rule, known, value));
   return { field, identity: record.identity, recordName: record.name, value, known, opens, change, judged, at, stamped, quality, late };
+}
+
+/** When a point was so, by the source's own time for measured fields, and how that stands to what was seen before. */
+function placeInTime(field: Field, { marks }: ReadRecord, known: KnownSeries | null, now: Instant) {
+  if (marks.at === null || field.mode !== 'measured') return { at: now, stamped: false, order: 'next' };
+  const before = known?.sourceAt ?? null;
+  const order = before === null || marks.at > before ? 'next' : marks.at === before ? 'again' : 'late';
+  return { at: marks.at, stamped: true, order };
 }
 
 function judgeRule(index: Index, rule: KnownRule, known: KnownSeries | null, value: Value): Judged {

@@ -15,9 +15,9 @@ export interface MailJob {
   delivery: number;
 }
 
-/** A page to be rendered for a watch that is being set up, by its draft. */
+/** A page to be looked at in the browser for a watch that is being set up. */
 export interface LookJob {
-  draft: number;
+  look: number;
 }
 
 /** One-off work: jobs enqueued in the transaction of what caused them. */
@@ -75,12 +75,12 @@ export class JobQueue {
     }
   }
 
-  /** Asks a worker to render a draft's page. A look that was not taken within minutes is no longer wanted. */
-  async enqueueLook(draft: number): Promise<void> {
-    await this.boss.send(LOOK, { draft }, { retryLimit: 1, expireInSeconds: LOOK_SECONDS });
+  /** Asks a worker for a look in the browser. */
+  async enqueueLook(look: number): Promise<void> {
+    await this.boss.send(LOOK, { look }, { retryLimit: 1, expireInSeconds: LOOK_SECONDS });
   }
 
-  /** Renders drafts' pages as they are asked for. */
+  /** Takes looks as they are asked for. */
   async workLooks(handle: (job: LookJob) => Promise<void>, atOnce: number): Promise<void> {
     for (let lane = 0; lane < atOnce; lane += 1) {
       await this.boss.work<LookJob>(LOOK, { pollingIntervalSeconds: 0.5, batchSize: 1 }, async ([job]) => {

@@ -6,12 +6,18 @@ const MAILS_AT_ONCE = 4;
 
 const config = readConfig(process.env);
 const services = await openServices(config, () => Date.now());
-const worker = new Worker(services.pipeline, services.post, {
-  runsAtOnce: config.runsAtOnce,
-  mailsAtOnce: MAILS_AT_ONCE,
-  pollMs: config.pollMs,
-  leaseMs: config.leaseMs,
-});
+const worker = new Worker(
+  services.pipeline,
+  services.post,
+  { pool: services.pool, renderer: services.renderer, clock: services.pipeline.clock },
+  {
+    runsAtOnce: config.runsAtOnce,
+    mailsAtOnce: MAILS_AT_ONCE,
+    looksAtOnce: config.rendersAtOnce,
+    pollMs: config.pollMs,
+    leaseMs: config.leaseMs,
+  },
+);
 await worker.start();
 
 const stop = async () => {

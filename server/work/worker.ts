@@ -7,11 +7,13 @@ import { claimDue, type ClaimedSource } from '../db/sources';
 import { beat, retire } from '../db/workers';
 import { deliver, type Post } from '../deliver/deliver';
 import { runSource, type Pipeline } from '../pipeline/run';
+import { takeLook, type Looking } from './look';
 
 /** How a worker goes about it. */
 export interface WorkerOptions {
   runsAtOnce: number;
   mailsAtOnce: number;
+  looksAtOnce: number;
   pollMs: number;
   leaseMs: number;
 }
@@ -32,6 +34,7 @@ export class Worker {
   constructor(
     private readonly pipeline: Pipeline,
     private readonly post: Post,
+    private readonly looking: Looking,
     private readonly options: WorkerOptions,
   ) {}
 
@@ -39,6 +42,7 @@ export class Worker {
     this.#startedAt = this.pipeline.clock();
     await this.#prepare(this.#startedAt);
     await this.post.jobs.workMail((job) => deliver(this.post, job.delivery), this.options.mailsAtOnce);
+    await this.post.jobs.workLooks((job) => takeLook(this.looking, job), this.options.looksAtOnce);
     this.#loop = this.#run();
     this.pipeline.log.info({ worker: this.#id, ...this.options }, 'worker started');
   }

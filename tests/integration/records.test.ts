@@ -52,7 +52,12 @@ describe('people', () => {
 describe('drafts', () => {
   it('belong to one person, keep what was said, and end when they are dropped', async () => {
     const { ines, ravi } = world.people;
-    const id = await beginDraft(world.pool, ines, { address: 'http://a.example/', content: { subject: 'A' }, body: '<p>' }, world.now);
+    const id = await beginDraft(
+      world.pool,
+      ines,
+      { address: 'http://a.example/', content: { subject: 'A' }, body: '<p>', finalAddress: 'http://a.example/' },
+      world.now,
+    );
     await keepDraft(world.pool, ines, id, { subject: 'B' }, world.now + 1000);
     await keepDraft(world.pool, ravi, id, { subject: 'theirs' }, world.now + 2000);
     expect(await findDraft(world.pool, ravi, id)).toBeNull();

@@ -13,7 +13,12 @@ beforeAll(async () => {
 afterAll(() => world.close());
 
 async function pageOf(item: Item): Promise<string> {
-  const fetched = await world.services.pipeline.sources.fetch({ way: 'plain', request: {}, robotsHeeded: true, address: `http://skepwright.localhost:${world.standins.port}/p/${item.slug}` });
+  const fetched = await world.services.pipeline.sources.fetch({
+    way: 'plain',
+    request: {},
+    robotsHeeded: true,
+    address: `http://skepwright.localhost:${world.standins.port}/p/${item.slug}`,
+  });
   if (!fetched.ok || fetched.value.kind !== 'page') throw new Error(`no page of ${item.name}`);
   return fetched.value.body();
 }
@@ -40,9 +45,7 @@ describe('every item of the shop', () => {
     const document = parseHtml(await pageOf(item));
     const found = candidates(document);
     expect(found[0]).toMatchObject({ where: 'Product › offers › price', value: { kind: 'money' } });
-    expect(found.map((candidate) => candidate.where)).toEqual(
-      expect.arrayContaining(['Product › name', 'Product › offers › availability']),
-    );
+    expect(found.map((candidate) => candidate.where)).toEqual(expect.arrayContaining(['Product › name', 'Product › offers › availability']));
     for (const locator of found.flatMap((each) => each.locators)) {
       if (locator.way !== 'css') continue;
       const matched = selectElements(document, locator.selector);

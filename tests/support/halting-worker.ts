@@ -16,6 +16,7 @@ const onStep = async (step: string): Promise<void> => {
 const worker = new Worker(
   { ...services.pipeline, onStep },
   { ...services.post, onStep },
-  { runsAtOnce: 2, mailsAtOnce: 1, pollMs: 50, leaseMs: config.leaseMs },
+  { pool: services.pool, renderer: services.renderer, clock: services.pipeline.clock },
+  { runsAtOnce: 2, mailsAtOnce: 1, looksAtOnce: 1, pollMs: 50, leaseMs: config.leaseMs },
 );
 await worker.start();

@@ -52,6 +52,7 @@ export function FrequencyEditor({
           value={unit}
           onChange={(event) => onChange({ count: value?.count ?? 1, unit: event.target.value as Interval['unit'] })}
           options={[
+            { value: 'second', label: 'seconds' },
             { value: 'minute', label: 'minutes' },
             { value: 'hour', label: 'hours' },
             { value: 'day', label: 'days' },

@@ -1,6 +1,7 @@
 import { distanceTo, type Distance } from '#core/judge/distance';
 import type { Condition, Direction } from '#core/judge/rule';
 import { pageDefinition, type Field } from '#core/read/definition';
+import { parseFormula } from '#core/read/formula';
 import { fail, ok, type Result } from '#core/result';
 import { parseLimit } from '#core/value/parse';
 import { describeRefusal } from '#core/value/refusals';
@@ -62,13 +63,26 @@ export function completePlan(draft: PlanDraft, present: PresentValues, locale: s
   if (draft.fields.length === 0) problems.value = 'Say what to read.';
   if (draft.subject.trim() === '') problems.value ??= 'Say what it is called.';
   if (draft.fields.some((field) => field.label.trim() === '')) problems.value ??= 'Give each value a name.';
+  problems.value ??= checkReading(draft);
   const rule = draft.onlyRecord ? ok(null) : checkRule(draft, present, locale);
   if (!rule.ok) problems.rule = rule.error;
   if (!draft.onlyRecord && draft.audiences.length === 0) problems.report = 'Say who should hear.';
-  if (!frequency.ok || !rule.ok || Object.keys(problems).length > 0) return fail(problems);
+  if (!frequency.ok || !rule.ok || Object.values(problems).some(Boolean)) return fail(problems);
   const { subject, records, identity, variant, chosen, leftOut, fields, guards } = draft;
   const definition = { subject: subject.trim(), records, identity, variant, chosen, leftOut, fields, guards };
   return ok({ definition, frequency: frequency.value, rule: rule.value, audiences: draft.onlyRecord ? [] : draft.audiences });
+}
+
+/** What the reading of records and of computed values still lacks. */
+function checkReading({ records, identity, fields }: PlanDraft): string | undefined {
+  const named = ['page', 'feed', 'metrics', 'senml'].includes(records.from) || ('path' in records && records.path.trim() === '$');
+  if (!named && identity.length === 0 && fields.length > 0) return 'Say what tells the records apart.';
+  for (const { label, type } of fields) {
+    if (type.kind === 'computed' && !parseFormula(type.formula).ok) return `Say how ${label} is computed.`;
+    if (type.kind === 'phrase' && type.phrase.trim() === '') return `Say which phrase ${label} looks for.`;
+    if (type.kind === 'grade' && type.scale.length < 2) return `Say the grades of ${label}, the best first.`;
+  }
+  return undefined;
 }
 
 function checkFrequency(frequency: Interval | null): Result<Interval, string> {

@@ -20,7 +20,7 @@ interface SentenceProps {
 /** A watch as one sentence: what is said can be changed, what is blank is asked for. */
 export function Sentence({ draft, site, present, locale, audienceNames, editable }: SentenceProps) {
   const frequency = draft.frequency === null || draft.frequency.count < 1 ? null : describeInterval(draft.frequency);
-  const fields = draft.fields.map((field) => field.label || '…').join(' and ');
+  const fields = listed(draft.fields.map((field) => field.label || '…'));
   return (
     <p data-sentence className="font-serif text-[22px] leading-[31px] font-normal text-pretty md:text-sentence">
       Every {editable('frequency', frequency ?? '____', frequency === null)}, read {editable('fields', fields || '____', fields === '')} of{' '}
@@ -36,6 +36,14 @@ export function Sentence({ draft, site, present, locale, audienceNames, editable
       )}
     </p>
   );
+}
+
+const MOST_NAMED = 5;
+
+/** `price, stock and grade`; of many the first few and how many more. */
+function listed(names: string[]): string {
+  if (names.length > MOST_NAMED) return `${names.slice(0, MOST_NAMED - 1).join(', ')} and ${names.length - MOST_NAMED + 1} more`;
+  return names.length < 2 ? names.join('') : `${names.slice(0, -1).join(', ')} and ${names.at(-1) ?? ''}`;
 }
 
 function conditionWords(draft: PlanDraft, present: PresentValues, locale: string): string | null {

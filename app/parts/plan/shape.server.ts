@@ -1,5 +1,8 @@
 import Joi from 'joi';
+import type { FieldType } from '#core/read/definition';
+import type { Locator } from '#core/read/locator';
 import { fail, ok, type Result } from '#core/result';
+import type { SourceRequest } from '#server/fetch/request';
 import type { PlanDraft } from './plan';
 
 const words = (most: number) => Joi.string().allow('').max(most).required();
@@ -86,6 +89,52 @@ const records = Joi.alternatives(
 
 const identities = Joi.array().items(Joi.string().max(500)).max(20_000);
 
+const pairs = Joi.array()
+  .items(
+    Joi.object({
+      name: Joi.string()
+        .pattern(/^[\w.~-]{1,100}$/)
+        .required(),
+      value: Joi.string().allow('').max(2000).required(),
+    }),
+  )
+  .max(30);
+
+const target = Joi.alternatives(Joi.object({ selector: said(300) }), Joi.object({ words: said(120) }));
+const sealed = Joi.object({ sealed: said(4000) });
+const act = (name: string, rest: Joi.SchemaMap) => Joi.object({ act: Joi.valid(name).required(), ...rest, guard, optional: Joi.boolean() });
+
+const step = Joi.alternatives(
+  act('go to', { address: said(2000) }),
+  act('click', { at: target.required() }),
+  act('fill in', { at: target.required(), text: Joi.alternatives(Joi.string().allow('').max(500), sealed).required() }),
+  act('choose', { at: target.required(), option: said(200) }),
+  act('wait for', { at: target.required() }),
+  act('scroll', { screens: Joi.number().integer().min(1).max(20).required() }),
+);
+
+const most = Joi.number().integer().min(2).max(20).required();
+
+const sourceRequest = Joi.object<SourceRequest>({
+  method: Joi.valid('GET', 'POST'),
+  headers: pairs,
+  query: pairs,
+  body: Joi.string().allow('').max(20_000),
+  bodyType: Joi.string().max(100),
+  signIn: Joi.alternatives(
+    Joi.object({ kind: Joi.valid('basic').required(), user: said(200), secret: sealed.required() }),
+    Joi.object({ kind: Joi.valid('bearer').required(), secret: sealed.required() }),
+  ),
+  follow: Joi.alternatives(
+    Joi.object({ by: Joi.valid('link').required(), selector: said(300), most }),
+    Joi.object({ by: Joi.valid('counter').required(), parameter: said(60), from: Joi.number().integer().min(0).required(), most }),
+  ),
+  steps: Joi.array().items(step).max(20),
+});
+
+/** A request that came from a browser, its secrets sealed; or why it is none. */
+export const readRequest = (text: string | null): Result<SourceRequest, string> => checked(sourceRequest, text);
+
 const condition = Joi.object({
   kind: Joi.valid('level', 'crossing', 'change').required(),
   field: Joi.string().max(60).required(),
@@ -103,7 +152,10 @@ const plan = Joi.object<PlanDraft>({
   leftOut: identities.required(),
   guards: Joi.array().items(guard).max(12).required(),
   fields: Joi.array().items(field).max(20).unique('key').required(),
-  frequency: Joi.object({ count: Joi.number().integer().min(0).max(100_000).required(), unit: Joi.valid('minute', 'hour', 'day').required() })
+  frequency: Joi.object({
+    count: Joi.number().integer().min(0).max(100_000).required(),
+    unit: Joi.valid('second', 'minute', 'hour', 'day').required(),
+  })
     .allow(null)
     .required(),
   condition: condition.allow(null).required(),
@@ -115,6 +167,21 @@ const plan = Joi.object<PlanDraft>({
     .required(),
   whenAlreadyMet: Joi.valid('raise', 'wait').allow(null).required(),
 });
+
+const checked = <T>(schema: Joi.Schema, text: string | null): Result<T, string> => {
+  try {
+    const { value, error } = schema.validate(JSON.parse(text ?? 'null'), { convert: false });
+    return error ? fail(error.message) : ok(value as T);
+  } catch {
+    return fail('It did not arrive whole.');
+  }
+};
+
+/** A locator that came from a browser, or why it is none. */
+export const readLocator = (text: string | null): Result<Locator, string> => checked(locator, text);
+
+/** A type that came from a browser, or why it is none. */
+export const readType = (text: string | null): Result<FieldType, string> => checked(type, text);
 
 /** Checks that what came from a browser has the shape of a plan; its meaning is judged by `completePlan`. */
 export function readPlan(text: FormDataEntryValue | null): Result<PlanDraft, string> {

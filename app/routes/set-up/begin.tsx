@@ -1,5 +1,7 @@
 import { Form, Link, redirect, useNavigation } from 'react-router';
+import { openBody, sniffFormat } from '#core/read/body';
 import { pageFacts, parseHtml } from '#core/read/html';
+import { listingsOf } from '#core/read/preview';
 import { formatRecent } from '#core/when/format';
 import { beginDraft, dropDraft, listDrafts } from '#server/db/drafts';
 import { webAddress } from '#server/fetch/fetcher';
@@ -12,6 +14,7 @@ import { TextField } from '../../ui/field';
 import { PageHead, Section } from '../../ui/page';
 import { useReader } from '../shell/reader';
 import type { Route } from './+types/begin';
+import { askLook, fetchPlainly } from './actions.server';
 
 export const meta: Route.MetaFunction = () => [{ title: 'New watch · Shrike' }];
 
@@ -33,18 +36,29 @@ export async function action({ request, context }: Route.ActionArgs) {
 const MOST_ADDRESS = 2000;
 
 async function begin(personId: number, text: string) {
-  const { fetcher, pool, clock } = services();
+  const { pool, clock } = services();
   if (text === '' || text.length > MOST_ADDRESS)
-    return { address: text, problem: text === '' ? 'Paste the address of a page first.' : 'This address is too long.' };
+    return { address: text, problem: text === '' ? 'Paste an address first.' : 'This address is too long.' };
   const address = webAddress(/^[a-z][a-z0-9+.-]*:/i.test(text) && !/^[^/]+:\d+(\/|$)/.test(text) ? text : `https://${text}`);
   if (address === null) return { address: text, problem: describeFetchProblem({ reason: 'bad address' }) };
-  const fetched = await fetcher.fetch({ address: address.href });
-  if (!fetched.ok) return { address: text, problem: describeFetchProblem(fetched.error) };
-  if (fetched.value.kind !== 'page') return { address: text, problem: 'The page did not come.' };
-  const body = fetched.value.body();
-  const title = pageFacts(parseHtml(body)).title ?? address.hostname;
-  const id = await beginDraft(pool, personId, { address: address.href, content: emptyPlan(title.slice(0, 120)), body }, clock());
+  const fetched = await fetchPlainly(address.href, {});
+  if (!fetched.ok) return { address: text, problem: fetched.error };
+  const { body, finalAddress, isPage } = fetched.value;
+  const title = isPage ? pageFacts(parseHtml(body)).title : null;
+  const plan = firstPlan(body, title ?? address.hostname.replace(/\.localhost$/, ''));
+  const id = await beginDraft(pool, personId, { address: address.href, content: plan, body, finalAddress }, clock());
+  if (isPage) await askLook({ id, address: address.href, way: 'plain', request: {} }, 'page', address.href, {});
   return redirect(`/watches/new/${id}`);
+}
+
+/** Data that holds one kind of records is read whole from the start; of a page, or of several kinds, she chooses. */
+function firstPlan(body: string, subject: string): PlanDraft {
+  const plan = emptyPlan(subject.slice(0, 120));
+  const opened = openBody(body, sniffFormat(body), 0);
+  if (!opened.ok || opened.value.format === 'html') return plan;
+  const [only, ...others] = listingsOf(opened.value);
+  if (only === undefined || (opened.value.format === 'metrics' && others.length > 0)) return plan;
+  return { ...plan, records: only.records, fields: only.fields, identity: only.identity };
 }
 
 export default function Begin({ loaderData, actionData }: Route.ComponentProps) {
@@ -64,7 +78,7 @@ export default function Begin({ loaderData, actionData }: Route.ComponentProps) 
       </p>
       <Form method="post" className="mt-6 flex max-w-3xl items-start gap-4">
         <TextField
-          label="Which page? Paste its address"
+          label="Which page, list, feed or metric? Paste its address"
           name="address"
           type="text"
           inputMode="url"
@@ -73,10 +87,10 @@ export default function Begin({ loaderData, actionData }: Route.ComponentProps) 
           placeholder="https://…"
           defaultValue={actionData?.address ?? ''}
           problem={fetching ? null : actionData?.problem}
-          hint={fetching ? 'Fetching the page …' : 'Shrike fetches it at once and shows what it can read there.'}
+          hint={fetching ? 'Fetching it …' : 'Shrike fetches it at once and shows what it can read there.'}
         />
         <Button type="submit" weight="strong" className="mt-[18px]" disabled={fetching}>
-          {fetching ? 'Fetching …' : 'Fetch the page'}
+          {fetching ? 'Fetching …' : 'Fetch it'}
         </Button>
       </Form>
       {loaderData.drafts.length === 0 ? null : (

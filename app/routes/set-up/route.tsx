@@ -1,21 +1,24 @@
 import { useCallback, useEffect, useRef, useState } from 'react';
-import { data, Form, Link, redirect, useFetcher, useNavigation } from 'react-router';
+import { data, Form, Link, redirect, useFetcher, useNavigation, useRevalidator } from 'react-router';
+import { FORMAT_NAMES, openBody, sniffFormat } from '#core/read/body';
 import { candidates as findCandidates } from '#core/read/candidates';
 import type { Field } from '#core/read/definition';
+import type { Guard } from '#core/read/guard';
+import { listingsOf, type Listing } from '#core/read/preview';
+import { wayNeeded } from '#core/read/ways';
 import { formatValue } from '#core/value/format';
 import type { Value } from '#core/value/value';
-import { pageFacts, parseHtml } from '#core/read/html';
-import { formatRecent } from '#core/when/format';
-import { dropDraft, findDraft, keepDraft } from '#server/db/drafts';
-import { listAudiences } from '#server/db/people';
+import { formatInstant, formatRecent, type Place } from '#core/when/format';
+import { dropDraft, keepDraft } from '#server/db/drafts';
+import { listLookSteps } from '#server/db/looks';
+import { listAudiences, placeOf } from '#server/db/people';
 import { inTransaction } from '#server/db/pool';
 import { createWatch } from '#server/db/watches';
+import { PICTURE_WIDTH } from '#server/fetch/rendered/picture';
 import { AudienceEditor, audienceNames } from '../../parts/plan/audience';
 import { ConditionEditor } from '../../parts/plan/condition';
-import { FrequencyEditor } from '../../parts/plan/frequency';
 import { MailPreview } from '../../parts/plan/mail-preview';
 import { completePlan, type PlanDraft, type PlanProblems } from '../../parts/plan/plan';
-import { presentOn } from '../../parts/plan/present.server';
 import { Sentence, type Part } from '../../parts/plan/sentence';
 import { readPlan } from '../../parts/plan/shape.server';
 import { services } from '../../services.server';
@@ -25,55 +28,114 @@ import { TextField } from '../../ui/field';
 import { PageHead, Section } from '../../ui/page';
 import { useReader } from '../shell/reader';
 import type { Route } from './+types/route';
-import { Onward, ValuesStep } from './values';
+import { setSource, tryElsewhere, trySteps } from './actions.server';
+import { openDraft, presentIn, type OpenDraft } from './draft.server';
+import { previewRecords, trialsOf } from './previews.server';
+import { RecordsStep } from './records';
+import { SourceStep, type SourceFacts } from './source';
+import { TryIt } from './try-it';
+import { Onward, ValuesStep, type Shown } from './values';
 
 export const meta: Route.MetaFunction = () => [{ title: 'New watch · Shrike' }];
 
-async function loadDraft(personId: number, id: string) {
-  const draft = await findDraft<PlanDraft>(services().pool, personId, Number(id));
-  if (draft?.body == null) throw data('There is no such draft.', { status: 404 });
-  const document = parseHtml(draft.body);
-  const facts = pageFacts(document);
-  const host = new URL(draft.address).host;
-  return { draft, document, facts, host, site: facts.siteName ?? host.replace(/^www\./, '') };
-}
-
 export async function loader({ params, context }: Route.LoaderArgs) {
   const person = signedIn(context);
-  const { draft, document, facts, site } = await loadDraft(person.id, params.draft);
+  const open = await openDraft(person.id, params.draft);
+  const { draft, body, facts, site, shown } = open;
+  const plan = draft.content;
+  const many = plan.records.from !== 'page';
+  const isPage = body.format === 'html';
   return {
     id: draft.id,
     address: draft.address,
-    plan: draft.content,
+    plan,
     updatedAt: draft.updatedAt,
-    fetchedAt: draft.fetchedAt,
-    size: draft.body?.length ?? 0,
-    facts,
+    facts: await sourceFacts(open),
     site,
+    many,
+    isPage,
     readerName: person.name.split(' ')[0] ?? person.name,
-    present: presentOn(document, draft.content.fields),
-    candidates: findCandidates(document),
+    present: presentIn(body, plan, draft.finalAddress ?? draft.address).present,
+    candidates: isPage && !many ? findCandidates(body.document) : [],
+    listings: listingsOf(body),
+    preview: many ? previewRecords(open, plan, placeOf(person)) : null,
+    trials: await trialsOf(open, plan, placeOf(person)),
+    shown: shownPage(open, placeOf(person)),
+    title: facts.title,
+    rendered: shown !== null,
     audiences: await listAudiences(services().pool),
+  };
+}
+
+async function sourceFacts({ draft, body, facts, site, looks, shown, text }: OpenDraft): Promise<SourceFacts> {
+  const page = looks.find((look) => look.purpose === 'page');
+  const plain = openBody(draft.body ?? '', 'html', 0);
+  const comparable = plain.ok && plain.value.format === 'html' && sniffFormat(draft.body ?? '') === 'html' && shown !== null;
+  return {
+    address: draft.address, site, title: facts.title, locale: facts.locale, format: FORMAT_NAMES[body.format], isPage: body.format === 'html',
+    fetchedAt: draft.fetchedAt, size: text.length, way: draft.way, request: draft.request,
+    needed: comparable && plain.value.format === 'html' ? wayNeeded(plain.value.document, shown.document) : null,
+    rendering: page?.state ?? 'none', renderProblem: page?.problem ?? null,
+    tried: await triedSteps(looks),
+  }; // prettier-ignore
+}
+
+async function triedSteps(looks: OpenDraft['looks']): Promise<SourceFacts['tried']> {
+  const look = looks.find((each) => each.purpose === 'steps');
+  if (look === undefined) return null;
+  return { lookId: look.id, pending: look.state === 'asked', problem: look.problem, steps: await listLookSteps(services().pool, look.id) };
+}
+
+function shownPage({ looks, shown }: OpenDraft, place: Place): Shown {
+  const asked = looks.find((look) => look.purpose === 'page');
+  if (asked?.state === 'asked' || shown === null) {
+    return { state: asked?.state ?? 'none', problem: asked?.problem ?? null, lookId: null, width: 0, height: 0, boxes: [], takenWords: null };
+  }
+  const { look } = shown;
+  const taken = look.takenAt === null ? '' : `Seen ${formatInstant(look.takenAt, 'exact', place)}, rendered, ${PICTURE_WIDTH} wide`;
+  return {
+    state: 'done',
+    problem: null,
+    lookId: look.id,
+    width: PICTURE_WIDTH,
+    height: look.height ?? 1,
+    boxes: look.boxes ?? [],
+    takenWords: taken,
   };
 }
 
 export async function action({ request, params, context }: Route.ActionArgs) {
   const person = signedIn(context);
-  const { pool, clock, config } = services();
+  const { pool, clock } = services();
   const form = await request.formData();
+  const { draft } = await openDraft(person.id, params.draft);
+  switch (form.get('intent')) {
+    case 'source':
+      return { problem: await setSource(person.id, draft, form) };
+    case 'steps':
+      return { problem: await trySteps(draft, form) };
+    case 'other':
+      return { problem: await tryElsewhere(draft, String(form.get('address') ?? '')) };
+  }
   const plan = readPlan(form.get('plan'));
   if (!plan.ok) return data({ problem: plan.error }, { status: 400 });
-  if (form.get('intent') === 'keep') {
-    await keepDraft(pool, person.id, Number(params.draft), plan.value, clock());
-    return { problem: null };
-  }
-  const { draft, document, host, site } = await loadDraft(person.id, params.draft);
-  const complete = completePlan(plan.value, presentOn(document, plan.value.fields), person.locale);
+  if (form.get('intent') !== 'keep') return start(person, params.draft, plan.value);
+  await keepDraft(pool, person.id, draft.id, plan.value, clock());
+  return { problem: null };
+}
+
+/** Starts the watch that a draft says, if it says everything and reads something. */
+async function start(person: { id: number; locale: string }, id: string, plan: PlanDraft) {
+  const { pool, clock, config } = services();
+  const { draft, body, host, site } = await openDraft(person.id, id);
+  const { present } = presentIn(body, plan, draft.finalAddress ?? draft.address);
+  const complete = completePlan(plan, present, person.locale);
   if (!complete.ok) return data({ problem: Object.values(complete.error).join(' ') }, { status: 400 });
+  const source = { address: draft.address, host, site, mostAtOnce: config.hostMostAtOnce, way: draft.way, request: draft.request };
   const watchId = await inTransaction(pool, async (db) => {
-    const id = await createWatch(db, { address: draft.address, host, site, mostAtOnce: config.hostMostAtOnce }, complete.value, person.id, clock());
+    const made = await createWatch(db, source, complete.value, person.id, clock());
     await dropDraft(db, person.id, draft.id);
-    return id;
+    return made;
   });
   return redirect(`/watches/${watchId}`);
 }
@@ -95,6 +157,7 @@ export default function SetUp({ loaderData, actionData }: Route.ComponentProps) 
   const starting = useNavigation().state === 'submitting';
   const complete = completePlan(plan, present, locale);
   const problems: PlanProblems = complete.ok ? {} : complete.error;
+  useFollowed(isPending(loaderData));
 
   return (
     <>
@@ -142,6 +205,21 @@ export default function SetUp({ loaderData, actionData }: Route.ComponentProps) 
   );
 }
 
+const FOLLOW_MS = 800;
+
+const isPending = ({ shown, facts, trials }: Loaded) =>
+  shown.state === 'asked' || facts.tried?.pending === true || trials.some((trial) => trial.pending);
+
+/** Looks again while a worker's browser is on its way. */
+function useFollowed(pending: boolean) {
+  const { revalidate } = useRevalidator();
+  useEffect(() => {
+    if (!pending) return;
+    const timer = setInterval(() => void revalidate(), FOLLOW_MS);
+    return () => clearInterval(timer);
+  }, [pending, revalidate]);
+}
+
 interface StepProps {
   page: Loaded;
   draft: DraftOnScreen;
@@ -155,7 +233,8 @@ function StepBody({ step, ...props }: StepProps & { step: Step }) {
     case 'Source':
       return (
         <SourceStep
-          page={page}
+          draftId={page.id}
+          facts={page.facts}
           plan={draft.plan}
           problem={complete.ok ? undefined : complete.error.source}
           onChange={draft.change}
@@ -175,22 +254,59 @@ function StepBody({ step, ...props }: StepProps & { step: Step }) {
 
 function ValueStep({ page, draft, complete, onStep }: StepProps) {
   const { locale } = useReader();
+  const readAll = (listing: Listing) =>
+    draft.change({
+      records: listing.records,
+      fields: listing.fields,
+      identity: listing.identity,
+      variant: null,
+      chosen: null,
+      leftOut: [],
+      guards: [],
+    });
+  const shared = { draftId: page.id, draft: draft.plan, listings: page.listings, locale, onChange: draft.change, onRecords: readAll };
   return (
     <>
-      <div className="mb-6 max-w-md">
+      <div className="mb-5 max-w-md">
         <TextField label="What is followed" value={draft.plan.subject} onChange={(event) => draft.change({ subject: event.target.value })} />
       </div>
-      <ValuesStep
-        draft={draft.plan}
-        candidates={page.candidates}
-        present={draft.present}
-        tryAt={`/watches/new/${page.id}/try`}
-        locale={locale}
-        onChange={draft.change}
-        onTake={draft.take}
-      />
+      {draft.plan.records.from !== 'page' ? (
+        <RecordsStep
+          {...shared}
+          preview={page.preview ?? { count: 0, rows: [], problems: [] }}
+          isPage={page.isPage}
+          onPage={() => draft.change({ records: { from: 'page' }, fields: [], identity: [], variant: null, chosen: null, leftOut: [], guards: [] })}
+        />
+      ) : page.isPage ? (
+        <ValuesStep {...shared} candidates={page.candidates} shown={page.shown} present={draft.present} onTake={draft.take} />
+      ) : (
+        <Found listings={page.listings} onRecords={readAll} />
+      )}
+      {draft.plan.fields.length === 0 ? null : <TryIt trials={page.trials} locale={locale} />}
       <Onward to="On to the rule" ready={complete.ok || complete.error.value === undefined} onGo={() => onStep('Rule')} />
     </>
+  );
+}
+
+/** What a data source holds, to choose from. */
+function Found({ listings, onRecords }: { listings: Listing[]; onRecords: (listing: Listing) => void }) {
+  if (listings.length === 0) return <p className="text-second">Nothing in it looks like records. Check the address and the request, under Source.</p>;
+  return (
+    <Section title="What is in it" className="max-w-3xl">
+      <ul>
+        {listings.map((listing) => (
+          <li key={JSON.stringify(listing.records)} className="cell flex items-baseline justify-between gap-4">
+            <span className="min-w-0">
+              <span className="font-medium">{listing.said}</span>
+              <span className="block truncate text-glance text-third">{listing.fields.map((field) => field.label).join(', ')}</span>
+            </span>
+            <Button aria-label={`Read ${listing.said}`} onClick={() => onRecords(listing)}>
+              Read these
+            </Button>
+          </li>
+        ))}
+      </ul>
+    </Section>
   );
 }
 
@@ -288,57 +404,6 @@ function Steps({ step, problems, onStep }: { step: Step; problems: PlanProblems;
   );
 }
 
-function SourceStep({
-  page,
-  plan,
-  problem,
-  onChange,
-  onGo,
-}: {
-  page: Loaded;
-  plan: PlanDraft;
-  problem?: string;
-  onChange: (change: Partial<PlanDraft>) => void;
-  onGo: () => void;
-}) {
-  const { place, now } = useReader();
-  const facts: [string, string][] = [
-    ['Address', page.address],
-    ['Site', page.site],
-    ['Says of itself', page.facts.title ?? '–'],
-    ['Language', page.facts.locale ?? 'not stated; ambiguous numbers are refused'],
-    ['Fetched', `${page.fetchedAt === null ? '–' : formatRecent(page.fetchedAt, now, place)}, ${Math.max(1, Math.round(page.size / 1000))} kB`],
-  ];
-  return (
-    <div className="grid gap-10 lg:grid-cols-[minmax(0,1fr)_372px]">
-      <Section title="The page">
-        <table className="mt-1 w-full">
-          <tbody>
-            {facts.map(([name, said]) => (
-              <tr key={name}>
-                <th className="cell w-36 text-left font-normal text-third">{name}</th>
-                <td className="cell break-all">
-                  {name === 'Address' ? (
-                    <a className="link" href={said} target="_blank" rel="noreferrer">
-                      {said}
-                    </a>
-                  ) : (
-                    said
-                  )}
-                </td>
-              </tr>
-            ))}
-          </tbody>
-        </table>
-      </Section>
-      <Section title="How often to look">
-        <FrequencyEditor value={plan.frequency} problem={problem} onChange={(frequency) => onChange({ frequency })} />
-        <Onward to="On to the value" ready={problem === undefined} onGo={onGo} />
-      </Section>
-    </div>
-  );
-}
-
 /** The draft on screen, kept on the server a moment after each change. */
 function useDraft(loaded: Loaded) {
   const [plan, setPlanState] = useState(loaded.plan);
@@ -363,10 +428,16 @@ function useDraft(loaded: Loaded) {
   );
   useEffect(() => () => keepOnLeaving(loaded.id, timer.current, unkept.current), [loaded.id]);
   const change = (part: Partial<PlanDraft>) => setPlan({ ...plan, ...part });
-  const take = (field: Field, value: Value) => {
+  const take = (field: Field, value: Value, guards: Guard[]) => {
     setPresent({ ...present, [field.key]: value });
-    change({ fields: [...plan.fields, field] });
+    const known = plan.guards.map((guard) => JSON.stringify(guard));
+    const more = guards.filter((guard) => !known.includes(JSON.stringify(guard)));
+    change({ fields: [...plan.fields, field], guards: [...plan.guards, ...more] });
   };
+  // What the server reads by the plan it keeps is truer than what was taken from a list.
+  useEffect(() => {
+    if (unkept.current === null) setPresent(loaded.present);
+  }, [loaded.present]);
   return { plan, present, change, take, keptAt: pending || state !== 'idle' ? null : loaded.updatedAt };
 }
 

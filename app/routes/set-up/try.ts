@@ -1,10 +1,15 @@
-import { findDraft } from '#server/db/drafts';
-import { tryOn } from '../../parts/plan/try.server';
-import { services } from '../../services.server';
+import { tryLocator, type LocatorTrial } from '#core/read/candidates';
+import { readLocator, readType } from '../../parts/plan/shape.server';
 import { signedIn } from '../../session.server';
+import { openDraft } from './draft.server';
 import type { Route } from './+types/try';
 
-export async function loader({ request, params, context }: Route.LoaderArgs) {
-  const draft = await findDraft(services().pool, signedIn(context).id, Number(params.draft));
-  return tryOn(draft?.body ?? '', request);
+/** Tries a locator of the analyst's own on the draft's page. */
+export async function loader({ request, params, context }: Route.LoaderArgs): Promise<LocatorTrial> {
+  const { body } = await openDraft(signedIn(context).id, params.draft);
+  const asked = new URL(request.url).searchParams;
+  const [locator, type] = [readLocator(asked.get('locator')), readType(asked.get('type'))];
+  if (!locator.ok || !type.ok) return { count: 0, samples: [], suggestion: null, problem: 'This is not whole yet.' };
+  if (body.format !== 'html') return { count: 0, samples: [], suggestion: null, problem: 'This source is no page.' };
+  return tryLocator(body.document, locator.value, type.value);
 }

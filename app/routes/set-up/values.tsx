@@ -1,39 +1,202 @@
-import { useState } from 'react';
-import type { Candidate, LocatorTrial } from '#core/read/candidates';
+import { useEffect, useState } from 'react';
+import { useFetcher } from 'react-router';
+import type { Candidate } from '#core/read/candidates';
 import type { Field, FieldType } from '#core/read/definition';
-import { formatValue } from '#core/value/format';
-import type { Polarity, Value } from '#core/value/value';
+import type { Guard } from '#core/read/guard';
 import { freeKey } from '#core/read/keys';
+import type { Listing } from '#core/read/preview';
+import { formatValue } from '#core/value/format';
+import type { Value } from '#core/value/value';
 import type { PlanDraft, PresentValues } from '../../parts/plan/plan';
-import { SelectorEditor } from '../../parts/plan/selector';
+import { LocatorEditor } from '../../parts/plan/locator';
+import { TypeSettings } from '../../parts/plan/type-settings';
+import { typeOfKind } from '../../parts/plan/types';
+import { Ways } from '../../parts/plan/ways';
 import { Button } from '../../ui/button';
-import { SelectField, TextField } from '../../ui/field';
 import { Section } from '../../ui/page';
+import { Guards } from './guards';
+import type { PickAnswer } from './pick';
+import { PickPanel } from './pick-panel';
+import { PagePicture, type PictureBox } from './picture';
 
-interface ValuesStepProps {
-  draft: PlanDraft;
-  candidates: Candidate[];
-  present: PresentValues;
-  tryAt: string;
-  locale: string;
-  onTake: (field: Field, value: Value) => void;
-  onChange: (change: Partial<PlanDraft>) => void;
+/** The page as the browser showed it, or how far that is. */
+export interface Shown {
+  state: 'none' | 'asked' | 'done' | 'failed';
+  problem: string | null;
+  lookId: number | null;
+  width: number;
+  height: number;
+  boxes: PictureBox[];
+  takenWords: string | null;
 }
 
-/** The link from page to value: what Shrike found, a place of her own, and what she took. */
+export interface ValuesStepProps {
+  draftId: number;
+  draft: PlanDraft;
+  candidates: Candidate[];
+  listings: Listing[];
+  shown: Shown;
+  present: PresentValues;
+  locale: string;
+  onTake: (field: Field, value: Value, guards: Guard[]) => void;
+  onChange: (change: Partial<PlanDraft>) => void;
+  onRecords: (listing: Listing) => void;
+}
+
+/** The link from page to value: the page to point at, what Shrike found by itself, and what she took. */
 export function ValuesStep(props: ValuesStepProps) {
+  const { draftId, shown } = props;
+  const pick = usePick(draftId);
+  const picked = pick.answer?.picked?.ok === true;
   return (
-    <div className="grid gap-x-10 gap-y-8 lg:grid-cols-[minmax(0,1fr)_372px]">
-      <Section title="What can be read there" aside="its structured data first, then prices in sight">
-        <Candidates {...props} />
-      </Section>
-      <div className="flex flex-col gap-8">
+    <div className="grid gap-x-8 gap-y-8 lg:grid-cols-[minmax(0,1fr)_388px]">
+      <div className="min-w-0">
+        <Picture {...props} pick={pick} />
+        {shown.state === 'done' ? (
+          <p className="mt-1.5 flex flex-wrap justify-between gap-x-4 text-glance text-third">
+            <span>{shown.takenWords}</span>
+            <span>
+              click picks · <kbd>[</kbd> wider <kbd>]</kbd> narrower · <kbd>+</kbd> also this <kbd>-</kbd> not this · arrows walk
+            </span>
+          </p>
+        ) : (
+          <Candidates {...props} />
+        )}
+      </div>
+      <div className="flex min-w-0 flex-col gap-7">
+        <PickAnswered {...props} pick={pick} />
         <Section title="What is read">
           <Taken {...props} />
         </Section>
-        <Section title="Somewhere else on the page">
-          <OwnSelector {...props} />
+        {shown.state === 'done' && !picked ? (
+          <Section title="What Shrike found by itself">
+            <Candidates {...props} />
+          </Section>
+        ) : null}
+        <Lists {...props} />
+        <Section title="Guards">
+          <Guards guards={props.draft.guards} onChange={(guards) => props.onChange({ guards })} />
         </Section>
+        <Section title="Somewhere else on the page">
+          <OwnPlace {...props} />
+        </Section>
+      </div>
+    </div>
+  );
+}
+
+/** What the server made of the picks: one place, several alike, or why nothing can be read there. */
+function PickAnswered({ pick, draft, locale, onTake, onRecords }: ValuesStepProps & { pick: ReturnType<typeof usePick> }) {
+  const { answer } = pick;
+  if (answer === null) return null;
+  const refused = (answer.picked?.ok === false ? answer.picked.error : null) ?? (answer.listing?.ok === false ? answer.listing.error : null);
+  if (refused !== null) {
+    return (
+      <p role="alert" className="font-medium text-chestnut">
+        {refused}
+      </p>
+    );
+  }
+  if (answer.listing?.ok) {
+    const listing = answer.listing.value;
+    return <Joint listing={listing} onTake={() => onRecords(listing)} onLeave={pick.leave} />;
+  }
+  if (!answer.picked?.ok) return null;
+  const picked = answer.picked.value;
+  return (
+    <PickPanel
+      picked={picked}
+      locale={locale}
+      onType={(kind) => pick.readAs(typeOfKind(kind))}
+      onWider={() => pick.to(picked.wider)}
+      onNarrower={() => pick.to(picked.narrower)}
+      onLeave={pick.leave}
+      onRecords={() => picked.listing !== null && onRecords(picked.listing)}
+      onTake={(guards) => {
+        const { candidate } = picked;
+        onTake(fieldOf(candidate.label, candidate.type, candidate.locators, draft.fields), candidate.value, guards);
+        pick.leave();
+      }}
+    />
+  );
+}
+
+/** The picks on screen, and what the server makes of them. */
+function usePick(draftId: number) {
+  const { load, data } = useFetcher<PickAnswer>();
+  const [numbers, setNumbers] = useState<number[]>([]);
+  const [type, setType] = useState<FieldType | null>(null);
+  const query = numbers.length === 0 ? null : askFor(numbers, type);
+  useEffect(() => {
+    if (query !== null) void load(`/watches/new/${draftId}/pick?${query}`);
+  }, [draftId, query, load]);
+  return {
+    numbers,
+    answer: query === null ? null : (data ?? null),
+    one: (n: number, also: boolean) => {
+      setNumbers(also ? [...numbers.slice(-1), n] : [n]);
+      if (!also) setType(null);
+    },
+    to: (n: number | null) => {
+      if (n !== null) setNumbers([n]);
+    },
+    readAs: setType,
+    leave: () => {
+      setNumbers([]);
+      setType(null);
+    },
+  };
+}
+
+function askFor(numbers: number[], type: FieldType | null): string {
+  const query = new URLSearchParams(numbers.map((n) => ['n', String(n)]));
+  if (type !== null) query.set('type', JSON.stringify(type));
+  return query.toString();
+}
+
+function Picture({ draftId, shown, draft, pick }: ValuesStepProps & { pick: ReturnType<typeof usePick> }) {
+  const answer = pick.answer?.picked?.ok ? pick.answer.picked.value : null;
+  if (shown.state === 'asked') {
+    return (
+      <div className="mb-5 border border-rule bg-paper px-5 py-4" role="status">
+        <p className="font-medium">The browser is opening the page …</p>
+        <p className="text-second">In a few seconds you can point at it here. What can be read without it stands below.</p>
+      </div>
+    );
+  }
+  if (shown.state === 'failed') {
+    return (
+      <p className="mb-5 border border-rule bg-paper px-5 py-4 text-second" role="status">
+        There is no picture of this page. {shown.problem} What a plain fetch brought can be read all the same.
+      </p>
+    );
+  }
+  if (shown.state !== 'done' || shown.lookId === null) return null;
+  return (
+    <PagePicture
+      image={`/watches/new/${draftId}/image/${shown.lookId}`}
+      width={shown.width}
+      height={shown.height}
+      boxes={shown.boxes}
+      picked={pick.numbers}
+      label={`The page of ${draft.subject}: point at what to read`}
+      onPick={pick.one}
+      onWider={() => pick.to(answer?.wider ?? null)}
+      onNarrower={() => pick.to(answer?.narrower ?? null)}
+    />
+  );
+}
+
+function Joint({ listing, onTake, onLeave }: { listing: Listing; onTake: () => void; onLeave: () => void }) {
+  return (
+    <div data-joint>
+      <p className="font-serif text-day font-medium">{listing.said}</p>
+      <p className="mt-1 text-second">With {listing.fields.map((field) => field.label).join(', ')}.</p>
+      <div className="mt-3 flex gap-3">
+        <Button weight="strong" onClick={onTake}>
+          Read all of them
+        </Button>
+        <Button onClick={onLeave}>Not these</Button>
       </div>
     </div>
   );
@@ -58,18 +221,18 @@ function Candidates({ draft, candidates, locale, onTake, onChange }: ValuesStepP
   if (candidates.length === 0) {
     return (
       <p className="mt-2 text-second">
-        Nothing on this page looks like a price, and it carries no structured data. Give a place of your own, on the right.
+        Nothing on this page looks like a price, and it carries no structured data. Point at it, or give a place of your own.
       </p>
     );
   }
   return (
-    <div className="max-h-[470px] overflow-y-auto">
+    <div className="max-h-[420px] overflow-y-auto">
       <table className="w-full" data-candidates>
         <thead className="sticky top-0 bg-page">
           <tr>
             <th className="head-cell text-left">Found at</th>
             <th className="head-cell pr-5 text-right">Value</th>
-            <th className="head-cell w-20">
+            <th className="head-cell w-16">
               <span className="sr-only">Take it</span>
             </th>
           </tr>
@@ -83,20 +246,23 @@ function Candidates({ draft, candidates, locale, onTake, onChange }: ValuesStepP
                   {candidate.locators[0]?.way === 'structured' ? (
                     <span>{candidate.where}</span>
                   ) : (
-                    <code className="text-glance text-second">{shortPlace(candidate.where)}</code>
+                    <>
+                      <span className="mr-2">{candidate.label}</span>
+                      <code className="text-glance text-third">{shortPlace(candidate.where)}</code>
+                    </>
                   )}
                 </td>
-                <td className="cell w-52 max-w-52 truncate pr-5 text-right font-medium" title={candidate.text}>
+                <td className="cell w-36 max-w-36 truncate pr-5 text-right font-medium" title={candidate.text}>
                   {formatValue(candidate.value, locale)}
                   {candidate.byLocale ? <span className="block text-glance font-normal text-third">by the page’s language</span> : null}
                 </td>
-                <td className="cell w-20 text-right">
+                <td className="cell w-16 text-right">
                   {taken === undefined ? (
                     <button
                       type="button"
                       className="link font-semibold"
                       aria-label={`Take ${candidate.where}`}
-                      onClick={() => onTake(fieldOf(candidate.label, candidate.type, candidate.locators, draft.fields), candidate.value)}
+                      onClick={() => onTake(fieldOf(candidate.label, candidate.type, candidate.locators, draft.fields), candidate.value, [])}
                     >
                       Take
                     </button>
@@ -119,7 +285,7 @@ function Candidates({ draft, candidates, locale, onTake, onChange }: ValuesStepP
   );
 }
 
-const SHOWN_STEPS = 3;
+const SHOWN_STEPS = 2;
 
 /** The end of a long way down the page says more than its beginning. */
 function shortPlace(selector: string): string {
@@ -127,68 +293,96 @@ function shortPlace(selector: string): string {
   return steps.length <= SHOWN_STEPS ? selector : `… > ${steps.slice(-SHOWN_STEPS).join(' > ')}`;
 }
 
-const POLARITIES: { value: Polarity; label: string }[] = [
-  { value: 'up is good', label: 'a rise is good' },
-  { value: 'up is bad', label: 'a rise is bad' },
-  { value: 'neither', label: 'neither' },
-];
-
-function Taken({ draft, present, locale, onChange }: ValuesStepProps) {
-  if (draft.fields.length === 0) return <p className="mt-2 text-second">Nothing yet. Take a value from the list, or give its place below.</p>;
+function Taken({ draftId, draft, present, locale, onChange }: ValuesStepProps) {
+  if (draft.fields.length === 0) return <p className="mt-2 text-second">Nothing yet. Point at a value, or take one from the list.</p>;
   const set = (field: Field, change: Partial<Field>) =>
     onChange({ fields: draft.fields.map((each) => (each === field ? { ...each, ...change } : each)) });
   return (
-    <ul>
-      {draft.fields.map((field) => {
-        const value = present[field.key];
-        return (
-          <li key={field.key} className="cell py-3">
-            <p className="flex items-baseline justify-between gap-3">
-              <span className="truncate font-serif text-lead">{value === undefined ? '–' : formatValue(value, locale)}</span>
-              <button
-                type="button"
-                className="link shrink-0 text-glance text-second"
-                aria-label={`Leave out ${field.label}`}
-                onClick={() => onChange({ fields: draft.fields.filter((each) => each !== field) })}
-              >
-                Leave out
-              </button>
-            </p>
-            <div className="mt-1 grid grid-cols-2 gap-4">
-              <TextField label="Called" value={field.label} onChange={(event) => set(field, { label: event.target.value })} />
-              <SelectField
-                label="For us"
-                value={field.polarity}
-                options={POLARITIES}
-                onChange={(event) => set(field, { polarity: event.target.value as Polarity })}
-              />
-            </div>
-          </li>
-        );
-      })}
-    </ul>
+    <>
+      <ul data-taken>
+        {draft.fields.map((field) => {
+          const value = present[field.key];
+          return (
+            <li key={field.key} className="cell py-3">
+              <p className="flex items-baseline justify-between gap-3">
+                <span className="truncate font-serif text-lead">{value === undefined ? '–' : formatValue(value, locale)}</span>
+                <button
+                  type="button"
+                  className="link shrink-0 text-glance text-second"
+                  aria-label={`Leave out ${field.label}`}
+                  onClick={() => onChange({ fields: draft.fields.filter((each) => each !== field) })}
+                >
+                  Leave out
+                </button>
+              </p>
+              <TypeSettings field={field} others={draft.fields.filter((each) => each !== field)} onChange={(change) => set(field, change)} />
+              {field.type.kind === 'computed' ? null : (
+                <details className="mt-2">
+                  <summary className="cursor-pointer text-glance text-second">
+                    {field.locators.length === 1 ? 'One way of finding it' : `${field.locators.length} ways of finding it`}
+                  </summary>
+                  <Ways
+                    field={field}
+                    text={value === undefined ? '' : formatValue(value, locale)}
+                    locale={locale}
+                    tryAt={`/watches/new/${draftId}/try`}
+                    onChange={(locators) => set(field, { locators })}
+                  />
+                </details>
+              )}
+            </li>
+          );
+        })}
+      </ul>
+      <button type="button" className="link mt-2 text-glance" onClick={() => onChange({ fields: [...draft.fields, computedField(draft.fields)] })}>
+        Compute another from these
+      </button>
+    </>
   );
 }
 
-function OwnSelector({ draft, tryAt, locale, onTake }: ValuesStepProps) {
-  const [own, setOwn] = useState<{ selector: string; kind: FieldType['kind'] }>({ selector: '', kind: 'money' });
-  const take = (trial: LocatorTrial) => {
-    const value = trial.samples[0]?.value;
-    if (value == null) return;
-    const type: FieldType =
-      value.kind === 'money' ? { kind: 'money', currency: value.currency } : { kind: value.kind === 'number' ? 'number' : 'text' };
-    onTake(fieldOf(value.kind === 'money' ? 'price' : 'value', type, [{ way: 'css', selector: own.selector.trim() }], draft.fields), value);
-    setOwn({ selector: '', kind: 'money' });
-  };
+/** A field that is worked out from the others. */
+export function computedField(fields: Field[]): Field {
+  return { ...fieldOf('computed', { kind: 'computed', formula: '' }, [], fields), label: 'computed' };
+}
+
+function Lists({ listings, onRecords }: ValuesStepProps) {
+  if (listings.length === 0) return null;
+  return (
+    <Section title="Many at once">
+      <ul>
+        {listings.map((listing) => (
+          <li key={JSON.stringify(listing.records)} className="cell flex items-baseline justify-between gap-3">
+            <span className="min-w-0">
+              {listing.said}
+              <span className="block truncate text-glance text-third">{listing.fields.map((field) => field.label).join(', ')}</span>
+            </span>
+            <button type="button" className="link shrink-0 font-semibold" aria-label={`Read ${listing.said}`} onClick={() => onRecords(listing)}>
+              Read all
+            </button>
+          </li>
+        ))}
+      </ul>
+    </Section>
+  );
+}
+
+function OwnPlace({ draftId, draft, locale, onTake }: ValuesStepProps) {
   return (
     <div className="mt-2">
-      <SelectorEditor
-        tryAt={tryAt}
-        selector={own.selector}
-        kind={own.kind}
+      <LocatorEditor
+        tryAt={`/watches/new/${draftId}/try`}
+        type={{ kind: 'money', currency: null }}
         locale={locale}
-        onChange={(selector, kind) => setOwn({ selector, kind })}
-        action={{ label: 'Take this value', onTake: take }}
+        action={{
+          label: 'Take this value',
+          onTake: (locator, type, trial) => {
+            const value = trial.samples[0]?.value;
+            if (value == null) return;
+            const settled: FieldType = type.kind === 'money' && value.kind === 'money' ? { kind: 'money', currency: value.currency } : type;
+            onTake(fieldOf(value.kind === 'money' ? 'price' : 'value', settled, [locator], draft.fields), value, []);
+          },
+        }}
       />
     </div>
   );

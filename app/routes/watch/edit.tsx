@@ -1,4 +1,4 @@
-import { useEffect, useState } from 'react';
+import { useEffect } from 'react';
 import { useBlocker } from 'react-router';
 import type { Field } from '#core/read/definition';
 import type { Audience } from '#server/db/people';
@@ -6,10 +6,8 @@ import { AudienceEditor, audienceNames } from '../../parts/plan/audience';
 import { ConditionEditor } from '../../parts/plan/condition';
 import { FrequencyEditor } from '../../parts/plan/frequency';
 import type { PlanDraft, PlanProblems, PresentValues } from '../../parts/plan/plan';
-import { typeOfKind } from '../../parts/plan/types';
-import { SelectorEditor } from '../../parts/plan/selector';
+import { Ways } from '../../parts/plan/ways';
 import { Sentence, type Part } from '../../parts/plan/sentence';
-import { describeStructured } from '#core/read/describe';
 import { Confirm } from '../../ui/confirm';
 import { TextField } from '../../ui/field';
 import { Popover } from '../../ui/popover';
@@ -93,32 +91,8 @@ function FieldsEditor({ fields, locale, tryAt, onChange }: { fields: Field[]; lo
 }
 
 function FieldPlace({ field, locale, tryAt, onChange }: { field: Field; locale: string; tryAt: string; onChange: (change: Partial<Field>) => void }) {
-  const [locator] = field.locators;
-  const [own, setOwn] = useState(locator?.way === 'css');
-  if (!own && locator?.way === 'structured') {
-    return (
-      <p className="text-glance text-second">
-        Found in the page’s structured data, {describeStructured(locator)}.{' '}
-        <button type="button" className="link" onClick={() => setOwn(true)}>
-          Use a selector instead
-        </button>
-      </p>
-    );
-  }
-  return (
-    <SelectorEditor
-      tryAt={tryAt}
-      selector={locator?.way === 'css' ? locator.selector : ''}
-      kind={field.type.kind}
-      locale={locale}
-      onChange={(selector, kind) =>
-        onChange({
-          locators: [{ way: 'css', selector }],
-          type: typeOfKind(kind, field.type),
-        })
-      }
-    />
-  );
+  if (field.type.kind === 'computed') return null;
+  return <Ways field={field} text="" locale={locale} tryAt={tryAt} onChange={(locators) => onChange({ locators })} />;
 }
 
 /** Asks before unsaved edits are left behind, inside the app and out of it. */

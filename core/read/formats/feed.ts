@@ -6,7 +6,7 @@ import { foldText } from '../../value/parse';
 import { visibleText } from '../html';
 
 /** One entry of a feed, its parts by name. */
-export interface FeedItem {
+interface FeedItem {
   identity: string;
   parts: Record<string, string>;
 }

@@ -55,7 +55,7 @@ const kept = new Map<string, JSONPathQuery>();
 const MOST_KEPT = 500;
 
 /** Compiles a JSONPath (RFC 9535); the error says what is wrong with it. */
-export function compilePath(path: string): Result<JSONPathQuery, string> {
+function compilePath(path: string): Result<JSONPathQuery, string> {
   const known = kept.get(path);
   if (known !== undefined) return ok(known);
   if (path.length > LONGEST_PATH) return fail(`A path may have at most ${LONGEST_PATH} characters.`);
@@ -100,7 +100,7 @@ export function locateJson(record: JsonNode, path: string): Result<Found, Locate
 }
 
 /** A leaf as found text; of a list or an object its JSON. */
-export function leafOf(json: Json): Found {
+function leafOf(json: Json): Found {
   if (json === null) return { text: '', currency: null, stated: 'null' };
   if (isLosslessNumber(json)) return { text: json.value, currency: null, stated: 'number' };
   if (typeof json === 'boolean') return { text: json ? 'yes' : 'no', currency: null, stated: 'flag' };
@@ -124,7 +124,7 @@ export function leafPaths(json: Json, path = '$', depth = 0): string[] {
 }
 
 /** One step of a path to a member by name (RFC 9535, 2.3.1). */
-export function stepTo(name: string): string {
+function stepTo(name: string): string {
   return PLAIN_NAME.test(name) ? `.${name}` : `['${name.replace(/\\/g, '\\\\').replace(/'/g, "\\'")}']`;
 }
 

@@ -15,7 +15,7 @@ export interface Sample {
 }
 
 /** A metric, as its own lines describe it. */
-export interface Family {
+interface Family {
   name: string;
   type: string;
   unit: string | null;

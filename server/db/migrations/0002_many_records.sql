@@ -106,10 +106,32 @@ ALTER TABLE change
 ALTER TABLE draft
   ADD COLUMN way text NOT NULL DEFAULT 'plain' CHECK (way IN ('plain', 'rendered', 'posted')),
   ADD COLUMN request jsonb NOT NULL DEFAULT '{}',
-  ADD COLUMN content_type text NOT NULL DEFAULT '',
-  ADD COLUMN final_address text,
-  -- The page as Chromium shows it: asked for, brought, or failed.
-  ADD COLUMN rendering text NOT NULL DEFAULT 'none' CHECK (rendering IN ('none', 'asked', 'done', 'failed')),
-  ADD COLUMN rendered jsonb,
-  ADD COLUMN rendered_body text COMPRESSION lz4,
-  ADD COLUMN image bytea;
+  ADD COLUMN final_address text;
+
+-- A page looked at for a draft by a worker, in a browser: the draft's own page, another to try on, or its steps one by one.
+CREATE TABLE look (
+  id int GENERATED ALWAYS AS IDENTITY PRIMARY KEY,
+  draft_id int NOT NULL REFERENCES draft ON DELETE CASCADE,
+  purpose text NOT NULL CHECK (purpose IN ('page', 'other', 'steps')),
+  address text NOT NULL,
+  request jsonb NOT NULL,
+  state text NOT NULL DEFAULT 'asked' CHECK (state IN ('asked', 'done', 'failed')),
+  asked_at timestamptz NOT NULL,
+  taken_at timestamptz,
+  problem text,
+  body text COMPRESSION lz4,
+  final_address text,
+  image bytea,
+  height int,
+  boxes jsonb
+);
+CREATE INDEX look_of_draft ON look (draft_id, id DESC);
+
+CREATE TABLE look_step (
+  look_id int NOT NULL REFERENCES look ON DELETE CASCADE,
+  place int NOT NULL,
+  said text NOT NULL,
+  problem text,
+  image bytea NOT NULL,
+  PRIMARY KEY (look_id, place)
+);

@@ -57,23 +57,25 @@ function capturePage(most: { elements: number; characters: number; height: numbe
     if (node.nodeType === Node.TEXT_NODE) return write(escape(node.nodeValue ?? ''));
     if (node.nodeType !== Node.ELEMENT_NODE) return;
     const element = node as Element;
-    const name = element.localName;
     if (isData(element)) {
       count += 1;
-      return write(`<script type="application/ld+json">${(element.textContent ?? '').replace(/<\//g, '<\\/')}</script>`);
-    }
-    if (LEFT_OUT.has(name) || count >= most.elements || !/^[a-z][\w-]*$/.test(name)) return;
-    const style = getComputedStyle(element);
-    const here = style.display !== 'none';
-    const visible = here && style.visibility !== 'hidden' && style.visibility !== 'collapse' && style.opacity !== '0';
+      write(`<script type="application/ld+json">${(element.textContent ?? '').replace(/<\//g, '<\\/')}</script>`);
+    } else if (!LEFT_OUT.has(element.localName) && count < most.elements && /^[a-z][\w-]*$/.test(element.localName)) enter(element, shown, seen);
+  };
+
+  const isVisible = ({ display, visibility, opacity }: CSSStyleDeclaration) =>
+    display !== 'none' && visibility !== 'hidden' && visibility !== 'collapse' && opacity !== '0';
+
+  const enter = (element: Element, shown: boolean, seen: boolean): void => {
+    const name = element.localName;
+    const visible = isVisible(getComputedStyle(element));
     const head = name === 'head' || !seen;
     const n = count;
     count += 1;
     write(`<${name}${attributesOf(element, !head && shown && !visible)}>`);
     if (seen && shown && visible && name !== 'body') measure(element, n);
     if (VOID.has(name)) return;
-    const children = element.shadowRoot === null ? element.childNodes : [...element.shadowRoot.childNodes, ...element.childNodes];
-    for (const child of children) visit(child, shown && visible, seen && name !== 'head');
+    for (const child of [...(element.shadowRoot?.childNodes ?? []), ...element.childNodes]) visit(child, shown && visible, seen && name !== 'head');
     write(`</${name}>`);
   };
   visit(document.documentElement, true, true);

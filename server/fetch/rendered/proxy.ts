@@ -2,6 +2,9 @@ import { createServer, request as httpRequest, type IncomingMessage, type Server
 import { connect, type AddressInfo, type Socket } from 'node:net';
 import type { AddressRules } from '../addresses';
 
+/** Tells the renderer that it was the proxy, and not the site, that refused. */
+export const REFUSED = 'x-shrike-refused';
+
 const CONNECT_MS = 10_000;
 /** Connection headers go from hop to hop and are not passed on (RFC 9110, 7.6.1). */
 const HOP = new Set(['connection', 'proxy-connection', 'proxy-authorization', 'keep-alive', 'te', 'trailer', 'upgrade']);
@@ -101,5 +104,5 @@ export class FilteringProxy {
 }
 
 function refuse(response: ServerResponse): void {
-  response.writeHead(403, { 'content-type': 'text/plain' }).end('This address is not reached from here.');
+  response.writeHead(403, { 'content-type': 'text/plain', [REFUSED]: 'address' }).end('This address is not reached from here.');
 }

@@ -10,7 +10,7 @@ import type { Sealed } from '../request';
 import { startBrowser, type RunningBrowser } from './browser';
 import { captureExpression, type Capture } from './capture';
 import { PICTURE_HEIGHT, PICTURE_WIDTH } from './picture';
-import { FilteringProxy } from './proxy';
+import { FilteringProxy, REFUSED } from './proxy';
 import { describeStep, type Step, type Target } from './steps';
 
 /** Bounds on rendering. */
@@ -229,6 +229,7 @@ export class Renderer {
 
   async #capture(page: Page, response: Response | null): Promise<Result<FetchedPage, FetchProblem>> {
     const status = response?.status() ?? 200;
+    if (response?.headers()[REFUSED] !== undefined) return fail({ reason: 'private address', host: new URL(response.url()).host });
     if (status < 200 || status > 299) {
       const wait = response?.headers()['retry-after'];
       return fail({ reason: 'status', status, retryAfterSeconds: wait !== undefined && /^\d{1,6}$/.test(wait) ? Number(wait) : null });

@@ -86,17 +86,22 @@ WHERE id = $2`;
 
 async function insertRun(db: Db, facts: RunFacts, context: RunContext, row: RunRow): Promise<void> {
   const { source, startedAt } = facts;
-  const page = row.snapshot?.page ?? null;
   await db.query({
     name: 'store run',
     text: RUN,
     values: [
       facts.runId, source.id, moment(source.dueAt), moment(startedAt), facts.tookMs, startedAt - source.dueAt, row.outcome, facts.status, facts.bytes,
-      row.snapshot?.id ?? null, row.problem, page?.hash ?? null, page === null ? null : row.snapshot?.body, page?.finalAddress ?? null,
-      page?.etag ?? null, page?.lastModified ?? null, context.snapshotId, row.changed, moment(nextLook(facts, context, row)), page?.contentType ?? '',
-      skippedBy(facts, context.intervalMs),
+      row.snapshot?.id ?? null, row.problem, ...pageColumns(row.snapshot), context.snapshotId, row.changed, moment(nextLook(facts, context, row)),
+      row.snapshot?.page?.contentType ?? '', skippedBy(facts, context.intervalMs),
     ], // prettier-ignore
   });
+}
+
+/** Hash, body, address and marks of a page that is to be stored; nulls where a known snapshot was read. */
+function pageColumns(snapshot: StoredSnapshot | null): unknown[] {
+  if (snapshot === null || snapshot.page === null) return [null, null, null, null, null];
+  const { hash, finalAddress, etag, lastModified } = snapshot.page;
+  return [hash, snapshot.body, finalAddress, etag, lastModified];
 }
 
 function nextLook({ source, startedAt }: RunFacts, context: RunContext, row: RunRow): Instant {

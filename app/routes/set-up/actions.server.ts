@@ -1,0 +1,110 @@
+import { sniffFormat } from '#core/read/body';
+import { fail, ok, type Result } from '#core/result';
+import { keepDraftBody, setDraftSource, type Draft } from '#server/db/drafts';
+import { keepLook, orderLook, type LookPurpose } from '#server/db/looks';
+import { webAddress } from '#server/fetch/fetcher';
+import { describeFetchProblem } from '#server/fetch/problem';
+import type { SourceRequest } from '#server/fetch/request';
+import { readRequest } from '../../parts/plan/shape.server';
+import type { PlanDraft } from '../../parts/plan/plan';
+import { services } from '../../services.server';
+
+type OwnDraft = Pick<Draft<PlanDraft>, 'id' | 'address' | 'way' | 'request'>;
+
+/** Asks a worker to look at a page in the browser for a draft. */
+export async function askLook(draft: OwnDraft, purpose: LookPurpose, address: string, request: SourceRequest): Promise<void> {
+  const { pool, jobs, clock } = services();
+  const look = await orderLook(pool, { draftId: draft.id, purpose, address, request }, clock());
+  await (await jobs()).enqueueLook(look);
+}
+
+/** Fetches a page plainly for a draft; the error is a sentence. */
+export async function fetchPlainly(
+  address: string,
+  request: SourceRequest,
+): Promise<Result<{ body: string; finalAddress: string; isPage: boolean }, string>> {
+  const fetched = await services().sources.fetch({ address, way: 'plain', request, robotsHeeded: true });
+  if (!fetched.ok) return fail(describeFetchProblem(fetched.error));
+  if (fetched.value.kind !== 'page') return fail('The page did not come.');
+  const body = fetched.value.body();
+  return ok({ body, finalAddress: fetched.value.finalAddress, isPage: sniffFormat(body) === 'html' });
+}
+
+/** Sets how a draft's source is come by, and fetches it anew. What is wrong comes back as a sentence; nothing is lost. */
+export async function setSource(personId: number, draft: OwnDraft, form: FormData): Promise<string | null> {
+  const { pool, clock } = services();
+  const request = sealedRequest(draft, form);
+  if (!request.ok) return request.error;
+  const way = form.get('way') === 'rendered' ? 'rendered' : 'plain';
+  if (way === 'rendered') {
+    await setDraftSource(pool, personId, draft.id, { way, request: request.value }, clock());
+    await askLook(draft, 'page', draft.address, request.value);
+    return null;
+  }
+  const fetched = await fetchPlainly(draft.address, request.value);
+  if (!fetched.ok) return fetched.error;
+  await setDraftSource(pool, personId, draft.id, { way, request: request.value }, clock());
+  await keepDraftBody(pool, personId, draft.id, fetched.value, clock());
+  return null;
+}
+
+/** Takes a draft's steps one by one, in the browser of a worker. */
+export async function trySteps(draft: OwnDraft, form: FormData): Promise<string | null> {
+  const request = sealedRequest(draft, form);
+  if (!request.ok) return request.error;
+  await askLook(draft, 'steps', draft.address, request.value);
+  return null;
+}
+
+/** Tries the draft's reading on another address, fetched in the draft's own way. */
+export async function tryElsewhere(draft: OwnDraft, text: string): Promise<string | null> {
+  const { pool, clock } = services();
+  const address = webAddress(text);
+  if (address === null) return describeFetchProblem({ reason: 'bad address' });
+  if (draft.way === 'rendered') {
+    await askLook(draft, 'other', address.href, draft.request);
+    return null;
+  }
+  const fetched = await fetchPlainly(address.href, draft.request);
+  const look = await orderLook(pool, { draftId: draft.id, purpose: 'other', address: address.href, request: draft.request }, clock());
+  await keepLook(pool, look, fetched.ok ? { problem: null, ...fetched.value } : { problem: fetched.error }, clock());
+  return null;
+}
+
+/** The request with its new secrets sealed, and those that were sealed before left as they were. */
+function sealedRequest(draft: OwnDraft, form: FormData): Result<SourceRequest, string> {
+  const read = readRequest(String(form.get('request') ?? '{}').replaceAll('"sealed":""', '"sealed":"-"'));
+  if (!read.ok) return fail(`This request cannot be used: ${read.error}.`);
+  const request = read.value;
+  const { secrets } = services();
+  const secret = String(form.get('secret') ?? '');
+  if (request.signIn !== undefined) {
+    const sealed = secret === '' ? ok(draft.request.signIn?.secret ?? { sealed: '-' }) : secrets.seal(secret);
+    if (!sealed.ok) return sealed;
+    if (sealed.value.sealed === '-') return fail('Enter the secret to sign in with.');
+    request.signIn = { ...request.signIn, secret: sealed.value };
+  }
+  return sealSteps(draft, request, form);
+}
+
+function sealSteps(draft: OwnDraft, request: SourceRequest, form: FormData): Result<SourceRequest, string> {
+  const given = secretsIn(form);
+  for (const [at, step] of (request.steps ?? []).entries()) {
+    if (step.act !== 'fill in' || typeof step.text === 'string') continue;
+    const typed = given[String(at)];
+    const before = draft.request.steps?.[at];
+    const known = before?.act === 'fill in' && typeof before.text !== 'string' ? before.text : null;
+    const sealed = typed === undefined ? (known === null ? fail('Enter the secret to fill in.') : ok(known)) : services().secrets.seal(typed);
+    if (!sealed.ok) return sealed;
+    step.text = sealed.value;
+  }
+  return ok(request);
+}
+
+function secretsIn(form: FormData): Record<string, string> {
+  try {
+    return JSON.parse(String(form.get('secrets') ?? '{}')) as Record<string, string>;
+  } catch {
+    return {};
+  }
+}

@@ -1,0 +1,53 @@
+import { data } from 'react-router';
+import { openBody, sniffFormat, type Body } from '#core/read/body';
+import { pageFacts, type Document, type PageFacts } from '#core/read/html';
+import { readBody } from '#core/read/read';
+import { findDraft, type Draft } from '#server/db/drafts';
+import { listLooks, type Look } from '#server/db/looks';
+import type { PlanDraft, PresentValues } from '../../parts/plan/plan';
+import { services } from '../../services.server';
+
+/** A draft with its page opened: what the watch would read, and what the browser shows. */
+export interface OpenDraft {
+  draft: Draft<PlanDraft>;
+  /** What is read, in the way the draft has chosen; the error is a sentence. */
+  body: Body;
+  text: string;
+  facts: PageFacts;
+  host: string;
+  site: string;
+  looks: Look[];
+  /** The page as the browser last showed it. */
+  shown: { look: Look; document: Document } | null;
+}
+
+/** Opens one of a person's own drafts, or answers that there is none. */
+export async function openDraft(personId: number, id: string): Promise<OpenDraft> {
+  const { pool } = services();
+  const draft = await findDraft<PlanDraft>(pool, personId, Number(id) || 0);
+  if (draft?.body == null) throw data('There is no such draft.', { status: 404 });
+  const looks = await listLooks(pool, draft.id);
+  const look = looks.find((each) => each.purpose === 'page' && each.state === 'done');
+  const shown = look?.body == null ? null : { look, document: documentOf(look.body) };
+  const text = draft.way === 'rendered' && look?.body != null ? look.body : draft.body;
+  const opened = openBody(text, sniffFormat(text), draft.fetchedAt ?? 0);
+  const body: Body = opened.ok ? opened.value : { format: 'html', document: documentOf(text) };
+  const facts = body.format === 'html' ? pageFacts(body.document) : { title: null, siteName: null, locale: null };
+  const host = new URL(draft.address).host;
+  return { draft, body, text, facts, host, site: facts.siteName ?? host.replace(/^www\./, '').replace(/\.localhost:\d+$/, ''), looks, shown };
+}
+
+function documentOf(text: string): Document {
+  const opened = openBody(text, 'html', 0);
+  if (!opened.ok || opened.value.format !== 'html') throw data('This page cannot be opened.', { status: 500 });
+  return opened.value.document;
+}
+
+/** What the plan reads in a body now: each field of its first record, and how many records there are. */
+export function presentIn(body: Body, plan: PlanDraft, address: string): { present: PresentValues; problem: string | null; records: number } {
+  const read = readBody(body, plan, { address, latest: () => undefined });
+  if (!read.ok) return { present: {}, problem: read.error.reason, records: 0 };
+  const [first] = read.value.records;
+  const entries = (first?.fields ?? []).map(({ field, outcome }) => [field, outcome.ok ? outcome.value.value : undefined] as const);
+  return { present: Object.fromEntries(entries), problem: null, records: read.value.records.length };
+}

@@ -1,0 +1,97 @@
+import type { FieldType } from '#core/read/definition';
+import { describeGuard, type Guard } from '#core/read/guard';
+import type { Picked } from '#core/read/picking';
+import { formatValue } from '#core/value/format';
+import { kindLabel, KINDS } from '../../parts/plan/types';
+import { Button } from '../../ui/button';
+import { SelectField } from '../../ui/field';
+import { Section } from '../../ui/page';
+
+interface PickPanelProps {
+  picked: Picked;
+  locale: string;
+  onType: (kind: FieldType['kind']) => void;
+  onWider: () => void;
+  onNarrower: () => void;
+  onTake: (guards: Guard[]) => void;
+  onLeave: () => void;
+  onRecords: () => void;
+}
+
+/** What was picked: the value as it would be read, how it is found, whether that holds, and what to do with it. */
+export function PickPanel({ picked, locale, onType, onWider, onNarrower, onTake, onLeave, onRecords }: PickPanelProps) {
+  const { candidate, ways, guards, listing } = picked;
+  return (
+    <div data-pick aria-live="polite">
+      <div className="flex items-end justify-between gap-4">
+        <p className="min-w-0 truncate font-serif text-[36px] leading-[42px] font-medium" data-pick-value>
+          {formatValue(candidate.value, locale)}
+        </p>
+        <SelectField
+          label="Read as"
+          value={candidate.type.kind}
+          options={KINDS.map(({ kind, label }) => ({ value: kind, label }))}
+          onChange={(event) => onType(event.target.value as FieldType['kind'])}
+        />
+      </div>
+      <p className="mt-1 text-glance text-third">
+        {kindLabel(candidate.type.kind)} from “{picked.text.length > 60 ? `${picked.text.slice(0, 60)}…` : picked.text}”
+        {candidate.byLocale ? ', by the page’s language' : ''} · {picked.trail.join(' › ')}
+      </p>
+      <p className="mt-1 flex gap-3 text-glance">
+        <button type="button" className="link disabled:opacity-45" onClick={onWider} disabled={picked.wider === null}>
+          Wider <kbd className="text-third">[</kbd>
+        </button>
+        <button type="button" className="link disabled:opacity-45" onClick={onNarrower} disabled={picked.narrower === null}>
+          Narrower <kbd className="text-third">]</kbd>
+        </button>
+        <button type="button" className="link" onClick={onLeave}>
+          Not this
+        </button>
+      </p>
+      <Section title="How it is found" className="mt-3 border-t border-rule pt-2">
+        <ol>
+          {ways.map((way, at) => (
+            <li key={way.said} className="cell flex items-baseline gap-2.5">
+              <span className="w-4 shrink-0 text-third">{at + 1}</span>
+              <span className="min-w-0 grow break-words">
+                {way.said}
+                {way.warning === null ? null : <span className="block text-glance text-third">{way.warning}</span>}
+              </span>
+              <span className="shrink-0 text-glance text-third">{way.matches === 1 ? 'one match' : `${way.matches} matches`}</span>
+            </li>
+          ))}
+        </ol>
+        <p className="pt-1.5 text-glance text-third">{proofWords(ways)}</p>
+      </Section>
+      {guards.length === 0 ? null : (
+        <Section title="Guards" className="mt-3 border-t border-rule pt-2">
+          {guards.map((guard) => (
+            <p key={JSON.stringify(guard)} className="text-second">
+              {describeGuard(guard)}
+            </p>
+          ))}
+        </Section>
+      )}
+      <div className="mt-4 flex flex-wrap items-center justify-between gap-3">
+        {listing === null || listing.count < 2 ? (
+          <span />
+        ) : (
+          <button type="button" className="link text-glance" onClick={onRecords}>
+            Read all of these instead: {listing.said}
+          </button>
+        )}
+        <Button weight="strong" onClick={() => onTake(guards)}>
+          Take {candidate.label}
+        </Button>
+      </div>
+    </div>
+  );
+}
+
+function proofWords(ways: Picked['ways']): string {
+  const numbers = (good: (way: Picked['ways'][number]) => boolean) => ways.flatMap((way, at) => (good(way) ? at + 1 : [])).join(', ');
+  const still = numbers(({ proof }) => proof !== null && proof.blanked !== false);
+  const altered = numbers(({ proof }) => proof?.altered === true);
+  return `With the value blanked ${still || 'none'} still ${still.includes(',') ? 'find' : 'finds'} the place; altered, ${altered || 'none'} ${altered.includes(',') ? 'read' : 'reads'} the other value.`;
+}

@@ -1,0 +1,132 @@
+import { useMemo, useRef, useState, type KeyboardEvent, type MouseEvent } from 'react';
+
+/** Where an element stands in the picture, in the picture's own pixels. */
+export interface PictureBox {
+  n: number;
+  x: number;
+  y: number;
+  w: number;
+  h: number;
+}
+
+interface PagePictureProps {
+  image: string;
+  width: number;
+  height: number;
+  boxes: PictureBox[];
+  /** The numbers of the elements that are picked. */
+  picked: number[];
+  label: string;
+  onPick: (n: number, also: boolean) => void;
+  onWider?: () => void;
+  onNarrower?: () => void;
+}
+
+const percent = (part: number, whole: number) => `${(part / whole) * 100}%`;
+
+/** The smallest box at a point. */
+function boxAt(boxes: PictureBox[], x: number, y: number): PictureBox | null {
+  let best: PictureBox | null = null;
+  for (const box of boxes) {
+    if (x < box.x || y < box.y || x > box.x + box.w || y > box.y + box.h) continue;
+    if (best === null || box.w * box.h <= best.w * best.h) best = box;
+  }
+  return best;
+}
+
+/**
+ * A page as the browser showed it. Hovering outlines an element, a click picks it, a click with Shift says 'also this'. By
+ * keyboard: arrows walk from element to element, Enter picks, [ and ] make the pick wider and narrower.
+ */
+export function PagePicture({ image, width, height, boxes, picked, label, onPick, onWider, onNarrower }: PagePictureProps) {
+  const frame = useRef<HTMLDivElement>(null);
+  const [hovered, setHovered] = useState<PictureBox | null>(null);
+  const leaves = useMemo(() => readingOrder(boxes), [boxes]);
+  const at = (event: MouseEvent) => {
+    const bounds = frame.current?.getBoundingClientRect();
+    if (bounds === undefined) return null;
+    return boxAt(boxes, ((event.clientX - bounds.left) / bounds.width) * width, ((event.clientY - bounds.top) / bounds.height) * height);
+  };
+  const onKey = (event: KeyboardEvent) => {
+    const step = { ArrowRight: 1, ArrowDown: 1, ArrowLeft: -1, ArrowUp: -1 }[event.key];
+    if (step !== undefined) {
+      event.preventDefault();
+      const from = hovered === null ? -1 : leaves.findIndex((box) => box.n === hovered.n);
+      setHovered(leaves[Math.max(0, Math.min(leaves.length - 1, from + step))] ?? null);
+    } else if ((event.key === 'Enter' || event.key === '+') && hovered !== null) {
+      event.preventDefault();
+      onPick(hovered.n, event.shiftKey || event.key === '+');
+    } else if (event.key === '[') onWider?.();
+    else if (event.key === ']') onNarrower?.();
+  };
+  return (
+    <div className="max-h-[508px] overflow-auto border border-rule bg-white">
+      {/* eslint-disable-next-line jsx-a11y/no-noninteractive-element-interactions -- a picture of a page is pointed at, by mouse and by keyboard */}
+      <div
+        ref={frame}
+        role="application"
+        aria-label={label}
+        // eslint-disable-next-line jsx-a11y/no-noninteractive-tabindex
+        tabIndex={0}
+        className="relative cursor-crosshair"
+        data-picture
+        onMouseMove={(event) => setHovered(at(event))}
+        onMouseLeave={() => setHovered(null)}
+        onClick={(event) => {
+          const box = at(event);
+          if (box !== null) onPick(box.n, event.shiftKey);
+        }}
+        onKeyDown={onKey}
+      >
+        <img src={image} alt="" className={`block w-full ${picked.length > 0 ? 'opacity-60' : ''}`} draggable={false} />
+        {hovered === null ? null : <Outline box={hovered} width={width} height={height} tone="border-ink/70 border" />}
+        {picked.map((n) => {
+          const box = boxes.find((each) => each.n === n);
+          return box === undefined ? null : <Window key={n} box={box} width={width} height={height} image={image} />;
+        })}
+      </div>
+    </div>
+  );
+}
+
+/** Elements without others inside them, as a reader meets them. */
+function readingOrder(boxes: PictureBox[]): PictureBox[] {
+  const inside = (outer: PictureBox, inner: PictureBox) =>
+    outer !== inner &&
+    inner.n > outer.n &&
+    inner.x >= outer.x &&
+    inner.y >= outer.y &&
+    inner.x + inner.w <= outer.x + outer.w &&
+    inner.y + inner.h <= outer.y + outer.h;
+  return boxes.filter((box, at) => !boxes.slice(at + 1, at + 60).some((other) => inside(box, other)));
+}
+
+function Outline({ box, width, height, tone }: { box: PictureBox; width: number; height: number; tone: string }) {
+  return (
+    <span
+      aria-hidden
+      className={`pointer-events-none absolute ${tone}`}
+      style={{ left: percent(box.x, width), top: percent(box.y, height), width: percent(box.w, width), height: percent(box.h, height) }}
+    />
+  );
+}
+
+/** The picked part, in full ink and framed, while the rest of the page stands back. */
+function Window({ box, width, height, image }: { box: PictureBox; width: number; height: number; image: string }) {
+  return (
+    <span
+      aria-hidden
+      data-picked
+      className="pointer-events-none absolute bg-no-repeat outline-2 outline-offset-2 outline-chestnut"
+      style={{
+        left: percent(box.x, width),
+        top: percent(box.y, height),
+        width: percent(box.w, width),
+        height: percent(box.h, height),
+        backgroundImage: `url(${image})`,
+        backgroundSize: `${(width / box.w) * 100}% ${(height / box.h) * 100}%`,
+        backgroundPosition: `${width === box.w ? 0 : (box.x / (width - box.w)) * 100}% ${height === box.h ? 0 : (box.y / (height - box.h)) * 100}%`,
+      }}
+    />
+  );
+}

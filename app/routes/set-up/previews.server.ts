@@ -1,0 +1,92 @@
+import { openBody, sniffFormat, type Body } from '#core/read/body';
+import { describeGuardFailure } from '#core/read/guard';
+import { describeProblem, readBody, type ReadProblem, type WatchReading } from '#core/read/read';
+import { alteredText, withTextAt } from '#core/read/proof';
+import { placesOf } from '#core/read/locator';
+import type { Result } from '#core/result';
+import { formatInstant, type Place } from '#core/when/format';
+import { findEarlierBody } from '#server/db/snapshots';
+import type { PlanDraft } from '../../parts/plan/plan';
+import { services } from '../../services.server';
+import type { OpenDraft } from './draft.server';
+import type { RecordsPreview } from './records';
+import type { Trial } from './try-it';
+
+const MOST_ROWS = 200;
+
+function read(body: Body, plan: PlanDraft, address: string | null): Result<WatchReading, ReadProblem> {
+  return readBody(body, plan, { address, latest: () => undefined });
+}
+
+/** The records as the plan reads them now, with what could not be read. */
+export function previewRecords({ body, draft }: OpenDraft, plan: PlanDraft, place: Place): RecordsPreview {
+  const outcome = read(body, { ...plan, chosen: null }, draft.finalAddress);
+  if (!outcome.ok) return { count: 0, rows: [], problems: [describeProblem(outcome.error)] };
+  const { records, problems } = outcome.value;
+  const rows = records.slice(0, MOST_ROWS).map(({ identity, name, marks, fields }) => ({
+    identity,
+    name,
+    at: marks.at === null ? null : formatInstant(marks.at, 'exact', place),
+    quality: marks.quality,
+    cells: Object.fromEntries(
+      fields.map(({ field, outcome: cell }) => [
+        field,
+        cell.ok ? { value: cell.value.value, problem: null } : { value: null, problem: describeProblem(cell.error) },
+      ]),
+    ),
+  }));
+  return { count: records.length, rows, problems: [...new Set(problems.map(describeProblem))].slice(0, 3) };
+}
+
+/** The plan's reading on this page, with its values altered, on an earlier snapshot, and wherever else she tried it. */
+export async function trialsOf(open: OpenDraft, plan: PlanDraft, place: Place): Promise<Trial[]> {
+  if (plan.fields.length === 0) return [];
+  const { draft, body, looks } = open;
+  const trials = [trialOn('This page', body, plan, draft.finalAddress)];
+  if (body.format === 'html' && plan.records.from === 'page') {
+    trials.push(trialOn('Its values altered', { format: 'html', document: changedPage(body.document, plan, alteredText) }, plan, draft.finalAddress));
+    trials.push(trialOn('Its values blanked', { format: 'html', document: changedPage(body.document, plan, () => '') }, plan, draft.finalAddress));
+  }
+  const earlier = await findEarlierBody(services().pool, draft.address, draft.way);
+  if (earlier !== null)
+    trials.push(trialOnText(`Snapshot of ${formatInstant(earlier.takenAt, 'moment', place)}`, earlier.body, plan, earlier.address));
+  for (const look of looks.filter((each) => each.purpose === 'other').reverse()) {
+    if (look.state === 'asked') trials.push({ where: look.address, pending: true, values: [], note: null });
+    else if (look.body === null) trials.push({ where: look.address, pending: false, values: [], note: look.problem });
+    else trials.push(trialOnText(look.address, look.body, plan, look.finalAddress));
+  }
+  return trials;
+}
+
+/** The page with the text at each field's place replaced. */
+function changedPage(document: Parameters<typeof withTextAt>[0], plan: PlanDraft, change: (text: string) => string) {
+  return plan.fields.reduce((page, field) => {
+    for (const locator of field.locators) {
+      const places = placesOf(page, locator);
+      const [only] = places.ok ? places.value : [];
+      if (only !== undefined && only.element !== null) return withTextAt(page, only.element, change(only.text));
+    }
+    return page;
+  }, document);
+}
+
+function trialOnText(where: string, text: string, plan: PlanDraft, address: string | null): Trial {
+  const opened = openBody(text, sniffFormat(text), 0);
+  return opened.ok ? trialOn(where, opened.value, plan, address) : { where, pending: false, values: [], note: opened.error };
+}
+
+function trialOn(where: string, body: Body, plan: PlanDraft, address: string | null): Trial {
+  const outcome = read(body, plan, address);
+  const trial = { where, pending: false, values: [] };
+  if (!outcome.ok)
+    return { ...trial, note: outcome.error.reason === 'guard' ? describeGuardFailure(outcome.error.failure) : describeProblem(outcome.error) };
+  const [first] = outcome.value.records;
+  const values = plan.fields.map((field) => {
+    const cell = first?.fields.find((each) => each.field === field.key)?.outcome;
+    if (cell === undefined) return { label: field.label, value: null, problem: null };
+    return { label: field.label, value: cell.ok ? cell.value.value : null, problem: cell.ok ? null : describeProblem(cell.error) };
+  });
+  const problem = values.find((value) => value.problem !== null)?.problem ?? null;
+  const many = plan.records.from === 'page' ? null : `${outcome.value.records.length} records`;
+  return { ...trial, values, note: problem ?? many };
+}

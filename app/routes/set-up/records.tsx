@@ -1,0 +1,303 @@
+import { useState } from 'react';
+import type { Field } from '#core/read/definition';
+import { describeLocator } from '#core/read/describe';
+import type { Listing } from '#core/read/preview';
+import { formatValue } from '#core/value/format';
+import { isMeasure, type Value } from '#core/value/value';
+import type { PlanDraft } from '../../parts/plan/plan';
+import { TypeSettings } from '../../parts/plan/type-settings';
+import { kindLabel } from '../../parts/plan/types';
+import { Ways } from '../../parts/plan/ways';
+import { SelectField, TextField, Tick } from '../../ui/field';
+import { Section } from '../../ui/page';
+import { Guards } from './guards';
+import { computedField } from './values';
+
+/** The records as the plan reads them now. */
+export interface RecordsPreview {
+  count: number;
+  rows: {
+    identity: string;
+    name: string;
+    at: string | null;
+    quality: string | null;
+    cells: Record<string, { value: Value | null; problem: string | null }>;
+  }[];
+  problems: string[];
+}
+
+interface RecordsStepProps {
+  draftId: number;
+  draft: PlanDraft;
+  listings: Listing[];
+  preview: RecordsPreview;
+  isPage: boolean;
+  locale: string;
+  onChange: (change: Partial<PlanDraft>) => void;
+  onRecords: (listing: Listing) => void;
+  onPage: () => void;
+}
+
+/** The link from a body to many records: which they are, what is read of each, and what tells them apart. */
+export function RecordsStep(props: RecordsStepProps) {
+  const { draft, preview, isPage, onPage } = props;
+  return (
+    <div className="grid gap-x-8 gap-y-8 lg:grid-cols-[minmax(0,1fr)_388px]">
+      <div className="min-w-0">
+        <Section title={countWords(preview.count)} aside={<Chooser {...props} />}>
+          <PreviewTable {...props} />
+        </Section>
+        {preview.problems.map((problem) => (
+          <p key={problem} role="alert" className="mt-2 font-medium text-chestnut">
+            {problem}
+          </p>
+        ))}
+        {isPage ? (
+          <button type="button" className="link mt-4 text-glance" onClick={onPage}>
+            Read one value of the page instead
+          </button>
+        ) : null}
+      </div>
+      <div className="flex min-w-0 flex-col gap-7">
+        <Section title="What is read of each">
+          <FieldList {...props} />
+        </Section>
+        <Section title="What tells them apart">
+          <Identity {...props} />
+        </Section>
+        <Section title="Which of them">
+          <Chosen {...props} />
+        </Section>
+        <Section title="Guards">
+          <Guards guards={draft.guards} onChange={(guards) => props.onChange({ guards })} />
+        </Section>
+      </div>
+    </div>
+  );
+}
+
+const countWords = (count: number) => (count === 0 ? 'No records' : count === 1 ? 'One record' : `${count.toLocaleString('en-GB')} records`);
+
+function Chooser({ draft, listings, onRecords, onChange }: RecordsStepProps) {
+  const present = JSON.stringify(draft.records);
+  const known = listings.some((listing) => JSON.stringify(listing.records) === present);
+  return (
+    <span className="flex items-end gap-4">
+      {'path' in draft.records ? (
+        <TextField
+          label={draft.records.from === 'json' ? 'JSONPath' : 'XPath'}
+          value={draft.records.path}
+          onChange={(event) => onChange({ records: { ...draft.records, path: event.target.value } as PlanDraft['records'] })}
+        />
+      ) : null}
+      {listings.length < 2 ? null : (
+        <SelectField
+          label="Read"
+          value={known ? present : ''}
+          options={[
+            ...(known ? [] : [{ value: '', label: 'my own' }]),
+            ...listings.map((listing) => ({ value: JSON.stringify(listing.records), label: listing.said })),
+          ]}
+          onChange={(event) => {
+            const chosen = listings.find((listing) => JSON.stringify(listing.records) === event.target.value);
+            if (chosen !== undefined) onRecords(chosen);
+          }}
+        />
+      )}
+    </span>
+  );
+}
+
+function PreviewTable({ draft, preview, locale }: RecordsStepProps) {
+  const stamped = preview.rows.some((row) => row.at !== null);
+  const own = draft.identity.length === 0;
+  return (
+    <div className="max-h-[480px] overflow-auto">
+      <table className="w-full" data-records>
+        <thead className="sticky top-0 bg-page">
+          <tr>
+            {own ? <th className="head-cell pr-5 text-left">record</th> : null}
+            {draft.fields.map((field) => (
+              <th key={field.key} className={`head-cell pr-5 ${isNumeric(field) ? 'text-right' : 'text-left'}`}>
+                {field.label || '…'}
+              </th>
+            ))}
+            {stamped ? <th className="head-cell text-left">source’s time</th> : null}
+          </tr>
+        </thead>
+        <tbody>
+          {preview.rows.map((row) => (
+            <tr key={`${row.identity} ${row.at ?? ''}`}>
+              {own ? <td className="cell max-w-72 truncate pr-5 font-medium">{row.name}</td> : null}
+              {draft.fields.map((field) => (
+                <Cell key={field.key} cell={row.cells[field.key]} locale={locale} />
+              ))}
+              {stamped ? (
+                <td className="cell text-glance whitespace-nowrap text-third">
+                  {row.at ?? '–'}
+                  {row.quality !== null && row.quality !== 'good' ? <span className="ml-2 text-chestnut">{row.quality}</span> : null}
+                </td>
+              ) : null}
+            </tr>
+          ))}
+        </tbody>
+      </table>
+      {preview.count > preview.rows.length ? (
+        <p className="pt-2 text-glance text-third">and {(preview.count - preview.rows.length).toLocaleString('en-GB')} more</p>
+      ) : null}
+    </div>
+  );
+}
+
+const isNumeric = (field: Field) =>
+  field.type.kind === 'money' || field.type.kind === 'number' || field.type.kind === 'stated' || field.type.kind === 'computed';
+
+function Cell({ cell, locale }: { cell?: { value: Value | null; problem: string | null }; locale: string }) {
+  if (cell?.value == null) {
+    return (
+      <td className="cell pr-5 text-glance text-chestnut" title={cell?.problem ?? undefined}>
+        not read
+      </td>
+    );
+  }
+  return (
+    <td
+      className={`cell max-w-80 truncate pr-5 ${isMeasure(cell.value) ? 'text-right' : 'text-left'} ${cell.value.kind === 'absent' ? 'text-third' : ''}`}
+    >
+      {formatValue(cell.value, locale)}
+    </td>
+  );
+}
+
+function FieldList({ draftId, draft, locale, onChange }: RecordsStepProps) {
+  const [open, setOpen] = useState<string | null>(null);
+  const set = (field: Field, change: Partial<Field>) =>
+    onChange({ fields: draft.fields.map((each) => (each === field ? { ...each, ...change } : each)) });
+  return (
+    <>
+      <ul data-taken>
+        {draft.fields.map((field) => (
+          <li key={field.key} className="cell">
+            <p className="flex items-baseline justify-between gap-3">
+              <button
+                type="button"
+                className="min-w-0 truncate text-left"
+                aria-expanded={open === field.key}
+                onClick={() => setOpen(open === field.key ? null : field.key)}
+              >
+                <span className="font-medium">{field.label || 'unnamed'}</span>{' '}
+                <span className="text-glance text-third">{kindLabel(field.type.kind)}</span>
+              </button>
+              <button
+                type="button"
+                className="link shrink-0 text-glance text-second"
+                aria-label={`Leave out ${field.label}`}
+                onClick={() =>
+                  onChange({ fields: draft.fields.filter((each) => each !== field), identity: draft.identity.filter((key) => key !== field.key) })
+                }
+              >
+                Leave out
+              </button>
+            </p>
+            {open === field.key ? (
+              <div className="pt-2 pb-3">
+                <TypeSettings field={field} others={draft.fields.filter((each) => each !== field)} onChange={(change) => set(field, change)} />
+                <div className="mt-2">
+                  {draft.records.from === 'rows' ? (
+                    <Ways
+                      field={field}
+                      text=""
+                      locale={locale}
+                      tryAt={`/watches/new/${draftId}/try`}
+                      onChange={(locators) => set(field, { locators })}
+                    />
+                  ) : (
+                    field.locators.map((locator) => (
+                      <p key={JSON.stringify(locator)} className="text-glance text-third">
+                        {describeLocator(locator)}
+                      </p>
+                    ))
+                  )}
+                </div>
+              </div>
+            ) : null}
+          </li>
+        ))}
+      </ul>
+      <button type="button" className="link mt-2 text-glance" onClick={() => onChange({ fields: [...draft.fields, computedField(draft.fields)] })}>
+        Compute another from these
+      </button>
+    </>
+  );
+}
+
+function Identity({ draft, onChange }: RecordsStepProps) {
+  const own = ['feed', 'metrics', 'senml'].includes(draft.records.from) || (draft.records.from === 'json' && draft.records.path.trim() === '$');
+  if (own) return <p className="mt-1 text-second">The source itself: each has its own name.</p>;
+  return (
+    <>
+      <div role="group" aria-label="What tells them apart" className="mt-1 grid grid-cols-2 gap-x-4">
+        {draft.fields
+          .filter((field) => field.type.kind !== 'computed')
+          .map((field) => (
+            <Tick
+              key={field.key}
+              checked={draft.identity.includes(field.key)}
+              onChange={(checked) =>
+                onChange({ identity: checked ? [...draft.identity, field.key] : draft.identity.filter((key) => key !== field.key) })
+              }
+            >
+              {field.label}
+            </Tick>
+          ))}
+      </div>
+      <SelectField
+        label="One of several variants of the same thing, named by"
+        value={draft.variant ?? ''}
+        options={[{ value: '', label: 'no variants' }, ...draft.fields.map((field) => ({ value: field.key, label: field.label }))]}
+        onChange={(event) => onChange({ variant: event.target.value === '' ? null : event.target.value })}
+      />
+    </>
+  );
+}
+
+const MOST_TO_CHOOSE = 60;
+
+function Chosen({ draft, preview, onChange }: RecordsStepProps) {
+  const all = draft.chosen === null;
+  const names = preview.rows.map((row) => ({ identity: row.identity, name: row.name }));
+  const distinct = names.filter((row, at) => names.findIndex((other) => other.identity === row.identity) === at);
+  return (
+    <>
+      <Tick
+        checked={all}
+        onChange={(checked) => onChange(checked ? { chosen: null, leftOut: [] } : { chosen: distinct.map((row) => row.identity), leftOut: [] })}
+      >
+        All of them, and whatever turns up later
+      </Tick>
+      {all ? null : (
+        <div role="group" aria-label="Chosen records" className="mt-1 max-h-60 overflow-y-auto border-t border-rule pt-1">
+          {distinct.slice(0, MOST_TO_CHOOSE).map((row) => {
+            const checked = draft.chosen?.includes(row.identity) ?? false;
+            return (
+              <Tick
+                key={row.identity}
+                checked={checked}
+                onChange={(next) =>
+                  onChange(
+                    next
+                      ? { chosen: [...(draft.chosen ?? []), row.identity], leftOut: draft.leftOut.filter((each) => each !== row.identity) }
+                      : { chosen: (draft.chosen ?? []).filter((each) => each !== row.identity), leftOut: [...draft.leftOut, row.identity] },
+                  )
+                }
+              >
+                {row.name}
+              </Tick>
+            );
+          })}
+          <p className="mt-1 text-glance text-third">What turns up later is offered to you.</p>
+        </div>
+      )}
+    </>
+  );
+}

@@ -1,0 +1,296 @@
+import { useState } from 'react';
+import { useFetcher } from 'react-router';
+import { formatRecent } from '#core/when/format';
+import type { Instant } from '#core/when/interval';
+import type { Following, Pair, SourceRequest } from '#server/fetch/request';
+import type { Step } from '#server/fetch/rendered/steps';
+import { FrequencyEditor } from '../../parts/plan/frequency';
+import type { PlanDraft } from '../../parts/plan/plan';
+import { Button } from '../../ui/button';
+import { Choice, SelectField, TextField } from '../../ui/field';
+import { Section } from '../../ui/page';
+import { useReader } from '../shell/reader';
+import { StepsEditor, type StepDraft } from './steps';
+import { Onward } from './values';
+
+/** What is known of the source while it is set up. */
+export interface SourceFacts {
+  address: string;
+  site: string;
+  title: string | null;
+  locale: string | null;
+  format: string;
+  isPage: boolean;
+  fetchedAt: Instant | null;
+  size: number;
+  way: 'plain' | 'rendered' | 'posted';
+  request: SourceRequest;
+  /** Which way the page needs, when both were seen. */
+  needed: { way: 'plain' | 'rendered'; said: string } | null;
+  rendering: 'none' | 'asked' | 'done' | 'failed';
+  renderProblem: string | null;
+  tried: { lookId: number; pending: boolean; problem: string | null; steps: { place: number; said: string; problem: string | null }[] } | null;
+}
+
+interface SourceStepProps {
+  draftId: number;
+  facts: SourceFacts;
+  plan: PlanDraft;
+  problem?: string;
+  onChange: (change: Partial<PlanDraft>) => void;
+  onGo: () => void;
+}
+
+/** The source: what came, in which way it is fetched and with what, and how often. */
+export function SourceStep({ draftId, facts, plan, problem, onChange, onGo }: SourceStepProps) {
+  return (
+    <div className="grid gap-x-8 gap-y-8 lg:grid-cols-[minmax(0,1fr)_372px]">
+      <div className="flex min-w-0 flex-col gap-7">
+        <Section title="What came">
+          <Facts facts={facts} />
+        </Section>
+        {facts.isPage || facts.way === 'rendered' ? <Way facts={facts} /> : null}
+        {facts.isPage || facts.way === 'rendered' ? <StepsEditor draftId={draftId} facts={facts} /> : null}
+        {facts.way === 'plain' ? <Request facts={facts} /> : null}
+      </div>
+      <Section title="How often to look">
+        <FrequencyEditor value={plan.frequency} problem={problem} onChange={(frequency) => onChange({ frequency })} />
+        <Onward to="On to the value" ready={problem === undefined} onGo={onGo} />
+      </Section>
+    </div>
+  );
+}
+
+function Facts({ facts }: { facts: SourceFacts }) {
+  const { place, now } = useReader();
+  const rows: [string, string][] = [
+    ['Address', facts.address],
+    ['Site', facts.site],
+    ['Comes as', facts.format],
+    ...(facts.isPage
+      ? ([
+          ['Says of itself', facts.title ?? '–'],
+          ['Language', facts.locale ?? 'not stated; ambiguous numbers are refused'],
+        ] as [string, string][])
+      : []),
+    ['Fetched', `${facts.fetchedAt === null ? '–' : formatRecent(facts.fetchedAt, now, place)}, ${Math.max(1, Math.round(facts.size / 1000))} kB`],
+  ];
+  return (
+    <table className="mt-1 w-full">
+      <tbody>
+        {rows.map(([name, said]) => (
+          <tr key={name}>
+            <th className="cell w-36 text-left font-normal text-third">{name}</th>
+            <td className="cell break-all">
+              {name === 'Address' ? (
+                <a className="link" href={said} target="_blank" rel="noreferrer">
+                  {said}
+                </a>
+              ) : (
+                said
+              )}
+            </td>
+          </tr>
+        ))}
+      </tbody>
+    </table>
+  );
+}
+
+function Way({ facts }: { facts: SourceFacts }) {
+  const { submit, state } = useFetcher();
+  const choose = (way: string) => void submit({ intent: 'source', way, request: JSON.stringify(facts.request) }, { method: 'post' });
+  return (
+    <Section title="How it is fetched">
+      <p className="mt-1 mb-2 text-second" aria-live="polite" data-needed>
+        {facts.needed?.said ??
+          (facts.rendering === 'asked'
+            ? 'The browser is opening the page, to compare …'
+            : (facts.renderProblem ?? 'The browser has not seen it yet.'))}
+      </p>
+      <Choice
+        label="How it is fetched"
+        value={state === 'idle' ? facts.way : null}
+        onChange={choose}
+        options={[
+          { value: 'plain', label: <>Plainly: quick, for pages that come whole{facts.needed?.way === 'plain' ? <Advised /> : null}</> },
+          {
+            value: 'rendered',
+            label: <>Rendered in a browser: for pages that a script fills in{facts.needed?.way === 'rendered' ? <Advised /> : null}</>,
+          },
+        ]}
+      />
+    </Section>
+  );
+}
+
+const Advised = () => <span className="ml-2 text-glance text-third">what this page needs</span>;
+
+/** Method, headers, query, body, sign-in and further pages: for data and lists that need more than an address. */
+function Request({ facts }: { facts: SourceFacts }) {
+  const fetcher = useFetcher<{ problem: string | null }>();
+  const [request, setRequest] = useState<SourceRequest>(facts.request);
+  const [secret, setSecret] = useState('');
+  const set = (change: Partial<SourceRequest>) => setRequest({ ...request, ...change });
+  const save = () =>
+    void fetcher.submit({ intent: 'source', way: 'plain', request: JSON.stringify(withoutEmpty(request)), secret }, { method: 'post' });
+  return (
+    <details open={JSON.stringify(facts.request) !== '{}'}>
+      <summary className="cursor-pointer font-serif text-head font-medium">The request</summary>
+      <div className="mt-2 flex flex-col gap-3">
+        <div className="grid grid-cols-2 gap-5">
+          <SelectField
+            label="Method"
+            value={request.method ?? 'GET'}
+            options={[
+              { value: 'GET', label: 'GET' },
+              { value: 'POST', label: 'POST' },
+            ]}
+            onChange={(event) => set({ method: event.target.value as 'GET' | 'POST' })}
+          />
+          <SelectField
+            label="Sign-in"
+            value={request.signIn?.kind ?? ''}
+            options={[
+              { value: '', label: 'none' },
+              { value: 'basic', label: 'name and password' },
+              { value: 'bearer', label: 'token' },
+            ]}
+            onChange={(event) => set({ signIn: signInOf(event.target.value) })}
+          />
+        </div>
+        {request.signIn === undefined ? null : (
+          <div className="grid grid-cols-2 gap-5">
+            {request.signIn.kind === 'basic' ? (
+              <TextField
+                label="Name"
+                value={request.signIn.user}
+                onChange={(event) =>
+                  set({ signIn: { ...(request.signIn as { kind: 'basic'; user: string; secret: { sealed: string } }), user: event.target.value } })
+                }
+              />
+            ) : null}
+            <TextField
+              label={request.signIn.kind === 'basic' ? 'Password' : 'Token'}
+              type="password"
+              autoComplete="new-password"
+              value={secret}
+              placeholder={request.signIn.secret.sealed === '' ? '' : 'kept; never shown again'}
+              onChange={(event) => setSecret(event.target.value)}
+            />
+          </div>
+        )}
+        <Pairs label="Headers" pairs={request.headers ?? []} onChange={(headers) => set({ headers })} />
+        <Pairs label="Query" pairs={request.query ?? []} onChange={(query) => set({ query })} />
+        {request.method === 'POST' ? (
+          <TextField label="Body" value={request.body ?? ''} onChange={(event) => set({ body: event.target.value })} />
+        ) : null}
+        {facts.isPage ? <Follow follow={request.follow} onChange={(follow) => set({ follow })} /> : null}
+        {fetcher.data?.problem ? (
+          <p role="alert" className="font-medium text-chestnut">
+            {fetcher.data.problem}
+          </p>
+        ) : null}
+        <div>
+          <Button onClick={save} disabled={fetcher.state !== 'idle'}>
+            {fetcher.state === 'idle' ? 'Fetch with this' : 'Fetching …'}
+          </Button>
+        </div>
+      </div>
+    </details>
+  );
+}
+
+function signInOf(kind: string): SourceRequest['signIn'] {
+  const secret = { sealed: '' };
+  if (kind === 'basic') return { kind, user: '', secret };
+  return kind === 'bearer' ? { kind, secret } : undefined;
+}
+
+function withoutEmpty(request: SourceRequest): SourceRequest {
+  const kept = { ...request, headers: request.headers?.filter((pair) => pair.name !== ''), query: request.query?.filter((pair) => pair.name !== '') };
+  return Object.fromEntries(
+    Object.entries(kept).filter(([, value]) => value !== undefined && value !== '' && !(Array.isArray(value) && value.length === 0)),
+  );
+}
+
+function Pairs({ label, pairs, onChange }: { label: string; pairs: Pair[]; onChange: (pairs: Pair[]) => void }) {
+  const set = (at: number, change: Partial<Pair>) => onChange(pairs.map((pair, each) => (each === at ? { ...pair, ...change } : pair)));
+  return (
+    <div role="group" aria-label={label}>
+      {pairs.map((pair, at) => (
+        <div key={at} className="flex items-end gap-4">
+          <TextField label={`${label}: name`} value={pair.name} onChange={(event) => set(at, { name: event.target.value })} />
+          <TextField label="value" className="grow" value={pair.value} onChange={(event) => set(at, { value: event.target.value })} />
+          <button
+            type="button"
+            className="link mb-2 text-glance"
+            aria-label={`Drop ${pair.name || 'this'}`}
+            onClick={() => onChange(pairs.filter((each) => each !== pair))}
+          >
+            Drop
+          </button>
+        </div>
+      ))}
+      <button type="button" className="link text-glance" onClick={() => onChange([...pairs, { name: '', value: '' }])}>
+        {label === 'Headers' ? 'Add a header' : 'Add to the query'}
+      </button>
+    </div>
+  );
+}
+
+const MOST_PAGES = 5;
+
+function Follow({ follow, onChange }: { follow: Following | undefined; onChange: (follow: Following | undefined) => void }) {
+  return (
+    <div className="grid grid-cols-[180px_minmax(0,1fr)_90px] items-end gap-5">
+      <SelectField
+        label="Further pages"
+        value={follow?.by ?? ''}
+        options={[
+          { value: '', label: 'this one alone' },
+          { value: 'link', label: 'by a link to the next' },
+          { value: 'counter', label: 'by counting' },
+        ]}
+        onChange={(event) => onChange(followOf(event.target.value))}
+      />
+      {follow?.by === 'link' ? (
+        <TextField label="The link (CSS)" value={follow.selector} onChange={(event) => onChange({ ...follow, selector: event.target.value })} />
+      ) : null}
+      {follow?.by === 'counter' ? (
+        <TextField
+          label="Counted in the query as"
+          value={follow.parameter}
+          onChange={(event) => onChange({ ...follow, parameter: event.target.value })}
+        />
+      ) : null}
+      {follow === undefined ? null : (
+        <TextField
+          label="At most"
+          type="number"
+          min={2}
+          max={20}
+          value={follow.most}
+          onChange={(event) => onChange({ ...follow, most: event.target.valueAsNumber || MOST_PAGES })}
+        />
+      )}
+    </div>
+  );
+}
+
+function followOf(by: string): Following | undefined {
+  if (by === 'link') return { by, selector: 'a[rel="next"]', most: MOST_PAGES };
+  return by === 'counter' ? { by, parameter: 'page', from: 1, most: MOST_PAGES } : undefined;
+}
+
+/** Steps as they are sent: what is secret apart, to be sealed on the server. */
+export function splitSecrets(steps: StepDraft[]): { steps: Step[]; secrets: Record<string, string> } {
+  const secrets: Record<string, string> = {};
+  const sent = steps.map((step, at): Step => {
+    if (step.act !== 'fill in' || step.secret === undefined) return step;
+    const { secret, ...rest } = step;
+    if (secret !== '') secrets[String(at)] = secret;
+    return { ...rest, text: typeof rest.text === 'string' ? { sealed: '-' } : rest.text };
+  });
+  return { steps: sent, secrets };
+}

@@ -1,0 +1,149 @@
+import { isTag, type AnyNode } from 'domhandler';
+import { fail, ok, type Result } from '../result';
+import { candidateAt, type Candidate } from './candidates';
+import type { FieldType } from './definition';
+import type { Guard } from './guard';
+import { pageFacts, selectElements, visibleText, type Document, type Element } from './html';
+import { placesOf } from './locator';
+import { guardsFor, offerWay, parentOf, placeOf, type WayOffered } from './pick';
+import { listingOf, rowsLike, type Listing } from './preview';
+import { proveWays, type Proof } from './proof';
+
+/** What a click on the picture of a page picked: the place, how it is read, how it would be found again. */
+export interface Picked {
+  /** The number of the element, in the order of the body. */
+  n: number;
+  /** The way down to it, as names of elements. */
+  trail: string[];
+  text: string;
+  candidate: Candidate;
+  ways: (WayOffered & { proof: Proof | null })[];
+  guards: Guard[];
+  wider: number | null;
+  narrower: number | null;
+  /** The records it belongs to, when its like repeats on the page. */
+  listing: Listing | null;
+}
+
+const SHOWN_TRAIL = 4;
+
+/** Every element of a page in the order of its body. */
+export function elementsInOrder(document: Document): Element[] {
+  const found: Element[] = [];
+  const open: AnyNode[] = [...document.children].reverse();
+  for (let next = open.pop(); next !== undefined; next = open.pop()) {
+    if (!isTag(next)) continue;
+    found.push(next);
+    for (let at = next.children.length - 1; at >= 0; at -= 1) open.push(next.children[at] as AnyNode);
+  }
+  return found;
+}
+
+/**
+ * Reads what was picked on a page as it is shown. `read` is the page as the watch reads it: the same, or the plainly fetched
+ * one, on which the place is looked up by the ways that find it on the shown page. The error is a sentence.
+ */
+export function pickAt(shown: Document, read: Document, n: number, wanted: FieldType | null): Result<Picked, string> {
+  const elements = elementsInOrder(shown);
+  const element = elements[n];
+  if (element === undefined) return fail('There is nothing at this place any more.');
+  const typing = { locale: pageFacts(read).locale, address: null };
+  const seen = candidateAt(shown, element, typing, wanted);
+  if (!seen.ok) return fail(wanted === null ? 'Nothing can be read there.' : `This cannot be read so: ${seen.error}.`);
+  const target = shown === read ? element : twinOf(read, seen.value);
+  if (target === null)
+    return fail('This part is filled in by the page’s script: a plain fetch does not have it. Fetch the page rendered, under Source.');
+  const candidate = shown === read ? seen : candidateAt(read, target, typing, wanted);
+  if (!candidate.ok) return fail(`This cannot be read so: ${candidate.error}.`);
+  const { locators, type, text } = candidate.value;
+  const proofs = proveWays(read, { type, locators }, typing);
+  return ok({
+    n,
+    trail: trailOf(element),
+    text,
+    candidate: candidate.value,
+    ways: locators.map((locator, at) => ({ ...offerWay(read, locator, text), proof: proofs[at] ?? null })),
+    guards: guardsFor(read, target),
+    wider: widerThan(elements, element),
+    narrower: narrowerThan(elements, element),
+    listing: listingAround(read, target),
+  });
+}
+
+/** The same place on the page as it is fetched plainly. */
+function twinOf(read: Document, seen: Candidate): Element | null {
+  for (const locator of seen.locators) {
+    const places = placesOf(read, locator);
+    const [only] = places.ok ? places.value : [];
+    if (places.ok && places.value.length === 1 && only !== undefined && only.element !== null) return only.element;
+  }
+  return null;
+}
+
+function trailOf(element: Element): string[] {
+  const names: string[] = [];
+  for (let at: Element | null = element; at !== null && names.length < SHOWN_TRAIL; at = parentOf(at)) names.unshift(at.name);
+  return names;
+}
+
+function widerThan(elements: Element[], element: Element): number | null {
+  const parent = parentOf(element);
+  return parent === null || parent.name === 'body' || parent.name === 'html' ? null : elements.indexOf(parent);
+}
+
+function narrowerThan(elements: Element[], element: Element): number | null {
+  const inner = element.children.filter(isTag).find((child) => visibleText(child) !== '');
+  return inner === undefined ? null : elements.indexOf(inner);
+}
+
+const LEAST_RECORDS = 2;
+
+/** The records around an element: the nearest block above it whose like repeats. */
+function listingAround(document: Document, element: Element): Listing | null {
+  for (let at: Element | null = element; at !== null && at.name !== 'body'; at = parentOf(at)) {
+    const rows = rowsAt(document, at);
+    if (rows !== null && textCount(at) > 1) return listingOf({ format: 'html', document }, { from: 'rows', rows });
+  }
+  return null;
+}
+
+function rowsAt(document: Document, element: Element): string | null {
+  if (element.name === 'tr') {
+    const table = tableOf(element);
+    return table === null ? null : `${placeOf(document, table)} tr:has(td)`;
+  }
+  const rows = rowsLike(element);
+  const found = selectElements(document, rows);
+  return found.ok && found.value.length >= LEAST_RECORDS && found.value.includes(element) ? rows : null;
+}
+
+function tableOf(row: Element): Element | null {
+  for (let at = parentOf(row); at !== null; at = parentOf(at)) if (at.name === 'table') return at;
+  return null;
+}
+
+function textCount(element: Element): number {
+  return element.children.filter((child) => isTag(child) && visibleText(child) !== '').length;
+}
+
+/** The records that several picks have in common: the blocks right below where their ways part. */
+export function listingOfPicks(document: Document, numbers: number[]): Result<Listing, string> {
+  const elements = elementsInOrder(document);
+  const picked = numbers.flatMap((n) => elements[n] ?? []);
+  const [first, second] = picked;
+  if (first === undefined || second === undefined) return fail('Pick two places that are alike.');
+  const block = blockBelowParting(first, second);
+  const rows = block === null ? null : rowsAt(document, block);
+  const listing = rows === null ? null : listingOf({ format: 'html', document }, { from: 'rows', rows });
+  return listing === null ? fail('These two do not stand in blocks that are alike.') : ok(listing);
+}
+
+function blockBelowParting(first: Element, second: Element): Element | null {
+  const above = new Set<Element>();
+  for (let at: Element | null = second; at !== null; at = parentOf(at)) above.add(at);
+  for (let at: Element | null = first; at !== null; at = parentOf(at)) {
+    const parent = parentOf(at);
+    if (parent !== null && above.has(parent) && !above.has(at)) return at;
+  }
+  return null;
+}
