@@ -6,7 +6,11 @@ export default defineConfig({
   test: {
     projects: [
       {
-        test: { name: 'unit', include: ['{core,server,app,standins}/**/*.test.ts'], setupFiles: ['tests/support/search.ts'] },
+        test: {
+          name: 'unit',
+          include: ['{core,server,app,standins}/**/*.test.ts', 'tests/corpus/**/*.test.ts'],
+          setupFiles: ['tests/support/search.ts'],
+        },
       },
       {
         test: {

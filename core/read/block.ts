@@ -1,7 +1,7 @@
 import { isTag, isText, type AnyNode } from 'domhandler';
 import { CURRENCY_MARKS } from '../value/currency';
-import { foldText } from '../value/parse';
-import { isHidden, visibleText, type Document, type Element } from './html';
+import { foldText, parseQuantity } from '../value/parse';
+import { isHidden, standingText, strikes, visibleText, type Document, type Element } from './html';
 import { isStruck } from './label';
 import type { BlockLocator } from './locator';
 
@@ -9,16 +9,17 @@ const MARK = new RegExp(CURRENCY_MARKS, 'u');
 const LONGEST = 60;
 const MOST_CLIMBS = 8;
 
-/** The smallest visible elements under a node whose own short text has a shape: money shows a currency beside a number. */
-export function shapedElements(root: Document | Element, shape: BlockLocator['shape']): Element[] {
+/**
+ * The smallest visible elements under a node whose own short text has a shape: money shows a currency beside a number. What is
+ * struck out has none.
+ */
+export function shapedElements(root: Document | Element, shape: BlockLocator['shape'], unit?: string): Element[] {
   const found: Element[] = [];
   const visit = (node: AnyNode): boolean => {
-    if (!isTag(node) || isHidden(node)) return false;
+    if (!isTag(node) || isHidden(node) || strikes(node)) return false;
     const inner = node.children.map(visit).some(Boolean);
     if (inner) return true;
-    const text = visibleText(node);
-    const shows = text.length <= LONGEST && /\d/.test(text) && (shape === 'number' || MARK.test(text));
-    if (!shows || goesOn(node)) return false;
+    if (!hasShape(standingText(node), shape, unit) || goesOn(node)) return false;
     found.push(node);
     return true;
   };
@@ -26,28 +27,43 @@ export function shapedElements(root: Document | Element, shape: BlockLocator['sh
   return found;
 }
 
+function hasShape(text: string, shape: BlockLocator['shape'], unit: string | undefined): boolean {
+  if (text.length > LONGEST || !/\d/.test(text)) return false;
+  if (shape === 'money') return MARK.test(text);
+  if (unit === undefined) return true;
+  const read = parseQuantity(text, { locale: null });
+  return read.ok ? read.value.value.unit === unit : text.endsWith(unit);
+}
+
 /** Whether the number goes on in what follows, as where the pence have an element of their own: then this is but a part. */
 function goesOn(element: Element): boolean {
   const next = element.next;
   if (next === null || !/\d\s*[.,]?$/.test(visibleText(element))) return false;
-  const text = isText(next) ? next.data : isTag(next) && !isHidden(next) ? visibleText(next) : '';
+  const text = isText(next) ? next.data : isTag(next) && !isHidden(next) && !strikes(next) ? visibleText(next) : '';
   return /^[.,]?\d{1,3}(?!\d|\s*[%x])/.test(text);
 }
 
-/** The nth element of a shape, not struck out, in the block under each heading that reads so. Headings first of all. */
-export function locateInBlock(scope: Document | Element, { heading, shape, nth }: BlockLocator): Element[] {
+/**
+ * The nth element of a shape in the block under each heading that reads so. Headings first of all. Unsure where there are more
+ * or fewer of them than there were.
+ */
+export function locateInBlock(scope: Document | Element, { heading, shape, nth, of, unit }: BlockLocator): { element: Element; unsure: boolean }[] {
   const wanted = foldText(heading).toLowerCase();
   const reading = elementsReading(scope, wanted);
   const headings = reading.filter((element) => /^h[1-6]$/.test(element.name));
-  return (headings.length > 0 ? headings : reading).flatMap((element) => inBlockOf(scope, element, shape)[nth - 1] ?? []);
+  return (headings.length > 0 ? headings : reading).flatMap((found) => {
+    const block = inBlockOf(scope, found, shape, unit);
+    const element = block[nth - 1];
+    return element === undefined ? [] : [{ element, unsure: of !== undefined && block.length !== of }];
+  });
 }
 
-/** Elements of a shape, not struck out, in the smallest block around a heading that has any after it. */
-export function inBlockOf(scope: Document | Element, heading: Element, shape: BlockLocator['shape']): Element[] {
+/** Elements of a shape in the smallest block around a heading that has any after it. */
+export function inBlockOf(scope: Document | Element, heading: Element, shape: BlockLocator['shape'], unit?: string): Element[] {
   let at: AnyNode | null = heading.parent;
   for (let climbs = 0; at !== null && climbs < MOST_CLIMBS; climbs += 1) {
     const block = at as Document | Element;
-    const after = shapedElements(block, shape).filter((element) => !isStruck(element) && follows(heading, element));
+    const after = shapedElements(block, shape, unit).filter((element) => !isStruck(element) && follows(heading, element));
     if (after.length > 0) return after;
     if (at === scope) return [];
     at = at.parent;

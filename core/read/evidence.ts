@@ -3,14 +3,14 @@ import type { Locator } from './locator';
 /** What a way of finding leans on. Two ways that lean on the same count as one. */
 export type Evidence = 'attributes' | 'label' | 'meaning' | 'heading' | 'wording' | 'position' | 'format';
 
-const STEP = /(?:^|[\s>+~])([a-z][\w-]*|\*)?(?::(?:nth-(?:last-)?(?:child|of-type)\([^)]*\)|(?:first|last|only)-(?:child|of-type)))*/gi;
 const XPATH_POSITION = /^(?:\/{1,2}[\w*.-]+(?:\[\d+\])?)+$/;
 
 /** What a locator leans on. */
 export function evidenceOf(locator: Locator): Evidence {
   switch (locator.way) {
     case 'css':
-      return /[#.[]/.test(locator.selector.replace(STEP, ' ')) || /[#.[]/.test(locator.selector) ? 'attributes' : 'position';
+      if (/\[itemprop/.test(locator.selector)) return 'meaning';
+      return /[#.[]/.test(locator.selector) ? 'attributes' : 'position';
     case 'xpath':
       return XPATH_POSITION.test(locator.path.trim()) ? 'position' : 'attributes';
     case 'label':

@@ -3,6 +3,10 @@ import type { Instant } from '../when/interval';
 /** The text found at a place, with what the source states beside it. */
 export interface Found {
   text: string;
+  /** The same without what is struck out, where some of it is. */
+  standing?: string;
+  /** Something else moved about the place: it may confirm another way, and no more. */
+  unsure?: true;
   /** ISO 4217 code stated beside it, for prices. */
   currency: string | null;
   /** How the source itself types it, where it does: machine-written numbers have a point and no groups. */

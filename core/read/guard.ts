@@ -41,6 +41,11 @@ export function failedGuard(guards: Guard[], page: GuardedPage): GuardFailure | 
   return null;
 }
 
+/** Whether a page passes one guard. */
+export function passes(guard: Guard, page: GuardedPage): boolean {
+  return failure(guard, page) === null;
+}
+
 /** What stood there instead, when a guard fails; null when it passes. */
 function failure(guard: Guard, { body, address, records }: GuardedPage): { text: string | null } | null {
   if (guard.check === 'count') {

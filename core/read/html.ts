@@ -63,19 +63,34 @@ export function isHidden(element: Element): boolean {
   return /display\s*:\s*none|visibility\s*:\s*hidden/i.test(style);
 }
 
+/** Whether an element is passed over when text is gathered. */
+type Passed = (element: Element) => boolean;
+
 /** The text that a reader sees in a node: hidden parts left out, white space folded, blocks set apart. */
-export function visibleText(node: AnyNode | Document): string {
+export function visibleText(node: AnyNode | Document, passed: Passed = isHidden): string {
   const pieces: string[] = [];
-  gather(node, pieces);
+  gather(node, pieces, passed);
   return foldText(pieces.join(''));
 }
 
-function gather(root: AnyNode | Document, pieces: string[]): void {
+const STRUCK = new Set(['s', 'del', 'strike']);
+
+/** Whether an element itself strikes out what it holds. */
+export function strikes(element: Element): boolean {
+  return STRUCK.has(element.name) || /text-decoration[^;]*line-through/i.test(element.attribs.style ?? '');
+}
+
+/** The visible text without what is struck out. */
+export function standingText(node: AnyNode | Document): string {
+  return visibleText(node, (element) => isHidden(element) || strikes(element));
+}
+
+function gather(root: AnyNode | Document, pieces: string[], passed: Passed): void {
   const open: (AnyNode | Document | string)[] = [root];
   for (let next = open.pop(); next !== undefined; next = open.pop()) {
     if (typeof next === 'string') pieces.push(next);
     else if (isText(next)) pieces.push(next.data);
-    else if (isTag(next) && isHidden(next)) continue;
+    else if (isTag(next) && passed(next)) continue;
     else if ('children' in next) {
       const block = isTag(next) && BLOCKS.has(next.name);
       if (block) open.push(' ');

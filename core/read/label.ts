@@ -1,11 +1,13 @@
 import { isTag, isText, type AnyNode } from 'domhandler';
 import { foldText } from '../value/parse';
-import { isHidden, visibleText, type Document, type Element } from './html';
+import { isHidden, strikes, visibleText, type Document, type Element } from './html';
 
 /** What stands beside a label. */
 interface Beside {
   element: Element;
   text: string;
+  /** The text is all that the element says, and not only the rest of its line. */
+  whole: boolean;
 }
 
 const LONGEST_LABEL = 60;
@@ -20,79 +22,97 @@ export function foldLabel(text: string): string {
 
 /**
  * Every element that stands beside a label in a scope: the next cell of its row, the `dd` of its `dt`, the control it
- * labels, the next element after it, or what follows it in its own line.
+ * labels, the next element after it or after its own piece of text, or what follows it in its own line. A row with several
+ * numbers after its label gives them all, for it does not say which is meant.
  */
 export function elementsBeside(scope: Document | Element, label: string): Beside[] {
   const wanted = foldLabel(label);
-  if (wanted === '') return [];
-  return labelElements(scope, wanted).flatMap((element) => valueBeside(element, wanted) ?? []);
+  return wanted === '' ? [] : labelled(scope, wanted);
 }
 
-/** The smallest visible elements that read as the label, or whose line begins with it and a colon. */
-function labelElements(scope: Document | Element, wanted: string): Element[] {
-  const found: Element[] = [];
+/** What stands beside the smallest visible places that read as the label. */
+function labelled(scope: Document | Element, wanted: string): Beside[] {
+  const found: Beside[] = [];
   const visit = (node: AnyNode): boolean => {
     if (!isTag(node) || isHidden(node)) return false;
     const inner = node.children.map(visit).some(Boolean);
     if (inner) return true;
     const text = visibleText(node);
-    const reads = text.length <= LONGEST_LABEL + 2 && foldLabel(text) === wanted;
-    const begins = !reads && ownLine(node, wanted) !== null;
-    if (reads || begins) found.push(node);
-    return reads || begins;
+    if (text.length <= LONGEST_LABEL + 2 && foldLabel(text) === wanted) {
+      found.push(...besideElement(node));
+      return true;
+    }
+    const beside = besideOwnText(node, text, wanted);
+    if (beside !== null) found.push(beside);
+    return beside !== null;
   };
   scope.children.forEach(visit);
   return found;
 }
 
-/** What follows the label within the element's own text, as in `Price: £24`. */
-function ownLine(element: Element, wanted: string): string | null {
+/** Beside a label that is a piece of the element's own text: the element after it, or the rest of its line. */
+function besideOwnText(element: Element, text: string, wanted: string): Beside | null {
+  for (const child of element.children) {
+    if (isText(child) && foldLabel(child.data) === wanted) {
+      const next = child.next !== null && isTag(child.next) && !isHidden(child.next) ? child.next : null;
+      if (next !== null) return standing(next);
+    }
+  }
   const own = element.children.some((child) => isText(child) && foldText(child.data) !== '');
-  if (!own) return null;
-  const text = visibleText(element);
-  if (text.length > 4 * LONGEST_LABEL || !text.toLowerCase().startsWith(wanted)) return null;
+  if (!own || text.length > 4 * LONGEST_LABEL || !text.toLowerCase().startsWith(wanted)) return null;
   const rest = /^\s*[:：]\s*(\S.*)$/s.exec(text.slice(wanted.length))?.[1];
-  return rest ?? null;
+  return rest === undefined ? null : { element, text: rest, whole: false };
 }
 
-function valueBeside(element: Element, wanted: string): Beside | null {
-  const line = foldLabel(visibleText(element)) === wanted ? null : ownLine(element, wanted);
-  if (line !== null) return { element, text: line };
-  for (let at: Element = element, climbs = 0; climbs < 3; climbs += 1) {
+const standing = (element: Element): Beside => ({ element, text: visibleText(element), whole: true });
+
+function besideElement(element: Element): Beside[] {
+  for (let at: Element = element, climbs = 0; climbs < MOST_CLIMBS; climbs += 1) {
     const next = nextWithText(at) ?? nextEmpty(at);
-    if (next !== null) return { element: next, text: visibleText(next) };
+    if (next !== null) return isCell(at) ? [next, ...furtherNumbers(next)].map(standing) : [standing(next)];
     const parent = at.parent as AnyNode | null;
-    if (parent === null || !isTag(parent) || visibleText(parent).length > LONGEST_LABEL * 2 || HEADINGS.has(parent.name)) return null;
-    if (at.name === 'td' || at.name === 'th' || at.name === 'dd') return null;
+    if (parent === null || !isTag(parent) || !leads(at, parent) || HEADINGS.has(parent.name) || isCell(at)) return [];
     at = parent;
   }
-  return null;
+  return [];
+}
+
+const MOST_CLIMBS = 3;
+const isCell = ({ name }: Element) => name === 'td' || name === 'th' || name === 'dd';
+
+/** Whether a label is the first that its block says: what it labels then comes after the block, not before. */
+function leads(element: Element, block: Element): boolean {
+  const text = visibleText(block);
+  return text.length <= LONGEST_LABEL * 2 && text.startsWith(visibleText(element));
+}
+
+/** The cells after one that show numbers of their own. */
+function furtherNumbers(cell: Element): Element[] {
+  const found: Element[] = [];
+  for (let at = cell.next; at !== null; at = at.next) if (isTag(at) && isCell(at) && /\d/.test(visibleText(at))) found.push(at);
+  return found;
 }
 
 function nextWithText(element: Element): Element | null {
-  for (let at = element.next; at !== null; at = at.next) {
-    if (isText(at) && foldText(at.data).replace(/^[:：]/, '') !== '') return null;
-    if (isTag(at) && !isHidden(at) && visibleText(at) !== '') return at;
-  }
-  return null;
+  return nextElement(element, (next) => visibleText(next) !== '');
 }
 
 /** The next element when what follows is empty: the place of a value that is not there. */
 function nextEmpty(element: Element): Element | null {
+  return nextElement(element, () => true);
+}
+
+function nextElement(element: Element, fits: (next: Element) => boolean): Element | null {
   for (let at = element.next; at !== null; at = at.next) {
     if (isText(at) && foldText(at.data).replace(/^[:：]/, '') !== '') return null;
-    if (isTag(at) && !isHidden(at)) return at;
+    if (isTag(at) && !isHidden(at) && fits(at)) return at;
   }
   return null;
 }
 
-const STRUCK = new Set(['s', 'del', 'strike']);
-
 /** Whether an element, or one above it within the page, is struck out. */
 export function isStruck(element: Element): boolean {
-  for (let at: AnyNode | null = element; at !== null && isTag(at); at = at.parent) {
-    if (STRUCK.has(at.name) || /text-decoration[^;]*line-through/i.test(at.attribs.style ?? '')) return true;
-  }
+  for (let at: AnyNode | null = element; at !== null && isTag(at); at = at.parent) if (strikes(at)) return true;
   return false;
 }
 
@@ -106,20 +126,21 @@ export function labelFor(scope: Document | Element, element: Element): string | 
 }
 
 function* possibleLabels(element: Element): Generator<string> {
-  for (let at: AnyNode | null = element, climbs = 0; at !== null && isTag(at) && climbs < 3; at = at.parent, climbs += 1) {
-    const before = previousWithText(at);
+  for (let at: AnyNode | null = element, climbs = 0; at !== null && isTag(at) && climbs < MOST_CLIMBS; at = at.parent, climbs += 1) {
+    const before = textBefore(at);
     if (before !== null) {
-      const text = visibleText(before).replace(/\s*[:：]\s*$/, '');
+      const text = before.replace(/\s*[:：]\s*$/, '');
       if (text !== '' && text.length <= LONGEST_LABEL && !/\d/.test(text)) yield text;
       return;
     }
   }
 }
 
-function previousWithText(element: Element): Element | null {
+/** What is said right before an element: by an element, or by a piece of text of its parent. */
+function textBefore(element: Element): string | null {
   for (let at = element.prev; at !== null; at = at.prev) {
-    if (isText(at) && foldText(at.data) !== '') return null;
-    if (isTag(at) && !isHidden(at) && visibleText(at) !== '') return at;
+    const text = isText(at) ? foldText(at.data) : isTag(at) && !isHidden(at) && !strikes(at) ? visibleText(at) : '';
+    if (text !== '') return text;
   }
   return null;
 }

@@ -3,7 +3,7 @@ import { foldText } from '../value/parse';
 import { locateInBlock } from './block';
 import type { Found, LocateProblem } from './found';
 import { queryXml, textOfNode, toDom } from './formats/xml';
-import { isDocument, selectElements, visibleText, type Document, type Element } from './html';
+import { isDocument, selectElements, standingText, visibleText, type Document, type Element } from './html';
 import { elementsBeside } from './label';
 import { capturesOf, compilePattern } from './pattern';
 import { structuredLeaves } from './structured';
@@ -26,12 +26,18 @@ interface LabelLocator {
   label: string;
 }
 
-/** By its shape in the block under a heading: the nth price after it that is not struck out. */
+/**
+ * By its shape in the block under a heading: the nth price after it that is not struck out, of so many. Where there are more
+ * or fewer of them now, the place in their order only confirms.
+ */
 export interface BlockLocator {
   way: 'block';
   heading: string;
   shape: 'money' | 'number';
   nth: number;
+  of?: number;
+  /** Numbers of this unit alone count. */
+  unit?: string;
 }
 
 /** By meaning: a property of a schema.org item in the page's JSON-LD or microdata. */
@@ -86,9 +92,9 @@ export function placesOf(scope: Scope, locator: Locator): Result<PlaceFound[], L
     case 'xpath':
       return byXPath(scope, locator.path);
     case 'label':
-      return ok(elementsBeside(scope, locator.label).map((each) => ({ ...each, currency: null })));
+      return ok(elementsBeside(scope, locator.label).map((each) => (each.whole ? placeOf(each.element) : { ...each, currency: null })));
     case 'block':
-      return ok(locateInBlock(scope, locator).map(placeOf));
+      return ok(locateInBlock(scope, locator).map(({ element, unsure }) => ({ ...placeOf(element), ...(unsure ? { unsure } : {}) })));
     case 'structured':
       return ok(
         structuredLeaves(scope)
@@ -112,11 +118,14 @@ export function locate(scope: Scope, locator: Locator): Result<Found, LocateProb
   const [first] = places.value;
   if (first === undefined) return fail({ reason: 'no match' });
   const agree = places.value.every((each) => each.text === first.text && each.currency === first.currency);
-  return agree ? ok({ text: first.text, currency: first.currency }) : fail({ reason: 'several matches', count: places.value.length });
+  const { element: _element, ...found } = first;
+  return agree ? ok(found) : fail({ reason: 'several matches', count: places.value.length });
 }
 
 function placeOf(element: Element): PlaceFound {
-  return { element, text: textAt(element), currency: null };
+  const text = textAt(element);
+  const standing = standingText(element);
+  return { element, text, currency: null, ...(standing === text || standing === '' ? {} : { standing }) };
 }
 
 /** What is read at an element: what a form field holds, what a picture or link leads to where it shows no text, else its text. */

@@ -1,5 +1,5 @@
 import { isTag, type AnyNode } from 'domhandler';
-import { foldText } from '../value/parse';
+import { foldText, parseQuantity } from '../value/parse';
 import { follows, inBlockOf } from './block';
 import type { FieldType } from './definition';
 import { describeLocator } from './describe';
@@ -113,8 +113,11 @@ function byHeading(scope: Scope, element: Element, type: FieldType): Locator | n
   const shape = type.kind === 'money' ? 'money' : 'number';
   const heading = headingBefore(scope, element);
   if (heading === null) return null;
-  const nth = inBlockOf(scope, heading, shape).indexOf(element) + 1;
-  return nth === 0 ? null : { way: 'block', heading: visibleText(heading), shape, nth };
+  const read = shape === 'number' ? parseQuantity(visibleText(element), { locale: null }) : null;
+  const unit = read?.ok ? (read.value.value.unit ?? undefined) : undefined;
+  const block = inBlockOf(scope, heading, shape, unit);
+  const nth = block.indexOf(element) + 1;
+  return nth === 0 ? null : { way: 'block', heading: visibleText(heading), shape, nth, of: block.length, ...(unit === undefined ? {} : { unit }) };
 }
 
 const LONGEST_HEADING = 120;
@@ -151,8 +154,13 @@ export function parentOf(element: Element): Element | null {
   return element.parent !== null && isTag(element.parent as AnyNode) ? (element.parent as Element) : null;
 }
 
-/** The guards a pick suggests: the heading says what it says now, and the label stands there. */
-export function guardsFor(document: Document, element: Element | null): Guard[] {
+const ENOUGH_WAYS = 3;
+
+/**
+ * The guards a pick suggests: the heading says what it says now, and the label stands there. Where the label is one of three
+ * independent ways or more it is left to them: they go on without it, and say so.
+ */
+export function guardsFor(document: Document, element: Element | null, locators: Locator[] = []): Guard[] {
   const guards: Guard[] = [];
   const heading = element === null ? null : headingBefore(document, element);
   if (heading !== null)
@@ -162,7 +170,8 @@ export function guardsFor(document: Document, element: Element | null): Guard[] 
       text: visibleText(heading),
       how: 'equal',
     });
-  const label = element === null ? null : labelFor(document, element);
+  const independent = new Set(locators.map(evidenceOf).filter((evidence) => evidence !== 'position')).size;
+  const label = element === null || independent >= ENOUGH_WAYS ? null : labelFor(document, element);
   if (label !== null) guards.push({ check: 'label beside', label });
   return guards;
 }

@@ -63,7 +63,7 @@ export function pickAt(shown: Document, read: Document, n: number, wanted: Field
     text,
     candidate: candidate.value,
     ways: locators.map((locator, at) => ({ ...offerWay(read, locator, text), proof: proofs[at] ?? null })),
-    guards: guardsFor(read, target),
+    guards: guardsFor(read, target, locators),
     wider: widerThan(elements, element),
     narrower: narrowerThan(elements, element),
     listing: listingAround(read, target),

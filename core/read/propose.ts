@@ -3,10 +3,10 @@ import { ordersApart, percentOf, subtract, compareDecimals, magnitude, type Deci
 import { isMeasure, sameValue, unitOf, type Value } from '../value/value';
 import { follows, shapedElements } from './block';
 import type { Field } from './definition';
-import { evidenceOf } from './evidence';
-import { visibleText, type Document, type Element } from './html';
+import { describeLocator } from './describe';
+import { standingText, visibleText, type Document, type Element } from './html';
 import { foldLabel, isStruck, labelFor } from './label';
-import type { Locator } from './locator';
+import { placesOf, type Locator } from './locator';
 import { headingBefore, locatorsFor, placeOf } from './pick';
 import { parseAs, type Typing } from './typed';
 
@@ -52,15 +52,23 @@ export function proposePlace(document: Document, lost: Lost, typing: Typing): Re
   if (best === undefined || best.score < LEAST) return fail('nothing like it');
   const rival = places.find((place) => place !== best && !sameValue(place.value, best.value));
   if (rival !== undefined && best.score - rival.score < MARGIN) return fail('several alike');
-  const { element, text, value, because } = best;
-  return ok({ selector: placeOf(document, element), text, value, because, locators: locatorsFor(document, element, lost.field.type) });
+  return ok(proposalOf(document, best, lost.field));
+}
+
+/** A place that is known, because some ways still find it: what to say of it, and all the ways that would. */
+export function proposeKnown(document: Document, element: Element, value: Value, field: Lost['field']): Proposal {
+  return proposalOf(document, { element, text: visibleText(element), value, because: ['the other ways still find it there'] }, field);
+}
+
+function proposalOf(document: Document, { element, text, value, because }: Omit<Scored, 'score'>, { type }: Lost['field']): Proposal {
+  return { selector: placeOf(document, element), text, value, because, locators: locatorsFor(document, element, type) };
 }
 
 function candidatesOf(document: Document, lost: Lost, typing: Typing): Scored[] {
   const { type } = lost.field;
   const elements = type.kind === 'money' || type.kind === 'number' ? shapedElements(document, type.kind) : leafElements(document);
   return elements.flatMap((element) => {
-    const text = visibleText(element);
+    const text = standingText(element);
     const parsed = parseAs(type, { text, currency: null }, typing);
     return parsed.ok ? [score(document, element, text, parsed.value.value, lost)] : [];
   });
@@ -92,10 +100,17 @@ function score(document: Document, element: Element, text: string, value: Value,
   const label = labelFor(document, element);
   if (label !== null && known.includes(foldLabel(label))) say(3, `it stands beside “${label}”, as before`);
   else if (label !== null && foldLabel(label).includes(foldLabel(lost.field.label))) say(1.5, `it stands beside “${label}”`);
+  const still = lost.field.locators.filter((locator) => locator.way !== 'block' && findsAlone(document, locator, element));
+  for (const locator of still) say(1.5, `it is still found: ${describeLocator(locator)}`);
   likeness(value, lost.last, say);
   underHeading(document, element, lost, say);
   if (nameSays(element, lost.field.label)) say(1, 'its name on the page says so');
   return scored;
+}
+
+function findsAlone(document: Document, locator: Locator, element: Element): boolean {
+  const places = placesOf(document, locator);
+  return places.ok && places.value.length === 1 && places.value[0]?.element === element;
 }
 
 type Say = (points: number, because: string | null) => void;
@@ -123,9 +138,4 @@ function underHeading(document: Document, element: Element, lost: Lost, say: Say
 function nameSays(element: Element, label: string): boolean {
   const own = `${element.attribs.class ?? ''} ${element.attribs.id ?? ''} ${element.attribs.itemprop ?? ''}`.toLowerCase();
   return label.length > 2 && own.includes(label.toLowerCase()) && !/(old|was|list|rrp)/.test(own);
-}
-
-/** Whether a field has ways enough that one may be lost: two that lean on different things. */
-export function standsOnTwo(locators: Locator[]): boolean {
-  return new Set(locators.map(evidenceOf).filter((evidence) => evidence !== 'position')).size >= 2;
 }

@@ -178,7 +178,7 @@ function tellApart(read: Unnamed[], definition: WatchDefinition): WatchReading {
 interface Way {
   locator: Locator;
   evidence: Evidence;
-  outcome: Result<ReadValue, ReadProblem>;
+  outcome: Result<ReadValue & { unsure: boolean }, ReadProblem>;
 }
 
 /**
@@ -200,25 +200,29 @@ export function readField(
 function agree(ways: Way[]): Result<ReadValue, ReadProblem> {
   const strong = ways.filter((way) => way.evidence !== 'position');
   const voting = strong.length > 0 ? strong : ways;
-  const read = voting.flatMap((way) => (way.outcome.ok ? { ...way, read: way.outcome.value } : []));
-  const [first] = read;
+  const sure = voting.flatMap((way) => (way.outcome.ok && !way.outcome.value.unsure ? { ...way, read: way.outcome.value } : []));
+  const [first] = sure;
   if (first === undefined) return firstProblem(voting);
-  const other = read.find((way) => !sameValue(way.read.value, first.read.value));
+  const other = sure.find((way) => !sameValue(way.read.value, first.read.value));
   if (other !== undefined) return fail({ reason: 'disagreement', first: first.read.text, second: other.read.text });
-  const lost = voting.filter((way) => !way.outcome.ok).map((way) => describeLocator(way.locator));
-  if (lost.length === 0) return ok(first.read);
-  const confirming = ways.filter((way) => way.outcome.ok && sameValue(way.outcome.value.value, first.read.value));
-  const independent = new Set(confirming.map((way) => way.evidence)).size;
+  const lost = voting.filter((way) => !sure.some((each) => each.locator === way.locator)).map((way) => describeLocator(way.locator));
+  const { unsure: _unsure, ...read } = first.read;
+  if (lost.length === 0) return ok(read);
+  const confirming = ways.filter((way) => way.outcome.ok && sameValue(way.outcome.value.value, read.value));
+  const independent = new Set(confirming.map((way) => (way.outcome.ok && way.outcome.value.unsure ? 'position' : way.evidence))).size;
   const where = describeLocator(first.locator);
-  return independent >= 2 ? ok({ ...first.read, lost }) : fail({ reason: 'one way left', where, text: first.read.text });
+  return independent >= 2 ? ok({ ...read, lost }) : fail({ reason: 'one way left', where, text: read.text });
 }
 
 /** What says most: a text that stands there and cannot be read, before nothing at all. */
 function firstProblem(ways: Way[]): Result<ReadValue, ReadProblem> {
-  const failed = ways.map((way) => way.outcome).filter((outcome) => !outcome.ok);
-  return (
-    failed.find((outcome) => outcome.error.reason === 'not parsed') ?? failed[0] ?? fail({ reason: 'no match', where: 'no way to find it was given' })
-  );
+  const failed = ways.flatMap((way) => (way.outcome.ok ? [] : way.outcome.error));
+  const [only] = ways;
+  const unsure = only?.outcome.ok
+    ? fail<ReadProblem>({ reason: 'one way left', where: describeLocator(only.locator), text: only.outcome.value.text })
+    : null;
+  const said = failed.find((problem) => problem.reason === 'not parsed') ?? failed[0];
+  return said === undefined ? (unsure ?? fail({ reason: 'no match', where: 'no way to find it was given' })) : fail(said);
 }
 
 function saysAbsent(raw: Pick<RawRecord, 'text'>, phrases: string[] | undefined): boolean {
@@ -229,14 +233,14 @@ function saysAbsent(raw: Pick<RawRecord, 'text'>, phrases: string[] | undefined)
 
 const readAs = (value: Value, text: string): ReadValue => ({ value, text, byLocale: false, lost: [] });
 
-function readBy(raw: Pick<RawRecord, 'find'>, locator: Locator, type: FieldType, typing: Typing): Result<ReadValue, ReadProblem> {
+function readBy(raw: Pick<RawRecord, 'find'>, locator: Locator, type: FieldType, typing: Typing): Way['outcome'] {
   const where = describeLocator(locator);
   const found = raw.find(locator);
   if (!found.ok) return fail(withPlace(found.error, where));
   const parsed = parseAs(type, found.value, typing);
   const text = foldText(found.value.text).slice(0, type.kind === 'text' ? undefined : 10 * SHOWN_TEXT);
   if (!parsed.ok) return fail({ reason: 'not parsed', where, text: text.slice(0, SHOWN_TEXT), refusal: parsed.error });
-  return ok({ ...parsed.value, text, lost: [] });
+  return ok({ ...parsed.value, text, lost: [], unsure: found.value.unsure === true });
 }
 
 function withPlace(problem: LocateProblem, where: string): ReadProblem {

@@ -66,7 +66,8 @@ function machineNumber(found: Found, locale: string | null): Decimal | null {
   return machine ? plainNumber(found.text) : null;
 }
 
-function parseMoney(assumed: string | null, found: Found, { locale }: Typing): Result<Typed, Refusal> {
+function parseMoney(assumed: string | null, whole: Found, { locale }: Typing): Result<Typed, Refusal> {
+  const found = standing(whole);
   const stated = found.currency !== null && isCurrency(found.currency) ? found.currency : null;
   const currency = stated ?? assumed;
   const machine = machineNumber({ ...found, currency: stated }, locale);
@@ -75,7 +76,11 @@ function parseMoney(assumed: string | null, found: Found, { locale }: Typing): R
   return read.ok || !isNothing(found) ? read : plain(ABSENT);
 }
 
-function parseNumber(assumed: string | null, found: Found, { locale }: Typing): Result<Typed, Refusal> {
+/** What is struck out is no longer the number. */
+const standing = (found: Found): Found => (found.standing === undefined ? found : { ...found, text: found.standing });
+
+function parseNumber(assumed: string | null, whole: Found, { locale }: Typing): Result<Typed, Refusal> {
+  const found = standing(whole);
   const unit = found.unit ?? assumed;
   const machine = machineNumber(found, locale);
   if (machine !== null) return plain({ kind: 'number', amount: machine, unit });

@@ -128,7 +128,7 @@ function signed(amount: Decimal, sign: string | undefined): Decimal {
 }
 
 const QUANTITY = new RegExp(String.raw`(?<![\p{L}\d.,])(?<sign>[-+]?)\s*(?<digits>${NUMBER})(?<suffix>\s?[kKM](?![\p{L}\d]))?`, 'gu');
-const UNIT = /^\s*(%|°\s?[CF]|[\p{L}µ°]{1,12}(?:\/[\p{L}]{1,6})?[²³]?)/u;
+const UNIT = /^\s*(%|°\s?[CF]|[\p{L}µ°]{1,12}[23²³]?(?:\/[\p{L}]{1,6})?[²³]?)/u;
 
 /**
  * Reads a number with the unit that follows it: `−3,5 %` is -3.5 %, `18.4 °C`, `12k` 12000, `1 249`.

@@ -14,7 +14,7 @@ const locator = Joi.alternatives(
   way('css', { selector: said(500) }),
   way('xpath', { path: said(300) }),
   way('label', { label: said(60) }),
-  way('block', { heading: said(120), shape: Joi.valid('money', 'number').required(), nth: Joi.number().integer().min(1).max(200).required() }),
+  way('block', { heading: said(120), shape: Joi.valid('money', 'number').required(), nth: Joi.number().integer().min(1).max(200).required(), of: Joi.number().integer().min(1).max(10_000), unit: Joi.string().max(20) }),
   way('structured', { type: said(100), path: said(300) }),
   way('pattern', { pattern: said(300) }),
   way('path', { path: said(300) }),

@@ -1,0 +1,48 @@
+import type { Body } from '#core/read/body';
+import { candidateAt } from '#core/read/candidates';
+import { pageDefinition, type WatchDefinition } from '#core/read/definition';
+import { pageFacts, parseHtml, selectElements } from '#core/read/html';
+import { proposeMending } from '#core/read/mend';
+import { guardsFor } from '#core/read/pick';
+import { readBody } from '#core/read/read';
+import { isMeasure, unitOf, type Value } from '#core/value/value';
+import { filled, type Base } from './bases';
+import type { RebuiltPage } from './cases';
+
+/** What became of a rebuilt page. Right: read, or rightly not read. */
+export type Fate = 'right' | 'proposed' | 'refused' | 'proposed wrong' | 'read wrong';
+
+const words = (value: Value) => (isMeasure(value) ? `${Number(value.amount).toFixed(2)} ${unitOf(value) ?? ''}`.trim() : JSON.stringify(value));
+
+/** Sets a watch up on a base as a pick would: its ways, its guards, its value. */
+export function setUp(base: Base): { definition: WatchDefinition; last: Value } {
+  const document = parseHtml(filled(base.html, base.data));
+  const found = selectElements(document, base.pick);
+  const element = found.ok ? found.value[0] : undefined;
+  if (element === undefined) throw new Error(`${base.name}: nothing is at ${base.pick}`);
+  const facts = pageFacts(document);
+  const candidate = candidateAt(document, element, { locale: facts.locale, address: null }, null);
+  if (!candidate.ok) throw new Error(`${base.name}: ${candidate.error}`);
+  const { locators, type, value } = candidate.value;
+  const field = { key: 'value', label: 'price', type, mode: 'stepwise', polarity: 'neither', locale: null, locators } as const;
+  return { definition: pageDefinition(facts.title ?? '', [field], guardsFor(document, element, locators)), last: value };
+}
+
+/** Reads a rebuilt page with the watch of its base, and where nothing is read, with the mending that is proposed. */
+export function fateOf({ base, html, truth }: RebuiltPage): Fate {
+  const { definition, last } = setUp(base);
+  const body = { format: 'html', document: parseHtml(html) } as const;
+  const read = valueIn(body, definition);
+  if (read !== null) return words(read) === truth ? 'right' : 'read wrong';
+  if (truth === null) return 'right';
+  const mended = proposeMending(body, definition, { value: last }, null)?.definition ?? null;
+  const proposed = mended === null ? null : valueIn(body, mended);
+  if (proposed === null) return 'refused';
+  return words(proposed) === truth ? 'proposed' : 'proposed wrong';
+}
+
+function valueIn(body: Body, definition: WatchDefinition): Value | null {
+  const read = readBody(body, definition, { address: null, latest: () => undefined });
+  const outcome = read.ok ? read.value.records[0]?.fields[0]?.outcome : undefined;
+  return outcome?.ok ? outcome.value.value : null;
+}
