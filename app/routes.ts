@@ -11,6 +11,7 @@ export default [
     route('watches/new/:draft/image/:look', 'routes/set-up/image.ts'),
     route('watches/:watch', 'routes/watch/route.tsx'),
     route('watches/:watch/try', 'routes/watch/try.ts'),
+    route('watches/:watch/picture/:snapshot', 'routes/watch/picture.ts'),
     route('outbox', 'routes/outbox/route.tsx'),
     route('outbox/:delivery', 'routes/delivery/route.tsx'),
     route('*', 'routes/shell/missing.tsx'),

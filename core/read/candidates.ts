@@ -3,10 +3,10 @@ import { foldText } from '../value/parse';
 import type { Value } from '../value/value';
 import { shapedElements } from './block';
 import { AVAILABILITY, type FieldType } from './definition';
-import { describeStructured } from './describe';
-import { selectElements, visibleText, pageFacts, type Document, type Element } from './html';
+import { describeLocator, describeStructured } from './describe';
+import { selectElements, pageFacts, type Document, type Element } from './html';
 import { isStruck, labelFor } from './label';
-import { placesOf, type Locator } from './locator';
+import { placeAt, placesOf, type Locator } from './locator';
 import { locatorsFor, typeOfText } from './pick';
 import { structuredLeaves, type StructuredLeaf } from './structured';
 import { parseAs, type Typing } from './typed';
@@ -94,17 +94,18 @@ const typingOf = (document: Document): Typing => ({ locale: pageFacts(document).
 
 /** A picked element as something to watch. Without a type, the one that its text suggests. The error is why it cannot be read so. */
 export function candidateAt(document: Document, element: Element, typing: Typing, wanted: FieldType | null): Result<Candidate, string> {
-  const text = visibleText(element);
-  const parses = (type: FieldType) => parseAs(type, { text, currency: null }, typing).ok;
+  const found = placeAt(element);
+  const { text } = found;
+  const parses = (type: FieldType) => parseAs(type, found, typing).ok;
   const guessed = wanted ?? typeOfText(text, parses);
-  const parsed = parseAs(guessed, { text, currency: null }, typing);
+  const parsed = parseAs(guessed, found, typing);
   if (!parsed.ok) return fail(parsed.error);
   const type = guessed.kind === 'money' && parsed.value.value.kind === 'money' ? { ...guessed, currency: parsed.value.value.currency } : guessed;
   const locators = locatorsFor(document, element, type);
-  const place = locators.at(-1);
-  if (place === undefined) return fail('no way finds it alone');
+  const [first] = locators;
+  if (first === undefined) return fail('no way finds it alone');
   const label = labelFor(document, element)?.toLowerCase() ?? (type.kind === 'money' ? 'price' : 'value');
-  return ok({ locators, type, label, where: place.way === 'css' ? place.selector : '', text, ...parsed.value });
+  return ok({ locators, type, label, where: describeLocator(first), text, ...parsed.value });
 }
 
 /** What a locator finds on a page, as it would be read. */

@@ -136,9 +136,10 @@ function* possibleLabels(element: Element): Generator<string> {
   }
 }
 
-/** What is said right before an element: by an element, or by a piece of text of its parent. */
+/** What is said right before an element: by an element, or by a piece of text of its parent. A heading is no label. */
 function textBefore(element: Element): string | null {
   for (let at = element.prev; at !== null; at = at.prev) {
+    if (isTag(at) && HEADINGS.has(at.name)) return null;
     const text = isText(at) ? foldText(at.data) : isTag(at) && !isHidden(at) && !strikes(at) ? visibleText(at) : '';
     if (text !== '') return text;
   }

@@ -92,9 +92,9 @@ export function placesOf(scope: Scope, locator: Locator): Result<PlaceFound[], L
     case 'xpath':
       return byXPath(scope, locator.path);
     case 'label':
-      return ok(elementsBeside(scope, locator.label).map((each) => (each.whole ? placeOf(each.element) : { ...each, currency: null })));
+      return ok(elementsBeside(scope, locator.label).map((each) => (each.whole ? placeAt(each.element) : { ...each, currency: null })));
     case 'block':
-      return ok(locateInBlock(scope, locator).map(({ element, unsure }) => ({ ...placeOf(element), ...(unsure ? { unsure } : {}) })));
+      return ok(locateInBlock(scope, locator).map(({ element, unsure }) => ({ ...placeAt(element), ...(unsure ? { unsure } : {}) })));
     case 'structured':
       return ok(
         structuredLeaves(scope)
@@ -122,7 +122,8 @@ export function locate(scope: Scope, locator: Locator): Result<Found, LocateProb
   return agree ? ok(found) : fail({ reason: 'several matches', count: places.value.length });
 }
 
-function placeOf(element: Element): PlaceFound {
+/** An element as a place: what is read there, with and without what is struck out. */
+export function placeAt(element: Element): PlaceFound {
   const text = textAt(element);
   const standing = standingText(element);
   return { element, text, currency: null, ...(standing === text || standing === '' ? {} : { standing }) };
@@ -139,7 +140,7 @@ function textAt(element: Element): string {
 
 function byCss(scope: Scope, selector: string): Result<PlaceFound[], LocateProblem> {
   const elements = selectElements(scope, selector);
-  return elements.ok ? ok(elements.value.map(placeOf)) : fail({ reason: 'bad selector', detail: elements.error });
+  return elements.ok ? ok(elements.value.map(placeAt)) : fail({ reason: 'bad selector', detail: elements.error });
 }
 
 function byXPath(scope: Scope, path: string): Result<PlaceFound[], LocateProblem> {
@@ -173,7 +174,7 @@ function byColumn(scope: Scope, column: string): PlaceFound[] {
   if (table === null) return [];
   const at = headsOf(table).indexOf(column);
   const cell = cellsOf(row)[at];
-  return at < 0 || cell === undefined ? [] : [placeOf(cell)];
+  return at < 0 || cell === undefined ? [] : [placeAt(cell)];
 }
 
 /** The texts of a table's head, in order. */

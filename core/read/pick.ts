@@ -5,7 +5,7 @@ import type { FieldType } from './definition';
 import { describeLocator } from './describe';
 import { evidenceOf, looksGenerated, warningOf, type Evidence } from './evidence';
 import type { Guard } from './guard';
-import { isDocument, selectElements, visibleText, type Document, type Element } from './html';
+import { isDocument, selectElements, standingText, visibleText, type Document, type Element } from './html';
 import { labelFor } from './label';
 import { placesOf, type Locator, type Scope } from './locator';
 import { structuredLeaves } from './structured';
@@ -27,7 +27,7 @@ const SIMPLE = /^[A-Za-z][\w-]*$/;
 export function locatorsFor(scope: Scope, element: Element, type: FieldType): Locator[] {
   const text = visibleText(element);
   const ways: (Locator | null)[] = [
-    byMeaning(scope, element, text),
+    byMeaning(scope, element, standingText(element)),
     byLabel(scope, element),
     byAttributes(scope, element),
     byHeading(scope, element, type),

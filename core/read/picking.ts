@@ -100,9 +100,14 @@ const LEAST_RECORDS = 2;
 
 /** The records around an element: the nearest block above it whose like repeats. */
 function listingAround(document: Document, element: Element): Listing | null {
+  const rows = rowsAround(document, element);
+  return rows === null ? null : listingOf({ format: 'html', document }, { from: 'rows', rows });
+}
+
+function rowsAround(document: Document, element: Element): string | null {
   for (let at: Element | null = element; at !== null && at.name !== 'body'; at = parentOf(at)) {
     const rows = rowsAt(document, at);
-    if (rows !== null && textCount(at) > 1) return listingOf({ format: 'html', document }, { from: 'rows', rows });
+    if (rows !== null && textCount(at) > 1) return rows;
   }
   return null;
 }
@@ -126,16 +131,50 @@ function textCount(element: Element): number {
   return element.children.filter((child) => isTag(child) && visibleText(child) !== '').length;
 }
 
-/** The records that several picks have in common: the blocks right below where their ways part. */
-export function listingOfPicks(document: Document, numbers: number[]): Result<Listing, string> {
+/**
+ * The records that several picks have in common: the blocks right below where their ways part, or around the one that is given,
+ * without those in which anything of `not` stands.
+ */
+export function listingOfPicks(document: Document, numbers: number[], not: number[] = []): Result<Listing, string> {
   const elements = elementsInOrder(document);
-  const picked = numbers.flatMap((n) => elements[n] ?? []);
-  const [first, second] = picked;
-  if (first === undefined || second === undefined) return fail('Pick two places that are alike.');
-  const block = blockBelowParting(first, second);
-  const rows = block === null ? null : rowsAt(document, block);
-  const listing = rows === null ? null : listingOf({ format: 'html', document }, { from: 'rows', rows });
-  return listing === null ? fail('These two do not stand in blocks that are alike.') : ok(listing);
+  const [picked, left] = [numbers, not].map((each) => each.flatMap((n) => elements[n] ?? []));
+  const [first, second] = picked ?? [];
+  if (first === undefined) return fail('Pick a place that is one of them.');
+  const block = second === undefined ? null : blockBelowParting(first, second);
+  const rows = second === undefined ? rowsAround(document, first) : block === null ? null : rowsAt(document, block);
+  if (rows === null) return fail('These do not stand in blocks that are alike.');
+  const narrowed = withoutRows(document, rows, picked ?? [], left ?? []);
+  const listing = narrowed === null ? null : listingOf({ format: 'html', document }, { from: 'rows', rows: narrowed });
+  return listing === null ? fail('Nothing in how the page is built tells those apart.') : ok(listing);
+}
+
+/** A narrower selector that leaves out the rows in which the excluded elements stand; null where nothing tells them apart. */
+function withoutRows(document: Document, rows: string, picked: Element[], not: Element[]): string | null {
+  if (not.length === 0) return rows;
+  const holds = (row: Element, elements: Element[]) => elements.some((element) => row === element || isAbove(row, element));
+  const fits = (selector: string) => {
+    const found = selectElements(document, selector);
+    return found.ok && !found.value.some((row) => holds(row, not)) && picked.every((element) => found.value.some((row) => holds(row, [element])));
+  };
+  const all = selectElements(document, rows);
+  const [kept, left] = [picked, not].map((elements) => (all.ok ? all.value.filter((row) => holds(row, elements)) : []));
+  const tells = [...marksOf(left ?? []).map((mark) => `${rows}:not(${mark})`), ...marksOf(kept ?? []).map((mark) => `${rows}:is(${mark})`)];
+  return tells.find(fits) ?? null;
+}
+
+function isAbove(above: Element, element: Element): boolean {
+  for (let at = parentOf(element); at !== null; at = parentOf(at)) if (at === above) return true;
+  return false;
+}
+
+/** What may tell rows from others: their own classes, and the names and classes of what is inside. */
+function marksOf(rows: Element[]): string[] {
+  const classes = (element: Element) => (element.attribs.class ?? '').split(/\s+/).filter((name) => /^[A-Za-z][\w-]*$/.test(name));
+  const own = rows.flatMap((row) => classes(row).map((name) => `.${name}`));
+  const inner = rows.flatMap((row) =>
+    row.children.filter(isTag).flatMap((child) => [...classes(child).map((name) => `:has(> .${name})`), `:has(> ${child.name})`]),
+  );
+  return [...new Set([...own, ...inner])];
 }
 
 function blockBelowParting(first: Element, second: Element): Element | null {

@@ -42,8 +42,13 @@ export function listingsOf(body: Body): Listing[] {
   const sources = sourcesIn(body);
   return sources.slice(0, MOST_LISTINGS).flatMap((source) => {
     const listing = listingOf(body, source.records, source.columns);
-    return listing === null ? [] : [listing];
+    return listing === null || (body.format === 'html' && isMereText(listing)) ? [] : [listing];
   });
+}
+
+/** Rows of a page whose parts have no names are its layout, its facts about one thing, or its prose. */
+function isMereText({ fields }: Listing): boolean {
+  return fields.every(({ type, label }) => /^text \d+$/.test(label) || (type.kind === 'text' && label === 'name'));
 }
 
 /** The records that a source finds in a body, with fields proposed; null when it finds none. */

@@ -14,6 +14,10 @@ export interface ChainFacts {
   problem: { link: 'source' | 'value'; sentence: string } | null;
   failingSince: Instant | null;
   values: { label: string; value: Value; lastGoodAt: Instant }[];
+  /** How many records are read; of one alone its values are told. */
+  records: number;
+  /** Ways that no longer find a field, while others that agree do. */
+  lost: { label: string; ways: string[] }[];
   rule: { asked: string; state: string; waiting: boolean; since: Instant | null; lastReason: Reason | null } | null;
   reports: string[];
   readers: { name: string; confirmed: boolean }[];
@@ -45,16 +49,21 @@ function sourceLink({ state, lastRun, nextDue, problem, failingSince }: ChainFac
   return { name, state: 'holds', said: `answered in ${formatDuration(lastRun.tookMs)}, ${ago}${next}` };
 }
 
-function valueLink({ problem, values, failingSince }: ChainFacts, now: Instant, place: Place): Link {
+function valueLink({ problem, values, records, lost, failingSince }: ChainFacts, now: Instant, place: Place): Link {
   const name = 'Value';
-  const said = values.map(({ value }) => formatValue(value, place.locale)).join(', ');
+  const said = records > 1 ? `${records} records` : values.map(({ value }) => formatValue(value, place.locale)).join(', ');
   const since = failingSince === null ? '' : ` since ${formatRecent(failingSince, now, place)}`;
   if (problem?.link === 'value') {
     return { name, state: 'broken', said: `${problem.sentence}${values.length === 0 ? '' : ` Last good: ${said}, stale${since}.`}` };
   }
   if (values.length === 0) return { name, state: 'open', said: 'nothing read yet' };
   if (problem !== null) return { name, state: 'open', said: `${said}, stale${since}` };
+  if (lost.length > 0) return { name, state: 'broken', said: `${said}; found another way: ${lost.map(sayLost).join('; ')} no longer.` };
   return { name, state: 'holds', said };
+}
+
+function sayLost({ label, ways }: ChainFacts['lost'][number]): string {
+  return `${label} by ${ways.map((way) => way.charAt(0).toLowerCase() + way.slice(1)).join(', ')}`;
 }
 
 function ruleLink({ rule }: ChainFacts, now: Instant, place: Place): Link {

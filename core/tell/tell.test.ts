@@ -133,6 +133,8 @@ describe('the chain', () => {
     problem: null,
     failingSince: null,
     values: [{ label: 'price', value: is, lastGoodAt: NOW }],
+    records: 1,
+    lost: [],
     rule: { asked: 'price falls below £22.50', state: 'raised', waiting: false, since: NOW - HOUR, lastReason: 'met' },
     reports: ['Pricing, at once'],
     readers: [{ name: 'Ravi Oduya', confirmed: true }],

@@ -14,9 +14,13 @@ export interface Draft<Content> {
   way: SourceWay;
   request: SourceRequest;
   finalAddress: string | null;
+  /** The watch that it is an edit of, with the version it leans on; null for a new watch. */
+  watchId: number | null;
+  watchVersion: number | null;
 }
 
-const COLUMNS = 'id, address, content, body, fetched_at AS "fetchedAt", updated_at AS "updatedAt", way, request, final_address AS "finalAddress"';
+const COLUMNS =
+  'id, address, content, body, fetched_at AS "fetchedAt", updated_at AS "updatedAt", way, request, final_address AS "finalAddress", watch_id AS "watchId", watch_version AS "watchVersion"';
 
 /** Begins a draft with the page that was fetched for it. Returns its id. */
 export async function beginDraft(
@@ -32,16 +36,32 @@ export async function beginDraft(
   return rows[0]?.id ?? 0;
 }
 
+/** Begins an edit of a watch, with the body that its source brought last. An earlier edit of it makes way. Returns its id. */
+export async function beginEdit(
+  db: Db,
+  personId: number,
+  edit: { watchId: number; version: number; content: unknown; body: string; finalAddress: string; takenAt: Instant },
+  now: Instant,
+): Promise<number> {
+  await db.query('DELETE FROM draft WHERE person_id = $1 AND watch_id = $2', [personId, edit.watchId]);
+  const { rows } = await db.query<{ id: number }>(
+    `INSERT INTO draft (person_id, address, content, body, fetched_at, updated_at, final_address, way, request, watch_id, watch_version)
+     SELECT $1, s.address, $3, $4, $5, $6, $7, s.way, s.request, w.id, $8 FROM watch w JOIN source s ON s.id = w.source_id WHERE w.id = $2 RETURNING id`,
+    [personId, edit.watchId, JSON.stringify(edit.content), edit.body, moment(edit.takenAt), moment(now), edit.finalAddress, edit.version],
+  );
+  return rows[0]?.id ?? 0;
+}
+
 /** One of a person's own drafts; null when there is none of that number. */
 export async function findDraft<Content>(db: Db, personId: number, id: number): Promise<Draft<Content> | null> {
   const { rows } = await db.query<Draft<Content>>(`SELECT ${COLUMNS} FROM draft WHERE id = $1 AND person_id = $2`, [id, personId]);
   return rows[0] ?? null;
 }
 
-/** A person's drafts, the latest first, without their pages. */
+/** A person's half-made watches, the latest first, without their pages. */
 export async function listDrafts<Content>(db: Db, personId: number): Promise<Draft<Content>[]> {
   const { rows } = await db.query<Draft<Content>>(
-    `SELECT ${COLUMNS.replace('body', 'NULL AS body')} FROM draft WHERE person_id = $1 ORDER BY updated_at DESC`,
+    `SELECT ${COLUMNS.replace('body', 'NULL AS body')} FROM draft WHERE person_id = $1 AND watch_id IS NULL ORDER BY updated_at DESC`,
     [personId],
   );
   return rows;
@@ -62,11 +82,11 @@ export async function setDraftSource(
   db: Db,
   personId: number,
   id: number,
-  source: { way: SourceWay; request: SourceRequest },
+  source: { address: string; way: SourceWay; request: SourceRequest },
   now: Instant,
 ): Promise<void> {
-  await db.query('UPDATE draft SET way = $3, request = $4, updated_at = $5 WHERE id = $1 AND person_id = $2', [
-    id, personId, source.way, JSON.stringify(source.request), moment(now),
+  await db.query('UPDATE draft SET address = $6, way = $3, request = $4, updated_at = $5 WHERE id = $1 AND person_id = $2', [
+    id, personId, source.way, JSON.stringify(source.request), moment(now), source.address,
   ]); // prettier-ignore
 }
 

@@ -7,6 +7,7 @@ import { describeCondition } from '#core/judge/describe';
 import { valueOfColumns, type Value, type ValueColumns } from '#core/value/value';
 import type { Instant, Interval } from '#core/when/interval';
 import { moment, type Db } from './pool';
+import type { SourceWay } from './sources';
 
 const MS = (column: string) => `(extract(epoch FROM ${column}) * 1000)::bigint`;
 
@@ -51,6 +52,8 @@ export interface WatchNow {
   site: string;
   madeBy: string;
   madeAt: Instant;
+  /** What the present version changed, where Shrike itself says so. */
+  note: string | null;
   createdAt: Instant;
   nextDue: Instant | null;
   askedAt: Instant | null;
@@ -58,6 +61,15 @@ export interface WatchNow {
   lastRunTookMs: number | null;
   failingSince: Instant | null;
   problem: KeptProblem | null;
+  /** Ways that no longer find a field while others do, by field. */
+  lost: Record<string, string[]> | null;
+  way: SourceWay;
+  /** Looks that fell due while the one before was on its way, since the source was made. */
+  skipped: number;
+  /** How many records are there now, and how many turned up that she neither chose nor left out. */
+  recordCount: number;
+  offeredCount: number;
+  /** Of its first record. */
   series: SeriesNow[];
   rule: RuleNow | null;
 }
@@ -89,12 +101,14 @@ const RULE = `SELECT jsonb_build_object('id', u.id, 'version', u.version, 'defin
 
 const SERIES = `SELECT jsonb_agg(jsonb_build_object('id', s.id, 'field', s.field, 'value', s.value, 'openSince', ${MS('s.open_since')}, 'problem', s.problem,
     'lastGoodAt', ${MS('CASE WHEN s.problem IS NULL THEN greatest(s.last_good_at, w.last_good_at) ELSE s.last_good_at END')}) ORDER BY s.id)
-  FROM series s WHERE s.watch_id = w.id`;
+  FROM series s WHERE s.record_id = (SELECT r.id FROM record r WHERE r.watch_id = w.id ORDER BY r.gone_since IS NOT NULL, r.id LIMIT 1)`;
 
 const NOW = `
-SELECT w.id, w.state, w.version, v.definition, v.frequency, s.address, s.site, p.name AS "madeBy", v.made_at AS "madeAt", w.created_at AS "createdAt",
+SELECT w.id, w.state, w.version, v.definition, v.frequency, s.address, s.site, p.name AS "madeBy", v.made_at AS "madeAt", v.note, w.created_at AS "createdAt",
   CASE WHEN w.state = 'running' THEN greatest(w.read_due_at, s.due_at) END AS "nextDue", w.asked_at AS "askedAt",
-  w.last_read_at AS "lastRunAt", run.took_ms AS "lastRunTookMs", w.failing_since AS "failingSince", w.problem,
+  w.last_read_at AS "lastRunAt", run.took_ms AS "lastRunTookMs", w.failing_since AS "failingSince", w.problem, w.lost, s.way, s.skipped,
+  (SELECT count(*) FROM record r WHERE r.watch_id = w.id AND r.gone_since IS NULL) AS "recordCount",
+  (SELECT count(*) FROM offered_record o WHERE o.watch_id = w.id) AS "offeredCount",
   coalesce((${SERIES}), '[]') AS series, (${RULE}) AS rule
 FROM watch w JOIN watch_version v ON v.watch_id = w.id AND v.version = w.version
 JOIN source s ON s.id = w.source_id JOIN person p ON p.id = v.made_by
@@ -105,6 +119,65 @@ WHERE w.state <> 'deleted'`;
 export async function findWatch(db: Db, id: number): Promise<WatchNow | null> {
   const { rows } = await db.query<WatchNow>(`${NOW} AND w.id = $1`, [id]);
   return rows[0] ?? null;
+}
+
+/** One record as it stands, with its series. */
+export interface RecordNow {
+  id: number;
+  identity: string;
+  name: string;
+  variant: string | null;
+  firstSeen: Instant;
+  goneSince: Instant | null;
+  series: SeriesNow[];
+}
+
+const RECORDS = `
+SELECT r.id, r.identity, coalesce(r.name, r.identity) AS name, r.variant, r.first_seen AS "firstSeen", r.gone_since AS "goneSince",
+  coalesce((${SERIES.replace(/FROM series s WHERE.*$/s, 'FROM series s WHERE s.record_id = r.id')}), '[]') AS series
+FROM record r JOIN watch w ON w.id = r.watch_id
+WHERE r.watch_id = $1 AND ($2 = '' OR strpos(lower(coalesce(r.name, r.identity)), $2) > 0 OR r.id = $4)
+ORDER BY r.gone_since IS NOT NULL, r.id = $4 DESC, r.id LIMIT $3`;
+
+/** The records of a watch, those that are there first; of those whose name holds some words, and a chosen one in any case. */
+export async function listRecords(
+  db: Db,
+  watchId: number,
+  { words, chosen, most }: { words: string; chosen: number | null; most: number },
+): Promise<RecordNow[]> {
+  const { rows } = await db.query<RecordNow>(RECORDS, [watchId, words.toLowerCase(), most, chosen ?? 0]);
+  return rows;
+}
+
+/** Records that turned up on a watch which follows chosen ones, the latest first. */
+export async function listOffered(db: Db, watchId: number, most: number): Promise<{ identity: string; name: string; firstSeen: Instant }[]> {
+  const { rows } = await db.query<{ identity: string; name: string; firstSeen: Instant }>(
+    'SELECT identity, name, first_seen AS "firstSeen" FROM offered_record WHERE watch_id = $1 ORDER BY first_seen DESC, identity LIMIT $2',
+    [watchId, most],
+  );
+  return rows;
+}
+
+/** Ends the offer of records that were taken or left out. */
+export async function settleOffered(db: Db, watchId: number, identities: string[]): Promise<void> {
+  await db.query('DELETE FROM offered_record WHERE watch_id = $1 AND identity = ANY($2)', [watchId, identities]);
+}
+
+/** How punctual a watch has been since a moment: its runs, and how late they began, in milliseconds. */
+export interface Punctuality {
+  runs: number;
+  usualMs: number;
+  mostMs: number;
+}
+
+/** How late the runs of a watch began since a moment; null where there was none. */
+export async function findPunctuality(db: Db, watchId: number, from: Instant): Promise<Punctuality | null> {
+  const { rows } = await db.query<Punctuality>(
+    `SELECT count(*) AS runs, percentile_disc(0.5) WITHIN GROUP (ORDER BY r.late_ms) AS "usualMs", max(r.late_ms) AS "mostMs"
+     FROM watch_run w JOIN run r ON r.id = w.run_id WHERE w.watch_id = $1 AND w.started_at >= $2`,
+    [watchId, moment(from)],
+  );
+  return rows[0] === undefined || rows[0].runs === 0 ? null : rows[0];
 }
 
 /** Every watch as it stands, by name. */
@@ -131,6 +204,8 @@ export function chainFactsOf(watch: WatchNow, locale: string): ChainFacts {
     problem: watch.problem,
     failingSince: watch.failingSince,
     values: shown.map((series) => ({ label: labelOf(series.field), value: series.value, lastGoodAt: series.lastGoodAt })),
+    records: watch.recordCount,
+    lost: Object.entries(watch.lost ?? {}).map(([field, ways]) => ({ label: labelOf(field), ways })),
     rule:
       rule === null
         ? null
@@ -174,6 +249,8 @@ export async function listReadings(db: Db, seriesIds: number[], from: Instant): 
 export interface ChangeRow extends Change {
   id: number;
   field: string;
+  /** The name of the record it happened to; null where that is the whole page. */
+  record: string | null;
   seenAt: Instant;
   lookedBefore: Instant;
   told: number;
@@ -181,7 +258,7 @@ export interface ChangeRow extends Change {
 }
 
 const CHANGES = `
-SELECT c.id, c.field, c.kind, c.was AS "from", c.now AS "to", c.difference, c.percent, c.sense, c.seen_at AS "seenAt", c.looked_before AS "lookedBefore",
+SELECT c.id, c.field, (SELECT r.name FROM record r WHERE r.id = coalesce(c.record_id, (SELECT s.record_id FROM series s WHERE s.id = c.series_id))) AS record, c.kind, c.was AS "from", c.now AS "to", c.difference, c.percent, c.sense, c.seen_at AS "seenAt", c.looked_before AS "lookedBefore",
   (SELECT count(*) FROM alert a WHERE a.change_id = c.id) AS alerts,
   (SELECT count(DISTINCT t.person_id) FROM alert a JOIN telling t ON t.alert_id = a.id JOIN delivery d ON d.id = t.delivery_id
    WHERE a.change_id = c.id AND d.state = 'sent') AS told
@@ -221,6 +298,7 @@ export async function listRuns(db: Db, watchId: number, from: Instant): Promise<
 /** A stretch through which a rule stayed met. */
 export interface EpisodeRow {
   id: number;
+  seriesId: number;
   openedAt: Instant;
   closedAt: Instant | null;
   peak: Value;
@@ -229,7 +307,7 @@ export interface EpisodeRow {
 /** The episodes of a watch's rules that reach into a window. */
 export async function listEpisodes(db: Db, watchId: number, from: Instant): Promise<EpisodeRow[]> {
   const { rows } = await db.query<EpisodeRow>(
-    `SELECT e.id, e.opened_at AS "openedAt", e.closed_at AS "closedAt", e.peak FROM episode e JOIN rule r ON r.id = e.rule_id
+    `SELECT e.id, e.series_id AS "seriesId", e.opened_at AS "openedAt", e.closed_at AS "closedAt", e.peak FROM episode e JOIN rule r ON r.id = e.rule_id
      WHERE r.watch_id = $1 AND (e.closed_at IS NULL OR e.closed_at >= $2) ORDER BY e.opened_at`,
     [watchId, moment(from)],
   );
@@ -280,10 +358,18 @@ export async function findTrail(db: Db, watchId: number, changeId: number): Prom
   return { change, runId: change.runId, watchVersion: change.watchVersion, verdicts: verdicts.rows, tellings: tellings.rows };
 }
 
-/** The body of a watch's last good snapshot, with when it was taken; null before the first. */
-export async function findBody(db: Db, watchId: number): Promise<{ body: string; takenAt: Instant } | null> {
-  const { rows } = await db.query<{ body: string; takenAt: Instant }>(
-    `SELECT n.body, n.taken_at AS "takenAt" FROM watch w JOIN source s ON s.id = w.source_id JOIN snapshot n ON n.id = s.snapshot_id WHERE w.id = $1`,
+/** What a watch's source brought last. */
+export interface LatestBody {
+  snapshotId: number;
+  body: string;
+  address: string;
+  takenAt: Instant;
+}
+
+/** What a watch's source brought last, read or not; null before the first. */
+export async function findBody(db: Db, watchId: number): Promise<LatestBody | null> {
+  const { rows } = await db.query<LatestBody>(
+    `SELECT n.id AS "snapshotId", n.body, n.address, n.taken_at AS "takenAt" FROM watch w JOIN source s ON s.id = w.source_id JOIN snapshot n ON n.id = s.snapshot_id WHERE w.id = $1`,
     [watchId],
   );
   return rows[0] ?? null;

@@ -42,9 +42,17 @@ export async function createWatch(db: Db, source: WatchSource, plan: WatchPlan, 
   return watchId;
 }
 
-async function insertVersion(db: Db, watchId: number, version: number, plan: WatchPlan, madeBy: number, now: Instant): Promise<void> {
-  await db.query('INSERT INTO watch_version (watch_id, version, definition, frequency, made_by, made_at) VALUES ($1, $2, $3, $4, $5, $6)', [
-    watchId, version, plan.definition, plan.frequency, madeBy, moment(now),
+async function insertVersion(
+  db: Db,
+  watchId: number,
+  version: number,
+  plan: WatchPlan,
+  madeBy: number,
+  now: Instant,
+  note: string | null = null,
+): Promise<void> {
+  await db.query('INSERT INTO watch_version (watch_id, version, definition, frequency, made_by, made_at, note) VALUES ($1, $2, $3, $4, $5, $6, $7)', [
+    watchId, version, plan.definition, plan.frequency, madeBy, moment(now), note,
   ]); // prettier-ignore
 }
 
@@ -73,29 +81,42 @@ async function tellThrough(db: Db, ruleId: number, audiences: AudienceKey[], mad
 /** Why an edit was not taken. */
 export type EditProblem = 'gone' | 'edited meanwhile';
 
+/** Who edits a watch, on which version of it, and what else there is to it. */
+export interface Edit {
+  basedOn: number;
+  editor: number;
+  /** Where it reads from now on, if that changes too. */
+  source?: WatchSource;
+  /** What it changes, where Shrike itself says so. */
+  note?: string;
+}
+
 /**
  * Replaces a watch's plan by a new version, if `basedOn` is still the present one. Its next run is due at once and
  * is always read. A rule that changed starts anew; one that did not keeps its state.
  */
-export async function editWatch(
-  db: Db,
-  watchId: number,
-  basedOn: number,
-  plan: WatchPlan,
-  editor: number,
-  now: Instant,
-): Promise<Result<number, EditProblem>> {
+export async function editWatch(db: Db, watchId: number, plan: WatchPlan, edit: Edit, now: Instant): Promise<Result<number, EditProblem>> {
+  const { basedOn, editor } = edit;
   const locked = await lockWatch(db, watchId);
   if (locked === null) return fail('gone');
   if (locked.version !== basedOn) return fail('edited meanwhile');
   const version = basedOn + 1;
-  await insertVersion(db, watchId, version, plan, editor, now);
+  await insertVersion(db, watchId, version, plan, editor, now, edit.note);
   await db.query('UPDATE watch SET version = $2, interval_ms = $3, settled = false, read_due_at = $4, asked_at = $4 WHERE id = $1', [
     watchId, version, intervalLength(plan.frequency), moment(now),
   ]); // prettier-ignore
   await replaceRule(db, watchId, plan, editor, now);
+  if (edit.source !== undefined) await moveTo(db, watchId, edit.source, now);
   await reschedule(db, locked.sourceId, now);
   return ok(version);
+}
+
+/** Lets a watch read another source; its series go on. */
+async function moveTo(db: Db, watchId: number, source: WatchSource, now: Instant): Promise<void> {
+  const sourceId = await ensureSource(db, { ...source, now });
+  await lockSource(db, sourceId);
+  await db.query('UPDATE watch SET source_id = $2 WHERE id = $1', [watchId, sourceId]);
+  await reschedule(db, sourceId, now);
 }
 
 async function lockWatch(db: Db, watchId: number): Promise<{ version: number; sourceId: number } | null> {

@@ -43,7 +43,7 @@ export class SourceFetcher {
     const headers: Record<string, string> = {};
     for (const { name, value } of request.headers ?? []) headers[name.toLowerCase()] = value;
     if (request.signIn !== undefined) {
-      const secret = this.secrets.open(request.signIn.secret);
+      const secret = this.secrets.open(request.signIn.secret, new URL(address).host);
       if (secret === null) return fail({ reason: 'sealed' });
       headers.authorization =
         request.signIn.kind === 'bearer' ? `Bearer ${secret}` : `Basic ${Buffer.from(`${request.signIn.user}:${secret}`).toString('base64')}`;

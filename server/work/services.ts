@@ -46,7 +46,7 @@ export function makeSourceFetcher(
       executable: config.browser, pagesAtOnce: config.rendersAtOnce, timeoutMs: config.renderTimeoutMs, mostBytes: config.fetchMostBytes,
       userAgent: `Mozilla/5.0 (compatible; ${config.userAgent})`,
     },
-    (sealed) => secrets.open(sealed),
+    (sealed, host) => secrets.open(sealed, host),
   ); // prettier-ignore
   return { sources: new SourceFetcher(fetcher, renderer, new Robots(fetcher, config.userAgent, clock), secrets), renderer, secrets };
 }

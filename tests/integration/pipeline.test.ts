@@ -138,8 +138,11 @@ describe('a run that brings nothing new', () => {
       },
       audiences: ['list:1'],
     };
-    expect(await inTransaction(world.pool, (db) => editWatch(db, id, 1, plan, world.people.ines, world.now))).toEqual({ ok: true, value: 2 });
-    expect(await inTransaction(world.pool, (db) => editWatch(db, id, 1, plan, world.people.ines, world.now))).toEqual({
+    expect(await inTransaction(world.pool, (db) => editWatch(db, id, plan, { basedOn: 1, editor: world.people.ines }, world.now))).toEqual({
+      ok: true,
+      value: 2,
+    });
+    expect(await inTransaction(world.pool, (db) => editWatch(db, id, plan, { basedOn: 1, editor: world.people.ines }, world.now))).toEqual({
       ok: false,
       error: 'edited meanwhile',
     });

@@ -136,7 +136,9 @@ describe('editing', () => {
       { name: 'Pricing, at once' },
       { name: 'Pricing and Tom Aske, at once' },
     ]);
-    await inTransaction(world.pool, (db) => editWatch(db, id, 1, plan('22.00', [`person:${world.people.ravi}`]), world.people.ines, world.now));
+    await inTransaction(world.pool, (db) =>
+      editWatch(db, id, plan('22.00', [`person:${world.people.ravi}`]), { basedOn: 1, editor: world.people.ines }, world.now),
+    );
     expect((await findWatch(world.pool, id))?.rule).toMatchObject({
       reports: [{ name: 'Ravi Oduya, at once' }],
       audiences: [`person:${world.people.ravi}`],
@@ -149,11 +151,11 @@ describe('editing', () => {
     await world.pass(0);
     setPrice(world, 2150);
     await world.pass(NEXT_LOOK);
-    await inTransaction(world.pool, (db) => editWatch(db, id, 1, plan('22.00', ['list:1']), world.people.ines, world.now));
+    await inTransaction(world.pool, (db) => editWatch(db, id, plan('22.00', ['list:1']), { basedOn: 1, editor: world.people.ines }, world.now));
     expect(await world.pass(1000)).toMatchObject([{ alerts: 0 }]);
     expect((await findWatch(world.pool, id))?.rule).toMatchObject({ version: 1, state: 'raised', waiting: false });
 
-    await inTransaction(world.pool, (db) => editWatch(db, id, 2, plan('23.00', ['list:1']), world.people.ines, world.now));
+    await inTransaction(world.pool, (db) => editWatch(db, id, plan('23.00', ['list:1']), { basedOn: 2, editor: world.people.ines }, world.now));
     expect(await world.rows('SELECT FROM episode WHERE closed_at IS NULL')).toHaveLength(0);
     await world.pass(1000);
     expect((await findWatch(world.pool, id))?.rule).toMatchObject({ version: 2, state: 'raised', waiting: true });
@@ -162,7 +164,9 @@ describe('editing', () => {
   it('can end the rule: the watch is then only recorded', async () => {
     const id = await startWatch(world);
     await world.pass(0);
-    await inTransaction(world.pool, (db) => editWatch(db, id, 1, { ...plan('22.00', []), rule: null }, world.people.ines, world.now));
+    await inTransaction(world.pool, (db) =>
+      editWatch(db, id, { ...plan('22.00', []), rule: null }, { basedOn: 1, editor: world.people.ines }, world.now),
+    );
     setPrice(world, 1000);
     expect(await world.pass(1000)).toMatchObject([{ changes: 1, alerts: 0 }]);
     expect((await findWatch(world.pool, id))?.rule).toBeNull();
@@ -179,7 +183,7 @@ describe('editing', () => {
       locators: [{ way: 'css' as const, selector: '.stock' }],
     };
     const wider = { ...plan('22.00', ['list:1']), definition: pageDefinition('Copper smoker', [PRICE, stock]) };
-    await inTransaction(world.pool, (db) => editWatch(db, id, 1, wider, world.people.ines, world.now));
+    await inTransaction(world.pool, (db) => editWatch(db, id, wider, { basedOn: 1, editor: world.people.ines }, world.now));
     expect(await world.pass(1000)).toMatchObject([{ outcome: 'read', changes: 0 }]);
     world.standins.world.push('stock', 'copper-smoker-large', 'out');
     expect(await world.pass(NEXT_LOOK)).toMatchObject([{ changes: 1 }]);

@@ -1,8 +1,8 @@
 import { describe, expect, it } from 'vitest';
-import type { Field } from '#core/read/definition';
+import { pageDefinition, type Field } from '#core/read/definition';
 import { freeKey } from '#core/read/keys';
 import { money } from '#core/value/parse';
-import { completePlan, conditionDraftOf, emptyPlan, presentDistance, toCondition, type ConditionDraft, type PlanDraft } from './plan';
+import { completePlan, draftOf, emptyPlan, presentDistance, toCondition, type ConditionDraft, type PlanDraft } from './plan';
 import { readPlan } from './shape.server';
 
 const field: Field = {
@@ -92,7 +92,8 @@ describe('a condition as it is said', () => {
   it('comes back from what was kept as it was said', () => {
     for (const draft of [falls('22.50'), falls('22.50', { kind: 'level', direction: 'above', inclusive: true })]) {
       const kept = toCondition(draft, present, 'en-GB');
-      expect(kept.ok && conditionDraftOf(kept.value)).toEqual(draft);
+      const rule = kept.ok ? { definition: { condition: kept.value, whenAlreadyMet: 'wait' as const }, audiences: [] } : null;
+      expect(draftOf({ definition: pageDefinition('Smoker', [field]), frequency: { count: 1, unit: 'hour' }, rule }).condition).toEqual(draft);
     }
   });
 

@@ -125,8 +125,27 @@ function needsChoice(condition: Condition, present: PresentValues): boolean {
   return presentDistance(condition, present)?.met ?? false;
 }
 
+/** A kept watch, as far as its plan goes. */
+interface KeptPlan {
+  definition: WatchDefinition;
+  frequency: Interval;
+  rule: { definition: RuleDefinition; audiences: string[] } | null;
+}
+
+/** The plan that a kept watch says, to be changed. */
+export function draftOf({ definition, frequency, rule }: KeptPlan): PlanDraft {
+  return {
+    ...definition,
+    frequency,
+    condition: rule === null ? null : conditionDraftOf(rule.definition.condition),
+    onlyRecord: rule === null,
+    audiences: rule?.audiences ?? [],
+    whenAlreadyMet: rule?.definition.whenAlreadyMet ?? null,
+  };
+}
+
 /** The draft that stands for a kept condition, its limit as a reader would type it. */
-export function conditionDraftOf(condition: Condition): ConditionDraft {
+function conditionDraftOf(condition: Condition): ConditionDraft {
   const usual = { direction: 'below' as const, inclusive: false, limit: '' };
   if (condition.kind === 'change') return { kind: 'change', field: condition.field, ...usual };
   const { kind, field, direction, inclusive, limit } = condition;

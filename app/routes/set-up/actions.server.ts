@@ -33,17 +33,21 @@ export async function fetchPlainly(
 /** Sets how a draft's source is come by, and fetches it anew. What is wrong comes back as a sentence; nothing is lost. */
 export async function setSource(personId: number, draft: OwnDraft, form: FormData): Promise<string | null> {
   const { pool, clock } = services();
-  const request = sealedRequest(draft, form);
+  const address = webAddress(String(form.get('address') ?? draft.address));
+  if (address === null) return describeFetchProblem({ reason: 'bad address' });
+  const request = sealedRequest({ ...draft, address: address.href }, form);
   if (!request.ok) return request.error;
   const way = form.get('way') === 'rendered' ? 'rendered' : 'plain';
+  const source = { address: address.href, way, request: request.value } as const;
   if (way === 'rendered') {
-    await setDraftSource(pool, personId, draft.id, { way, request: request.value }, clock());
-    await askLook(draft, 'page', draft.address, request.value);
+    await setDraftSource(pool, personId, draft.id, source, clock());
+    await askLook(draft, 'page', source.address, request.value);
     return null;
   }
-  const fetched = await fetchPlainly(draft.address, request.value);
+  const fetched = await fetchPlainly(source.address, request.value);
   if (!fetched.ok) return fetched.error;
-  await setDraftSource(pool, personId, draft.id, { way, request: request.value }, clock());
+  await setDraftSource(pool, personId, draft.id, source, clock());
+  if (source.address !== draft.address && fetched.value.isPage) await askLook({ ...draft, ...source }, 'page', source.address, {});
   await keepDraftBody(pool, personId, draft.id, fetched.value, clock());
   return null;
 }
@@ -79,7 +83,7 @@ function sealedRequest(draft: OwnDraft, form: FormData): Result<SourceRequest, s
   const { secrets } = services();
   const secret = String(form.get('secret') ?? '');
   if (request.signIn !== undefined) {
-    const sealed = secret === '' ? ok(draft.request.signIn?.secret ?? { sealed: '-' }) : secrets.seal(secret);
+    const sealed = secret === '' ? ok(draft.request.signIn?.secret ?? { sealed: '-' }) : secrets.seal(secret, new URL(draft.address).host);
     if (!sealed.ok) return sealed;
     if (sealed.value.sealed === '-') return fail('Enter the secret to sign in with.');
     request.signIn = { ...request.signIn, secret: sealed.value };
@@ -94,7 +98,12 @@ function sealSteps(draft: OwnDraft, request: SourceRequest, form: FormData): Res
     const typed = given[String(at)];
     const before = draft.request.steps?.[at];
     const known = before?.act === 'fill in' && typeof before.text !== 'string' ? before.text : null;
-    const sealed = typed === undefined ? (known === null ? fail('Enter the secret to fill in.') : ok(known)) : services().secrets.seal(typed);
+    const sealed =
+      typed === undefined
+        ? known === null
+          ? fail('Enter the secret to fill in.')
+          : ok(known)
+        : services().secrets.seal(typed, new URL(draft.address).host);
     if (!sealed.ok) return sealed;
     step.text = sealed.value;
   }

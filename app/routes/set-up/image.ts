@@ -1,5 +1,6 @@
 import { data } from 'react-router';
 import { findLookImage } from '#server/db/looks';
+import { imageResponse } from '../../image.server';
 import { services } from '../../services.server';
 import { signedIn } from '../../session.server';
 import type { Route } from './+types/image';
@@ -9,7 +10,5 @@ export async function loader({ request, params, context }: Route.LoaderArgs) {
   const step = new URL(request.url).searchParams.get('step');
   const image = await findLookImage(services().pool, signedIn(context).id, Number(params.look) || 0, step === null ? null : Number(step) || 0);
   if (image === null) throw data('There is no such picture.', { status: 404 });
-  return new Response(new Uint8Array(image), {
-    headers: { 'content-type': 'image/jpeg', 'cache-control': 'private, max-age=3600', 'x-content-type-options': 'nosniff' },
-  });
+  return imageResponse(image);
 }

@@ -17,7 +17,8 @@ export async function loader({ request, params, context }: Route.LoaderArgs): Pr
   const asked = new URL(request.url).searchParams;
   if (body.format !== 'html' || shown === null) return { picked: fail('There is no picture of this page to pick on.'), listing: null };
   const numbers = asked.getAll('n').map(Number);
-  if (numbers.length > 1) return { picked: null, listing: listingOfPicks(shown.document, numbers) };
+  const not = asked.getAll('not').map(Number);
+  if (numbers.length > 1 || not.length > 0) return { picked: null, listing: listingOfPicks(shown.document, numbers, not) };
   const type = readType(asked.get('type'));
   const read = draft.way === 'rendered' ? shown.document : body.document;
   return { picked: pickAt(shown.document, read, numbers[0] ?? -1, type.ok ? type.value : null), listing: null };

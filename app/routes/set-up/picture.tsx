@@ -16,11 +16,19 @@ interface PagePictureProps {
   boxes: PictureBox[];
   /** The numbers of the elements that are picked. */
   picked: number[];
+  /** Those that are said not to belong to them. */
+  left: number[];
   label: string;
-  onPick: (n: number, also: boolean) => void;
+  onPick: (n: number, meant: Meant) => void;
   onWider?: () => void;
   onNarrower?: () => void;
 }
+
+/** What a pick says: this alone, this as well, or not this. */
+export type Meant = 'this' | 'also this' | 'not this';
+
+/** By mouse the keys held say what is meant. */
+const meantBy = (event: MouseEvent | KeyboardEvent): Meant => (event.altKey ? 'not this' : event.shiftKey ? 'also this' : 'this');
 
 const percent = (part: number, whole: number) => `${(part / whole) * 100}%`;
 
@@ -35,13 +43,15 @@ function boxAt(boxes: PictureBox[], x: number, y: number): PictureBox | null {
 }
 
 /**
- * A page as the browser showed it. Hovering outlines an element, a click picks it, a click with Shift says 'also this'. By
- * keyboard: arrows walk from element to element, Enter picks, [ and ] make the pick wider and narrower.
+ * A page as the browser showed it. Hovering outlines an element, a click picks it, with Shift it says 'also this', with Alt
+ * 'not this'. By keyboard: arrows walk from element to element, Enter picks, + and - say the same, [ and ] make the pick wider
+ * and narrower.
  */
-export function PagePicture({ image, width, height, boxes, picked, label, onPick, onWider, onNarrower }: PagePictureProps) {
+export function PagePicture({ image, width, height, boxes, picked, left, label, onPick, onWider, onNarrower }: PagePictureProps) {
   const frame = useRef<HTMLDivElement>(null);
   const [hovered, setHovered] = useState<PictureBox | null>(null);
   const leaves = useMemo(() => readingOrder(boxes), [boxes]);
+  const window = useMemo(() => contentOf(leaves, width), [leaves, width]);
   const at = (event: MouseEvent) => {
     const bounds = frame.current?.getBoundingClientRect();
     if (bounds === undefined) return null;
@@ -53,14 +63,14 @@ export function PagePicture({ image, width, height, boxes, picked, label, onPick
       event.preventDefault();
       const from = hovered === null ? -1 : leaves.findIndex((box) => box.n === hovered.n);
       setHovered(leaves[Math.max(0, Math.min(leaves.length - 1, from + step))] ?? null);
-    } else if ((event.key === 'Enter' || event.key === '+') && hovered !== null) {
+    } else if (['Enter', '+', '-'].includes(event.key) && hovered !== null) {
       event.preventDefault();
-      onPick(hovered.n, event.shiftKey || event.key === '+');
+      onPick(hovered.n, event.key === '+' ? 'also this' : event.key === '-' ? 'not this' : meantBy(event));
     } else if (event.key === '[') onWider?.();
     else if (event.key === ']') onNarrower?.();
   };
   return (
-    <div className="max-h-[508px] overflow-auto border border-rule bg-white">
+    <div className="max-h-[508px] overflow-x-hidden overflow-y-auto border border-rule bg-white">
       {/* eslint-disable-next-line jsx-a11y/no-noninteractive-element-interactions -- a picture of a page is pointed at, by mouse and by keyboard */}
       <div
         ref={frame}
@@ -69,17 +79,24 @@ export function PagePicture({ image, width, height, boxes, picked, label, onPick
         // eslint-disable-next-line jsx-a11y/no-noninteractive-tabindex
         tabIndex={0}
         className="relative cursor-crosshair"
+        style={{ width: percent(width, window.w), marginLeft: `-${percent(window.x, window.w)}` }}
         data-picture
         onMouseMove={(event) => setHovered(at(event))}
         onMouseLeave={() => setHovered(null)}
         onClick={(event) => {
           const box = at(event);
-          if (box !== null) onPick(box.n, event.shiftKey);
+          if (box !== null) onPick(box.n, meantBy(event));
         }}
         onKeyDown={onKey}
       >
         <img src={image} alt="" className={`block w-full ${picked.length > 0 ? 'opacity-60' : ''}`} draggable={false} />
         {hovered === null ? null : <Outline box={hovered} width={width} height={height} tone="border-ink/70 border" />}
+        {left.map((n) => {
+          const box = boxes.find((each) => each.n === n);
+          return box === undefined ? null : (
+            <Outline key={`not ${n}`} box={box} width={width} height={height} tone="border border-dashed border-ink" />
+          );
+        })}
         {picked.map((n) => {
           const box = boxes.find((each) => each.n === n);
           return box === undefined ? null : <Window key={n} box={box} width={width} height={height} image={image} />;
@@ -87,6 +104,21 @@ export function PagePicture({ image, width, height, boxes, picked, label, onPick
       </div>
     </div>
   );
+}
+
+const LEAST_SHOWN = 0.5;
+const MARGIN = 24;
+
+/** The part of the page's width that its content takes, so that it is shown no smaller than it must be. */
+function contentOf(leaves: PictureBox[], width: number): { x: number; w: number } {
+  const content = leaves.filter((box) => box.w < 0.8 * width);
+  if (content.length === 0) return { x: 0, w: width };
+  // What goes across the page begins at its left edge, like a site's name: that stays to be seen.
+  const across = leaves.some((box) => box.w >= 0.8 * width);
+  const left = across ? 0 : Math.max(0, Math.min(...content.map((box) => box.x)) - MARGIN);
+  const right = Math.min(width, Math.max(...content.map((box) => box.x + box.w)) + MARGIN);
+  const w = Math.max(right - left, LEAST_SHOWN * width);
+  return { x: Math.max(0, Math.min(left, width - w)), w };
 }
 
 /** Elements without others inside them, as a reader meets them. */

@@ -6,19 +6,21 @@ import type { Field } from '#core/read/definition';
 import type { Guard } from '#core/read/guard';
 import { listingsOf, type Listing } from '#core/read/preview';
 import { wayNeeded } from '#core/read/ways';
+import { fail, ok, type Result } from '#core/result';
 import { formatValue } from '#core/value/format';
 import type { Value } from '#core/value/value';
 import { formatInstant, formatRecent, type Place } from '#core/when/format';
-import { dropDraft, keepDraft } from '#server/db/drafts';
+import type { Instant } from '#core/when/interval';
+import { dropDraft, keepDraft, type Draft } from '#server/db/drafts';
 import { listLookSteps } from '#server/db/looks';
 import { listAudiences, placeOf } from '#server/db/people';
-import { inTransaction } from '#server/db/pool';
-import { createWatch } from '#server/db/watches';
+import { inTransaction, type Db } from '#server/db/pool';
+import { createWatch, editWatch, type WatchSource } from '#server/db/watches';
 import { PICTURE_WIDTH } from '#server/fetch/rendered/picture';
 import { AudienceEditor, audienceNames } from '../../parts/plan/audience';
 import { ConditionEditor } from '../../parts/plan/condition';
 import { MailPreview } from '../../parts/plan/mail-preview';
-import { completePlan, type PlanDraft, type PlanProblems } from '../../parts/plan/plan';
+import { completePlan, type CompletePlan, type PlanDraft, type PlanProblems } from '../../parts/plan/plan';
 import { Sentence, type Part } from '../../parts/plan/sentence';
 import { readPlan } from '../../parts/plan/shape.server';
 import { services } from '../../services.server';
@@ -26,10 +28,12 @@ import { signedIn } from '../../session.server';
 import { Button } from '../../ui/button';
 import { TextField } from '../../ui/field';
 import { PageHead, Section } from '../../ui/page';
+import { Popover } from '../../ui/popover';
 import { useReader } from '../shell/reader';
 import type { Route } from './+types/route';
 import { setSource, tryElsewhere, trySteps } from './actions.server';
 import { openDraft, presentIn, type OpenDraft } from './draft.server';
+import { mendingOf } from './mending.server';
 import { previewRecords, trialsOf } from './previews.server';
 import { RecordsStep } from './records';
 import { SourceStep, type SourceFacts } from './source';
@@ -47,6 +51,8 @@ export async function loader({ params, context }: Route.LoaderArgs) {
   const isPage = body.format === 'html';
   return {
     id: draft.id,
+    edited: draft.watchId === null ? null : { watch: draft.watchId, version: draft.watchVersion ?? 0 },
+    mending: await mendingOf(open, plan),
     address: draft.address,
     plan,
     updatedAt: draft.updatedAt,
@@ -108,8 +114,11 @@ export async function action({ request, params, context }: Route.ActionArgs) {
   const person = signedIn(context);
   const { pool, clock } = services();
   const form = await request.formData();
-  const { draft } = await openDraft(person.id, params.draft);
+  const open = await openDraft(person.id, params.draft);
+  const { draft } = open;
   switch (form.get('intent')) {
+    case 'mend':
+      return mend(person, open);
     case 'source':
       return { problem: await setSource(person.id, draft, form) };
     case 'steps':
@@ -119,40 +128,76 @@ export async function action({ request, params, context }: Route.ActionArgs) {
   }
   const plan = readPlan(form.get('plan'));
   if (!plan.ok) return data({ problem: plan.error }, { status: 400 });
-  if (form.get('intent') !== 'keep') return start(person, params.draft, plan.value);
+  if (form.get('intent') !== 'keep') return save(person, open, plan.value, null);
   await keepDraft(pool, person.id, draft.id, plan.value, clock());
   return { problem: null };
 }
 
-/** Starts the watch that a draft says, if it says everything and reads something. */
-async function start(person: { id: number; locale: string }, id: string, plan: PlanDraft) {
+/** Does all that is proposed to read a watch again, and says so in its new version. */
+async function mend(person: Editor, open: OpenDraft) {
+  const mending = await mendingOf(open, open.draft.content);
+  if (mending === null || mending.definition === null)
+    return data({ problem: 'There is nothing left to accept: the page has moved on.' }, { status: 409 });
+  return save(person, open, { ...open.draft.content, ...mending.definition }, mending.said.join(' '));
+}
+
+type Editor = { id: number; locale: string };
+
+/** Starts the watch that a draft says, or edits the one it is of, if it says everything and reads something. */
+async function save(person: Editor, { draft, body, host, site }: OpenDraft, plan: PlanDraft, note: string | null) {
   const { pool, clock, config } = services();
-  const { draft, body, host, site } = await openDraft(person.id, id);
   const { present } = presentIn(body, plan, draft.finalAddress ?? draft.address);
   const complete = completePlan(plan, present, person.locale);
   if (!complete.ok) return data({ problem: Object.values(complete.error).join(' ') }, { status: 400 });
   const source = { address: draft.address, host, site, mostAtOnce: config.hostMostAtOnce, way: draft.way, request: draft.request };
-  const watchId = await inTransaction(pool, async (db) => {
-    const made = await createWatch(db, source, complete.value, person.id, clock());
+  const saved = await inTransaction(pool, (db) => store(db, person, draft, source, complete.value, note, clock()));
+  return saved.ok ? redirect(`/watches/${saved.value}`) : data({ problem: saved.error }, { status: 409 });
+}
+
+async function store(
+  db: Db,
+  person: Editor,
+  draft: Draft<PlanDraft>,
+  source: WatchSource,
+  plan: CompletePlan,
+  note: string | null,
+  now: Instant,
+): Promise<Result<number, string>> {
+  if (draft.watchId === null) {
+    const made = await createWatch(db, source, plan, person.id, now);
     await dropDraft(db, person.id, draft.id);
-    return made;
-  });
-  return redirect(`/watches/${watchId}`);
+    return ok(made);
+  }
+  const edit = { basedOn: draft.watchVersion ?? 0, editor: person.id, source, ...(note === null ? {} : { note }) };
+  const edited = await editWatch(db, draft.watchId, plan, edit, now);
+  if (!edited.ok) {
+    return fail(
+      edited.error === 'gone'
+        ? 'This watch is gone.'
+        : 'Somebody changed this watch meanwhile. Open it anew to see how; what you did here is kept until then.',
+    );
+  }
+  await dropDraft(db, person.id, draft.id);
+  return ok(draft.watchId);
 }
 
 type Loaded = Route.ComponentProps['loaderData'];
+function startWords(edited: Loaded['edited']): string {
+  return edited === null ? 'Start watching' : `Save as version ${edited.version + 1}`;
+}
+
 type DraftOnScreen = ReturnType<typeof useDraft>;
 
 const STEPS = ['Source', 'Value', 'Rule', 'Report', 'Inbox'] as const;
 type Step = (typeof STEPS)[number];
 
-const STEP_OF: Record<Part, Step> = { frequency: 'Source', fields: 'Value', subject: 'Value', condition: 'Rule', audiences: 'Report' };
+const STEP_OF: Record<Exclude<Part, 'subject'>, Step> = { frequency: 'Source', fields: 'Value', condition: 'Rule', audiences: 'Report' };
 const KEEP_AFTER_MS = 600;
 
 export default function SetUp({ loaderData, actionData }: Route.ComponentProps) {
   const draft = useDraft(loaderData);
   const { plan, present, keptAt } = draft;
-  const [step, setStep] = useState<Step>(plan.fields.length === 0 ? 'Value' : 'Rule');
+  const [step, setStep] = useState<Step>(plan.fields.length === 0 || loaderData.edited !== null ? 'Value' : 'Rule');
   const { place, locale, now } = useReader();
   const starting = useNavigation().state === 'submitting';
   const complete = completePlan(plan, present, locale);
@@ -166,7 +211,7 @@ export default function SetUp({ loaderData, actionData }: Route.ComponentProps) 
           <Form method="post">
             <input type="hidden" name="plan" value={JSON.stringify(plan)} />
             <Button type="submit" weight="strong" disabled={!complete.ok || starting}>
-              {starting ? 'Starting …' : 'Start watching'}
+              {starting ? 'Saving …' : startWords(loaderData.edited)}
             </Button>
           </Form>
         }
@@ -175,7 +220,15 @@ export default function SetUp({ loaderData, actionData }: Route.ComponentProps) 
           Watches
         </Link>
         <span className="text-third">/</span>
-        <h1>New watch</h1>
+        {loaderData.edited === null ? null : (
+          <>
+            <Link className="link text-third" to={`/watches/${loaderData.edited.watch}`}>
+              {plan.subject || 'Watch'}
+            </Link>
+            <span className="text-third">/</span>
+          </>
+        )}
+        <h1>{loaderData.edited === null ? 'New watch' : 'Reading'}</h1>
         <span className="text-glance text-third">{keptAt === null ? 'keeping the draft …' : `draft kept ${formatRecent(keptAt, now, place)}`}</span>
       </PageHead>
       {actionData?.problem ? (
@@ -190,11 +243,15 @@ export default function SetUp({ loaderData, actionData }: Route.ComponentProps) 
           present={present}
           locale={locale}
           audienceNames={audienceNames(loaderData.audiences, plan.audiences)}
-          editable={(part, said, blank) => (
-            <button type="button" className="said" data-blank={blank || undefined} onClick={() => setStep(STEP_OF[part])}>
-              {said}
-            </button>
-          )}
+          editable={(part, said, blank) =>
+            part === 'subject' ? (
+              <Subject key={part} said={said} blank={blank} draft={draft} />
+            ) : (
+              <button type="button" className="said" data-blank={blank || undefined} onClick={() => setStep(STEP_OF[part])}>
+                {said}
+              </button>
+            )
+          }
         />
       </div>
       <Steps step={step} problems={problems} onStep={setStep} />
@@ -202,6 +259,22 @@ export default function SetUp({ loaderData, actionData }: Route.ComponentProps) 
         <StepBody step={step} page={loaderData} draft={draft} complete={complete} onStep={setStep} />
       </div>
     </>
+  );
+}
+
+/** What is followed, as she calls it: the one part of the sentence that has no step of its own. */
+function Subject({ said, blank, draft }: { said: string; blank: boolean; draft: DraftOnScreen }) {
+  return (
+    <Popover
+      label="What it is called"
+      trigger={
+        <button type="button" className="said" data-blank={blank || undefined}>
+          {said}
+        </button>
+      }
+    >
+      <TextField label="What is followed" value={draft.plan.subject} onChange={(event) => draft.change({ subject: event.target.value })} />
+    </Popover>
   );
 }
 
@@ -267,9 +340,6 @@ function ValueStep({ page, draft, complete, onStep }: StepProps) {
   const shared = { draftId: page.id, draft: draft.plan, listings: page.listings, locale, onChange: draft.change, onRecords: readAll };
   return (
     <>
-      <div className="mb-5 max-w-md">
-        <TextField label="What is followed" value={draft.plan.subject} onChange={(event) => draft.change({ subject: event.target.value })} />
-      </div>
       {draft.plan.records.from !== 'page' ? (
         <RecordsStep
           {...shared}
@@ -278,7 +348,7 @@ function ValueStep({ page, draft, complete, onStep }: StepProps) {
           onPage={() => draft.change({ records: { from: 'page' }, fields: [], identity: [], variant: null, chosen: null, leftOut: [], guards: [] })}
         />
       ) : page.isPage ? (
-        <ValuesStep {...shared} candidates={page.candidates} shown={page.shown} present={draft.present} onTake={draft.take} />
+        <ValuesStep {...shared} candidates={page.candidates} shown={page.shown} present={draft.present} mending={page.mending} onTake={draft.take} />
       ) : (
         <Found listings={page.listings} onRecords={readAll} />
       )}

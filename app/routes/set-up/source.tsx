@@ -47,6 +47,7 @@ export function SourceStep({ draftId, facts, plan, problem, onChange, onGo }: So
     <div className="grid gap-x-8 gap-y-8 lg:grid-cols-[minmax(0,1fr)_372px]">
       <div className="flex min-w-0 flex-col gap-7">
         <Section title="What came">
+          <Address facts={facts} />
           <Facts facts={facts} />
         </Section>
         {facts.isPage || facts.way === 'rendered' ? <Way facts={facts} /> : null}
@@ -61,10 +62,42 @@ export function SourceStep({ draftId, facts, plan, problem, onChange, onGo }: So
   );
 }
 
+/** Where it is fetched from; another address may be fetched instead, with the same request. */
+function Address({ facts }: { facts: SourceFacts }) {
+  const fetcher = useFetcher<{ problem: string | null }>();
+  const [address, setAddress] = useState(facts.address);
+  return (
+    <fetcher.Form
+      className="mt-2 flex items-end gap-4"
+      onSubmit={(event) => {
+        event.preventDefault();
+        void fetcher.submit({ intent: 'source', address, way: facts.way, request: JSON.stringify(facts.request) }, { method: 'post' });
+      }}
+    >
+      <TextField
+        label="Address"
+        className="min-w-0 grow"
+        inputMode="url"
+        value={address}
+        problem={fetcher.data?.problem}
+        onChange={(event) => setAddress(event.target.value)}
+      />
+      {address === facts.address ? (
+        <a className="link mb-2 shrink-0" href={facts.address} target="_blank" rel="noreferrer">
+          Open it
+        </a>
+      ) : (
+        <Button type="submit" disabled={fetcher.state !== 'idle'}>
+          {fetcher.state === 'idle' ? 'Fetch this instead' : 'Fetching …'}
+        </Button>
+      )}
+    </fetcher.Form>
+  );
+}
+
 function Facts({ facts }: { facts: SourceFacts }) {
   const { place, now } = useReader();
   const rows: [string, string][] = [
-    ['Address', facts.address],
     ['Site', facts.site],
     ['Comes as', facts.format],
     ...(facts.isPage
@@ -81,15 +114,7 @@ function Facts({ facts }: { facts: SourceFacts }) {
         {rows.map(([name, said]) => (
           <tr key={name}>
             <th className="cell w-36 text-left font-normal text-third">{name}</th>
-            <td className="cell break-all">
-              {name === 'Address' ? (
-                <a className="link" href={said} target="_blank" rel="noreferrer">
-                  {said}
-                </a>
-              ) : (
-                said
-              )}
-            </td>
+            <td className="cell break-words">{said}</td>
           </tr>
         ))}
       </tbody>

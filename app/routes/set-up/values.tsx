@@ -17,7 +17,9 @@ import { Section } from '../../ui/page';
 import { Guards } from './guards';
 import type { PickAnswer } from './pick';
 import { PickPanel } from './pick-panel';
-import { PagePicture, type PictureBox } from './picture';
+import { Mend } from './mend';
+import type { MendingShown } from './mending.server';
+import { PagePicture, type Meant, type PictureBox } from './picture';
 
 /** The page as the browser showed it, or how far that is. */
 export interface Shown {
@@ -37,6 +39,7 @@ export interface ValuesStepProps {
   listings: Listing[];
   shown: Shown;
   present: PresentValues;
+  mending: MendingShown | null;
   locale: string;
   onTake: (field: Field, value: Value, guards: Guard[]) => void;
   onChange: (change: Partial<PlanDraft>) => void;
@@ -64,6 +67,7 @@ export function ValuesStep(props: ValuesStepProps) {
         )}
       </div>
       <div className="flex min-w-0 flex-col gap-7">
+        {props.mending === null || picked ? null : <Mend mending={props.mending} locale={props.locale} />}
         <PickAnswered {...props} pick={pick} />
         <Section title="What is read">
           <Taken {...props} />
@@ -125,36 +129,45 @@ function PickAnswered({ pick, draft, locale, onTake, onRecords }: ValuesStepProp
 function usePick(draftId: number) {
   const { load, data } = useFetcher<PickAnswer>();
   const [numbers, setNumbers] = useState<number[]>([]);
+  const [not, setNot] = useState<number[]>([]);
   const [type, setType] = useState<FieldType | null>(null);
-  const query = numbers.length === 0 ? null : askFor(numbers, type);
+  const query = numbers.length === 0 ? null : askFor(numbers, not, type);
   useEffect(() => {
     if (query !== null) void load(`/watches/new/${draftId}/pick?${query}`);
   }, [draftId, query, load]);
   return {
     numbers,
+    not,
     answer: query === null ? null : (data ?? null),
-    one: (n: number, also: boolean) => {
-      setNumbers(also ? [...numbers.slice(-1), n] : [n]);
-      if (!also) setType(null);
+    one: (n: number, meant: Meant) => {
+      if (meant === 'not this') return setNot(numbers.length === 0 ? [] : [...not, n]);
+      setNumbers(meant === 'also this' ? [...numbers.slice(-1), n] : [n]);
+      if (meant === 'this') {
+        setNot([]);
+        setType(null);
+      }
     },
     to: (n: number | null) => {
-      if (n !== null) setNumbers([n]);
+      if (n === null) return;
+      setNumbers([n]);
+      setNot([]);
     },
     readAs: setType,
     leave: () => {
       setNumbers([]);
+      setNot([]);
       setType(null);
     },
   };
 }
 
-function askFor(numbers: number[], type: FieldType | null): string {
-  const query = new URLSearchParams(numbers.map((n) => ['n', String(n)]));
+function askFor(numbers: number[], not: number[], type: FieldType | null): string {
+  const query = new URLSearchParams([...numbers.map((n) => ['n', String(n)]), ...not.map((n) => ['not', String(n)])]);
   if (type !== null) query.set('type', JSON.stringify(type));
   return query.toString();
 }
 
-function Picture({ draftId, shown, draft, pick }: ValuesStepProps & { pick: ReturnType<typeof usePick> }) {
+function Picture({ draftId, shown, draft, mending, pick }: ValuesStepProps & { pick: ReturnType<typeof usePick> }) {
   const answer = pick.answer?.picked?.ok ? pick.answer.picked.value : null;
   if (shown.state === 'asked') {
     return (
@@ -178,7 +191,8 @@ function Picture({ draftId, shown, draft, pick }: ValuesStepProps & { pick: Retu
       width={shown.width}
       height={shown.height}
       boxes={shown.boxes}
-      picked={pick.numbers}
+      picked={pick.numbers.length > 0 ? pick.numbers : Object.values(mending?.boxes ?? {}).filter((n) => n !== null)}
+      left={pick.not}
       label={`The page of ${draft.subject}: point at what to read`}
       onPick={pick.one}
       onWider={() => pick.to(answer?.wider ?? null)}
@@ -238,19 +252,12 @@ function Candidates({ draft, candidates, locale, onTake, onChange }: ValuesStepP
           </tr>
         </thead>
         <tbody>
-          {candidates.map((candidate) => {
+          {candidates.map((candidate, at) => {
             const taken = draft.fields.find((field) => samePlace(field, candidate));
             return (
-              <tr key={candidate.where}>
+              <tr key={at}>
                 <td className="cell max-w-0 truncate pr-4" title={candidate.where}>
-                  {candidate.locators[0]?.way === 'structured' ? (
-                    <span>{candidate.where}</span>
-                  ) : (
-                    <>
-                      <span className="mr-2">{candidate.label}</span>
-                      <code className="text-glance text-third">{shortPlace(candidate.where)}</code>
-                    </>
-                  )}
+                  {candidate.label} <span className="ml-1 text-glance text-third">{candidate.where}</span>
                 </td>
                 <td className="cell w-36 max-w-36 truncate pr-5 text-right font-medium" title={candidate.text}>
                   {formatValue(candidate.value, locale)}
@@ -283,14 +290,6 @@ function Candidates({ draft, candidates, locale, onTake, onChange }: ValuesStepP
       </table>
     </div>
   );
-}
-
-const SHOWN_STEPS = 2;
-
-/** The end of a long way down the page says more than its beginning. */
-function shortPlace(selector: string): string {
-  const steps = selector.split(' > ');
-  return steps.length <= SHOWN_STEPS ? selector : `… > ${steps.slice(-SHOWN_STEPS).join(' > ')}`;
 }
 
 function Taken({ draftId, draft, present, locale, onChange }: ValuesStepProps) {

@@ -1,45 +1,48 @@
 import { useEffect, useState } from 'react';
-import { data, Form, Link, redirect, useFetcher, useRevalidator } from 'react-router';
-import { chainOf, formatAgo } from '#core/tell/chain';
-import { formatUnit, formatValue } from '#core/value/format';
-import { isMeasure } from '#core/value/value';
-import { formatDuration, formatRecent } from '#core/when/format';
+import { data, Form, Link, redirect, useFetcher, useRevalidator, useSubmit } from 'react-router';
+import { chainOf } from '#core/tell/chain';
+import { formatRecent } from '#core/when/format';
 import { DAY, type Instant } from '#core/when/interval';
 import { listAudiences } from '#server/db/people';
 import { inTransaction } from '#server/db/pool';
 import {
   chainFactsOf,
   countChanges,
+  findPunctuality,
   findTrail,
   findWatch,
   listChanges,
   listEpisodes,
+  listOffered,
   listReadings,
+  listRecords,
   listRuns,
   type WatchNow,
 } from '#server/db/watch-page';
 import { askForLook, editWatch, setWatchState } from '#server/db/watches';
 import { Chain } from '../../parts/chain';
-import { Difference } from '../../parts/difference';
-import { completePlan, conditionDraftOf, labelOf, type PlanDraft, type PresentValues } from '../../parts/plan/plan';
+import { completePlan, draftOf, labelOf, type PlanDraft, type PresentValues } from '../../parts/plan/plan';
 import { readPlan } from '../../parts/plan/shape.server';
-import { Ribbon } from '../../parts/ribbon';
-import { SeriesChart } from '../../parts/series-chart';
 import { services } from '../../services.server';
 import { signedIn } from '../../session.server';
 import { Button } from '../../ui/button';
 import { Confirm } from '../../ui/confirm';
 import { Menu } from '../../ui/menu';
-import { PageHead, Section } from '../../ui/page';
+import { PageHead } from '../../ui/page';
 import { useReader } from '../shell/reader';
 import type { Route } from './+types/route';
+import { confirmWays, decideOffered, openOnPage } from './actions.server';
+import { BeforeAfter } from './before-after';
+import { beforeAfter } from './before-after.server';
 import { EditableSentence, LeaveGuard } from './edit';
+import { Changes } from './changes';
+import { Offered, Records } from './records';
+import { SeriesPart } from './series';
 import { TrailOf } from './trail';
 
 export const meta: Route.MetaFunction = ({ loaderData }) => [{ title: `${loaderData?.watch.definition.subject ?? 'Watch'} · Shrike` }];
 
 const RANGES = { day: DAY, week: 7 * DAY, weeks: 28 * DAY, quarter: 91 * DAY } as const;
-const RANGE_NAMES = [['day', 'Day'], ['week', 'Week'], ['weeks', '4 weeks'], ['quarter', 'Quarter'], ['all', 'All']] as const; // prettier-ignore
 const MOST_CHANGES = 50;
 
 function windowOf(range: string, watch: WatchNow, now: Instant): Instant {
@@ -60,18 +63,30 @@ export async function loader({ request, params, context }: Route.LoaderArgs) {
   const now = clock();
   const range = asked.get('range') ?? 'weeks';
   const from = windowOf(range, watch, now);
-  const [readings, changes, changeCount, runs, episodes, audiences] = await Promise.all([
-    listReadings(pool, watch.series.map((series) => series.id), from),
+  const words = asked.get('among') ?? '';
+  const records = await listRecords(pool, watch.id, { words, chosen: Number(asked.get('record')) || null, most: MOST_RECORDS });
+  const record = records.find((each) => each.id === Number(asked.get('record'))) ?? records[0] ?? null;
+  const [readings, changes, changeCount, runs, episodes, audiences, offered, punctuality] = await Promise.all([
+    listReadings(pool, (record?.series ?? watch.series).map((series) => series.id), from),
     listChanges(pool, watch.id, MOST_CHANGES),
     countChanges(pool, watch.id),
     listRuns(pool, watch.id, from),
     listEpisodes(pool, watch.id, from),
     listAudiences(pool),
+    watch.offeredCount === 0 ? [] : listOffered(pool, watch.id, MOST_OFFERED),
+    findPunctuality(pool, watch.id, from),
   ]); // prettier-ignore
   const chosen = Number(asked.get('change')) || changes[0]?.id;
   const trail = chosen === undefined ? null : await findTrail(pool, watch.id, chosen);
-  return { watch, facts: chainFactsOf(watch, person.locale), range, from, to: now, readings, changes, changeCount, runs, episodes, audiences, trail };
+  const pictures = trail === null ? null : await beforeAfter(watch.id, trail.change.id);
+  return {
+    watch, facts: chainFactsOf(watch, person.locale), range, from, to: now, readings, changes, changeCount, runs, episodes, audiences, trail,
+    records, record, words, offered, punctuality, pictures,
+  }; // prettier-ignore
 }
+
+const MOST_RECORDS = 200;
+const MOST_OFFERED = 50;
 
 export async function action({ request, params, context }: Route.ActionArgs) {
   const person = signedIn(context);
@@ -85,6 +100,15 @@ export async function action({ request, params, context }: Route.ActionArgs) {
       return answer(await inTransaction(pool, (db) => setWatchState(db, id, 'paused', clock())), 'This watch is gone.');
     case 'start':
       return answer(await inTransaction(pool, (db) => setWatchState(db, id, 'running', clock())), 'This watch is gone.');
+    case 'open': {
+      const opened = await openOnPage(id, person.id);
+      return typeof opened === 'string' ? { problem: opened, savedVersion: null } : opened;
+    }
+    case 'confirm':
+      return { problem: await confirmWays(id, person.id), savedVersion: null };
+    case 'take':
+    case 'leave':
+      return { problem: await decideOffered(id, person.id, form.get('intent') === 'take', form.getAll('identity').map(String)), savedVersion: null };
     case 'delete':
       await inTransaction(pool, (db) => setWatchState(db, id, 'deleted', clock()));
       return redirect('/watches');
@@ -104,7 +128,8 @@ async function save(id: number, person: { id: number; locale: string }, form: Fo
   if (!plan.ok || watch === null) return { problem: plan.ok ? 'This watch is gone.' : plan.error, savedVersion: null };
   const complete = completePlan(plan.value, presentOf(watch), person.locale);
   if (!complete.ok) return { problem: Object.values(complete.error).join(' '), savedVersion: null };
-  const edited = await inTransaction(pool, (db) => editWatch(db, id, Number(form.get('version')), complete.value, person.id, clock()));
+  const edit = { basedOn: Number(form.get('version')), editor: person.id };
+  const edited = await inTransaction(pool, (db) => editWatch(db, id, complete.value, edit, clock()));
   if (edited.ok) return { problem: null, savedVersion: edited.value };
   return {
     problem:
@@ -112,17 +137,6 @@ async function save(id: number, person: { id: number; locale: string }, form: Fo
         ? 'This watch is gone.'
         : 'Somebody changed this watch meanwhile. Load the page again to see how; your edits are still here until you do.',
     savedVersion: null,
-  };
-}
-
-function draftOf(watch: WatchNow): PlanDraft {
-  return {
-    ...watch.definition,
-    frequency: watch.frequency,
-    condition: watch.rule === null ? null : conditionDraftOf(watch.rule.definition.condition),
-    onlyRecord: watch.rule === null,
-    audiences: watch.rule?.audiences ?? [],
-    whenAlreadyMet: watch.rule?.definition.whenAlreadyMet ?? null,
   };
 }
 
@@ -175,7 +189,7 @@ function WatchPage(loaded: Loaded) {
         links={chainOf(facts, now, place)}
         remedies={{
           Source: <LookAgain label="Look again" />,
-          Value: <p className="text-second">Open what is read, above, to point at its new place.</p>,
+          Value: <ValueRemedy watch={watch} />,
           Inbox: (
             <Link className="link" to="/outbox">
               See the outbox
@@ -183,10 +197,19 @@ function WatchPage(loaded: Loaded) {
           ),
         }}
       />
+      <Offered offered={loaded.offered} count={watch.offeredCount} />
       <SeriesPart {...loaded} />
+      {watch.definition.records.from === 'page' ? null : (
+        <Records watch={watch} records={loaded.records} chosen={loaded.record} words={loaded.words} />
+      )}
       <div className="mt-4 grid gap-x-9 gap-y-8 border-t border-rule pt-3 lg:grid-cols-[minmax(0,1.25fr)_minmax(0,1fr)]">
         <Changes {...loaded} />
-        {loaded.trail === null ? null : <TrailOf trail={loaded.trail} labelOf={(key) => labelOf(watch.definition.fields, key)} />}
+        {loaded.trail === null ? null : (
+          <div>
+            <TrailOf trail={loaded.trail} labelOf={(key) => labelOf(watch.definition.fields, key)} />
+            {loaded.pictures === null ? null : <BeforeAfter watchId={watch.id} {...loaded.pictures} />}
+          </div>
+        )}
       </div>
     </>
   );
@@ -215,6 +238,7 @@ function WatchHead({ watch }: { watch: WatchNow }) {
   const { place, now } = useReader();
   const [deleting, setDeleting] = useState(false);
   const acting = useFetcher<typeof action>();
+  const submit = useSubmit();
   const { revalidate } = useRevalidator();
   const looking = watch.askedAt !== null && watch.state === 'running';
   const followed = looking || (watch.lastRunAt !== null && now - watch.lastRunAt < FOLLOWED_MS);
@@ -228,14 +252,20 @@ function WatchHead({ watch }: { watch: WatchNow }) {
     <PageHead
       actions={
         <>
-          <span className="text-glance text-third">
+          <span className="text-glance text-third" title={watch.note ?? undefined} data-version>
             version {watch.version} by {watch.madeBy.split(' ')[0]}, {formatRecent(watch.madeAt, now, place)}
           </span>
           <Button onClick={() => act('look')} disabled={watch.state !== 'running' || looking}>
             {looking ? 'Looking …' : 'Look now'}
           </Button>
           <Button onClick={() => act(watch.state === 'running' ? 'pause' : 'start')}>{watch.state === 'running' ? 'Pause' : 'Start'}</Button>
-          <Menu label="More" items={[{ label: 'Delete this watch', onSelect: () => setDeleting(true) }]} />
+          <Menu
+            label="More"
+            items={[
+              { label: 'Change what is read, on the page', onSelect: () => void submit({ intent: 'open' }, { method: 'post' }) },
+              { label: 'Delete this watch', onSelect: () => setDeleting(true) },
+            ]}
+          />
           <Confirm
             open={deleting}
             title="Delete this watch?"
@@ -264,6 +294,23 @@ function WatchHead({ watch }: { watch: WatchNow }) {
   );
 }
 
+/** What mends a value that is not read, or that was found another way. */
+function ValueRemedy({ watch }: { watch: WatchNow }) {
+  const confirming = watch.problem === null && watch.lost !== null;
+  return (
+    <Form method="post" navigate={!confirming} className="flex gap-3">
+      {confirming ? (
+        <button name="intent" value="confirm" className="link font-semibold">
+          Confirm the new way
+        </button>
+      ) : null}
+      <button name="intent" value="open" className="link">
+        {confirming ? 'See it on the page' : 'Mend it'}
+      </button>
+    </Form>
+  );
+}
+
 function LookAgain({ label }: { label: string }) {
   return (
     <Form method="post" navigate={false}>
@@ -271,124 +318,5 @@ function LookAgain({ label }: { label: string }) {
         {label}
       </button>
     </Form>
-  );
-}
-
-function SeriesPart({ watch, readings, from, to, range, runs, episodes }: Loaded) {
-  const { place, locale } = useReader();
-  const charted = watch.definition.fields
-    .map((field) => ({ field, series: watch.series.find((series) => series.field === field.key) }))
-    .find(({ series }) => series !== undefined && isMeasure(series.value));
-  const condition = watch.rule?.definition.condition;
-  const limit = condition === undefined || condition.kind === 'change' || condition.field !== charted?.field.key ? null : condition.limit;
-  return (
-    <section className="mt-4 border-t border-rule pt-2.5">
-      <div className="flex flex-wrap items-baseline justify-between gap-x-4">
-        <h2 className="font-serif text-head font-medium">
-          <span className="capitalize">{charted?.field.label ?? 'Runs'}</span>
-          {charted?.series === undefined ? null : (
-            <span className="ml-1.5 font-sans text-glance font-normal text-third">{formatUnit(charted.series.value, locale)}</span>
-          )}
-        </h2>
-        <nav aria-label="Stretch of time" className="flex gap-3">
-          {RANGE_NAMES.map(([key, name]) => (
-            <Link
-              key={key}
-              to={`?range=${key}`}
-              preventScrollReset
-              replace
-              aria-current={key === range ? 'true' : undefined}
-              className="border-b-2 border-transparent text-third hover:text-ink aria-[current]:border-chestnut aria-[current]:font-semibold aria-[current]:text-ink"
-            >
-              {name}
-            </Link>
-          ))}
-        </nav>
-      </div>
-      {charted?.series === undefined ? (
-        <p className="py-4 text-second">
-          {watch.series.length === 0
-            ? 'Nothing has been read yet; the first look is a baseline and sends nothing.'
-            : 'There is no number among what is read, so there is no line to draw.'}
-        </p>
-      ) : (
-        <SeriesChart
-          label={`${charted.field.label} of ${watch.definition.subject}, ${formatValue(charted.series.value, locale)} now`}
-          readings={readings
-            .filter((reading) => reading.seriesId === charted.series?.id)
-            .flatMap(({ value, firstSeen, lastSeen }) => (isMeasure(value) ? [{ at: firstSeen, until: lastSeen, value }] : []))}
-          from={from}
-          to={to}
-          limit={limit === null ? null : { value: limit, name: `limit ${formatValue(limit, locale)}` }}
-          episodes={episodes.map((episode) => ({ ...episode, said: episodeWords(episode, to, locale) }))}
-          staleSince={charted.series.problem !== null || watch.problem !== null ? charted.series.lastGoodAt : null}
-          stepwise={charted.field.mode === 'stepwise'}
-          place={place}
-        />
-      )}
-      <div className="mt-2">
-        <Ribbon runs={runs} from={from} to={to} place={place} />
-      </div>
-    </section>
-  );
-}
-
-function episodeWords(episode: Loaded['episodes'][number], now: Instant, locale: string): string {
-  const length = formatDuration((episode.closedAt ?? now) - episode.openedAt);
-  return `${episode.closedAt === null ? 'raised' : 'was raised'}, ${length}, furthest ${formatValue(episode.peak, locale)}`;
-}
-
-function Changes({ watch, changes, changeCount, trail, range }: Loaded) {
-  const { place, locale, now } = useReader();
-  if (changes.length === 0) {
-    return (
-      <Section title="Changes">
-        <p className="mt-2 text-second">
-          None so far. {watch.lastRunAt === null ? 'The first look is a baseline.' : `The last look was ${formatAgo(watch.lastRunAt, now)}.`}
-        </p>
-      </Section>
-    );
-  }
-  return (
-    <Section title="Changes" aside={changeCount > changes.length ? `the latest ${changes.length} of ${changeCount}` : `${changeCount} in all`}>
-      <div className="max-h-[300px] overflow-auto">
-        <table className="w-full" data-changes>
-          <thead className="sticky top-0 bg-page">
-            <tr>
-              <th className="head-cell text-left">Seen</th>
-              <th className="head-cell text-left">Field</th>
-              <th className="head-cell text-right">Was</th>
-              <th className="head-cell pl-3 text-right">Now</th>
-              <th className="head-cell pl-3 text-right">Difference</th>
-              <th className="head-cell pl-3 text-right">Told</th>
-            </tr>
-          </thead>
-          <tbody>
-            {changes.map((change) => (
-              <tr key={change.id} aria-current={change.id === trail?.change.id ? 'true' : undefined} className="aria-[current]:bg-paper">
-                <td className="cell text-glance whitespace-nowrap">
-                  <Link
-                    className="link text-second"
-                    to={`?range=${range}&change=${change.id}`}
-                    preventScrollReset
-                    replace
-                    aria-label={`Trail of the change of ${formatRecent(change.seenAt, now, place)}`}
-                  >
-                    {formatRecent(change.seenAt, now, place)}
-                  </Link>
-                </td>
-                <td className="cell">{labelOf(watch.definition.fields, change.field)}</td>
-                <td className="cell text-right text-third">{formatValue(change.from, locale)}</td>
-                <td className="cell pl-3 text-right">{formatValue(change.to, locale)}</td>
-                <td className="cell pl-3 text-right">
-                  <Difference change={change} locale={locale} />
-                </td>
-                <td className="cell pl-3 text-right text-glance text-third">{change.alerts === 0 ? 'not raised' : `${change.told} told`}</td>
-              </tr>
-            ))}
-          </tbody>
-        </table>
-      </div>
-    </Section>
   );
 }

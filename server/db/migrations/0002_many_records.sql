@@ -66,6 +66,9 @@ ALTER TABLE watch
   -- Ways of finding that no longer work while others do, by field: to be confirmed.
   ADD COLUMN lost jsonb;
 
+-- What a version changed, where Shrike itself says so.
+ALTER TABLE watch_version ADD COLUMN note text;
+
 UPDATE watch_version SET definition = '{"records": {"from": "page"}, "identity": [], "variant": null, "chosen": null, "leftOut": [], "guards": []}' || definition;
 
 ALTER TABLE record
@@ -106,13 +109,16 @@ ALTER TABLE change
 ALTER TABLE draft
   ADD COLUMN way text NOT NULL DEFAULT 'plain' CHECK (way IN ('plain', 'rendered', 'posted')),
   ADD COLUMN request jsonb NOT NULL DEFAULT '{}',
-  ADD COLUMN final_address text;
+  ADD COLUMN final_address text,
+  -- Of a watch that is pointed at anew: which one, and the version that the edits lean on.
+  ADD COLUMN watch_id int REFERENCES watch ON DELETE CASCADE,
+  ADD COLUMN watch_version int;
 
 -- A page looked at for a draft by a worker, in a browser: the draft's own page, another to try on, or its steps one by one.
 CREATE TABLE look (
   id int GENERATED ALWAYS AS IDENTITY PRIMARY KEY,
   draft_id int NOT NULL REFERENCES draft ON DELETE CASCADE,
-  purpose text NOT NULL CHECK (purpose IN ('page', 'other', 'steps')),
+  purpose text NOT NULL CHECK (purpose IN ('page', 'again', 'other', 'steps')),
   address text NOT NULL,
   request jsonb NOT NULL,
   state text NOT NULL DEFAULT 'asked' CHECK (state IN ('asked', 'done', 'failed')),

@@ -61,14 +61,14 @@ export class Renderer {
   constructor(
     private readonly rules: AddressRules,
     private readonly limits: RenderLimits,
-    private readonly open: (sealed: Sealed) => string | null,
+    private readonly open: (sealed: Sealed, host: string) => string | null,
   ) {}
 
   /** Renders one page after its steps. Every failure is a stated problem. */
   async render(request: RenderRequest): Promise<Result<FetchedPage, FetchProblem>> {
     return this.#inContext(request.address, async (page) => {
       const response = await this.#arrive(page, request.address);
-      for (const [at, step] of request.steps.entries()) await this.#take(page, step, at + 1);
+      for (const [at, step] of request.steps.entries()) await this.#take(page, step, at + 1, request.address);
       return this.#capture(page, response);
     });
   }
@@ -79,7 +79,7 @@ export class Renderer {
       await this.#arrive(page, request.address);
       const pictures: StepPicture[] = [{ said: `open ${request.address}`, image: await glance(page), problem: null }];
       for (const [at, step] of request.steps.entries()) {
-        const problem = await this.#take(page, step, at + 1).then(
+        const problem = await this.#take(page, step, at + 1, request.address).then(
           () => null,
           (error: unknown) => (error instanceof StepFailed && error.problem.reason === 'step' ? error.problem.detail : String(error)),
         );
@@ -181,9 +181,9 @@ export class Renderer {
     return response;
   }
 
-  async #take(page: Page, step: Step, number: number): Promise<void> {
+  async #take(page: Page, step: Step, number: number, address: string): Promise<void> {
     try {
-      await this.#act(page, step);
+      await this.#act(page, step, address);
       await settle(page);
     } catch (error) {
       if (step.optional === true) return;
@@ -199,7 +199,7 @@ export class Renderer {
     if (failure !== null) throw new StepFailed({ reason: 'step', number, said: describeStep(step), detail: describeGuardFailure(failure) });
   }
 
-  async #act(page: Page, step: Step): Promise<void> {
+  async #act(page: Page, step: Step, address: string): Promise<void> {
     switch (step.act) {
       case 'go to':
         await page.goto(new URL(step.address, page.url()).href, { waitUntil: 'load', timeout: STEP_MS });
@@ -207,7 +207,7 @@ export class Renderer {
       case 'click':
         return targetOn(page, step.at).click({ timeout: STEP_MS });
       case 'fill in':
-        return targetOn(page, step.at).fill(this.#textOf(step.text), { timeout: STEP_MS });
+        return targetOn(page, step.at).fill(this.#textOf(step.text, page, address), { timeout: STEP_MS });
       case 'choose':
         await targetOn(page, step.at).selectOption({ label: step.option }, { timeout: STEP_MS });
         return;
@@ -221,8 +221,12 @@ export class Renderer {
     }
   }
 
-  #textOf(text: string | Sealed): string {
-    const opened = typeof text === 'string' ? text : this.open(text);
+  /** A secret is typed on the site it was entered for, and nowhere that a step or a redirect has led to. */
+  #textOf(text: string | Sealed, page: Page, address: string): string {
+    if (typeof text === 'string') return text;
+    const { host } = new URL(address);
+    if (new URL(page.url()).host !== host) throw new Error(`the secret is for ${host}, and the page has led somewhere else`);
+    const opened = this.open(text, host);
     if (opened === null) throw new Error('the secret cannot be opened: enter it again');
     return opened;
   }

@@ -1,0 +1,63 @@
+import { redirect } from 'react-router';
+import { openBody, sniffFormat } from '#core/read/body';
+import { proposeMending } from '#core/read/mend';
+import type { WatchDefinition } from '#core/read/definition';
+import { beginEdit } from '#server/db/drafts';
+import { orderLook } from '#server/db/looks';
+import { lookFromPicture } from '#server/db/pictures';
+import { inTransaction } from '#server/db/pool';
+import { findBody, findWatch, settleOffered, type WatchNow } from '#server/db/watch-page';
+import { editWatch, type WatchPlan } from '#server/db/watches';
+import { draftOf } from '../../parts/plan/plan';
+import { services } from '../../services.server';
+
+/** Opens the set-up on a watch, with what its source brought last; the picture is the run's own, or is taken now. */
+export async function openOnPage(watchId: number, personId: number) {
+  const { pool, clock, jobs } = services();
+  const [watch, latest] = [await findWatch(pool, watchId), await findBody(pool, watchId)];
+  if (watch === null || latest === null) return 'Nothing has been fetched for this watch yet. Look now, then open it here.';
+  const edit = { watchId, version: watch.version, content: draftOf(watch), body: latest.body, finalAddress: latest.address, takenAt: latest.takenAt };
+  const { draft, look } = await inTransaction(pool, async (db) => {
+    const id = await beginEdit(db, personId, edit, clock());
+    const pictured = await lookFromPicture(db, id, latest.snapshotId);
+    const wanted = !pictured && sniffFormat(latest.body) === 'html';
+    return { draft: id, look: wanted ? await orderLook(db, { draftId: id, purpose: 'page', address: watch.address, request: {} }, clock()) : null };
+  });
+  if (look !== null) await (await jobs()).enqueueLook(look);
+  return redirect(`/watches/new/${draft}`);
+}
+
+/** Takes the way in which a value was found over into the watch, with the other ways that find it now. */
+export async function confirmWays(watchId: number, personId: number): Promise<string | null> {
+  const { pool } = services();
+  const [watch, latest] = [await findWatch(pool, watchId), await findBody(pool, watchId)];
+  if (watch === null || latest === null) return 'This watch is gone.';
+  const opened = openBody(latest.body, 'html', latest.takenAt);
+  const last = Object.fromEntries(watch.series.map((series) => [series.field, series.value]));
+  const mending = opened.ok ? proposeMending(opened.value, watch.definition, last, latest.address) : null;
+  if (mending === null || mending.definition === null) return 'There is nothing to confirm any more: the page has moved on. Look again.';
+  return change(watch, personId, mending.definition, mending.said.join(' '));
+}
+
+/** Takes records that turned up, or leaves them out for good. */
+export async function decideOffered(watchId: number, personId: number, take: boolean, identities: string[]): Promise<string | null> {
+  const { pool } = services();
+  const watch = await findWatch(pool, watchId);
+  if (watch === null) return 'This watch is gone.';
+  const { definition } = watch;
+  const next: WatchDefinition = take
+    ? { ...definition, chosen: [...new Set([...(definition.chosen ?? []), ...identities])] }
+    : { ...definition, leftOut: [...new Set([...definition.leftOut, ...identities])] };
+  const few = identities.length > 3 ? `${identities.length} records` : identities.join(', ');
+  const problem = await change(watch, personId, next, `${few} ${take ? 'taken' : 'left out'}.`);
+  if (problem === null) await settleOffered(pool, watchId, identities);
+  return problem;
+}
+
+async function change(watch: WatchNow, editor: number, definition: WatchDefinition, note: string): Promise<string | null> {
+  const { pool, clock } = services();
+  const plan: WatchPlan = { definition, frequency: watch.frequency, rule: watch.rule?.definition ?? null, audiences: watch.rule?.audiences ?? [] };
+  const edited = await inTransaction(pool, (db) => editWatch(db, watch.id, plan, { basedOn: watch.version, editor, note }, clock()));
+  if (edited.ok) return null;
+  return edited.error === 'gone' ? 'This watch is gone.' : 'Somebody changed this watch meanwhile. Load the page again and see.';
+}

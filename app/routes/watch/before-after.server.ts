@@ -1,0 +1,37 @@
+import { parseHtml } from '#core/read/html';
+import { placesOf } from '#core/read/locator';
+import { elementsInOrder } from '#core/read/picking';
+import type { WatchDefinition } from '#core/read/definition';
+import type { Instant } from '#core/when/interval';
+import { findChangePictures, type KeptPicture } from '#server/db/pictures';
+import type { Box } from '#server/fetch/rendered/picture';
+import { services } from '../../services.server';
+
+/** A page as a run saw it, with where on it the value stood; null where it cannot be told. */
+export interface SeenThen {
+  snapshotId: number;
+  takenAt: Instant;
+  width: number;
+  height: number;
+  place: Box | null;
+}
+
+/** How the page looked before and after a change; null where it was not rendered, or the picture is no longer kept. */
+export async function beforeAfter(watchId: number, changeId: number): Promise<{ before: SeenThen | null; after: SeenThen } | null> {
+  const pictures = await findChangePictures(services().pool, watchId, changeId);
+  if (pictures === null) return null;
+  const { definition, field, before, after } = pictures;
+  const seen = (picture: KeptPicture) => seenThen(picture, definition, field);
+  return { before: before === null ? null : seen(before), after: seen(after) };
+}
+
+function seenThen({ snapshotId, takenAt, width, height, boxes, body }: KeptPicture, definition: WatchDefinition, key: string): SeenThen {
+  const document = parseHtml(body);
+  const locators = definition.records.from === 'page' ? (definition.fields.find((field) => field.key === key)?.locators ?? []) : [];
+  const elements = locators.flatMap((locator) => {
+    const places = placesOf(document, locator);
+    return places.ok && places.value.length === 1 && places.value[0]?.element ? places.value[0].element : [];
+  });
+  const n = elements[0] === undefined ? -1 : elementsInOrder(document).indexOf(elements[0]);
+  return { snapshotId, takenAt, width, height, place: boxes.find((box) => box.n === n) ?? null };
+}

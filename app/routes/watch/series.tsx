@@ -1,0 +1,152 @@
+import { Link, useSearchParams } from 'react-router';
+import type { Field } from '#core/read/definition';
+import { formatUnit, formatValue } from '#core/value/format';
+import { isMeasure } from '#core/value/value';
+import { formatDuration } from '#core/when/format';
+import type { Instant } from '#core/when/interval';
+import type { EpisodeRow, Punctuality, ReadingRow, RecordNow, RunTick, WatchNow } from '#server/db/watch-page';
+import { Ribbon } from '../../parts/ribbon';
+import { CHART_LEFT, SeriesChart } from '../../parts/series-chart';
+import { useReader } from '../shell/reader';
+
+const RANGE_NAMES = [['day', 'Day'], ['week', 'Week'], ['weeks', '4 weeks'], ['quarter', 'Quarter'], ['all', 'All']] as const; // prettier-ignore
+
+interface SeriesProps {
+  watch: WatchNow;
+  record: RecordNow | null;
+  readings: ReadingRow[];
+  from: Instant;
+  to: Instant;
+  range: string;
+  runs: RunTick[];
+  episodes: EpisodeRow[];
+  punctuality: Punctuality | null;
+}
+
+interface Charted {
+  field: Field;
+  series: WatchNow['series'][number];
+}
+
+/** The series of a record that can be drawn: those of its fields that are numbers. */
+function chartable(watch: WatchNow, record: RecordNow | null): Charted[] {
+  const all = record?.series ?? watch.series;
+  return watch.definition.fields.flatMap((field) => {
+    const series = all.find((each) => each.field === field.key);
+    return series !== undefined && isMeasure(series.value) ? [{ field, series }] : [];
+  });
+}
+
+/** The series of a watch with its rules and episodes drawn in, and the ribbon of runs on the same time axis. */
+export function SeriesPart(props: SeriesProps) {
+  const { watch, record, from, to, range, runs, punctuality } = props;
+  const { place, locale } = useReader();
+  const [asked] = useSearchParams();
+  const offered = chartable(watch, record);
+  const charted = offered.find(({ field }) => field.key === asked.get('field')) ?? offered[0];
+  return (
+    <section className="mt-4 border-t border-rule pt-2.5">
+      <div className="flex flex-wrap items-baseline justify-between gap-x-4">
+        <h2 className="font-serif text-head font-medium">
+          <span className="capitalize">{charted?.field.label ?? 'Runs'}</span>
+          {watch.recordCount > 1 && record !== null && charted !== undefined ? <span className="font-normal"> of {record.name}</span> : null}
+          {charted === undefined ? null : (
+            <span className="ml-1.5 font-sans text-glance font-normal text-third">{formatUnit(charted.series.value, locale)}</span>
+          )}
+        </h2>
+        {offered.length < 2 ? null : (
+          <Choices
+            label="What is drawn"
+            param="field"
+            chosen={charted?.field.key ?? ''}
+            options={offered.map(({ field }) => [field.key, field.label])}
+          />
+        )}
+        <Choices label="Stretch of time" param="range" chosen={range} options={RANGE_NAMES} />
+      </div>
+      {charted === undefined ? (
+        <p className="py-4 text-second">
+          {watch.series.length === 0
+            ? 'Nothing has been read yet; the first look is a baseline and sends nothing.'
+            : 'There is no number among what is read, so there is no line to draw.'}
+        </p>
+      ) : (
+        <Chart {...props} charted={charted} />
+      )}
+      <div className="mt-2">
+        <Ribbon runs={runs} from={from} to={to} place={place} />
+        <p className="pt-1 text-glance text-third" style={{ paddingLeft: CHART_LEFT }} data-lateness>
+          {latenessWords(punctuality, watch)}
+        </p>
+      </div>
+    </section>
+  );
+}
+
+/** A few words of which one holds, kept in the address. */
+function Choices({
+  label,
+  param,
+  chosen,
+  options,
+}: {
+  label: string;
+  param: string;
+  chosen: string;
+  options: readonly (readonly [string, string])[];
+}) {
+  const [asked] = useSearchParams();
+  return (
+    <nav aria-label={label} className="flex flex-wrap gap-3">
+      {options.map(([key, name]) => (
+        <Link
+          key={key}
+          to={`?${new URLSearchParams({ ...Object.fromEntries(asked), [param]: key }).toString()}`}
+          preventScrollReset
+          replace
+          aria-current={key === chosen ? 'true' : undefined}
+          className="border-b-2 border-transparent text-third hover:text-ink aria-[current]:border-chestnut aria-[current]:font-semibold aria-[current]:text-ink"
+        >
+          {name}
+        </Link>
+      ))}
+    </nav>
+  );
+}
+
+function Chart({ watch, readings, from, to, episodes, charted: { field, series } }: SeriesProps & { charted: Charted }) {
+  const { place, locale } = useReader();
+  const condition = watch.rule?.definition.condition;
+  const limit = condition === undefined || condition.kind === 'change' || condition.field !== field.key ? null : condition.limit;
+  return (
+    <SeriesChart
+      label={`${field.label} of ${watch.definition.subject}, ${formatValue(series.value, locale)} now`}
+      readings={readings
+        .filter((reading) => reading.seriesId === series.id)
+        .flatMap(({ value, firstSeen, lastSeen }) => (isMeasure(value) ? [{ at: firstSeen, until: lastSeen, value }] : []))}
+      from={from}
+      to={to}
+      limit={limit === null ? null : { value: limit, name: `limit ${formatValue(limit, locale)}` }}
+      episodes={episodes
+        .filter((episode) => episode.seriesId === series.id)
+        .map((episode) => ({ ...episode, said: episodeWords(episode, to, locale) }))}
+      staleSince={series.problem !== null || watch.problem !== null ? series.lastGoodAt : null}
+      stepwise={field.mode === 'stepwise'}
+      place={place}
+    />
+  );
+}
+
+/** How punctual it really was, and not only how often it was asked for. */
+function latenessWords(punctuality: Punctuality | null, { skipped, way }: WatchNow): string {
+  if (punctuality === null || way === 'posted') return '';
+  const most = punctuality.mostMs - punctuality.usualMs < 1000 ? '' : `, ${formatDuration(punctuality.mostMs)} at most`;
+  const missed =
+    skipped === 0 ? '' : `; ${skipped.toLocaleString('en-GB')} ${skipped === 1 ? 'look' : 'looks'} skipped while the one before was on its way`;
+  return `Looks began ${formatDuration(Math.max(0, punctuality.usualMs))} after they were due as a rule${most}${missed}.`;
+}
+
+function episodeWords(episode: EpisodeRow, now: Instant, locale: string): string {
+  const length = formatDuration((episode.closedAt ?? now) - episode.openedAt);
+  return `${episode.closedAt === null ? 'raised' : 'was raised'}, ${length}, furthest ${formatValue(episode.peak, locale)}`;
+}

@@ -1,0 +1,59 @@
+import type { WatchDefinition } from '#core/read/definition';
+import type { Instant } from '#core/when/interval';
+import type { Box } from '../fetch/rendered/picture';
+import type { Db } from './pool';
+
+/** A picture of a rendered page with what it was a picture of. */
+export interface KeptPicture {
+  snapshotId: number;
+  takenAt: Instant;
+  width: number;
+  height: number;
+  boxes: Box[];
+  body: string;
+}
+
+const COLUMNS = 'p.snapshot_id AS "snapshotId", p.taken_at AS "takenAt", p.width, p.height, p.boxes, n.body';
+
+/** The pictures of the runs before and after a change, as far as they are kept, with what the watch read by then. */
+export async function findChangePictures(
+  db: Db,
+  watchId: number,
+  changeId: number,
+): Promise<{ field: string; definition: WatchDefinition; before: KeptPicture | null; after: KeptPicture } | null> {
+  const change = await db.query<KeptPicture & { field: string; sourceId: number; definition: WatchDefinition }>(
+    `SELECT c.field, p.source_id AS "sourceId", v.definition, ${COLUMNS} FROM change c JOIN run r ON r.id = c.run_id
+     JOIN picture p ON p.snapshot_id = r.snapshot_id JOIN snapshot n ON n.id = p.snapshot_id
+     JOIN watch_version v ON v.watch_id = c.watch_id AND v.version = c.watch_version WHERE c.watch_id = $1 AND c.id = $2`,
+    [watchId, changeId],
+  );
+  const [row] = change.rows;
+  if (row === undefined) return null;
+  const { field, sourceId, definition, ...after } = row;
+  const before = await db.query<KeptPicture>(
+    `SELECT ${COLUMNS} FROM picture p JOIN snapshot n ON n.id = p.snapshot_id
+     WHERE p.source_id = $1 AND p.snapshot_id < $2 ORDER BY p.snapshot_id DESC LIMIT 1`,
+    [sourceId, after.snapshotId],
+  );
+  return { field, definition, before: before.rows[0] ?? null, after };
+}
+
+/** The image of a picture of a watch's source; null when it is not kept. */
+export async function findPictureImage(db: Db, watchId: number, snapshotId: number): Promise<Buffer | null> {
+  const { rows } = await db.query<{ image: Buffer }>(
+    'SELECT p.image FROM picture p JOIN watch w ON w.source_id = p.source_id WHERE w.id = $1 AND p.snapshot_id = $2',
+    [watchId, snapshotId],
+  );
+  return rows[0]?.image ?? null;
+}
+
+/** Takes the picture of a snapshot over as the look of a draft; false when there is none. */
+export async function lookFromPicture(db: Db, draftId: number, snapshotId: number): Promise<boolean> {
+  const { rowCount } = await db.query(
+    `INSERT INTO look (draft_id, purpose, address, request, state, asked_at, taken_at, body, final_address, image, height, boxes)
+     SELECT $1, 'page', n.address, '{}', 'done', p.taken_at, p.taken_at, n.body, n.address, p.image, p.height, p.boxes
+     FROM picture p JOIN snapshot n ON n.id = p.snapshot_id WHERE p.snapshot_id = $2`,
+    [draftId, snapshotId],
+  );
+  return rowCount === 1;
+}
