@@ -12,9 +12,11 @@ export default [
     route('watches/:watch', 'routes/watch/route.tsx'),
     route('watches/:watch/try', 'routes/watch/try.ts'),
     route('watches/:watch/picture/:snapshot', 'routes/watch/picture.ts'),
+    route('hosts', 'routes/hosts/route.tsx'),
     route('outbox', 'routes/outbox/route.tsx'),
     route('outbox/:delivery', 'routes/delivery/route.tsx'),
     route('*', 'routes/shell/missing.tsx'),
   ]),
+  route('in/:token', 'routes/posted/route.ts'),
   route('healthz', 'routes/healthz/route.ts'),
 ] satisfies RouteConfig;

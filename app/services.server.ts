@@ -31,11 +31,12 @@ function open(): AppServices {
   const log = makeLog('web', config.logLevel);
   let jobs: Promise<JobQueue> | null = null;
   const clock = () => Date.now();
-  const { sources, secrets } = makeSourceFetcher(config, makeFetcher(config), clock);
+  const pool = openPool(config.databaseUrl);
+  const { sources, secrets } = makeSourceFetcher(config, makeFetcher(config, pool), clock);
   return {
     config,
     log,
-    pool: openPool(config.databaseUrl),
+    pool,
     sources,
     secrets,
     clock,

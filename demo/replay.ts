@@ -44,7 +44,7 @@ export async function replay(places: ReplayPlaces, end: Instant, progress: (shar
       if (event !== undefined && end - event.before <= now) events.shift()?.happens(standins.world);
       const claimed = await claimDue(services.pool, now, config.leaseMs, AT_ONCE);
       const summaries = await Promise.all(claimed.map((source) => runSource(pipeline, source)));
-      if (summaries.some((summary) => summary.alerts > 0)) await post.jobs.drainMail((job) => deliver(post, job.delivery));
+      if (summaries.some((summary) => summary.alerts + summary.notices > 0)) await post.jobs.drainMail((job) => deliver(post, job.delivery));
       runs += claimed.length;
       progress((now - beginning) / HISTORY);
     }

@@ -117,6 +117,11 @@ const CAUSES: Record<GuardCause, string> = {
   'too few or too many': 'The number of records is not what it should be',
 };
 
+/** What a page seems to be, as the beginning of a sentence. */
+export function describeCause(cause: GuardCause): string {
+  return CAUSES[cause];
+}
+
 /** A guard in words: what it checks. */
 export function describeGuard(guard: Guard): string {
   switch (guard.check) {

@@ -9,7 +9,7 @@ import { evidenceOf, type Evidence } from './evidence';
 import { evaluateFormula, type FormulaScope } from './formula';
 import { nameInFormula } from './formula-name';
 import type { LocateProblem, SourceMarks } from './found';
-import { describeGuardFailure, failedGuard, seemingCause, type GuardFailure } from './guard';
+import { describeGuardFailure, failedGuard, seemingCause, type GuardCause, type GuardFailure } from './guard';
 import { pageFacts } from './html';
 import type { Locator } from './locator';
 import { rawRecords, WHOLE, type RawRecord } from './records';
@@ -93,7 +93,7 @@ export function localeOf(body: Body): string | null {
 }
 
 /** What a page seems to be where it is read and nothing is found; null for other bodies. */
-export function seemsInstead(body: Body): string | null {
+export function seemsInstead(body: Body): GuardCause | null {
   return body.format === 'html' ? seemingCause(body.document) : null;
 }
 

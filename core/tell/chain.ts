@@ -7,6 +7,10 @@ import type { Instant } from '../when/interval';
 /** What is known of a watch's chain at a moment. */
 export interface ChainFacts {
   state: 'running' | 'paused';
+  /** It is posted to, and not fetched. */
+  posted: boolean;
+  /** Its whole host is paused by hand. */
+  hostPaused: { host: string; since: Instant } | null;
   /** Null before the first run. */
   lastRun: { startedAt: Instant; tookMs: number } | null;
   nextDue: Instant | null;
@@ -36,8 +40,15 @@ export function chainOf(facts: ChainFacts, now: Instant, place: Place): Link[] {
   return [sourceLink(facts, now, place), valueLink(facts, now, place), ruleLink(facts, now, place), reportLink(facts), inboxLink(facts, now, place)];
 }
 
-function sourceLink({ state, lastRun, nextDue, problem, failingSince }: ChainFacts, now: Instant, place: Place): Link {
+function sourceLink({ state, posted, hostPaused, lastRun, nextDue, problem, failingSince }: ChainFacts, now: Instant, place: Place): Link {
   const name = 'Source';
+  if (hostPaused !== null) {
+    return {
+      name,
+      state: 'broken',
+      said: `${hostPaused.host} is paused as a whole since ${formatRecent(hostPaused.since, now, place)}: nothing is fetched.`,
+    };
+  }
   if (problem?.link === 'source') {
     const since = failingSince === null ? '' : ` Since ${formatRecent(failingSince, now, place)}.`;
     return { name, state: 'broken', said: `${problem.sentence}${since}` };
@@ -45,6 +56,7 @@ function sourceLink({ state, lastRun, nextDue, problem, failingSince }: ChainFac
   if (state === 'paused') return { name, state: 'open', said: 'paused; nothing is fetched' };
   if (lastRun === null) return { name, state: 'open', said: 'first look on its way' };
   const ago = formatAgo(lastRun.startedAt, now);
+  if (posted) return { name, state: 'holds', said: `the last message came ${ago}` };
   const next = nextDue === null ? '' : nextDue <= now ? '; next now' : `; next in ${formatDuration(nextDue - now)}`;
   return { name, state: 'holds', said: `answered in ${formatDuration(lastRun.tookMs)}, ${ago}${next}` };
 }

@@ -1,6 +1,6 @@
-import { foldText } from '../value/parse';
 import { formatValue } from '../value/format';
 import { formatDuration, formatInstant, type Place } from '../when/format';
+import { frameHtml, frameText, INK, oneLine, RULE, SERIF, THIRD, TONES, type MailFrame, type Message } from './mail-frame';
 import { html, type Markup } from './markup';
 import { describeAsked, differenceParts, headline, moved, type News } from './news';
 
@@ -12,32 +12,13 @@ interface AlertItem {
 }
 
 /** One edition of an at-once report, as one reader gets it. */
-export interface AlertMail {
-  report: string;
-  /** The edition's number within the report, and the mail's number for this reader. */
-  edition: number;
-  readerName: string;
-  readerNumber: number;
-  made: number;
+interface AlertMail extends MailFrame {
   alerts: AlertItem[];
-  /** How many runs stood behind it. */
-  coverage: string;
-  reportLink: string;
-  place: Place;
 }
-
-/** A message ready for a route: a header line, and the same news in two forms. */
-export interface Message {
-  subject: string;
-  html: string;
-  text: string;
-}
-
-const MOST_SUBJECT = 140;
 
 /** Renders an at-once edition as a mail. Every foreign text is escaped in HTML and kept off header lines. */
 export function alertMail(mail: AlertMail): Message {
-  return { subject: subject(mail), html: alertHtml(mail).markup, text: alertText(mail) };
+  return { subject: subject(mail), html: htmlOf(mail).markup, text: textOf(mail) };
 }
 
 function subject(mail: AlertMail): string {
@@ -48,11 +29,6 @@ function subject(mail: AlertMail): string {
   const was = news.previous === null ? '' : `, ${moved(news, locale)}`;
   const more = mail.alerts.length > 1 ? ` and ${mail.alerts.length - 1} more` : '';
   return oneLine(`${news.site}: ${news.subject} ${news.field.label} ${formatValue(news.value, locale)}${was}${more}`);
-}
-
-function oneLine(text: string): string {
-  const line = foldText(text.replace(/[\u0000-\u001f\u007f]/g, ' '));
-  return line.length > MOST_SUBJECT ? `${line.slice(0, MOST_SUBJECT - 1)}…` : line;
 }
 
 interface Fact {
@@ -70,28 +46,17 @@ function facts({ news }: AlertItem, place: Place): Fact[] {
   ];
 }
 
-const INK = '#1D2124';
-const SECOND = '#4C545A';
-const THIRD = '#656D73';
-const RULE = '#D9D5CB';
-const TONES = { worse: '#9C4526', better: '#14626A', neither: INK } as const;
-const SERIF = "Newsreader,Georgia,'Times New Roman',serif";
-const SANS = "'Hanken Grotesk','Segoe UI',Helvetica,Arial,sans-serif";
+const htmlOf = (mail: AlertMail) =>
+  frameHtml(
+    mail,
+    mail.alerts.map((item) => alertBlock(item, mail.place)),
+  );
 
-function alertHtml(mail: AlertMail): Markup {
-  const { place } = mail;
-  return html`<!doctype html>
-<html lang="${place.locale}">
-<head><meta charset="utf-8"><meta name="viewport" content="width=device-width, initial-scale=1"><meta name="color-scheme" content="light"><title>${mail.report}</title></head>
-<body style="margin:0;padding:0;background:#FDFCF9;color:${INK};font-family:${SANS};font-size:14px;line-height:20px">
-<table role="presentation" width="100%" cellpadding="0" cellspacing="0" style="border-collapse:collapse"><tr><td align="center" style="padding:28px 20px">
-<table role="presentation" width="632" cellpadding="0" cellspacing="0" style="border-collapse:collapse;max-width:632px;width:100%;text-align:left">
-<tr><td style="border-bottom:2px solid ${INK};padding:0 0 10px;font:500 22px/28px ${SERIF}">${mail.report}</td>
-<td align="right" style="border-bottom:2px solid ${INK};padding:0 0 10px;font-size:12px;color:${THIRD}">edition ${mail.edition} &#183; ${formatInstant(mail.made, 'moment', place)} &#183; for ${mail.readerName}, no. ${mail.readerNumber}</td></tr>
-${mail.alerts.map((item) => alertBlock(item, place))}
-<tr><td colspan="2" style="border-top:1px solid ${RULE};padding:12px 0 0;font-size:12px;line-height:18px;color:${THIRD}">${mail.coverage} This mail leaves out nothing of the edition.<br><a href="${mail.reportLink}" style="color:${SECOND}">Read in Shrike</a></td></tr>
-</table></td></tr></table></body></html>`;
-}
+const textOf = (mail: AlertMail) =>
+  frameText(
+    mail,
+    mail.alerts.map((item) => textBlock(item, mail.place)),
+  );
 
 function alertBlock(item: AlertItem, place: Place): Markup {
   const { news } = item;
@@ -121,14 +86,6 @@ function differenceCell(news: News, place: Place): Markup {
 
 function factRow(fact: Fact): Markup {
   return html`<tr><td style="padding:1px 18px 1px 0;color:${THIRD};font-size:12px;white-space:nowrap;vertical-align:top">${fact.name}</td><td style="padding:1px 0">${fact.said}</td></tr>`;
-}
-
-function alertText(mail: AlertMail): string {
-  const { place } = mail;
-  const head = `${mail.report}\nedition ${mail.edition}, ${formatInstant(mail.made, 'moment', place)}, for ${mail.readerName}, no. ${mail.readerNumber}`;
-  const blocks = mail.alerts.map((item) => textBlock(item, place));
-  const foot = `${mail.coverage} This mail leaves out nothing of the edition.\nRead in Shrike: ${mail.reportLink}`;
-  return [head, ...blocks, foot].join('\n\n----\n\n') + '\n';
 }
 
 function textBlock(item: AlertItem, place: Place): string {

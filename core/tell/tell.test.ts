@@ -6,7 +6,7 @@ import { ABSENT } from '../value/value';
 import { HOUR } from '../when/interval';
 import { chainOf, firstBroken, type ChainFacts } from './chain';
 import { chooseAtOnce } from './choose';
-import { alertMail, type AlertMail } from './mail';
+import { alertMail } from './mail';
 import { headline, type News } from './news';
 
 const NOW = Date.UTC(2026, 10, 21, 9, 12);
@@ -27,7 +27,7 @@ const news = (change: Partial<News> = {}): News => ({
   ...change,
 });
 
-const mail = (change: Partial<News> = {}): AlertMail => ({
+const mail = (change: Partial<News> = {}): Parameters<typeof alertMail>[0] => ({
   report: 'Pricing, at once',
   edition: 41,
   readerName: 'Ravi',
@@ -128,6 +128,8 @@ describe('who hears', () => {
 describe('the chain', () => {
   const whole: ChainFacts = {
     state: 'running',
+    posted: false,
+    hostPaused: null,
     lastRun: { startedAt: NOW - 60_000, tookMs: 400 },
     nextDue: NOW + HOUR,
     problem: null,

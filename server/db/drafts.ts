@@ -22,16 +22,17 @@ export interface Draft<Content> {
 const COLUMNS =
   'id, address, content, body, fetched_at AS "fetchedAt", updated_at AS "updatedAt", way, request, final_address AS "finalAddress", watch_id AS "watchId", watch_version AS "watchVersion"';
 
-/** Begins a draft with the page that was fetched for it. Returns its id. */
+/** Begins a draft with the page that was fetched for it, or with none where one is to be posted. Returns its id. */
 export async function beginDraft(
   db: Db,
   personId: number,
-  draft: { address: string; content: unknown; body: string; finalAddress: string },
+  draft: { address: string; content: unknown; body: string | null; finalAddress: string | null; way?: SourceWay },
   now: Instant,
 ): Promise<number> {
   const { rows } = await db.query<{ id: number }>(
-    'INSERT INTO draft (person_id, address, content, body, fetched_at, updated_at, final_address) VALUES ($1, $2, $3, $4, $5, $5, $6) RETURNING id',
-    [personId, draft.address, JSON.stringify(draft.content), draft.body, moment(now), draft.finalAddress],
+    `INSERT INTO draft (person_id, address, content, body, fetched_at, updated_at, final_address, way)
+     VALUES ($1, $2, $3, $4, CASE WHEN $4::text IS NOT NULL THEN $5::timestamptz END, $5, $6, $7) RETURNING id`,
+    [personId, draft.address, JSON.stringify(draft.content), draft.body, moment(now), draft.finalAddress, draft.way ?? 'plain'],
   );
   return rows[0]?.id ?? 0;
 }
@@ -101,6 +102,11 @@ export async function keepDraftBody(
   await db.query('UPDATE draft SET body = $3, final_address = $4, fetched_at = $5, updated_at = $5 WHERE id = $1 AND person_id = $2', [
     id, personId, fetched.body, fetched.finalAddress, moment(now),
   ]); // prettier-ignore
+}
+
+/** Keeps what was posted to a draft. */
+export async function keepPostedBody(db: Db, id: number, body: string, now: Instant): Promise<void> {
+  await db.query('UPDATE draft SET body = $2, final_address = address, fetched_at = $3 WHERE id = $1', [id, body, moment(now)]);
 }
 
 /** Throws a draft away, or ends it because its watch was started. */

@@ -64,6 +64,8 @@ export interface WatchNow {
   /** Ways that no longer find a field while others do, by field. */
   lost: Record<string, string[]> | null;
   way: SourceWay;
+  host: string;
+  hostPausedAt: Instant | null;
   /** Looks that fell due while the one before was on its way, since the source was made. */
   skipped: number;
   /** How many records are there now, and how many turned up that she neither chose nor left out. */
@@ -107,11 +109,12 @@ const NOW = `
 SELECT w.id, w.state, w.version, v.definition, v.frequency, s.address, s.site, p.name AS "madeBy", v.made_at AS "madeAt", v.note, w.created_at AS "createdAt",
   CASE WHEN w.state = 'running' THEN greatest(w.read_due_at, s.due_at) END AS "nextDue", w.asked_at AS "askedAt",
   w.last_read_at AS "lastRunAt", run.took_ms AS "lastRunTookMs", w.failing_since AS "failingSince", w.problem, w.lost, s.way, s.skipped,
+  s.host, h.paused_at AS "hostPausedAt",
   (SELECT count(*) FROM record r WHERE r.watch_id = w.id AND r.gone_since IS NULL) AS "recordCount",
   (SELECT count(*) FROM offered_record o WHERE o.watch_id = w.id) AS "offeredCount",
   coalesce((${SERIES}), '[]') AS series, (${RULE}) AS rule
 FROM watch w JOIN watch_version v ON v.watch_id = w.id AND v.version = w.version
-JOIN source s ON s.id = w.source_id JOIN person p ON p.id = v.made_by
+JOIN source s ON s.id = w.source_id JOIN host h ON h.name = s.host JOIN person p ON p.id = v.made_by
 LEFT JOIN LATERAL (SELECT took_ms FROM run r WHERE r.source_id = s.id ORDER BY started_at DESC LIMIT 1) run ON true
 WHERE w.state <> 'deleted'`;
 
@@ -199,6 +202,8 @@ export function chainFactsOf(watch: WatchNow, locale: string): ChainFacts {
   const shown = watch.series.filter((series) => watch.definition.fields.some((field) => field.key === series.field));
   return {
     state: watch.state,
+    posted: watch.way === 'posted',
+    hostPaused: watch.hostPausedAt === null ? null : { host: watch.host, since: watch.hostPausedAt },
     lastRun: watch.lastRunAt === null ? null : { startedAt: watch.lastRunAt, tookMs: watch.lastRunTookMs ?? 0 },
     nextDue: watch.nextDue,
     problem: watch.problem,

@@ -3,6 +3,7 @@ import type { RuleDefinition } from '#core/judge/rule';
 import type { WatchDefinition } from '#core/read/definition';
 import { intervalLength, type Instant, type Interval } from '#core/when/interval';
 import { moment, type Db } from './pool';
+import { handPosting } from './postings';
 import { ensureAtOnceReport, setReportOfRule, type AudienceKey } from './reports';
 import type { SourceRequest } from '../fetch/request';
 import { ensureSource, lockSource, reschedule, type SourceWay } from './sources';
@@ -24,11 +25,14 @@ export interface WatchSource {
   mostAtOnce: number;
   way?: SourceWay;
   request?: SourceRequest;
+  /** The draft whose posting address becomes the source's. */
+  postedTo?: number;
 }
 
 /** Starts a watch: its first run is due at once. Returns its id. */
 export async function createWatch(db: Db, source: WatchSource, plan: WatchPlan, ownerId: number, now: Instant): Promise<number> {
   const sourceId = await ensureSource(db, { ...source, now });
+  if (source.postedTo !== undefined) await handPosting(db, source.postedTo, sourceId);
   await lockSource(db, sourceId);
   const { rows } = await db.query<{ id: number }>(
     `INSERT INTO watch (source_id, owner_id, state, version, interval_ms, created_at, read_due_at, asked_at)

@@ -1,4 +1,5 @@
 import { createHash } from 'node:crypto';
+import { TLSSocket } from 'node:tls';
 import { Agent, buildConnector, request, type Dispatcher } from 'undici';
 import { fail, ok, type Result } from '#core/result';
 import type { AddressRules } from './addresses';
@@ -36,6 +37,8 @@ export interface FetchedPage {
   contentType: string;
   /** Of a rendered page: its picture, taken in the same page load. */
   picture?: Picture;
+  /** Of a posted one: the message that brought it. */
+  message?: number;
 }
 
 /** Bounds on a fetch. */
@@ -46,7 +49,8 @@ export interface FetchLimits {
   userAgent: string;
 }
 
-class RefusedAddress extends Error {
+/** A connection that is not made, or not kept, with why. */
+class Refused extends Error {
   constructor(readonly problem: FetchProblem) {
     super(problem.reason);
   }
@@ -59,8 +63,9 @@ export class Fetcher {
   constructor(
     rules: AddressRules,
     private readonly limits: FetchLimits,
+    trust: Trust = NO_TRUST,
   ) {
-    this.#agent = new Agent({ connect: checkedConnector(rules, limits.timeoutMs), connections: 64, keepAliveTimeout: 4_000 });
+    this.#agent = new Agent({ connect: checkedConnector(rules, trust, limits.timeoutMs), connections: 64, keepAliveTimeout: 4_000 });
   }
 
   /** Fetches one page. Every failure, of the network or of the page, is a stated problem. */
@@ -154,16 +159,41 @@ function portOf(address: { protocol: string; port: string }): number {
   return address.protocol === 'https:' ? 443 : 80;
 }
 
+/** Says which certificate of a host is trusted although no authority vouches for it: its SHA-256 fingerprint. */
+export type Trust = (host: string) => Promise<string | null>;
+
+const NO_TRUST: Trust = () => Promise.resolve(null);
+
 /** Connects to the very address that was checked: the name is not looked up a second time. */
-function checkedConnector(rules: AddressRules, timeout: number): buildConnector.connector {
-  const connect = buildConnector({ timeout });
+function checkedConnector(rules: AddressRules, trust: Trust, timeout: number): buildConnector.connector {
+  // A certificate is judged below, where one that is trusted by hand is known. No session is kept that would skip that.
+  const connect = buildConnector({ timeout, rejectUnauthorized: false, maxCachedSessions: 0 });
   return (options, callback) => {
     const host = options.hostname;
     void rules.check(host, portOf(options)).then((checked) => {
-      if (!checked.ok) callback(new RefusedAddress({ reason: checked.error, host }), null);
-      else connect({ ...options, hostname: checked.value, servername: options.servername ?? host }, callback);
+      if (!checked.ok) return callback(new Refused({ reason: checked.error, host }), null);
+      connect({ ...options, hostname: checked.value, servername: options.servername ?? host }, (error, socket) => {
+        if (error !== null) return callback(error, null);
+        if (!(socket instanceof TLSSocket) || socket.authorized) return callback(null, socket);
+        void judgeCertificate(socket, hostOf(options), trust).then((refused) => {
+          if (refused !== null) socket.destroy();
+          callback(...((refused === null ? [null, socket] : [refused, null]) as Parameters<buildConnector.Callback>));
+        });
+      });
     });
   };
+}
+
+const hostOf = ({ hostname, port, protocol }: buildConnector.Options) =>
+  port === '' || portOf({ protocol, port: '' }) === Number(port) ? hostname : `${hostname}:${port}`;
+
+async function judgeCertificate(socket: TLSSocket, host: string, trust: Trust): Promise<Refused | null> {
+  const fingerprint = socket.getPeerCertificate().fingerprint256;
+  if (fingerprint !== undefined && (await trust(host)) === fingerprint) return null;
+  const detail = String(socket.authorizationError ?? 'unknown')
+    .toLowerCase()
+    .replaceAll('_', ' ');
+  return new Refused({ reason: 'bad certificate', detail, host, fingerprint });
 }
 
 function redirectOf(response: Dispatcher.ResponseData, from: URL): URL | null | undefined {
@@ -210,7 +240,7 @@ function headerOf(response: Dispatcher.ResponseData, name: string): string | nul
 }
 
 function problemOf(error: unknown, address: string): FetchProblem {
-  if (error instanceof RefusedAddress) return error.problem;
+  if (error instanceof Refused) return error.problem;
   const { code = '', message = '' } = error as { code?: string; message?: string };
   if (/CERT|SELF_SIGNED|UNABLE_TO_VERIFY|ERR_TLS/.test(code)) return { reason: 'bad certificate', detail: code.toLowerCase().replaceAll('_', ' ') };
   if (code === 'ENOTFOUND') return { reason: 'unknown host', host: webAddress(address)?.hostname ?? address };

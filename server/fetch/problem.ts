@@ -9,11 +9,12 @@ export type FetchProblem =
   | { reason: 'not text'; contentType: string }
   | { reason: 'robots'; host: string }
   | { reason: 'sealed' }
+  | { reason: 'nothing posted' }
   | { reason: 'step'; number: number; said: string; detail: string }
   | { reason: 'not rendered'; detail: string }
   | { reason: 'too large'; mostBytes: number }
   | { reason: 'too many redirects'; most: number }
-  | { reason: 'bad certificate'; detail: string }
+  | { reason: 'bad certificate'; detail: string; host?: string; fingerprint?: string }
   | { reason: 'empty' };
 
 const STATUSES: Record<number, string> = {
@@ -43,11 +44,13 @@ const SAYINGS: Sayings = {
   robots: ({ host }) =>
     `${host} asks programs not to fetch this address (its robots rules), and Shrike heeds that. The host’s settings can say otherwise, if you may.`,
   sealed: () => 'The secret for signing in cannot be opened: it was sealed under another key. Enter it again.',
+  'nothing posted': () => 'Nothing has been posted to this address yet.',
   step: ({ number, said, detail }) => `Step ${number} could not be taken (${said}): ${detail}`,
   'not rendered': ({ detail }) => `The page could not be rendered: ${detail}`,
   'too large': ({ mostBytes }) => `The page is larger than ${Math.round(mostBytes / 1_000_000)} MB and was not read.`,
   'too many redirects': ({ most }) => `The address leads on more than ${most} times and never arrives.`,
-  'bad certificate': ({ detail }) => `The site’s certificate cannot be trusted (${detail}).`,
+  'bad certificate': ({ detail, fingerprint }) =>
+    `The site’s certificate cannot be trusted (${detail}).${fingerprint === undefined ? '' : ' If you know it, it can be trusted by its fingerprint under Hosts.'}`,
   empty: () => 'The page came back empty.',
 };
 

@@ -3,7 +3,7 @@ import { watchesAsked, type FormulaScope } from '#core/read/formula';
 import type { RuleDefinition, RuleStateName } from '#core/judge/rule';
 import type { Decimal } from '#core/value/decimal';
 import type { Value } from '#core/value/value';
-import type { Instant } from '#core/when/interval';
+import { DAY, type Instant } from '#core/when/interval';
 import type { ClaimedSource } from '../db/sources';
 import { moment, type Db } from '../db/pool';
 
@@ -113,7 +113,11 @@ export async function loadContext(db: Db, source: ClaimedSource, startedAt: Inst
   const [row] = locked.rows;
   if (row === undefined) return null;
   const intervalMs = row.intervalMs ?? source.intervalMs;
-  const watches = await db.query<DueWatch>({ name: 'load watches', text: LOAD, values: [source.id, moment(dueBy(startedAt, intervalMs))] });
+  const watches = await db.query<DueWatch>({
+    name: 'load watches',
+    text: LOAD,
+    values: [source.id, moment(source.way === 'posted' ? startedAt + ANY_TIME : dueBy(startedAt, intervalMs))],
+  });
   return { snapshotId: row.snapshotId, intervalMs, watches: watches.rows, latest: await latestOf(db, watches.rows) };
 }
 
@@ -141,6 +145,9 @@ async function latestOf(db: Db, watches: { definition: WatchDefinition }[]): Pro
 export function asksOf(definition: WatchDefinition): { watch: string; field: string }[] {
   return definition.fields.flatMap(({ type }) => (type.kind === 'computed' ? watchesAsked(type.formula) : []));
 }
+
+/** What is posted is read by every watch, whenever it comes. */
+const ANY_TIME = 4000 * DAY;
 
 /** The latest read-due time that a run started now still serves. */
 export function dueBy(startedAt: Instant, intervalMs: number): Instant {

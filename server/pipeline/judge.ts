@@ -5,7 +5,8 @@ import { openBody, formatOf, type Body } from '#core/read/body';
 import type { Field } from '#core/read/definition';
 import type { FormulaScope } from '#core/read/formula';
 import type { Quality } from '#core/read/found';
-import { readBody, type FieldReading, type ReadProblem, type ReadRecord, type WatchReading } from '#core/read/read';
+import type { GuardCause } from '#core/read/guard';
+import { readBody, seemsInstead, type FieldReading, type ReadProblem, type ReadRecord, type WatchReading } from '#core/read/read';
 import { fail, type Result } from '#core/result';
 import { compareDecimals, subtract, type Decimal } from '#core/value/decimal';
 import { sameValue, type Value } from '#core/value/value';
@@ -64,6 +65,8 @@ export interface WatchOutcome {
   bad: BadField[];
   /** Why nothing at all was read; null when something was. */
   failure: ReadProblem | null;
+  /** What the page seems to be, where something was not read and its words say so. */
+  seems: GuardCause | null;
   /** What was wrong with some records while others were read. */
   problems: ReadProblem[];
   records: SeenRecord[];
@@ -95,13 +98,14 @@ export interface JudgeContext {
 
 /** Reads, compares and judges one watch from a parsed body. */
 export function judgeWatch(watch: DueWatch, body: Result<Body, string>, context: JudgeContext): WatchOutcome {
-  const outcome: WatchOutcome = { watch, good: [], bad: [], failure: null, problems: [], records: [], moves: [], offered: [], lost: {} };
+  const outcome: WatchOutcome = { watch, good: [], bad: [], failure: null, seems: null, problems: [], records: [], moves: [], offered: [], lost: {} };
   const reading = body.ok ? readBody(body.value, watch.definition, context) : fail<ReadProblem>({ reason: 'another format', said: body.error });
   if (!reading.ok) return failAll(outcome, reading.error);
   const index = indexOf(watch);
   for (const record of inOrder(reading.value.records)) judgeRecord(outcome, index, record, context.at);
   outcome.problems = reading.value.problems;
   outcome.offered = reading.value.offered;
+  if (outcome.bad.length > 0 && body.ok) outcome.seems = seemsInstead(body.value);
   outcome.moves = movesOf(watch, index, reading.value);
   return outcome;
 }

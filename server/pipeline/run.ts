@@ -2,6 +2,7 @@ import type { Result } from '#core/result';
 import type { Instant } from '#core/when/interval';
 import type { Ids } from '../db/ids';
 import { inTransaction, type Db, type Pool } from '../db/pool';
+import { settleMessage } from '../db/postings';
 import type { ClaimedSource } from '../db/sources';
 import type { Fetched } from '../fetch/fetcher';
 import type { FetchProblem } from '../fetch/problem';
@@ -10,7 +11,9 @@ import type { Log } from '../log';
 import type { JobQueue } from '../work/jobs';
 import { loadContext, type RunContext } from './context';
 import { bodyOpener, judgeWatch, type WatchOutcome } from './judge';
-import { orderDeliveries } from './order';
+import { orderDeliveries } from './order/alerts';
+import { orderNotices } from './order/notices';
+import { takePosted } from './posted';
 import type { RunFacts, StoredSnapshot } from './store/facts';
 import { storeNews } from './store/news';
 import { storeReadings } from './store/readings';
@@ -41,9 +44,11 @@ export interface RunSummary {
   outcome: 'settled' | 'read' | 'failed' | 'lease lost';
   changes: number;
   alerts: number;
+  /** Watches of which it was told that they are not read, or are again. */
+  notices: number;
 }
 
-const NOTHING = { changes: 0, alerts: 0 };
+const NOTHING = { changes: 0, alerts: 0, notices: 0 };
 
 /** One run of one source: fetch, then read, compare, judge, store and order deliveries in one transaction. */
 export async function runSource(pipeline: Pipeline, source: ClaimedSource): Promise<RunSummary> {
@@ -51,18 +56,19 @@ export async function runSource(pipeline: Pipeline, source: ClaimedSource): Prom
   await step('claimed');
   const startedAt = pipeline.clock();
   const began = performance.now();
-  const fetched = await pipeline.sources.fetch(source);
+  const fetched = await (source.way === 'posted' ? takePosted(pipeline.pool, source) : pipeline.sources.fetch(source));
   const facts = await factsOf(pipeline, source, startedAt, performance.now() - began, fetched);
   await step('fetched');
 
-  if (isSame(source, fetched) && (await storeSettled(pipeline.pool, facts))) return { outcome: 'settled', ...NOTHING };
+  if (source.way !== 'posted' && isSame(source, fetched) && (await storeSettled(pipeline.pool, facts))) return { outcome: 'settled', ...NOTHING };
 
   const summary = await inTransaction(pipeline.pool, async (db): Promise<RunSummary> => {
     const context = await loadContext(db, source, startedAt);
     if (context === null) return { outcome: 'lease lost', ...NOTHING };
     if (!fetched.ok) {
-      await storeFailedFetch(db, facts, context, fetched.error);
-      return { outcome: 'failed', ...NOTHING };
+      const notices = await storeFailedFetch(db, facts, context, fetched.error);
+      await orderNotices(pipeline, db, facts, notices);
+      return { outcome: 'failed', ...NOTHING, notices: notices.length };
     }
     return readAndStore(pipeline, db, facts, context, fetched.value, step);
   });
@@ -78,19 +84,21 @@ async function readAndStore(
   fetched: Fetched,
   step: (step: RunStep) => Promise<void>,
 ): Promise<RunSummary> {
+  if (fetched.kind === 'page' && fetched.message !== undefined) await settleMessage(db, fetched.message);
   const snapshot = await snapshotOf(db, facts, context, fetched);
   const opened = bodyOpener(snapshot.body, facts.startedAt);
   const judging = { at: facts.startedAt, address: snapshot.address, latest: context.latest };
   const outcomes = context.watches.map((watch) => judgeWatch(watch, opened(watch), judging));
   await step('judged');
-  const snapshotId = await storeRun(db, pipeline.ids, facts, context, snapshot, outcomes);
+  const { snapshotId, notices } = await storeRun(db, pipeline.ids, facts, context, snapshot, outcomes);
   await storePicture(db, facts, snapshotId, snapshot.page?.picture, pipeline.picturesKept);
   const stored = await storeReadings(db, pipeline.ids, facts, outcomes);
   await step('stored');
   const alerts = await storeNews(db, pipeline.ids, facts, stored, outcomes);
   await orderDeliveries(pipeline, db, facts, alerts);
+  await orderNotices(pipeline, db, facts, notices);
   await step('ordered');
-  return { outcome: 'read', changes: countChanges(outcomes), alerts: alerts.length };
+  return { outcome: 'read', changes: countChanges(outcomes), alerts: alerts.length, notices: notices.length };
 }
 
 function countChanges(outcomes: WatchOutcome[]): number {

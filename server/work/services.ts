@@ -1,6 +1,7 @@
 import type { Instant } from '#core/when/interval';
 import type { Config } from '../config';
 import { Ids } from '../db/ids';
+import { findHostRules } from '../db/hosts';
 import { openPool, type Pool } from '../db/pool';
 import { AddressRules } from '../fetch/addresses';
 import { Fetcher } from '../fetch/fetcher';
@@ -24,13 +25,17 @@ export interface Services {
 }
 
 /** Makes a fetcher by the configuration's limits and address rules. */
-export function makeFetcher(config: Config): Fetcher {
-  return new Fetcher(new AddressRules(config.admitted), {
-    timeoutMs: config.fetchTimeoutMs,
-    mostBytes: config.fetchMostBytes,
-    mostRedirects: config.fetchMostRedirects,
-    userAgent: config.userAgent,
-  });
+export function makeFetcher(config: Config, pool: Pool): Fetcher {
+  return new Fetcher(
+    new AddressRules(config.admitted),
+    {
+      timeoutMs: config.fetchTimeoutMs,
+      mostBytes: config.fetchMostBytes,
+      mostRedirects: config.fetchMostRedirects,
+      userAgent: config.userAgent,
+    },
+    async (host) => (await findHostRules(pool, host)).trustedCertificate,
+  );
 }
 
 /** Makes what fetches sources in every way. The browser starts when the first page has to be rendered. */
@@ -67,7 +72,7 @@ export async function openServices(config: Config, clock: () => Instant): Promis
   const log = makeLog('worker', config.logLevel);
   const pool = openPool(config.databaseUrl, config.runsAtOnce + 4);
   const jobs = await openJobs(config, log, true);
-  const fetcher = makeFetcher(config);
+  const fetcher = makeFetcher(config, pool);
   const mailer = new Mailer({ host: config.smtpHost, port: config.smtpPort, from: config.mailFrom });
   const { sources, renderer } = makeSourceFetcher(config, fetcher, clock);
   const pipeline: Pipeline = {

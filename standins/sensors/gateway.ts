@@ -57,7 +57,8 @@ export function gateway(world: World): Router {
   return router;
 }
 
-function pack(world: World): string {
+/** A pack of every sensor's point at its last full minute. */
+export function pack(world: World): string {
   const now = world.clock();
   const at = now - (now % MINUTE);
   const points = SENSORS.flatMap((sensor) => pointOf(world, sensor, at));

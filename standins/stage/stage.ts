@@ -3,6 +3,7 @@ import express from 'express';
 import { html, type Markup } from '#core/tell/markup';
 import { plainPage } from '../plain-page';
 import { SENSORS, sensorKey } from '../sensors/gateway';
+import { postReadings } from '../sensors/logger';
 import { findItem, ITEMS, type Item } from '../world/items';
 import { CHOICES, keyOf, SITES, type Push, type Site, type World } from '../world/world';
 
@@ -30,6 +31,12 @@ export function stage(world: World, addressOf: (name: string) => string): Router
         .status(400)
         .type('html')
         .send(plainPage('Stage', html`<p>${problem}</p><p><a href="/">Back</a></p>`).markup);
+  });
+  router.post('/post', (request, response, next) => {
+    const { address = '', secret = '' } = request.body as Record<string, string>;
+    postReadings(world, address.trim(), secret.trim())
+      .then((said) => response.type('html').send(plainPage('Stage', html`<p>${said}</p><p><a href="/">Back</a></p>`).markup))
+      .catch(next);
   });
   return router;
 }
@@ -71,6 +78,7 @@ function stagePage(world: World, shop: (typeof SHOPS)[number], addressOf: (name:
 <tr><td>Everything pushed</td><td><form method="post" action="/push"><input type="hidden" name="what" value="forget"><button>Forget it, let the world go its way</button></form></td><td></td></tr></tbody></table>
 <h2>Sites</h2><table><thead><tr><th>Site</th><th>Speed</th><th>Counters</th></tr></thead><tbody>${sites}</tbody></table>
 <h2>Items: ${tabs}</h2><table><thead><tr><th>Item</th><th>Price</th><th>Stock</th><th>Page</th><th>Layout</th><th>Consent</th>${script}</tr></thead><tbody>${ITEMS.map((item) => itemRow(world, item, shop, addressOf(shop)))}</tbody></table>
+<h2>A logger that posts</h2><form method="post" action="/post"><input type="text" name="address" aria-label="Address to post to" placeholder="Address" style="width:330px"><input type="text" name="secret" aria-label="Secret" placeholder="Secret" style="width:220px"><button>Post the readings of now</button></form>
 <h2>Sensors</h2><table><thead><tr><th>Sensor</th><th>Conduct</th><th>Door</th></tr></thead><tbody>${SENSORS.map((sensor) => sensorRow(world, sensor.name))}</tbody></table>`,
   );
 }

@@ -10,6 +10,8 @@ export type Part = 'frequency' | 'fields' | 'subject' | 'audiences' | 'condition
 interface SentenceProps {
   draft: PlanDraft;
   site: string;
+  /** It is read whenever something is posted, and not by the clock. */
+  posted?: boolean;
   present: PresentValues;
   locale: string;
   audienceNames: string;
@@ -18,13 +20,19 @@ interface SentenceProps {
 }
 
 /** A watch as one sentence: what is said can be changed, what is blank is asked for. */
-export function Sentence({ draft, site, present, locale, audienceNames, editable }: SentenceProps) {
+export function Sentence({ draft, site, posted = false, present, locale, audienceNames, editable }: SentenceProps) {
   const frequency = draft.frequency === null || draft.frequency.count < 1 ? null : describeInterval(draft.frequency);
   const fields = listed(draft.fields.map((field) => field.label || '…'));
   return (
     <p data-sentence className="font-serif text-[22px] leading-[31px] font-normal text-pretty md:text-sentence">
-      Every {editable('frequency', frequency ?? '____', frequency === null)}, read {editable('fields', fields || '____', fields === '')} of{' '}
-      {editable('subject', draft.subject || '____', draft.subject === '')} from <span className="font-medium">{site}</span>
+      {posted ? 'Whenever something is posted' : <>Every {editable('frequency', frequency ?? '____', frequency === null)}</>}, read{' '}
+      {editable('fields', fields || '____', fields === '')} of {editable('subject', draft.subject || '____', draft.subject === '')}
+      {posted ? null : (
+        <>
+          {' '}
+          from <span className="font-medium">{site}</span>
+        </>
+      )}
       {draft.onlyRecord ? (
         <>; {editable('condition', 'only record it', false)}.</>
       ) : (

@@ -1,6 +1,9 @@
+import { randomBytes } from 'node:crypto';
 import { sniffFormat } from '#core/read/body';
 import { fail, ok, type Result } from '#core/result';
+import { findPosting, setPostingSecret } from '#server/db/postings';
 import { keepDraftBody, setDraftSource, type Draft } from '#server/db/drafts';
+import { findHostRules, noteRefused } from '#server/db/hosts';
 import { keepLook, orderLook, type LookPurpose } from '#server/db/looks';
 import { webAddress } from '#server/fetch/fetcher';
 import { describeFetchProblem } from '#server/fetch/problem';
@@ -23,8 +26,16 @@ export async function fetchPlainly(
   address: string,
   request: SourceRequest,
 ): Promise<Result<{ body: string; finalAddress: string; isPage: boolean }, string>> {
-  const fetched = await services().sources.fetch({ address, way: 'plain', request, robotsHeeded: true });
-  if (!fetched.ok) return fail(describeFetchProblem(fetched.error));
+  const { sources, pool, config } = services();
+  const { host } = new URL(address);
+  const { robotsHeeded } = await findHostRules(pool, host);
+  const fetched = await sources.fetch({ address, way: 'plain', request, robotsHeeded });
+  if (!fetched.ok) {
+    const { error } = fetched;
+    if (error.reason === 'bad certificate' && error.fingerprint !== undefined)
+      await noteRefused(pool, error.host ?? host, error.fingerprint, config.hostMostAtOnce);
+    return fail(describeFetchProblem(error));
+  }
   if (fetched.value.kind !== 'page') return fail('The page did not come.');
   const body = fetched.value.body();
   return ok({ body, finalAddress: fetched.value.finalAddress, isPage: sniffFormat(body) === 'html' });
@@ -51,6 +62,26 @@ export async function setSource(personId: number, draft: OwnDraft, form: FormDat
   await keepDraftBody(pool, personId, draft.id, fetched.value, clock());
   return null;
 }
+
+/** Whether messages to a draft's posting address can be signed yet. */
+export async function hasSecret(draft: OwnDraft): Promise<boolean> {
+  return draft.way === 'posted' && (await findPosting(services().pool, tokenOf(draft.address)))?.secret != null;
+}
+
+const SECRET_BYTES = 32;
+
+/** Makes the secret that messages to a draft's address are signed with, and gives it out this once. */
+export async function newSecret(draft: OwnDraft): Promise<{ problem: string | null; secret?: string }> {
+  const { pool, secrets } = services();
+  const token = tokenOf(draft.address);
+  const secret = randomBytes(SECRET_BYTES).toString('hex');
+  const sealed = secrets.seal(secret, token);
+  if (!sealed.ok) return { problem: sealed.error };
+  await setPostingSecret(pool, token, sealed.value.sealed);
+  return { problem: null, secret };
+}
+
+const tokenOf = (address: string) => address.split('/').at(-1) ?? '';
 
 /** Takes a draft's steps one by one, in the browser of a worker. */
 export async function trySteps(draft: OwnDraft, form: FormData): Promise<string | null> {

@@ -1,9 +1,12 @@
+import { randomBytes } from 'node:crypto';
 import { Form, Link, redirect, useNavigation } from 'react-router';
 import { openBody, sniffFormat } from '#core/read/body';
 import { pageFacts, parseHtml } from '#core/read/html';
 import { listingsOf } from '#core/read/preview';
 import { formatRecent } from '#core/when/format';
 import { beginDraft, dropDraft, listDrafts } from '#server/db/drafts';
+import { inTransaction } from '#server/db/pool';
+import { makePosting } from '#server/db/postings';
 import { webAddress } from '#server/fetch/fetcher';
 import { describeFetchProblem } from '#server/fetch/problem';
 import { emptyPlan, type PlanDraft } from '../../parts/plan/plan';
@@ -30,6 +33,7 @@ export async function action({ request, context }: Route.ActionArgs) {
     await dropDraft(services().pool, person.id, Number(form.get('draft')));
     return redirect('/watches/new');
   }
+  if (form.get('intent') === 'posted') return beginPosted(person.id);
   return begin(person.id, String(form.get('address') ?? '').trim());
 }
 
@@ -48,6 +52,22 @@ async function begin(personId: number, text: string) {
   const plan = firstPlan(body, title ?? address.hostname.replace(/\.localhost$/, ''));
   const id = await beginDraft(pool, personId, { address: address.href, content: plan, body, finalAddress }, clock());
   if (isPage) await askLook({ id, address: address.href, way: 'plain', request: {} }, 'page', address.href, {});
+  return redirect(`/watches/new/${id}`);
+}
+
+const TOKEN_BYTES = 18;
+
+/** Begins a watch on what another program will post. */
+async function beginPosted(personId: number) {
+  const { pool, clock, config } = services();
+  const token = randomBytes(TOKEN_BYTES).toString('base64url');
+  const address = `${config.publicUrl}/in/${token}`;
+  const draft = { address, content: emptyPlan('Posted readings'), body: null, finalAddress: null, way: 'posted' as const };
+  const id = await inTransaction(pool, async (db) => {
+    const made = await beginDraft(db, personId, draft, clock());
+    await makePosting(db, token, made);
+    return made;
+  });
   return redirect(`/watches/new/${id}`);
 }
 
@@ -92,6 +112,14 @@ export default function Begin({ loaderData, actionData }: Route.ComponentProps) 
         <Button type="submit" weight="strong" className="mt-[18px]" disabled={fetching}>
           {fetching ? 'Fetching …' : 'Fetch it'}
         </Button>
+      </Form>
+      <Form method="post" className="mt-6">
+        <p className="text-second">
+          Or let another program bring the readings:{' '}
+          <button name="intent" value="posted" className="link font-semibold text-ink">
+            make a signed address to post to
+          </button>
+        </p>
       </Form>
       {loaderData.drafts.length === 0 ? null : (
         <Section title="Half-made watches" className="mt-12 max-w-3xl">

@@ -25,16 +25,25 @@ export interface OpenDraft {
 export async function openDraft(personId: number, id: string): Promise<OpenDraft> {
   const { pool } = services();
   const draft = await findDraft<PlanDraft>(pool, personId, Number(id) || 0);
-  if (draft?.body == null) throw data('There is no such draft.', { status: 404 });
+  if (draft === null) throw data('There is no such draft.', { status: 404 });
   const looks = await listLooks(pool, draft.id);
   const look = looks.find((each) => each.purpose === 'page' && each.state === 'done');
   const shown = look?.body == null ? null : { look, document: documentOf(look.body) };
-  const text = draft.way === 'rendered' && look?.body != null ? look.body : draft.body;
+  const text = draft.way === 'rendered' && look?.body != null ? look.body : (draft.body ?? '');
   const opened = openBody(text, sniffFormat(text), draft.fetchedAt ?? 0);
   const body: Body = opened.ok ? opened.value : { format: 'html', document: documentOf(text) };
   const facts = body.format === 'html' ? pageFacts(body.document) : { title: null, siteName: null, locale: null };
   const host = new URL(draft.address).host;
-  return { draft, body, text, facts, host, site: facts.siteName ?? host.replace(/^www\./, '').replace(/\.localhost:\d+$/, ''), looks, shown };
+  return {
+    draft,
+    body,
+    text,
+    facts,
+    host,
+    site: draft.way === 'posted' ? 'posted' : (facts.siteName ?? host.replace(/^www\./, '').replace(/\.localhost:\d+$/, '')),
+    looks,
+    shown,
+  };
 }
 
 function documentOf(text: string): Document {

@@ -31,7 +31,7 @@ import { PageHead, Section } from '../../ui/page';
 import { Popover } from '../../ui/popover';
 import { useReader } from '../shell/reader';
 import type { Route } from './+types/route';
-import { setSource, tryElsewhere, trySteps } from './actions.server';
+import { hasSecret, newSecret, setSource, tryElsewhere, trySteps } from './actions.server';
 import { openDraft, presentIn, type OpenDraft } from './draft.server';
 import { mendingOf } from './mending.server';
 import { previewRecords, trialsOf } from './previews.server';
@@ -79,7 +79,7 @@ async function sourceFacts({ draft, body, facts, site, looks, shown, text }: Ope
   const comparable = plain.ok && plain.value.format === 'html' && sniffFormat(draft.body ?? '') === 'html' && shown !== null;
   return {
     address: draft.address, site, title: facts.title, locale: facts.locale, format: FORMAT_NAMES[body.format], isPage: body.format === 'html',
-    fetchedAt: draft.fetchedAt, size: text.length, way: draft.way, request: draft.request,
+    fetchedAt: draft.fetchedAt, size: text.length, way: draft.way, request: draft.request, hasSecret: await hasSecret(draft),
     needed: comparable && plain.value.format === 'html' ? wayNeeded(plain.value.document, shown.document) : null,
     rendering: page?.state ?? 'none', renderProblem: page?.problem ?? null,
     tried: await triedSteps(looks),
@@ -117,6 +117,8 @@ export async function action({ request, params, context }: Route.ActionArgs) {
   const open = await openDraft(person.id, params.draft);
   const { draft } = open;
   switch (form.get('intent')) {
+    case 'secret':
+      return newSecret(draft);
     case 'mend':
       return mend(person, open);
     case 'source':
@@ -149,7 +151,15 @@ async function save(person: Editor, { draft, body, host, site }: OpenDraft, plan
   const { present } = presentIn(body, plan, draft.finalAddress ?? draft.address);
   const complete = completePlan(plan, present, person.locale);
   if (!complete.ok) return data({ problem: Object.values(complete.error).join(' ') }, { status: 400 });
-  const source = { address: draft.address, host, site, mostAtOnce: config.hostMostAtOnce, way: draft.way, request: draft.request };
+  const source = {
+    address: draft.address,
+    host,
+    site,
+    mostAtOnce: config.hostMostAtOnce,
+    way: draft.way,
+    request: draft.request,
+    ...(draft.way === 'posted' ? { postedTo: draft.id } : {}),
+  };
   const saved = await inTransaction(pool, (db) => store(db, person, draft, source, complete.value, note, clock()));
   return saved.ok ? redirect(`/watches/${saved.value}`) : data({ problem: saved.error }, { status: 409 });
 }
@@ -191,13 +201,18 @@ type DraftOnScreen = ReturnType<typeof useDraft>;
 const STEPS = ['Source', 'Value', 'Rule', 'Report', 'Inbox'] as const;
 type Step = (typeof STEPS)[number];
 
+function firstStep({ plan, edited, facts }: Loaded): Step {
+  if (facts.way === 'posted' && facts.fetchedAt === null) return 'Source';
+  return plan.fields.length === 0 || edited !== null ? 'Value' : 'Rule';
+}
+
 const STEP_OF: Record<Exclude<Part, 'subject'>, Step> = { frequency: 'Source', fields: 'Value', condition: 'Rule', audiences: 'Report' };
 const KEEP_AFTER_MS = 600;
 
 export default function SetUp({ loaderData, actionData }: Route.ComponentProps) {
   const draft = useDraft(loaderData);
   const { plan, present, keptAt } = draft;
-  const [step, setStep] = useState<Step>(plan.fields.length === 0 || loaderData.edited !== null ? 'Value' : 'Rule');
+  const [step, setStep] = useState<Step>(() => firstStep(loaderData));
   const { place, locale, now } = useReader();
   const starting = useNavigation().state === 'submitting';
   const complete = completePlan(plan, present, locale);
@@ -240,6 +255,7 @@ export default function SetUp({ loaderData, actionData }: Route.ComponentProps) 
         <Sentence
           draft={plan}
           site={loaderData.site}
+          posted={loaderData.facts.way === 'posted'}
           present={present}
           locale={locale}
           audienceNames={audienceNames(loaderData.audiences, plan.audiences)}
@@ -281,7 +297,10 @@ function Subject({ said, blank, draft }: { said: string; blank: boolean; draft: 
 const FOLLOW_MS = 800;
 
 const isPending = ({ shown, facts, trials }: Loaded) =>
-  shown.state === 'asked' || facts.tried?.pending === true || trials.some((trial) => trial.pending);
+  shown.state === 'asked' ||
+  (facts.way === 'posted' && facts.fetchedAt === null) ||
+  facts.tried?.pending === true ||
+  trials.some((trial) => trial.pending);
 
 /** Looks again while a worker's browser is on its way. */
 function useFollowed(pending: boolean) {

@@ -10,6 +10,7 @@ import { Button } from '../../ui/button';
 import { Choice, SelectField, TextField } from '../../ui/field';
 import { Section } from '../../ui/page';
 import { useReader } from '../shell/reader';
+import { PostedSource } from './posted';
 import { StepsEditor, type StepDraft } from './steps';
 import { Onward } from './values';
 
@@ -25,6 +26,8 @@ export interface SourceFacts {
   size: number;
   way: 'plain' | 'rendered' | 'posted';
   request: SourceRequest;
+  /** Of a source that is posted to: whether messages can be signed yet. */
+  hasSecret: boolean;
   /** Which way the page needs, when both were seen. */
   needed: { way: 'plain' | 'rendered'; said: string } | null;
   rendering: 'none' | 'asked' | 'done' | 'failed';
@@ -46,16 +49,24 @@ export function SourceStep({ draftId, facts, plan, problem, onChange, onGo }: So
   return (
     <div className="grid gap-x-8 gap-y-8 lg:grid-cols-[minmax(0,1fr)_372px]">
       <div className="flex min-w-0 flex-col gap-7">
-        <Section title="What came">
-          <Address facts={facts} />
-          <Facts facts={facts} />
-        </Section>
-        {facts.isPage || facts.way === 'rendered' ? <Way facts={facts} /> : null}
-        {facts.isPage || facts.way === 'rendered' ? <StepsEditor draftId={draftId} facts={facts} /> : null}
+        {facts.way === 'posted' ? (
+          <PostedSource facts={facts} />
+        ) : (
+          <Section title="What came">
+            <Address facts={facts} />
+            <Facts facts={facts} />
+          </Section>
+        )}
+        {canBeRendered(facts) ? <Way facts={facts} /> : null}
+        {canBeRendered(facts) ? <StepsEditor draftId={draftId} facts={facts} /> : null}
         {facts.way === 'plain' ? <Request facts={facts} /> : null}
       </div>
-      <Section title="How often to look">
-        <FrequencyEditor value={plan.frequency} problem={problem} onChange={(frequency) => onChange({ frequency })} />
+      <Section title={facts.way === 'posted' ? 'When it is read' : 'How often to look'}>
+        {facts.way === 'posted' ? (
+          <p className="mt-1 text-second">Whenever a message comes.</p>
+        ) : (
+          <FrequencyEditor value={plan.frequency} problem={problem} onChange={(frequency) => onChange({ frequency })} />
+        )}
         <Onward to="On to the value" ready={problem === undefined} onGo={onGo} />
       </Section>
     </div>
@@ -94,6 +105,8 @@ function Address({ facts }: { facts: SourceFacts }) {
     </fetcher.Form>
   );
 }
+
+const canBeRendered = ({ isPage, way }: SourceFacts) => way === 'rendered' || (way === 'plain' && isPage);
 
 function Facts({ facts }: { facts: SourceFacts }) {
   const { place, now } = useReader();

@@ -49,6 +49,8 @@ function Sidebar({ data }: { data: Route.ComponentProps['loaderData'] }) {
         <NavItem to="/" label="Briefing" />
         <NavItem to="/watches" label="Watches" count={data.watches} />
         <NavItem to="/outbox" label="Outbox" count={data.waiting} hint="waiting" />
+        <div className="mx-[18px] my-2 hidden border-t border-rule md:block" />
+        <NavItem to="/hosts" label="Hosts" />
       </nav>
       <div className="mt-auto hidden px-[18px] pb-4 text-glance text-third md:block">
         <PulseWords pulse={data.pulse} now={data.now} />

@@ -15,6 +15,7 @@ import { Popover } from '../../ui/popover';
 interface EditableSentenceProps {
   draft: PlanDraft;
   site: string;
+  posted: boolean;
   present: PresentValues;
   locale: string;
   audiences: Audience[];
@@ -33,11 +34,12 @@ const TITLES: Record<Part, string> = {
 
 /** The watch's sentence, each part opening what changes it. */
 export function EditableSentence(props: EditableSentenceProps) {
-  const { draft, site, present, locale, audiences } = props;
+  const { draft, site, posted, present, locale, audiences } = props;
   return (
     <Sentence
       draft={draft}
       site={site}
+      posted={posted}
       present={present}
       locale={locale}
       audienceNames={audienceNames(audiences, draft.audiences)}

@@ -164,6 +164,7 @@ function WatchPage(loaded: Loaded) {
         <EditableSentence
           draft={draft}
           site={watch.site}
+          posted={watch.way === 'posted'}
           present={present}
           locale={locale}
           audiences={audiences}
@@ -286,9 +287,11 @@ function WatchHead({ watch }: { watch: WatchNow }) {
       <h1 className="min-w-0 truncate">
         {watch.site}, {watch.definition.subject}
       </h1>
-      <a className="link text-glance text-third" href={watch.address} target="_blank" rel="noreferrer">
-        open the page
-      </a>
+      {watch.way === 'posted' ? null : (
+        <a className="link text-glance text-third" href={watch.address} target="_blank" rel="noreferrer">
+          open the page
+        </a>
+      )}
       {watch.state === 'paused' ? <span className="font-semibold">Paused</span> : null}
     </PageHead>
   );

@@ -16,7 +16,10 @@ ALTER TABLE host
   ADD COLUMN paused_at timestamptz,
   ADD COLUMN pause_ms int NOT NULL DEFAULT 0 CHECK (pause_ms >= 0),
   ADD COLUMN next_at timestamptz,
-  ADD COLUMN robots_heeded boolean NOT NULL DEFAULT true;
+  ADD COLUMN robots_heeded boolean NOT NULL DEFAULT true,
+  -- SHA-256 fingerprints: the one certificate that is trusted by hand, and the one that was refused last.
+  ADD COLUMN trusted_certificate text,
+  ADD COLUMN refused_certificate text;
 
 CREATE OR REPLACE FUNCTION claim_due(at timestamptz, lease_end timestamptz, most int, token uuid) RETURNS SETOF source
 LANGUAGE plpgsql AS $$
@@ -64,7 +67,29 @@ ALTER TABLE watch
   -- The version under which records were last read, so that what an edit brings in is no news.
   ADD COLUMN read_version int,
   -- Ways of finding that no longer work while others do, by field: to be confirmed.
-  ADD COLUMN lost jsonb;
+  ADD COLUMN lost jsonb,
+  -- Failed runs in a row, and the cause that was told of them: once, until it is read again.
+  ADD COLUMN failures int NOT NULL DEFAULT 0,
+  ADD COLUMN told_cause text;
+
+-- A watch that stopped being read, or is read again.
+CREATE TABLE notice (
+  id bigint PRIMARY KEY,
+  run_id bigint NOT NULL,
+  watch_id int NOT NULL REFERENCES watch ON DELETE CASCADE,
+  kind text NOT NULL CHECK (kind IN ('failing', 'recovered')),
+  cause text NOT NULL,
+  sentence text NOT NULL,
+  since timestamptz NOT NULL,
+  made_at timestamptz NOT NULL
+);
+CREATE INDEX notice_of_watch ON notice (watch_id, made_at DESC);
+
+CREATE TABLE edition_notice (
+  edition_id bigint NOT NULL REFERENCES edition ON DELETE CASCADE,
+  notice_id bigint NOT NULL REFERENCES notice ON DELETE CASCADE,
+  PRIMARY KEY (edition_id, notice_id)
+);
 
 -- What a version changed, where Shrike itself says so.
 ALTER TABLE watch_version ADD COLUMN note text;
@@ -141,3 +166,24 @@ CREATE TABLE look_step (
   image bytea NOT NULL,
   PRIMARY KEY (look_id, place)
 );
+
+-- An address to which another program may post, of a draft until its watch is started, then of a source. Its secret is sealed.
+CREATE TABLE posting (
+  token text PRIMARY KEY,
+  secret text,
+  draft_id int REFERENCES draft ON DELETE CASCADE,
+  source_id int REFERENCES source ON DELETE CASCADE
+);
+CREATE INDEX posting_of_source ON posting (source_id);
+
+-- What was posted, once an id. The body goes when a run has taken it, the id stays.
+CREATE TABLE posted_message (
+  id bigint GENERATED ALWAYS AS IDENTITY PRIMARY KEY,
+  token text NOT NULL REFERENCES posting ON DELETE CASCADE,
+  message_id text NOT NULL,
+  received_at timestamptz NOT NULL,
+  content_type text NOT NULL,
+  body bytea,
+  UNIQUE (token, message_id)
+);
+CREATE INDEX posted_waiting ON posted_message (token, id) WHERE body IS NOT NULL;

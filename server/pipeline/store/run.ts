@@ -1,14 +1,19 @@
+import { describeCause } from '#core/read/guard';
 import { describeProblem } from '#core/read/read';
+import { causeOfFetch, causeOfReading, isSettled, type Cause } from '#core/tell/failure';
 import { nextDue, type Instant } from '#core/when/interval';
 import type { Ids } from '../../db/ids';
+import { noteRefused } from '../../db/hosts';
 import { moment, type Db } from '../../db/pool';
 import { describeFetchProblem, type FetchProblem } from '../../fetch/problem';
 import type { DueWatch, RunContext } from '../context';
 import { alwaysRead, outcomeOf, type WatchOutcome } from '../judge';
+import type { Notice } from '../order/notices';
 import { dueAfter, dueAfterFailure, type RunFacts, type StoredProblem, type StoredSnapshot } from './facts';
 
 /** Stores a run whose fetch failed: the source's watches keep their last good values, stale. */
-export async function storeFailedFetch(db: Db, facts: RunFacts, context: RunContext, problem: FetchProblem): Promise<void> {
+export async function storeFailedFetch(db: Db, facts: RunFacts, context: RunContext, problem: FetchProblem): Promise<Notice[]> {
+  const cause = causeOfFetch(problem.reason, facts.status);
   const stored: StoredProblem = { link: 'source', reason: problem.reason, sentence: describeFetchProblem(problem) };
   await insertRun(db, facts, context, {
     outcome: 'failed',
@@ -18,12 +23,14 @@ export async function storeFailedFetch(db: Db, facts: RunFacts, context: RunCont
     notBefore: notBeforeOf(problem, facts.startedAt),
   });
   await heedHost(db, facts, problem);
-  const updates = context.watches.map((watch) => ({ watch, outcome: 'failed' as const, problem: stored, settled: watch.settled, lost: null }));
-  await updateWatches(db, facts, context.intervalMs, updates);
+  const suffers = { problem: stored, cause, atOnce: isSettled(cause, facts.status) };
+  const updates = context.watches.map((watch) => ({ watch, outcome: 'failed' as const, ...suffers, settled: watch.settled, lost: null }));
+  return updateWatches(db, facts, context.intervalMs, updates);
 }
 
-/** A host that asks us to slow down is left alone as a whole, for as long as it says. */
+/** A host that asks us to slow down is left alone as a whole, for as long as it says; a certificate that it showed in vain is kept. */
 async function heedHost(db: Db, { source, startedAt }: RunFacts, problem: FetchProblem): Promise<void> {
+  if (problem.reason === 'bad certificate' && problem.fingerprint !== undefined) await noteRefused(db, problem.host ?? '', problem.fingerprint, 1);
   const until = notBeforeOf(problem, startedAt);
   if (until === null) return;
   await db.query('UPDATE host SET next_at = greatest(next_at, $2) FROM source s WHERE s.id = $1 AND host.name = s.host', [source.id, moment(until)]);
@@ -41,13 +48,13 @@ export async function storeRun(
   context: RunContext,
   snapshot: StoredSnapshot,
   outcomes: WatchOutcome[],
-): Promise<number> {
+): Promise<{ snapshotId: number; notices: Notice[] }> {
   const changed = outcomes.some((outcome) => outcome.moves.length > 0 || outcome.good.some((good) => good.change !== null));
   const outcome = context.snapshotId === null ? 'first' : facts.same ? 'same' : 'changed';
   const [id = 0] = snapshot.page === null ? [snapshot.id ?? 0] : await ids.take(1);
   await insertRun(db, facts, context, { outcome, problem: null, snapshot: { ...snapshot, id }, changed });
-  await updateWatches(db, facts, context.intervalMs, outcomes.map(watchUpdate));
-  return id;
+  const notices = await updateWatches(db, facts, context.intervalMs, outcomes.map(watchUpdate));
+  return { snapshotId: id, notices };
 }
 
 interface RunRow {
@@ -75,7 +82,10 @@ WITH previous_kept AS (
 )
 UPDATE source SET lease_until = NULL, lease_token = NULL, last_run_at = $4,
   -- Somebody who asked for another look meanwhile has set another due time, and it stays.
-  due_at = CASE WHEN interval_ms IS NULL THEN NULL WHEN due_at <> $3 THEN due_at ELSE $19 END,
+  -- One that is posted to is due while a message waits, and at no other time.
+  due_at = CASE WHEN interval_ms IS NULL THEN NULL WHEN due_at <> $3 THEN due_at
+    WHEN way <> 'posted' THEN $19
+    WHEN EXISTS (SELECT FROM posted_message m JOIN posting p ON p.token = m.token WHERE p.source_id = $2 AND m.body IS NOT NULL) THEN $4 END,
   failing_since = CASE WHEN $7 = 'failed' THEN coalesce(failing_since, $4) END,
   failures = CASE WHEN $7 = 'failed' THEN failures + 1 ELSE 0 END, skipped = skipped + $21,
   snapshot_id = coalesce($10, snapshot_id),
@@ -118,6 +128,9 @@ interface WatchUpdate {
   watch: DueWatch;
   outcome: ReturnType<typeof outcomeOf>;
   problem: StoredProblem | null;
+  /** What it suffers from when nothing was read, and whether one such run is enough to tell it. */
+  cause: Cause | null;
+  atOnce: boolean;
   settled: boolean;
   lost: Record<string, string[]> | null;
 }
@@ -125,7 +138,11 @@ interface WatchUpdate {
 function watchUpdate(result: WatchOutcome): WatchUpdate {
   const problem = problemOf(result);
   const lost = Object.keys(result.lost).length === 0 ? null : result.lost;
-  return { watch: result.watch, outcome: outcomeOf(result), problem, settled: problem === null && !alwaysRead(result.watch), lost };
+  const outcome = outcomeOf(result);
+  const suffered = outcome === 'failed' ? (result.failure ?? result.bad[0]?.problem) : undefined;
+  const cause = suffered === undefined ? null : causeOfReading(suffered, result.seems);
+  const atOnce = cause !== null && isSettled(cause, null);
+  return { watch: result.watch, outcome, problem, cause, atOnce, settled: problem === null && !alwaysRead(result.watch), lost };
 }
 
 /** The one sentence that says what kept a watch from being read, or some of it. */
@@ -135,7 +152,8 @@ function problemOf(result: WatchOutcome): StoredProblem | null {
   const [first] = bad;
   const [other] = problems;
   if (first === undefined) return other === undefined ? null : { link: 'value', reason: other.reason, sentence: describeProblem(other) };
-  const said = `${capital(first.field.label)}: ${lower(describeProblem(first.problem))}`;
+  const seems = result.seems === null ? '' : ` ${describeCause(result.seems)}.`;
+  const said = `${capital(first.field.label)}: ${lower(describeProblem(first.problem))}${seems}`;
   const many = watch.definition.records.from === 'page' ? '' : `${bad.length} of ${bad.length + result.good.length} values were not read. `;
   return { link: 'value', reason: first.problem.reason, sentence: `${many}${said}` };
 }
@@ -148,31 +166,50 @@ function readDueAfter({ source, startedAt }: RunFacts, watch: DueWatch, interval
   return watch.intervalMs === intervalMs ? dueAfter(source, startedAt, intervalMs) : nextDue(watch.readDueAt, watch.intervalMs, startedAt);
 }
 
-async function updateWatches(db: Db, facts: RunFacts, intervalMs: number, updates: WatchUpdate[]): Promise<void> {
-  if (updates.length === 0) return;
-  const rows = updates.map(({ watch, outcome, problem, settled, lost }) => ({
+/** Failed runs in a row after which it is told. */
+const TOLD_AFTER = 3;
+
+const WATCHES = `
+WITH new AS (
+  SELECT * FROM jsonb_to_recordset($1) AS n(id int, outcome text, problem jsonb, settled boolean, due timestamptz, lost jsonb, version int, cause text, "atOnce" boolean)
+), updated AS (
+  UPDATE watch w SET last_read_at = $2, asked_at = CASE WHEN w.asked_at > $2 THEN w.asked_at END,
+    read_due_at = CASE WHEN w.asked_at > $2 THEN w.read_due_at ELSE new.due END, settled = new.settled, problem = nullif(new.problem, 'null'),
+    lost = CASE WHEN new.outcome = 'failed' THEN w.lost ELSE nullif(new.lost, 'null') END,
+    read_version = CASE WHEN new.outcome = 'failed' THEN w.read_version ELSE new.version END,
+    reads = w.reads + (new.outcome <> 'failed')::int,
+    last_good_at = CASE WHEN new.outcome = 'failed' THEN w.last_good_at ELSE $2 END,
+    failing_since = CASE WHEN new.outcome = 'failed' THEN coalesce(w.failing_since, $2) END,
+    failures = CASE WHEN new.outcome = 'failed' THEN w.failures + 1 ELSE 0 END,
+    told_cause = CASE WHEN new.outcome <> 'failed' THEN NULL WHEN w.failures + 1 >= ${TOLD_AFTER} OR new."atOnce" THEN coalesce(w.told_cause, new.cause) ELSE w.told_cause END
+  FROM new JOIN watch old ON old.id = new.id WHERE w.id = new.id
+  RETURNING w.id, w.told_cause AS told, old.told_cause AS "toldBefore", coalesce(w.failing_since, old.failing_since) AS since,
+    coalesce(w.problem->>'sentence', old.problem->>'sentence', '') AS sentence
+), stored AS (
+  INSERT INTO watch_run (watch_id, run_id, started_at, outcome, problem) SELECT id, $3, $2, outcome, nullif(problem, 'null') FROM new
+)
+SELECT * FROM updated WHERE (told IS NULL) <> ("toldBefore" IS NULL)`;
+
+interface ToldAnew {
+  id: number;
+  told: Cause | null;
+  toldBefore: Cause | null;
+  since: Instant;
+  sentence: string;
+}
+
+/** Moves the watches on; returns what there is to tell of them: that one is not read any more, or is again. */
+async function updateWatches(db: Db, facts: RunFacts, intervalMs: number, updates: WatchUpdate[]): Promise<Notice[]> {
+  if (updates.length === 0) return [];
+  const rows = updates.map(({ watch, ...update }) => ({
+    ...update,
     id: watch.id,
-    outcome,
-    problem,
-    settled,
-    lost,
     version: watch.version,
     due: moment(readDueAfter(facts, watch, intervalMs)),
   }));
-  await db.query({
-    name: 'update watches',
-    text: `WITH new AS (SELECT * FROM jsonb_to_recordset($1) AS n(id int, outcome text, problem jsonb, settled boolean, due timestamptz, lost jsonb, version int)),
-      updated AS (
-        UPDATE watch w SET last_read_at = $2, asked_at = CASE WHEN asked_at > $2 THEN asked_at END,
-          read_due_at = CASE WHEN asked_at > $2 THEN read_due_at ELSE new.due END, settled = new.settled, problem = nullif(new.problem, 'null'),
-          lost = CASE WHEN new.outcome = 'failed' THEN w.lost ELSE nullif(new.lost, 'null') END,
-          read_version = CASE WHEN new.outcome = 'failed' THEN w.read_version ELSE new.version END,
-          reads = reads + (new.outcome <> 'failed')::int,
-          last_good_at = CASE WHEN new.outcome = 'failed' THEN w.last_good_at ELSE $2 END,
-          failing_since = CASE WHEN new.outcome = 'failed' THEN coalesce(w.failing_since, $2) END
-        FROM new WHERE w.id = new.id
-      )
-      INSERT INTO watch_run (watch_id, run_id, started_at, outcome, problem) SELECT id, $3, $2, outcome, nullif(problem, 'null') FROM new`,
-    values: [JSON.stringify(rows), moment(facts.startedAt), facts.runId],
-  });
+  const values = [JSON.stringify(rows), moment(facts.startedAt), facts.runId];
+  const { rows: told } = await db.query<ToldAnew>({ name: 'update watches', text: WATCHES, values });
+  return told.map(({ id, told: cause, toldBefore, since, sentence }) => ({
+    watchId: id, kind: cause === null ? 'recovered' : 'failing', cause: cause ?? toldBefore ?? 'not readable', sentence, since,
+  })); // prettier-ignore
 }

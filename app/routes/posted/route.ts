@@ -1,0 +1,46 @@
+import { inTransaction } from '#server/db/pool';
+import { keepPostedBody } from '#server/db/drafts';
+import { findPosting, keepMessage } from '#server/db/postings';
+import { decodeBody } from '#server/fetch/body';
+import { checkSignature, HEADERS } from '#server/fetch/signature';
+import { services } from '../../services.server';
+import type { Route } from './+types/route';
+
+const answer = (status: number, said: string) => Response.json({ said }, { status });
+
+/** Takes what another program posts: signed, of now, and once an id. It is read by the next run, which is due at once. */
+export async function action({ request, params }: Route.ActionArgs): Promise<Response> {
+  const { pool, secrets, clock, config } = services();
+  if (request.method !== 'POST') return answer(405, 'Only POST is taken here.');
+  const posting = await findPosting(pool, params.token);
+  const secret = posting?.secret == null ? null : secrets.open({ sealed: posting.secret }, posting.token);
+  if (posting === null || secret === null) return answer(404, 'Nothing is taken at this address.');
+  const body = await readAll(request, config.fetchMostBytes);
+  if (body === null) return answer(413, `A message may have at most ${Math.round(config.fetchMostBytes / 1_000_000)} MB.`);
+  const header = (name: keyof typeof HEADERS) => request.headers.get(HEADERS[name]);
+  const checked = checkSignature(secret, { id: header('id'), time: header('time'), signature: header('signature'), body }, clock());
+  if (!checked.ok) return answer(401, checked.error);
+  const contentType = request.headers.get('content-type') ?? '';
+  const kept = await inTransaction(pool, (db) => keepMessage(db, posting, { messageId: checked.value, contentType, body }, clock()));
+  if (!kept) return answer(200, 'This message was taken before.');
+  if (posting.draftId !== null) await keepPostedBody(pool, posting.draftId, decodeBody(body, contentType), clock());
+  return answer(202, 'Taken.');
+}
+
+/** There is nothing to be seen here. */
+export function loader(): Response {
+  return answer(405, 'Only POST is taken here.');
+}
+
+/** The whole of a request's body, or null past a bound. */
+async function readAll(request: Request, mostBytes: number): Promise<Buffer | null> {
+  const pieces: Uint8Array[] = [];
+  let size = 0;
+  if (request.body === null) return Buffer.alloc(0);
+  for await (const piece of request.body as unknown as AsyncIterable<Uint8Array>) {
+    size += piece.length;
+    if (size > mostBytes) return null;
+    pieces.push(piece);
+  }
+  return Buffer.concat(pieces);
+}

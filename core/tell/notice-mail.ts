@@ -1,0 +1,77 @@
+import { formatInstant, type Place } from '../when/format';
+import type { Instant } from '../when/interval';
+import { CAUSES, type Cause } from './failure';
+import { frameHtml, frameText, INK, oneLine, SERIF, THIRD, TONES, type MailFrame, type Message } from './mail-frame';
+import { html, type Markup } from './markup';
+
+/** A watch that is not read any more, or is again, with the addresses that a mail about it leads to. */
+interface NoticeItem {
+  kind: 'failing' | 'recovered';
+  cause: Cause;
+  subject: string;
+  site: string;
+  sentence: string;
+  since: Instant;
+  lastGoodAt: Instant | null;
+  page: string;
+  watch: string;
+}
+
+/** One edition that tells of watches which are not read, as one reader gets it. */
+export interface NoticeMail extends Omit<MailFrame, 'coverage' | 'readerNumber'> {
+  number: number;
+  notices: NoticeItem[];
+}
+
+/** Renders an edition about watches that are not read, or are again, as a mail. */
+export function noticeMail({ number, notices, ...rest }: NoticeMail): Message {
+  const coverage = `Edition ${rest.edition} covers one run, which told of ${notices.length === 1 ? 'one watch' : `${notices.length} watches`}.`;
+  const frame: MailFrame = { ...rest, readerNumber: number, coverage };
+  return {
+    subject: oneLine(subjectOf(notices)),
+    html: frameHtml(frame, notices.map((notice) => block(notice, rest.place))).markup,
+    text: frameText(frame, notices.map((notice) => textBlock(notice, rest.place))),
+  }; // prettier-ignore
+}
+
+function subjectOf(notices: NoticeItem[]): string {
+  const [first] = notices;
+  if (first === undefined) return '';
+  const more = notices.length > 1 ? ` and ${notices.length - 1} more` : '';
+  return first.kind === 'failing' ? `Not read: ${first.site}, ${first.subject}${more}` : `Read again: ${first.site}, ${first.subject}${more}`;
+}
+
+function sentencesOf(notice: NoticeItem, place: Place): { lead: string; meaning: string; more: string[] } {
+  const { kind, cause, subject, site, sentence, since, lastGoodAt } = notice;
+  const { happened, means } = CAUSES[cause];
+  const from = formatInstant(since, 'moment', place);
+  if (kind === 'recovered') {
+    return {
+      lead: `${subject} at ${site} is read again`,
+      meaning: `after ${happened}`,
+      more: [`It was not read since ${from}. Nothing that moved meanwhile was missed for good: it is compared with the last good value.`],
+    };
+  }
+  const good =
+    lastGoodAt === null
+      ? 'It was never read.'
+      : `The last good value is of ${formatInstant(lastGoodAt, 'moment', place)}; it stands, stale, and nothing is called a change.`;
+  return {
+    lead: `${subject} at ${site} is not read`,
+    meaning: happened,
+    more: [sentence, `Since ${from}. ${good}`, `${means} You will hear once more, when it is read again.`],
+  };
+}
+
+function block(notice: NoticeItem, place: Place): Markup {
+  const { lead, meaning, more } = sentencesOf(notice, place);
+  const tone = notice.kind === 'failing' ? TONES.worse : TONES.better;
+  return html`<tr><td colspan="2" style="padding:18px 0 6px;font:500 22px/29px ${SERIF}">${lead}: <span style="color:${tone}">${meaning}</span></td></tr>
+<tr><td colspan="2" style="padding:4px 0 10px">${more.map((sentence) => html`<p style="margin:0 0 6px">${sentence}</p>`)}</td></tr>
+<tr><td colspan="2" style="padding:0 0 22px"><a href="${notice.watch}" style="color:${INK}">Open the watch in Shrike</a> &#183; <a href="${notice.page}" style="color:${INK}">Open the page</a><br><span style="font-size:12px;color:${THIRD};word-break:break-all">${notice.page}</span></td></tr>`;
+}
+
+function textBlock(notice: NoticeItem, place: Place): string {
+  const { lead, meaning, more } = sentencesOf(notice, place);
+  return [`${lead}: ${meaning}.`, '', ...more, '', `The watch: ${notice.watch}`, `The page: ${notice.page}`].join('\n');
+}

@@ -1,0 +1,77 @@
+import type { Instant } from '#core/when/interval';
+import { moment, type Db } from './pool';
+
+/** A host as it is to be treated, and how it stands. */
+export interface HostNow {
+  name: string;
+  mostAtOnce: number;
+  /** How long it is left alone after each request, in milliseconds; with a pause it is asked one thing at a time. */
+  pauseMs: number;
+  robotsHeeded: boolean;
+  pausedAt: Instant | null;
+  /** Not asked before: by its own wish, or for the pause. */
+  nextAt: Instant | null;
+  /** SHA-256 fingerprint of the certificate that is trusted although no authority vouches for it. */
+  trustedCertificate: string | null;
+  /** The one that was refused last. */
+  refusedCertificate: string | null;
+  sources: number;
+  watches: number;
+  failing: number;
+}
+
+const HOSTS = `
+SELECT h.name, h.most_at_once AS "mostAtOnce", h.pause_ms AS "pauseMs", h.robots_heeded AS "robotsHeeded", h.paused_at AS "pausedAt", h.next_at AS "nextAt",
+  h.trusted_certificate AS "trustedCertificate", h.refused_certificate AS "refusedCertificate",
+  count(DISTINCT s.id)::int AS sources, count(DISTINCT w.id)::int AS watches, count(DISTINCT s.id) FILTER (WHERE s.failing_since IS NOT NULL)::int AS failing
+FROM host h LEFT JOIN source s ON s.host = h.name AND s.way <> 'posted' LEFT JOIN watch w ON w.source_id = s.id AND w.state <> 'deleted'
+GROUP BY h.name HAVING count(w.id) > 0 OR h.refused_certificate IS NOT NULL OR h.trusted_certificate IS NOT NULL ORDER BY h.name`;
+
+/** Every host that something is fetched from, or that was refused for its certificate. */
+export async function listHosts(db: Db): Promise<HostNow[]> {
+  return (await db.query<HostNow>(HOSTS)).rows;
+}
+
+/** What can be set of a host. */
+export interface HostSettings {
+  mostAtOnce: number;
+  pauseMs: number;
+  robotsHeeded: boolean;
+}
+
+/** Sets how a host is treated from its next request on. */
+export async function setHost(db: Db, name: string, { mostAtOnce, pauseMs, robotsHeeded }: HostSettings): Promise<void> {
+  await db.query('UPDATE host SET most_at_once = $2, pause_ms = $3, robots_heeded = $4 WHERE name = $1', [name, mostAtOnce, pauseMs, robotsHeeded]);
+}
+
+/** Pauses a host as a whole, or lets it be asked again; what fell due meanwhile is asked once. */
+export async function pauseHost(db: Db, name: string, at: Instant | null): Promise<void> {
+  await db.query('UPDATE host SET paused_at = $2 WHERE name = $1', [name, at === null ? null : moment(at)]);
+}
+
+/** Trusts the certificate that was refused last, or withdraws that. Its sources are asked anew. */
+export async function trustHost(db: Db, name: string, fingerprint: string | null, now: Instant): Promise<void> {
+  await db.query(
+    'UPDATE host SET trusted_certificate = $2, refused_certificate = CASE WHEN $2::text IS NULL THEN refused_certificate END WHERE name = $1',
+    [name, fingerprint],
+  );
+  await db.query('UPDATE source SET due_at = $2 WHERE host = $1 AND due_at IS NOT NULL AND failing_since IS NOT NULL', [name, moment(now)]);
+}
+
+/** Remembers a certificate that was refused, so that somebody may decide on it. */
+export async function noteRefused(db: Db, name: string, fingerprint: string, mostAtOnce: number): Promise<void> {
+  await db.query(
+    `INSERT INTO host (name, most_at_once, refused_certificate) VALUES ($1, $3, $2)
+     ON CONFLICT (name) DO UPDATE SET refused_certificate = excluded.refused_certificate`,
+    [name, fingerprint, mostAtOnce],
+  );
+}
+
+/** What a fetch outside of any source has to know of a host. */
+export async function findHostRules(db: Db, name: string): Promise<{ robotsHeeded: boolean; trustedCertificate: string | null }> {
+  const { rows } = await db.query<{ robotsHeeded: boolean; trustedCertificate: string | null }>(
+    'SELECT robots_heeded AS "robotsHeeded", trusted_certificate AS "trustedCertificate" FROM host WHERE name = $1',
+    [name],
+  );
+  return rows[0] ?? { robotsHeeded: true, trustedCertificate: null };
+}
