@@ -108,6 +108,15 @@ export function candidateAt(document: Document, element: Element, typing: Typing
   return ok({ locators, type, label, where: describeLocator(first), text, ...parsed.value });
 }
 
+/** The way to the words of a page: its one main part where it has one, else all of it. */
+export function wholeText(document: Document): Locator {
+  for (const selector of ['main', 'article']) {
+    const found = selectElements(document, selector);
+    if (found.ok && found.value.length === 1) return { way: 'css', selector };
+  }
+  return { way: 'css', selector: 'body' };
+}
+
 /** What a locator finds on a page, as it would be read. */
 export interface LocatorTrial {
   count: number;

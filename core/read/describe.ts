@@ -7,7 +7,7 @@ const ordinal = (nth: number) => ORDINALS[nth - 1] ?? `${nth}th`;
 export function describeLocator(locator: Locator): string {
   switch (locator.way) {
     case 'css':
-      return describeCss(locator.selector);
+      return `${describeCss(locator.selector)}${locator.without === undefined ? '' : `, without ${locator.without.length === 1 ? 'a part' : `${locator.without.length} parts`}`}`;
     case 'xpath':
       return `XPath ${locator.path}`;
     case 'label':
@@ -27,7 +27,11 @@ export function describeLocator(locator: Locator): string {
   }
 }
 
+const WHOLES: Record<string, string> = { body: 'The whole page', main: 'The main part of the page', article: 'The article' };
+
 function describeCss(selector: string): string {
+  const whole = WHOLES[selector];
+  if (whole !== undefined) return whole;
   const id = /^#([\w-]+)$/.exec(selector)?.[1];
   if (id !== undefined) return `Its id ${selector}`;
   const named = /^\.([\w-]+)$/.exec(selector)?.[1];

@@ -3,7 +3,7 @@ import { foldText } from '../value/parse';
 import { locateInBlock } from './block';
 import type { Found, LocateProblem } from './found';
 import { queryXml, textOfNode, toDom } from './formats/xml';
-import { isDocument, selectElements, standingText, visibleText, type Document, type Element } from './html';
+import { isDocument, isHidden, selectElements, standingText, visibleText, type Document, type Element } from './html';
 import { elementsBeside } from './label';
 import { capturesOf, compilePattern } from './pattern';
 import { structuredLeaves } from './structured';
@@ -12,6 +12,8 @@ import { structuredLeaves } from './structured';
 interface CssLocator {
   way: 'css';
   selector: string;
+  /** Parts of the place that are left out of its text, by CSS. */
+  without?: string[];
 }
 
 /** By an XPath 3.1. */
@@ -88,7 +90,7 @@ export interface PlaceFound extends Found {
 export function placesOf(scope: Scope, locator: Locator): Result<PlaceFound[], LocateProblem> {
   switch (locator.way) {
     case 'css':
-      return byCss(scope, locator.selector);
+      return byCss(scope, locator);
     case 'xpath':
       return byXPath(scope, locator.path);
     case 'label':
@@ -138,9 +140,13 @@ function textAt(element: Element): string {
   return name === 'img' ? foldText(attribs.alt ?? '') : '';
 }
 
-function byCss(scope: Scope, selector: string): Result<PlaceFound[], LocateProblem> {
+function byCss(scope: Scope, { selector, without = [] }: CssLocator): Result<PlaceFound[], LocateProblem> {
   const elements = selectElements(scope, selector);
-  return elements.ok ? ok(elements.value.map(placeAt)) : fail({ reason: 'bad selector', detail: elements.error });
+  if (!elements.ok) return fail({ reason: 'bad selector', detail: elements.error });
+  if (without.length === 0) return ok(elements.value.map(placeAt));
+  const left = new Set(without.flatMap((each) => selectElements(scope, each)).flatMap((each) => (each.ok ? each.value : [])));
+  const textOf = (element: Element) => visibleText(element, (each) => isHidden(each) || left.has(each));
+  return ok(elements.value.map((element) => ({ element, text: textOf(element), currency: null })));
 }
 
 function byXPath(scope: Scope, path: string): Result<PlaceFound[], LocateProblem> {

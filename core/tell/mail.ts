@@ -1,3 +1,4 @@
+import { textDifference, type TextPiece } from '../compare/text';
 import { formatValue } from '../value/format';
 import { formatDuration, formatInstant, type Place } from '../when/format';
 import { frameHtml, frameText, INK, oneLine, RULE, SERIF, THIRD, TONES, type MailFrame, type Message } from './mail-frame';
@@ -69,7 +70,24 @@ function alertBlock(item: AlertItem, place: Place): Markup {
 <tr><td colspan="2" style="padding:0 0 22px"><a href="${item.page}" style="color:${INK}">Open the page</a> &#183; <a href="${item.watch}" style="color:${INK}">Open the watch in Shrike</a><br><span style="font-size:12px;color:${THIRD};word-break:break-all">${item.page}</span></td></tr>`;
 }
 
+const LONG_TEXT = 60;
+
+/** Two long texts are told by their difference, not side by side. */
+function longTexts({ change }: News): { from: string; to: string } | null {
+  if (change === null || change.from.kind !== 'text' || change.to.kind !== 'text') return null;
+  const [from, to] = [change.from.text, change.to.text];
+  return from.length > LONG_TEXT || to.length > LONG_TEXT ? { from, to } : null;
+}
+
+function textMarkup({ kind, text }: TextPiece): Markup {
+  if (kind === 'removed') return html`<del style="color:${TONES.worse}">${text}</del>`;
+  return kind === 'added' ? html`<ins style="color:${TONES.better}">${text}</ins>` : html`${text}`;
+}
+
 function movedTable(news: News, place: Place): Markup {
+  const texts = longTexts(news);
+  if (texts !== null)
+    return html`<p style="margin:0;padding:6px 0;border-top:1px solid ${RULE};border-bottom:1px solid ${RULE}">${textDifference(texts.from, texts.to).map(textMarkup)}</p>`;
   const head = `padding:0 0 5px;font-weight:400;font-size:12px;color:${THIRD};border-bottom:1px solid ${RULE}`;
   const cell = `padding:6px 0;border-bottom:1px solid ${RULE};font-variant-numeric:tabular-nums`;
   const difference = news.change === null ? html`&#8211;` : differenceCell(news, place);
@@ -91,6 +109,16 @@ function factRow(fact: Fact): Markup {
 function textBlock(item: AlertItem, place: Place): string {
   const { news } = item;
   const line = headline(news, place.locale);
+  const texts = longTexts(news);
+  if (texts !== null)
+    return [
+      `${line.lead}.`,
+      '',
+      ...textDifference(texts.from, texts.to).map(pieceText),
+      '',
+      `The page: ${item.page}`,
+      `The watch: ${item.watch}`,
+    ].join('\n');
   const was = news.previous === null ? [] : [`Was: ${formatValue(news.previous, place.locale)}`];
   const difference = news.change === null ? [] : [`Difference: ${differenceText(news, place)}`];
   return [
@@ -105,6 +133,8 @@ function textBlock(item: AlertItem, place: Place): string {
     `The watch: ${item.watch}`,
   ].join('\n');
 }
+
+const pieceText = ({ kind, text }: TextPiece) => (kind === 'same' ? text : kind === 'removed' ? `[gone: ${text}]` : `[new: ${text}]`);
 
 function differenceText(news: News, place: Place): string {
   if (news.change === null) return '';

@@ -35,9 +35,12 @@ export function headline(news: News, locale: string): Headline {
   return { lead: lead(news, locale), meaning: meaning(news, locale) };
 }
 
+const LONGEST_QUOTED = 60;
+
 function lead(news: News, locale: string): string {
   const now = formatValue(news.value, locale);
   const { subject, site, field } = news;
+  if (news.value.kind === 'text' && news.value.text.length > LONGEST_QUOTED) return `The ${field.label} of ${subject} at ${site} changed`;
   if (news.value.kind === 'absent') return `${site} shows no ${field.label} for ${subject} any more`;
   if (news.value.kind === 'money' && /price/i.test(field.label)) return `${site} now asks ${now} for ${subject}`;
   return `${subject} at ${site}: ${field.label} is now ${news.value.kind === 'text' || news.value.kind === 'state' ? `“${now}”` : now}`;

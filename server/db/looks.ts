@@ -3,8 +3,8 @@ import type { Box } from '../fetch/rendered/picture';
 import type { SourceRequest } from '../fetch/request';
 import { moment, type Db } from './pool';
 
-/** What a look in the browser is for: the draft's own page, another page to try its reading on, its steps one by one. */
-export type LookPurpose = 'page' | 'other' | 'steps';
+/** What a look in the browser is for: the draft's own page, the same once more, another page to try its reading on, its steps one by one. */
+export type LookPurpose = 'page' | 'again' | 'other' | 'steps';
 
 /** A look in the browser, and what it brought. */
 export interface Look {

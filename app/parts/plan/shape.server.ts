@@ -11,7 +11,7 @@ const said = (most: number) => Joi.string().max(most).required();
 const way = (name: string, rest: Joi.SchemaMap) => Joi.object({ way: Joi.valid(name).required(), ...rest });
 
 const locator = Joi.alternatives(
-  way('css', { selector: said(500) }),
+  way('css', { selector: said(500), without: Joi.array().items(Joi.string().max(500)).max(20) }),
   way('xpath', { path: said(300) }),
   way('label', { label: said(60) }),
   way('block', {

@@ -91,6 +91,19 @@ export async function trySteps(draft: OwnDraft, form: FormData): Promise<string 
   return null;
 }
 
+/** Fetches the draft's page once more, to see what moves on it by itself. */
+export async function fetchAgain(draft: OwnDraft): Promise<string | null> {
+  if (draft.way === 'rendered') {
+    await askLook(draft, 'again', draft.address, draft.request);
+    return null;
+  }
+  const { pool, clock } = services();
+  const fetched = await fetchPlainly(draft.address, draft.request);
+  const look = await orderLook(pool, { draftId: draft.id, purpose: 'again', address: draft.address, request: draft.request }, clock());
+  await keepLook(pool, look, fetched.ok ? { problem: null, ...fetched.value } : { problem: fetched.error }, clock());
+  return null;
+}
+
 /** Tries the draft's reading on another address, fetched in the draft's own way. */
 export async function tryElsewhere(draft: OwnDraft, text: string): Promise<string | null> {
   const { pool, clock } = services();

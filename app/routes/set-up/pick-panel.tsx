@@ -16,10 +16,13 @@ interface PickPanelProps {
   onTake: (guards: Guard[]) => void;
   onLeave: () => void;
   onRecords: () => void;
+  /** The texts that are watched: the picked part may be left out of them. */
+  texts: string[];
+  onMask: (label: string) => void;
 }
 
 /** What was picked: the value as it would be read, how it is found, whether that holds, and what to do with it. */
-export function PickPanel({ picked, locale, onType, onWider, onNarrower, onTake, onLeave, onRecords }: PickPanelProps) {
+export function PickPanel({ picked, locale, onType, onWider, onNarrower, onTake, onLeave, onRecords, texts, onMask }: PickPanelProps) {
   const { candidate, ways, guards, listing } = picked;
   return (
     <div data-pick aria-live="polite">
@@ -73,6 +76,13 @@ export function PickPanel({ picked, locale, onType, onWider, onNarrower, onTake,
           ))}
         </Section>
       )}
+      {texts.map((label) => (
+        <p key={label} className="mt-3">
+          <button type="button" className="link" onClick={() => onMask(label)}>
+            Leave this part out of “{label}”
+          </button>
+        </p>
+      ))}
       <div className="mt-4 flex flex-wrap items-center justify-between gap-3">
         {listing === null || listing.count < 2 ? (
           <span />

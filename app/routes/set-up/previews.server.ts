@@ -2,7 +2,10 @@ import { openBody, sniffFormat, type Body } from '#core/read/body';
 import { describeGuardFailure } from '#core/read/guard';
 import { describeProblem, readBody, type ReadProblem, type WatchReading } from '#core/read/read';
 import { alteredText, withTextAt } from '#core/read/proof';
+import { parseHtml } from '#core/read/html';
 import { placesOf } from '#core/read/locator';
+import { maskText } from '#core/read/pattern';
+import { volatileParts } from '#core/read/volatile';
 import type { Result } from '#core/result';
 import { formatInstant, type Place } from '#core/when/format';
 import { findEarlierBody } from '#server/db/snapshots';
@@ -11,6 +14,7 @@ import { services } from '../../services.server';
 import type { OpenDraft } from './draft.server';
 import type { RecordsPreview } from './records';
 import type { Trial } from './try-it';
+import type { Volatile } from './words';
 
 const MOST_ROWS = 200;
 
@@ -56,6 +60,25 @@ export async function trialsOf(open: OpenDraft, plan: PlanDraft, place: Place): 
     else trials.push(trialOnText(look.address, look.body, plan, look.finalAddress));
   }
   return trials;
+}
+
+/** What differs in the draft's texts between the page and the same page fetched once more. */
+export function volatileIn({ body, looks }: OpenDraft, plan: PlanDraft): Volatile {
+  const again = looks.find((look) => look.purpose === 'again');
+  if (again === undefined || again.state !== 'done' || again.body === null || body.format !== 'html') {
+    return { state: again?.state ?? 'none', problem: again?.problem ?? null, parts: {} };
+  }
+  const second = parseHtml(again.body);
+  const parts = plan.fields.flatMap((field) => {
+    const [locator] = field.locators;
+    if (field.type.kind !== 'text' || locator === undefined) return [];
+    const [was, is] = [body.document, second].map((document) => {
+      const places = placesOf(document, locator);
+      return places.ok ? maskText(places.value[0]?.text ?? '', field.type.kind === 'text' ? (field.type.masks ?? []) : []) : '';
+    });
+    return [[field.key, volatileParts(was ?? '', is ?? '')] as const];
+  });
+  return { state: 'done', problem: null, parts: Object.fromEntries(parts) };
 }
 
 /** The page with the text at each field's place replaced. */

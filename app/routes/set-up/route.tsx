@@ -1,7 +1,7 @@
 import { useCallback, useEffect, useRef, useState } from 'react';
 import { data, Form, Link, redirect, useFetcher, useNavigation, useRevalidator } from 'react-router';
 import { FORMAT_NAMES, openBody, sniffFormat } from '#core/read/body';
-import { candidates as findCandidates } from '#core/read/candidates';
+import { candidates as findCandidates, wholeText } from '#core/read/candidates';
 import type { Field } from '#core/read/definition';
 import type { Guard } from '#core/read/guard';
 import { listingsOf, type Listing } from '#core/read/preview';
@@ -31,10 +31,10 @@ import { PageHead, Section } from '../../ui/page';
 import { Popover } from '../../ui/popover';
 import { useReader } from '../shell/reader';
 import type { Route } from './+types/route';
-import { hasSecret, newSecret, setSource, tryElsewhere, trySteps } from './actions.server';
+import { fetchAgain, hasSecret, newSecret, setSource, tryElsewhere, trySteps } from './actions.server';
 import { openDraft, presentIn, type OpenDraft } from './draft.server';
 import { mendingOf } from './mending.server';
-import { previewRecords, trialsOf } from './previews.server';
+import { previewRecords, trialsOf, volatileIn } from './previews.server';
 import { RecordsStep } from './records';
 import { SourceStep, type SourceFacts } from './source';
 import { TryIt } from './try-it';
@@ -66,6 +66,8 @@ export async function loader({ params, context }: Route.LoaderArgs) {
     listings: listingsOf(body),
     preview: many ? previewRecords(open, plan, placeOf(person)) : null,
     trials: await trialsOf(open, plan, placeOf(person)),
+    volatile: volatileIn(open, plan),
+    words: isPage ? wholeText(body.document) : null,
     shown: shownPage(open, placeOf(person)),
     title: facts.title,
     rendered: shown !== null,
@@ -123,6 +125,8 @@ export async function action({ request, params, context }: Route.ActionArgs) {
       return mend(person, open);
     case 'source':
       return { problem: await setSource(person.id, draft, form) };
+    case 'again':
+      return { problem: await fetchAgain(draft) };
     case 'steps':
       return { problem: await trySteps(draft, form) };
     case 'other':
@@ -296,8 +300,9 @@ function Subject({ said, blank, draft }: { said: string; blank: boolean; draft: 
 
 const FOLLOW_MS = 800;
 
-const isPending = ({ shown, facts, trials }: Loaded) =>
+const isPending = ({ shown, facts, trials, volatile }: Loaded) =>
   shown.state === 'asked' ||
+  volatile.state === 'asked' ||
   (facts.way === 'posted' && facts.fetchedAt === null) ||
   facts.tried?.pending === true ||
   trials.some((trial) => trial.pending);
@@ -367,7 +372,16 @@ function ValueStep({ page, draft, complete, onStep }: StepProps) {
           onPage={() => draft.change({ records: { from: 'page' }, fields: [], identity: [], variant: null, chosen: null, leftOut: [], guards: [] })}
         />
       ) : page.isPage ? (
-        <ValuesStep {...shared} candidates={page.candidates} shown={page.shown} present={draft.present} mending={page.mending} onTake={draft.take} />
+        <ValuesStep
+          {...shared}
+          candidates={page.candidates}
+          shown={page.shown}
+          present={draft.present}
+          mending={page.mending}
+          volatile={page.volatile}
+          words={page.words}
+          onTake={draft.take}
+        />
       ) : (
         <Found listings={page.listings} onRecords={readAll} />
       )}

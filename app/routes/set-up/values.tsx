@@ -4,6 +4,7 @@ import type { Candidate } from '#core/read/candidates';
 import type { Field, FieldType } from '#core/read/definition';
 import type { Guard } from '#core/read/guard';
 import { freeKey } from '#core/read/keys';
+import type { Locator } from '#core/read/locator';
 import type { Listing } from '#core/read/preview';
 import { formatValue } from '#core/value/format';
 import type { Value } from '#core/value/value';
@@ -19,6 +20,7 @@ import type { PickAnswer } from './pick';
 import { PickPanel } from './pick-panel';
 import { Mend } from './mend';
 import type { MendingShown } from './mending.server';
+import { Masks, type Volatile } from './words';
 import { PagePicture, type Meant, type PictureBox } from './picture';
 
 /** The page as the browser showed it, or how far that is. */
@@ -40,6 +42,9 @@ export interface ValuesStepProps {
   shown: Shown;
   present: PresentValues;
   mending: MendingShown | null;
+  volatile: Volatile;
+  /** The way to the words of the page. */
+  words: Locator | null;
   locale: string;
   onTake: (field: Field, value: Value, guards: Guard[]) => void;
   onChange: (change: Partial<PlanDraft>) => void;
@@ -77,6 +82,7 @@ export function ValuesStep(props: ValuesStepProps) {
             <Candidates {...props} />
           </Section>
         ) : null}
+        <Words {...props} />
         <Lists {...props} />
         <Section title="Guards">
           <Guards guards={props.draft.guards} onChange={(guards) => props.onChange({ guards })} />
@@ -90,7 +96,7 @@ export function ValuesStep(props: ValuesStepProps) {
 }
 
 /** What the server made of the picks: one place, several alike, or why nothing can be read there. */
-function PickAnswered({ pick, draft, locale, onTake, onRecords }: ValuesStepProps & { pick: ReturnType<typeof usePick> }) {
+function PickAnswered({ pick, draft, locale, onTake, onRecords, onChange }: ValuesStepProps & { pick: ReturnType<typeof usePick> }) {
   const { answer } = pick;
   if (answer === null) return null;
   const refused = (answer.picked?.ok === false ? answer.picked.error : null) ?? (answer.listing?.ok === false ? answer.listing.error : null);
@@ -116,6 +122,11 @@ function PickAnswered({ pick, draft, locale, onTake, onRecords }: ValuesStepProp
       onNarrower={() => pick.to(picked.narrower)}
       onLeave={pick.leave}
       onRecords={() => picked.listing !== null && onRecords(picked.listing)}
+      texts={draft.fields.filter((field) => field.type.kind === 'text').map((field) => field.label)}
+      onMask={(label) => {
+        onChange({ fields: draft.fields.map((field) => (field.label === label ? withoutPart(field, picked.candidate.locators) : field)) });
+        pick.leave();
+      }}
       onTake={(guards) => {
         const { candidate } = picked;
         onTake(fieldOf(candidate.label, candidate.type, candidate.locators, draft.fields), candidate.value, guards);
@@ -123,6 +134,17 @@ function PickAnswered({ pick, draft, locale, onTake, onRecords }: ValuesStepProp
       }}
     />
   );
+}
+
+/** A text without the picked part of it, by the way that will last longest. */
+function withoutPart(field: Field, found: Locator[]): Field {
+  const part = found.find((locator) => locator.way === 'css');
+  if (part?.way !== 'css') return field;
+  const { selector } = part;
+  return {
+    ...field,
+    locators: field.locators.map((each) => (each.way === 'css' ? { ...each, without: [...(each.without ?? []), selector] } : each)),
+  };
 }
 
 /** The picks on screen, and what the server makes of them. */
@@ -292,7 +314,7 @@ function Candidates({ draft, candidates, locale, onTake, onChange }: ValuesStepP
   );
 }
 
-function Taken({ draftId, draft, present, locale, onChange }: ValuesStepProps) {
+function Taken({ draftId, draft, present, volatile, locale, onChange }: ValuesStepProps) {
   if (draft.fields.length === 0) return <p className="mt-2 text-second">Nothing yet. Point at a value, or take one from the list.</p>;
   const set = (field: Field, change: Partial<Field>) =>
     onChange({ fields: draft.fields.map((each) => (each === field ? { ...each, ...change } : each)) });
@@ -304,7 +326,9 @@ function Taken({ draftId, draft, present, locale, onChange }: ValuesStepProps) {
           return (
             <li key={field.key} className="cell py-3">
               <p className="flex items-baseline justify-between gap-3">
-                <span className="truncate font-serif text-lead">{value === undefined ? '–' : formatValue(value, locale)}</span>
+                <span className={`truncate font-serif ${field.type.kind === 'text' ? 'text-head' : 'text-lead'}`}>
+                  {value === undefined ? '–' : formatValue(value, locale)}
+                </span>
                 <button
                   type="button"
                   className="link shrink-0 text-glance text-second"
@@ -315,6 +339,13 @@ function Taken({ draftId, draft, present, locale, onChange }: ValuesStepProps) {
                 </button>
               </p>
               <TypeSettings field={field} others={draft.fields.filter((each) => each !== field)} onChange={(change) => set(field, change)} />
+              {field.type.kind === 'text' ? (
+                <Masks
+                  field={{ ...field, type: field.type }}
+                  volatile={volatile}
+                  onMask={(mask) => field.type.kind === 'text' && set(field, { type: { ...field.type, masks: [...(field.type.masks ?? []), mask] } })}
+                />
+              ) : null}
               {field.type.kind === 'computed' ? null : (
                 <details className="mt-2">
                   <summary className="cursor-pointer text-glance text-second">
@@ -343,6 +374,24 @@ function Taken({ draftId, draft, present, locale, onChange }: ValuesStepProps) {
 /** A field that is worked out from the others. */
 export function computedField(fields: Field[]): Field {
   return { ...fieldOf('computed', { kind: 'computed', formula: '' }, [], fields), label: 'computed' };
+}
+
+/** The page's words as a whole, to be watched for any change or for one phrase. */
+function Words({ draft, words, onChange }: ValuesStepProps) {
+  if (words === null) return null;
+  const take = (label: string, type: FieldType) => onChange({ fields: [...draft.fields, fieldOf(label, type, [words], draft.fields)] });
+  return (
+    <Section title="The page’s words">
+      <p className="mt-1 flex flex-wrap gap-x-5 gap-y-1">
+        <button type="button" className="link font-semibold" onClick={() => take('text', { kind: 'text' })}>
+          Watch the whole text
+        </button>
+        <button type="button" className="link font-semibold" onClick={() => take('phrase', { kind: 'phrase', phrase: '' })}>
+          Watch for a phrase
+        </button>
+      </p>
+    </Section>
+  );
 }
 
 function Lists({ listings, onRecords }: ValuesStepProps) {

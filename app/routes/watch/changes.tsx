@@ -72,8 +72,8 @@ export function Changes({ watch, changes, changeCount, trail }: ChangesProps) {
                     {labelOf(watch.definition.fields, change.field)}
                   </span>
                 </td>
-                <td className="cell text-right text-third">{formatValue(change.from, locale)}</td>
-                <td className="cell pl-3 text-right">{formatValue(change.to, locale)}</td>
+                <td className="cell max-w-40 truncate text-right text-third">{formatValue(change.from, locale)}</td>
+                <td className="cell max-w-40 truncate pl-3 text-right">{formatValue(change.to, locale)}</td>
                 <td className="cell pl-3 text-right">
                   <Difference change={change} locale={locale} />
                 </td>

@@ -5,6 +5,7 @@ import { describeReason } from '#core/judge/step';
 import { formatValue } from '#core/value/format';
 import { formatDuration, formatInstant } from '#core/when/format';
 import type { Trail } from '#server/db/watch-page';
+import { TextDifference } from '../../parts/text-difference';
 import { Section } from '../../ui/page';
 import { useReader } from '../shell/reader';
 
@@ -16,11 +17,16 @@ export function TrailOf({ trail, labelOf }: { trail: Trail; labelOf: (key: strin
     <Section
       title={
         <>
-          Trail of {formatValue(change.from, locale)} → {formatValue(change.to, locale)}
+          Trail of {clipped(formatValue(change.from, locale))} → {clipped(formatValue(change.to, locale))}
         </>
       }
       aside={formatInstant(change.seenAt, 'moment', place)}
     >
+      {change.kind === 'text' && change.from.kind === 'text' && change.to.kind === 'text' ? (
+        <div className="cell pt-2 pb-3">
+          <TextDifference from={change.from.text} to={change.to.text} />
+        </div>
+      ) : null}
       <ol className="mt-1" data-trail>
         <Step name="Seen">
           {formatInstant(change.seenAt, 'exact', place)}; the last good look before was {formatDuration(change.seenAt - change.lookedBefore)} earlier
@@ -48,6 +54,9 @@ export function TrailOf({ trail, labelOf }: { trail: Trail; labelOf: (key: strin
     </Section>
   );
 }
+
+const MOST_TITLE = 40;
+const clipped = (text: string) => (text.length > MOST_TITLE ? `${text.slice(0, MOST_TITLE)}…` : text);
 
 const STATES: Record<string, string> = {
   sent: 'accepted for',

@@ -1,0 +1,38 @@
+import fc from 'fast-check';
+import { describe, expect, it } from 'vitest';
+import { textDifference } from './text';
+
+describe('the difference of two texts', () => {
+  it('is told by words, with what stayed the same around it', () => {
+    expect(textDifference('standstill in Harrow Mere', 'standstill in Harrow Mere, Coldwell and Sallow End')).toEqual([
+      { kind: 'same', text: 'standstill in Harrow Mere' },
+      { kind: 'added', text: ', Coldwell and Sallow End' },
+    ]);
+  });
+
+  it('cuts what stayed the same to its neighbourhood', () => {
+    const long = 'bees '.repeat(200);
+    const [same, removed] = textDifference(`${long}low ${long}`, `${long}high ${long}`);
+    expect([same?.text.startsWith('…'), (same?.text.length ?? 0) < 100, removed?.text]).toEqual([true, true, 'low']);
+  });
+
+  it('says of any two texts what the one becomes the other by', () => {
+    const words = fc.array(fc.constantFrom('bee', 'hive', 'wax', 'low', 'high'), { maxLength: 12 }).map((each) => each.join(' '));
+    fc.assert(
+      fc.property(words, words, (from, to) => {
+        const pieces = textDifference(from, to);
+        const said = (kind: 'removed' | 'added') => pieces.filter((piece) => piece.kind === kind).map((piece) => piece.text).join(''); // prettier-ignore
+        expect(said('removed') === '' && said('added') === '').toBe(from === to);
+        if (from.length + to.length < 100) {
+          expect(pieces.filter((piece) => piece.kind !== 'added').map((piece) => piece.text).join('')).toBe(from); // prettier-ignore
+          expect(pieces.filter((piece) => piece.kind !== 'removed').map((piece) => piece.text).join('')).toBe(to); // prettier-ignore
+        }
+      }),
+    );
+  });
+
+  it('shows texts that have nothing in common whole', () => {
+    const [from, to] = [7, 11].map((step) => Array.from({ length: 4000 }, (_, at) => `w${at * step}`).join(' '));
+    expect(textDifference(from ?? '', to ?? '').map((piece) => piece.kind)).toContain('removed');
+  });
+});

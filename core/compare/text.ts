@@ -1,0 +1,31 @@
+import { diffWordsWithSpace } from 'diff';
+
+/** One piece of a difference between two texts. */
+export interface TextPiece {
+  kind: 'same' | 'removed' | 'added';
+  text: string;
+}
+
+const MOST_EDITS = 2000;
+/** Characters of what stayed the same that are shown on either side of a difference. */
+const CONTEXT = 60;
+
+/**
+ * The difference of two texts by words (Myers, "An O(ND) Difference Algorithm", 1986), with what stayed the same cut to its
+ * neighbourhood. Texts that have more than 2,000 words apart are shown whole, the one removed and the other added.
+ */
+export function textDifference(from: string, to: string): TextPiece[] {
+  const edits = diffWordsWithSpace(from, to, { maxEditLength: MOST_EDITS });
+  if (edits === undefined) return [{ kind: 'removed', text: from }, { kind: 'added', text: to }]; // prettier-ignore
+  return edits.map(({ added, removed, value }, at) => {
+    const kind = added ? 'added' : removed ? 'removed' : 'same';
+    return { kind, text: kind === 'same' ? shortened(value, at === 0, at === edits.length - 1) : value };
+  });
+}
+
+function shortened(text: string, first: boolean, last: boolean): string {
+  const before = first ? '' : text.slice(0, CONTEXT);
+  const after = last ? '' : text.slice(-CONTEXT);
+  if (before.length + after.length >= text.length) return text;
+  return `${before}${first ? '' : ' '}…${last ? '' : ' '}${after}`;
+}
