@@ -7,6 +7,7 @@ import { openServices } from '#server/work/services';
 import { preparePartitions } from '#server/work/worker';
 import { startStandins } from '#standins/server';
 import { EVENTS, HISTORY, makeScenario } from './scenario';
+import { begin, SET_UPS } from './set-ups';
 
 /** Where the replay finds its parts. */
 export interface ReplayPlaces {
@@ -32,8 +33,12 @@ export async function replay(places: ReplayPlaces, end: Instant, progress: (shar
   const { pipeline, post } = services;
   try {
     await preparePartitions(pipeline, beginning, end);
-    await makeScenario(services.pool, places.standinsPort, config.hostMostAtOnce, now);
-    const events = [...EVENTS];
+    const people = await makeScenario(services.pool, places.standinsPort, config.hostMostAtOnce, now);
+    const setting = { pool: services.pool, sources: pipeline.sources, port: places.standinsPort, mostAtOnce: config.hostMostAtOnce, ...people };
+    const begins = SET_UPS.map((setUp) => ({ before: setUp.before, happens: () => begin(setUp, { ...setting, now }) }));
+    const events = [...EVENTS.map(({ before, happens }) => ({ before, happens: () => Promise.resolve(happens(standins.world)) })), ...begins].sort(
+      (a, b) => b.before - a.before,
+    );
     let runs = 0;
     for (;;) {
       const due = await nextDueAt(services.pool);
@@ -41,7 +46,7 @@ export async function replay(places: ReplayPlaces, end: Instant, progress: (shar
       const next = Math.min(due ?? end, event === undefined ? end : end - event.before);
       if (next >= end) return runs;
       now = Math.max(now, next);
-      if (event !== undefined && end - event.before <= now) events.shift()?.happens(standins.world);
+      if (event !== undefined && end - event.before <= now) await events.shift()?.happens();
       const claimed = await claimDue(services.pool, now, config.leaseMs, AT_ONCE);
       const summaries = await Promise.all(claimed.map((source) => runSource(pipeline, source)));
       if (summaries.some((summary) => summary.alerts + summary.notices > 0)) await post.jobs.drainMail((job) => deliver(post, job.delivery));

@@ -96,12 +96,18 @@ const WATCHES: Planned[] = [
   { slug: 'hive-stand', fields: [PRICE], condition: null, frequency: every(1, 'day'), tell: [] },
 ];
 
-/** Makes the people and starts every watch, as of the beginning of the history. */
-export async function makeScenario(pool: Pool, standinsPort: number, mostAtOnce: number, now: Instant): Promise<void> {
+/** Makes the people and starts the watches on Skepwright, as of the beginning of the history. Says who is to hear what. */
+export async function makeScenario(
+  pool: Pool,
+  standinsPort: number,
+  mostAtOnce: number,
+  now: Instant,
+): Promise<{ owner: number; tell: (who: string) => string }> {
   const { analyst, audience } = await makePeople(pool, now);
   for (const planned of WATCHES) {
     await inTransaction(pool, (db) => createWatch(db, sourceOf(planned.slug, standinsPort, mostAtOnce), planOf(planned, audience), analyst, now));
   }
+  return { owner: analyst, tell: (who) => audience[who as keyof Audience] };
 }
 
 function sourceOf(slug: string, port: number, mostAtOnce: number) {

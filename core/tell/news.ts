@@ -43,6 +43,7 @@ function lead(news: News, locale: string): string {
   if (news.value.kind === 'text' && news.value.text.length > LONGEST_QUOTED) return `The ${field.label} of ${subject} at ${site} changed`;
   if (news.value.kind === 'absent') return `${site} shows no ${field.label} for ${subject} any more`;
   if (news.value.kind === 'money' && /price/i.test(field.label)) return `${site} now asks ${now} for ${subject}`;
+  if (/^value$/i.test(field.label)) return `${subject} at ${site} is now ${now}`;
   return `${subject} at ${site}: ${field.label} is now ${news.value.kind === 'text' || news.value.kind === 'state' ? `“${now}”` : now}`;
 }
 

@@ -9,6 +9,8 @@ export interface BriefingChange extends Change {
   watchId: number;
   subject: string;
   site: string;
+  /** Which of several records it happened to; null where the watch reads one. */
+  record: { id: number; name: string } | null;
   field: { key: string; label: string };
   seenAt: Instant;
   lookedBefore: Instant;
@@ -16,11 +18,12 @@ export interface BriefingChange extends Change {
 }
 
 const CHANGES = `
-SELECT c.id, c.watch_id AS "watchId", v.definition->>'subject' AS subject, s.site, c.kind, c.was AS "from", c.now AS "to", c.difference, c.percent, c.sense,
+SELECT c.id, c.watch_id AS "watchId",
+  CASE WHEN v.definition->'records'->>'from' <> 'page' THEN jsonb_build_object('id', r.id, 'name', coalesce(r.name, r.identity)) END AS record, v.definition->>'subject' AS subject, s.site, c.kind, c.was AS "from", c.now AS "to", c.difference, c.percent, c.sense,
   jsonb_build_object('key', c.field, 'label', coalesce((SELECT f->>'label' FROM jsonb_array_elements(v.definition->'fields') f WHERE f->>'key' = c.field), c.field)) AS field,
   c.seen_at AS "seenAt", c.looked_before AS "lookedBefore", EXISTS (SELECT FROM alert a WHERE a.change_id = c.id) AS alerted
 FROM change c JOIN watch w ON w.id = c.watch_id AND w.state <> 'deleted' JOIN watch_version v ON v.watch_id = w.id AND v.version = w.version
-JOIN source s ON s.id = w.source_id
+JOIN source s ON s.id = w.source_id LEFT JOIN series x ON x.id = c.series_id LEFT JOIN record r ON r.id = coalesce(c.record_id, x.record_id)
 WHERE c.seen_at > $1 ORDER BY c.seen_at DESC, c.id DESC LIMIT $2`;
 
 /** The changes of every watch since a moment, the latest first. */

@@ -3,7 +3,7 @@ import type { Condition } from '#core/judge/rule';
 import type { Field } from '#core/read/definition';
 import { formatAmount, formatPercent, formatUnit, formatValue } from '#core/value/format';
 import { magnitude } from '#core/value/decimal';
-import { isMeasure } from '#core/value/value';
+import { alike, isMeasure, unitOf, type Value } from '#core/value/value';
 import { Choice, SelectField, TextField } from '../../ui/field';
 import { labelOf, presentDistance, toCondition, type ConditionDraft, type PlanDraft, type PresentValues } from './plan';
 
@@ -31,13 +31,15 @@ const nameOf = (verb: Verb) => conditionVerb({ ...verb, field: '', limit: { kind
 interface ConditionEditorProps {
   draft: PlanDraft;
   present: PresentValues;
+  /** The units of each field, where its records differ in them. */
+  units?: Record<string, string[]>;
   locale: string;
   problem?: string | null;
   onChange: (change: Partial<PlanDraft>) => void;
 }
 
 /** What matters: which field, how it must move, past which limit; with the present value's distance from it. */
-export function ConditionEditor({ draft, present, locale, problem, onChange }: ConditionEditorProps) {
+export function ConditionEditor({ draft, present, units = {}, locale, problem, onChange }: ConditionEditorProps) {
   const condition = draft.condition;
   const fieldKey = condition?.field ?? draft.fields[0]?.key ?? '';
   const measurable = isMeasureOf(present, fieldKey);
@@ -68,17 +70,50 @@ export function ConditionEditor({ draft, present, locale, problem, onChange }: C
         ]}
       />
       {condition !== null && condition.kind !== 'change' ? (
-        <TextField
-          label={`The limit${unitIn(present, fieldKey, locale)}`}
-          inputMode="decimal"
-          value={condition.limit}
-          onChange={(event) => set({ limit: event.target.value })}
-          problem={condition.limit.trim() === '' ? null : problem}
-        />
+        <Limit condition={condition} present={present} units={units[fieldKey] ?? []} locale={locale} problem={problem} onChange={set} />
       ) : null}
       <Standing draft={draft} present={present} locale={locale} onChange={onChange} />
     </div>
   );
+}
+
+interface LimitProps {
+  condition: ConditionDraft;
+  present: PresentValues;
+  units: string[];
+  locale: string;
+  problem?: string | null;
+  onChange: (change: Partial<ConditionDraft>) => void;
+}
+
+/** The limit, and where records differ in their units, what it is counted in. */
+function Limit({ condition, present, units, locale, problem, onChange }: LimitProps) {
+  const several = units.length > 1;
+  return (
+    <div className="flex items-start gap-4">
+      <TextField
+        label={`The limit${several ? '' : unitIn(present, condition.field, locale)}`}
+        className="grow"
+        inputMode="decimal"
+        value={condition.limit}
+        onChange={(event) => onChange({ limit: event.target.value })}
+        problem={condition.limit.trim() === '' ? null : problem}
+      />
+      {several ? (
+        <SelectField
+          label="in"
+          value={condition.unit ?? unitOfPresent(present, condition.field)}
+          options={units.map((unit) => ({ value: unit, label: unit === '' ? 'no unit' : unit }))}
+          onChange={(event) => onChange({ unit: event.target.value })}
+        />
+      ) : null}
+    </div>
+  );
+}
+
+function unitOfPresent(present: PresentValues, key: string): string {
+  const value = present[key];
+  return value !== undefined && isMeasure(value) ? (unitOf(value) ?? '') : '';
 }
 
 function VerbLabel({ verb }: { verb: Verb }) {
@@ -107,7 +142,7 @@ function Standing({ draft, present, locale, onChange }: Omit<ConditionEditorProp
   if (draft.condition === null) return null;
   const condition = toCondition(draft.condition, present, locale);
   const value = present[draft.condition.field];
-  if (!condition.ok || value === undefined) return null;
+  if (!condition.ok || value === undefined || !countedAlike(condition.value, value)) return null;
   const label = labelOf(draft.fields, draft.condition.field);
   const distance = presentDistance(condition.value, present);
   return (
@@ -137,6 +172,11 @@ function Standing({ draft, present, locale, onChange }: Omit<ConditionEditorProp
       ) : null}
     </div>
   );
+}
+
+/** A limit for records of another unit than the first says nothing about the first. */
+function countedAlike(condition: Condition, value: Value): boolean {
+  return condition.kind === 'change' || alike(condition.limit, value);
 }
 
 type DistanceMove = NonNullable<ReturnType<typeof presentDistance>>['move'];

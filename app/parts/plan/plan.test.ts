@@ -93,7 +93,10 @@ describe('a condition as it is said', () => {
     for (const draft of [falls('22.50'), falls('22.50', { kind: 'level', direction: 'above', inclusive: true })]) {
       const kept = toCondition(draft, present, 'en-GB');
       const rule = kept.ok ? { definition: { condition: kept.value, whenAlreadyMet: 'wait' as const }, audiences: [] } : null;
-      expect(draftOf({ definition: pageDefinition('Smoker', [field]), frequency: { count: 1, unit: 'hour' }, rule }).condition).toEqual(draft);
+      expect(draftOf({ definition: pageDefinition('Smoker', [field]), frequency: { count: 1, unit: 'hour' }, rule }).condition).toEqual({
+        ...draft,
+        unit: 'GBP',
+      });
     }
   });
 

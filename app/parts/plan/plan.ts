@@ -5,7 +5,7 @@ import { parseFormula } from '#core/read/formula';
 import { fail, ok, type Result } from '#core/result';
 import { parseLimit } from '#core/value/parse';
 import { describeRefusal } from '#core/value/refusals';
-import { isMeasure, type Value } from '#core/value/value';
+import { isMeasure, unitOf, type Measure, type Value } from '#core/value/value';
 import { intervalLength, LONGEST_INTERVAL, type Interval } from '#core/when/interval';
 import type { RuleDefinition } from '#core/judge/rule';
 import type { WatchDefinition } from '#core/read/definition';
@@ -17,6 +17,8 @@ export interface ConditionDraft {
   direction: Direction;
   inclusive: boolean;
   limit: string;
+  /** What the limit is counted in, where records of several units are read; else as the present value is. */
+  unit?: string;
 }
 
 /** A watch while it is being said. Null: not said yet. */
@@ -109,7 +111,12 @@ export function toCondition(draft: ConditionDraft, present: PresentValues, local
   const amount = parseLimit(draft.limit, locale);
   if (!amount.ok) return fail(draft.limit.trim() === '' ? 'Say the limit.' : `“${draft.limit}” cannot be a limit: ${describeRefusal(amount.error)}.`);
   const { kind, field, direction, inclusive } = draft;
-  return ok({ kind, field, direction, inclusive, limit: { ...value, amount: amount.value } });
+  return ok({ kind, field, direction, inclusive, limit: { ...inUnit(value, draft.unit), amount: amount.value } });
+}
+
+function inUnit(value: Measure, unit: string | undefined): Measure {
+  if (unit === undefined) return value;
+  return value.kind === 'money' ? { ...value, currency: unit } : { ...value, unit: unit === '' ? null : unit };
 }
 
 /** How the present value stands to the limit of a condition; null where there is none to stand to. */
@@ -149,7 +156,7 @@ function conditionDraftOf(condition: Condition): ConditionDraft {
   const usual = { direction: 'below' as const, inclusive: false, limit: '' };
   if (condition.kind === 'change') return { kind: 'change', field: condition.field, ...usual };
   const { kind, field, direction, inclusive, limit } = condition;
-  return { kind, field, direction, inclusive, limit: limit.amount };
+  return { kind, field, direction, inclusive, limit: limit.amount, unit: unitOf(limit) ?? '' };
 }
 
 /** The field whose label a condition names. */

@@ -147,6 +147,7 @@ const condition = Joi.object({
   direction: Joi.valid('below', 'above').required(),
   inclusive: Joi.boolean().required(),
   limit: words(60),
+  unit: Joi.string().allow('').max(20),
 });
 
 const plan = Joi.object<PlanDraft>({

@@ -250,11 +250,11 @@ function AlsoMoved({ rows, count, first }: { rows: MovedRow[]; count: number; fi
                   <Link className="hover:underline" to={storyTrail(row)}>
                     {row.subject}
                   </Link>
-                  {/price/i.test(row.field) ? null : <span className="ml-1.5 text-glance text-third">{row.field}</span>}
+                  {/^(value|record)$|price/i.test(row.field) ? null : <span className="ml-1.5 text-glance text-third">{row.field}</span>}
                 </td>
                 <td className="cell pr-4 whitespace-nowrap text-second">{row.site}</td>
-                <td className="cell text-right text-third">{formatValue(row.latest.from, locale)}</td>
-                <td className="cell pl-4 text-right">{formatValue(row.latest.to, locale)}</td>
+                <td className="cell max-w-36 truncate text-right text-third">{row.records === null ? formatValue(row.latest.from, locale) : ''}</td>
+                <td className="cell max-w-44 truncate pl-4 text-right">{formatValue(row.latest.to, locale)}</td>
                 <td className="cell pl-4 text-right whitespace-nowrap">
                   <NetMove row={row} locale={locale} />
                 </td>
@@ -269,6 +269,7 @@ function AlsoMoved({ rows, count, first }: { rows: MovedRow[]; count: number; fi
 }
 
 function NetMove({ row, locale }: { row: MovedRow; locale: string }) {
+  if (row.records !== null) return <span className="text-third">◇ {row.records}</span>;
   if (row.returned) return <span className="text-third">returned, {row.moves} moves</span>;
   const net = row.moves === 1 ? row.latest : compareReadings(row.latest.from, row.latest.to, polarityOf(row.latest));
   return (

@@ -18,6 +18,7 @@ function change(id: number, from: string, to: string, more: Partial<BriefingChan
     watchId: 1,
     subject: 'Copper smoker',
     site: 'Skepwright',
+    record: null,
     field,
     seenAt: NOW - id * HOUR,
     lookedBefore: 0,
@@ -81,6 +82,20 @@ describe('what else moved', () => {
     expect(rows).toHaveLength(2);
     expect(rows[0]).toMatchObject({ moves: 2, returned: false, changeId: 1, latest: { from: { amount: '24.00' }, to: { amount: '21.00' } } });
     expect(rows[1]).toMatchObject({ moves: 1, watchId: 2 });
+  });
+
+  it('is one row a record, named after it; records that came and went are counted', () => {
+    const [smoker, hive] = [{ id: 1, name: 'Smoker' }, { id: 2, name: 'Hive' }]; // prettier-ignore
+    const rows = movedRows([change(1, '23.00', '21.00', { record: smoker }), change(2, '50.00', '48.00', { record: hive })]);
+    expect(rows.map((row) => row.subject)).toEqual(['Smoker', 'Hive']);
+    const came = { kind: 'record', from: { kind: 'absent' }, to: { kind: 'text', text: 'New lot' } } as const;
+    const went = { kind: 'record', from: { kind: 'text', text: 'Old lot' }, to: { kind: 'absent' } } as const;
+    const [row] = movedRows([
+      change(1, '1', '2', { ...came, record: smoker }),
+      change(2, '1', '2', { ...came, record: hive }),
+      change(3, '1', '2', went),
+    ]);
+    expect(row).toMatchObject({ subject: 'Copper smoker', records: '2 appeared, 1 vanished', moves: 3, returned: false });
   });
 
   it('is ‘returned’ when a value left and came back, and not when nothing left', () => {

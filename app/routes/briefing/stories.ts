@@ -63,33 +63,46 @@ export interface MovedRow {
   latest: BriefingChange;
   moves: number;
   returned: boolean;
+  /** Of records that came and went: how many of each. */
+  records: string | null;
 }
 
 const sameMeaning = (a: unknown, b: unknown) => JSON.stringify(a) === JSON.stringify(b);
 
-/** Gathers changes by field, the latest first. A value that left and came back is 'returned'. */
+/**
+ * Gathers changes by field of each record, the latest first. A value that left and came back is 'returned'. Records that came
+ * and went are one row a watch.
+ */
 export function movedRows(changes: BriefingChange[]): MovedRow[] {
   const groups = new Map<string, BriefingChange[]>();
   for (const change of changes) {
-    const key = `${change.watchId} ${change.field.key}`;
+    const key = change.kind === 'record' ? `${change.watchId} records` : `${change.watchId} ${change.field.key} ${change.record?.id ?? ''}`;
     groups.set(key, [...(groups.get(key) ?? []), change]);
   }
   return [...groups].flatMap(([key, group]) => {
     const [latest] = group;
     const earliest = group.at(-1);
     if (latest === undefined || earliest === undefined) return [];
+    const records = latest.kind === 'record' ? comingsAndGoings(group) : null;
     return [
       {
         key,
         watchId: latest.watchId,
         changeId: latest.id,
-        subject: latest.subject,
+        subject: records === null ? (latest.record?.name ?? latest.subject) : latest.subject,
         site: latest.site,
         field: latest.field.label,
-        latest: { ...latest, from: earliest.from },
+        latest: records === null ? { ...latest, from: earliest.from } : latest,
         moves: group.length,
-        returned: group.length > 1 && sameMeaning(earliest.from, latest.to),
+        returned: records === null && group.length > 1 && sameMeaning(earliest.from, latest.to),
+        records,
       },
     ];
   });
+}
+
+function comingsAndGoings(group: BriefingChange[]): string {
+  const came = group.filter((change) => change.from.kind === 'absent').length;
+  const went = group.length - came;
+  return [came === 0 ? '' : `${came} appeared`, went === 0 ? '' : `${went} vanished`].filter(Boolean).join(', ');
 }

@@ -8,7 +8,7 @@ import { listingsOf, type Listing } from '#core/read/preview';
 import { wayNeeded } from '#core/read/ways';
 import { fail, ok, type Result } from '#core/result';
 import { formatValue } from '#core/value/format';
-import type { Value } from '#core/value/value';
+import { isMeasure, unitOf, type Value } from '#core/value/value';
 import { formatInstant, formatRecent, type Place } from '#core/when/format';
 import type { Instant } from '#core/when/interval';
 import { dropDraft, keepDraft, type Draft } from '#server/db/drafts';
@@ -35,7 +35,7 @@ import { fetchAgain, hasSecret, newSecret, setSource, tryElsewhere, trySteps } f
 import { openDraft, presentIn, type OpenDraft } from './draft.server';
 import { mendingOf } from './mending.server';
 import { previewRecords, trialsOf, volatileIn } from './previews.server';
-import { RecordsStep } from './records';
+import { RecordsStep, type RecordsPreview } from './records';
 import { SourceStep, type SourceFacts } from './source';
 import { TryIt } from './try-it';
 import { Onward, ValuesStep, type Shown } from './values';
@@ -207,7 +207,8 @@ type Step = (typeof STEPS)[number];
 
 function firstStep({ plan, edited, facts }: Loaded): Step {
   if (facts.way === 'posted' && facts.fetchedAt === null) return 'Source';
-  return plan.fields.length === 0 || edited !== null ? 'Value' : 'Rule';
+  const unseen = plan.records.from !== 'page' && plan.condition === null && !plan.onlyRecord;
+  return plan.fields.length === 0 || edited !== null || unseen ? 'Value' : 'Rule';
 }
 
 const STEP_OF: Record<Exclude<Part, 'subject'>, Step> = { frequency: 'Source', fields: 'Value', condition: 'Rule', audiences: 'Report' };
@@ -413,7 +414,18 @@ function Found({ listings, onRecords }: { listings: Listing[]; onRecords: (listi
   );
 }
 
-function RuleStep({ draft, complete, onStep }: StepProps) {
+/** The units of each field among the records, for a limit to be counted in one of them. */
+function unitsIn(preview: RecordsPreview | null): Record<string, string[]> {
+  const units: Record<string, string[]> = {};
+  for (const { cells } of preview?.rows ?? []) {
+    for (const [key, { value }] of Object.entries(cells)) {
+      if (value !== null && isMeasure(value)) units[key] = [...new Set([...(units[key] ?? []), unitOf(value) ?? ''])];
+    }
+  }
+  return units;
+}
+
+function RuleStep({ page, draft, complete, onStep }: StepProps) {
   const { locale } = useReader();
   const problem = complete.ok ? undefined : complete.error.rule;
   if (draft.plan.fields.length === 0) return <p className="text-second">First say what to read.</p>;
@@ -421,7 +433,14 @@ function RuleStep({ draft, complete, onStep }: StepProps) {
     <div className="grid gap-10 lg:grid-cols-[minmax(0,1fr)_372px]">
       <Section title="What matters" className="max-w-lg">
         <div className="mt-2">
-          <ConditionEditor draft={draft.plan} present={draft.present} locale={locale} problem={problem} onChange={draft.change} />
+          <ConditionEditor
+            draft={draft.plan}
+            present={draft.present}
+            units={unitsIn(page.preview)}
+            locale={locale}
+            problem={problem}
+            onChange={draft.change}
+          />
           <Onward to="On to who should hear" ready={problem === undefined} onGo={() => onStep('Report')} />
         </div>
       </Section>

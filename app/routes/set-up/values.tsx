@@ -11,7 +11,7 @@ import type { Value } from '#core/value/value';
 import type { PlanDraft, PresentValues } from '../../parts/plan/plan';
 import { LocatorEditor } from '../../parts/plan/locator';
 import { TypeSettings } from '../../parts/plan/type-settings';
-import { typeOfKind } from '../../parts/plan/types';
+import { kindLabel, typeOfKind } from '../../parts/plan/types';
 import { Ways } from '../../parts/plan/ways';
 import { Button } from '../../ui/button';
 import { Section } from '../../ui/page';
@@ -321,54 +321,64 @@ function Taken({ draftId, draft, present, volatile, locale, onChange }: ValuesSt
   return (
     <>
       <ul data-taken>
-        {draft.fields.map((field) => {
-          const value = present[field.key];
-          return (
-            <li key={field.key} className="cell py-3">
-              <p className="flex items-baseline justify-between gap-3">
-                <span className={`truncate font-serif ${field.type.kind === 'text' ? 'text-head' : 'text-lead'}`}>
-                  {value === undefined ? '–' : formatValue(value, locale)}
-                </span>
-                <button
-                  type="button"
-                  className="link shrink-0 text-glance text-second"
-                  aria-label={`Leave out ${field.label}`}
-                  onClick={() => onChange({ fields: draft.fields.filter((each) => each !== field) })}
-                >
-                  Leave out
-                </button>
-              </p>
-              <TypeSettings field={field} others={draft.fields.filter((each) => each !== field)} onChange={(change) => set(field, change)} />
-              {field.type.kind === 'text' ? (
-                <Masks
-                  field={{ ...field, type: field.type }}
-                  volatile={volatile}
-                  onMask={(mask) => field.type.kind === 'text' && set(field, { type: { ...field.type, masks: [...(field.type.masks ?? []), mask] } })}
-                />
-              ) : null}
-              {field.type.kind === 'computed' ? null : (
-                <details className="mt-2">
-                  <summary className="cursor-pointer text-glance text-second">
-                    {field.locators.length === 1 ? 'One way of finding it' : `${field.locators.length} ways of finding it`}
-                  </summary>
+        {draft.fields.map((field) => (
+          <li key={field.key} className="cell py-2">
+            <p className="flex items-baseline justify-between gap-3">
+              <span className={`truncate font-serif ${field.type.kind === 'text' ? 'text-head' : 'text-day font-medium'}`}>
+                {present[field.key] === undefined ? '–' : formatValue(present[field.key] as Value, locale)}
+              </span>
+              <button
+                type="button"
+                className="link shrink-0 text-glance text-second"
+                aria-label={`Leave out ${field.label}`}
+                onClick={() => onChange({ fields: draft.fields.filter((each) => each !== field) })}
+              >
+                Leave out
+              </button>
+            </p>
+            {field.type.kind === 'text' ? (
+              <Masks
+                field={{ ...field, type: field.type }}
+                volatile={volatile}
+                onMask={(mask) => field.type.kind === 'text' && set(field, { type: { ...field.type, masks: [...(field.type.masks ?? []), mask] } })}
+              />
+            ) : null}
+            <details className="mt-0.5" open={isUnsaid(field)}>
+              <summary className="cursor-pointer text-glance text-second" aria-label={`How ${field.label} is read`}>
+                {howRead(field)}
+              </summary>
+              <div className="pt-1.5">
+                <TypeSettings field={field} others={draft.fields.filter((each) => each !== field)} onChange={(change) => set(field, change)} />
+                {field.type.kind === 'computed' ? null : (
                   <Ways
                     field={field}
-                    text={value === undefined ? '' : formatValue(value, locale)}
+                    text={present[field.key] === undefined ? '' : formatValue(present[field.key] as Value, locale)}
                     locale={locale}
                     tryAt={`/watches/new/${draftId}/try`}
                     onChange={(locators) => set(field, { locators })}
                   />
-                </details>
-              )}
-            </li>
-          );
-        })}
+                )}
+              </div>
+            </details>
+          </li>
+        ))}
       </ul>
       <button type="button" className="link mt-2 text-glance" onClick={() => onChange({ fields: [...draft.fields, computedField(draft.fields)] })}>
         Compute another from these
       </button>
     </>
   );
+}
+
+/** What is still to be said of a field before it can be read. */
+function isUnsaid({ type, label }: Field): boolean {
+  return label === '' || (type.kind === 'phrase' && type.phrase === '') || (type.kind === 'computed' && type.formula === '');
+}
+
+function howRead({ label, type, polarity, locators }: Field): string {
+  const good = polarity === 'neither' ? '' : `, ${polarity === 'up is good' ? 'a rise is good' : 'a rise is bad'}`;
+  const ways = type.kind === 'computed' ? '' : `, ${locators.length === 1 ? 'one way' : `${locators.length} ways`} of finding it`;
+  return `${label || 'unnamed'}: ${kindLabel(type.kind)}${good}${ways}`;
 }
 
 /** A field that is worked out from the others. */

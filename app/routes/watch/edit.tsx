@@ -17,6 +17,7 @@ interface EditableSentenceProps {
   site: string;
   posted: boolean;
   present: PresentValues;
+  units: Record<string, string[]>;
   locale: string;
   audiences: Audience[];
   problems: PlanProblems;
@@ -61,7 +62,7 @@ export function EditableSentence(props: EditableSentenceProps) {
   );
 }
 
-function PartEditor({ part, draft, present, locale, audiences, problems, tryAt, onChange }: EditableSentenceProps & { part: Part }) {
+function PartEditor({ part, draft, present, units, locale, audiences, problems, tryAt, onChange }: EditableSentenceProps & { part: Part }) {
   switch (part) {
     case 'frequency':
       return <FrequencyEditor value={draft.frequency} problem={problems.source} onChange={(frequency) => onChange({ frequency })} />;
@@ -70,7 +71,7 @@ function PartEditor({ part, draft, present, locale, audiences, problems, tryAt, 
     case 'audiences':
       return <AudienceEditor audiences={audiences} chosen={draft.audiences} onChange={(chosen) => onChange({ audiences: chosen })} />;
     case 'condition':
-      return <ConditionEditor draft={draft} present={present} locale={locale} problem={problems.rule} onChange={onChange} />;
+      return <ConditionEditor draft={draft} present={present} units={units} locale={locale} problem={problems.rule} onChange={onChange} />;
     case 'fields':
       return <FieldsEditor fields={draft.fields} locale={locale} tryAt={tryAt} onChange={(fields) => onChange({ fields })} />;
   }

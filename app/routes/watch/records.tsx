@@ -1,7 +1,6 @@
 import { Form, Link, useSearchParams, useSubmit } from 'react-router';
 import type { Field } from '#core/read/definition';
 import { formatValue } from '#core/value/format';
-import { isMeasure } from '#core/value/value';
 import { formatRecent } from '#core/when/format';
 import type { Instant } from '#core/when/interval';
 import type { RecordNow, WatchNow } from '#server/db/watch-page';
@@ -29,10 +28,14 @@ export function Records({ watch, records, chosen, words }: RecordsProps) {
   return (
     <Section
       title="Records"
-      aside={`${records.length < watch.recordCount ? `${records.length} of ` : ''}${watch.recordCount.toLocaleString(locale)}${more > 0 ? `; ${more} more fields are read` : ''}`}
+      aside={
+        <span className="flex items-end gap-4">
+          {watch.recordCount >= SEARCHED_FROM || words !== '' ? <Search words={words} /> : null}
+          {`${records.length < watch.recordCount ? `${records.length} of ` : ''}${watch.recordCount.toLocaleString(locale)}${more > 0 ? `; ${more} more fields are read` : ''}`}
+        </span>
+      }
       className="mt-4 border-t border-rule pt-2.5"
     >
-      {watch.recordCount >= SEARCHED_FROM || words !== '' ? <Search words={words} /> : null}
       <div className="max-h-[340px] overflow-auto">
         <table className="w-full" data-records>
           <thead className="sticky top-0 bg-page">
@@ -90,7 +93,7 @@ function Value({ record, field }: { record: RecordNow; field: Field }) {
   const stale = series.problem !== null;
   return (
     <td
-      className={`cell max-w-60 truncate pr-5 ${isMeasure(series.value) ? 'text-right' : 'text-right'} ${stale || series.value.kind === 'absent' ? 'text-third' : ''}`}
+      className={`cell max-w-60 truncate pr-5 text-right ${stale || series.value.kind === 'absent' ? 'text-third' : ''}`}
       title={series.problem?.sentence}
     >
       {formatValue(series.value, locale)}
@@ -104,7 +107,7 @@ function Search({ words }: { words: string }) {
   const [asked] = useSearchParams();
   return (
     <Form
-      className="my-1 max-w-xs"
+      className="w-48"
       role="search"
       onChange={(event) => {
         const next = new URLSearchParams(asked);

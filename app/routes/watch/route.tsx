@@ -1,6 +1,7 @@
 import { useEffect, useState } from 'react';
 import { data, Form, Link, redirect, useFetcher, useRevalidator, useSubmit } from 'react-router';
 import { chainOf } from '#core/tell/chain';
+import { isMeasure, unitOf } from '#core/value/value';
 import { formatRecent } from '#core/when/format';
 import { DAY, type Instant } from '#core/when/interval';
 import { listAudiences } from '#server/db/people';
@@ -17,6 +18,7 @@ import {
   listReadings,
   listRecords,
   listRuns,
+  type RecordNow,
   type WatchNow,
 } from '#server/db/watch-page';
 import { askForLook, editWatch, setWatchState } from '#server/db/watches';
@@ -46,8 +48,10 @@ const RANGES = { day: DAY, week: 7 * DAY, weeks: 28 * DAY, quarter: 91 * DAY } a
 const MOST_CHANGES = 50;
 
 function windowOf(range: string, watch: WatchNow, now: Instant): Instant {
-  if (range === 'all') return Math.min(watch.createdAt, now - RANGES.day);
-  return now - (RANGES[range as keyof typeof RANGES] ?? RANGES.weeks);
+  const length = RANGES[range as keyof typeof RANGES] ?? RANGES.weeks;
+  // What is younger than the stretch is shown from its beginning, so that it fills the chart.
+  const young = Math.min(watch.createdAt, now - RANGES.day);
+  return range === 'all' ? young : Math.max(now - length, young);
 }
 
 function presentOf(watch: WatchNow): PresentValues {
@@ -140,6 +144,15 @@ async function save(id: number, person: { id: number; locale: string }, form: Fo
   };
 }
 
+/** The units of each field among the records, for a limit to be counted in one of them. */
+function unitsOf(records: RecordNow[]): Record<string, string[]> {
+  const units: Record<string, string[]> = {};
+  for (const { field, value } of records.flatMap((record) => record.series)) {
+    if (isMeasure(value)) units[field] = [...new Set([...(units[field] ?? []), unitOf(value) ?? ''])];
+  }
+  return units;
+}
+
 const sameDraft = (a: PlanDraft, b: PlanDraft) => JSON.stringify(a) === JSON.stringify(b);
 
 export default function Watch({ loaderData }: Route.ComponentProps) {
@@ -166,6 +179,7 @@ function WatchPage(loaded: Loaded) {
           site={watch.site}
           posted={watch.way === 'posted'}
           present={present}
+          units={unitsOf(loaded.records)}
           locale={locale}
           audiences={audiences}
           problems={complete.ok ? {} : complete.error}

@@ -1,7 +1,7 @@
 import { Link, useSearchParams } from 'react-router';
 import type { Field } from '#core/read/definition';
 import { formatUnit, formatValue } from '#core/value/format';
-import { isMeasure } from '#core/value/value';
+import { alike, isMeasure } from '#core/value/value';
 import { formatDuration } from '#core/when/format';
 import type { Instant } from '#core/when/interval';
 import type { EpisodeRow, Punctuality, ReadingRow, RecordNow, RunTick, WatchNow } from '#server/db/watch-page';
@@ -117,7 +117,10 @@ function Choices({
 function Chart({ watch, readings, from, to, episodes, charted: { field, series } }: SeriesProps & { charted: Charted }) {
   const { place, locale } = useReader();
   const condition = watch.rule?.definition.condition;
-  const limit = condition === undefined || condition.kind === 'change' || condition.field !== field.key ? null : condition.limit;
+  const limit =
+    condition === undefined || condition.kind === 'change' || condition.field !== field.key || !alike(condition.limit, series.value)
+      ? null
+      : condition.limit;
   return (
     <SeriesChart
       label={`${field.label} of ${watch.definition.subject}, ${formatValue(series.value, locale)} now`}
@@ -137,13 +140,16 @@ function Chart({ watch, readings, from, to, episodes, charted: { field, series }
   );
 }
 
+const ON_TIME_MS = 250;
+
 /** How punctual it really was, and not only how often it was asked for. */
 function latenessWords(punctuality: Punctuality | null, { skipped, way }: WatchNow): string {
   if (punctuality === null || way === 'posted') return '';
-  const most = punctuality.mostMs - punctuality.usualMs < 1000 ? '' : `, ${formatDuration(punctuality.mostMs)} at most`;
+  const most = punctuality.mostMs - punctuality.usualMs < 1000 ? '' : `, ${formatDuration(punctuality.mostMs)} late at most`;
   const missed =
     skipped === 0 ? '' : `; ${skipped.toLocaleString('en-GB')} ${skipped === 1 ? 'look' : 'looks'} skipped while the one before was on its way`;
-  return `Looks began ${formatDuration(Math.max(0, punctuality.usualMs))} after they were due as a rule${most}${missed}.`;
+  const usual = punctuality.usualMs < ON_TIME_MS ? 'on time' : `${formatDuration(punctuality.usualMs)} after they were due`;
+  return `Looks began ${usual} as a rule${most}${missed}.`;
 }
 
 function episodeWords(episode: EpisodeRow, now: Instant, locale: string): string {

@@ -137,8 +137,10 @@ function List({ rows }: { rows: Row[] }) {
                   {watch.definition.subject}
                 </Link>
               </td>
-              <td className="cell pr-4 text-second">{watch.site}</td>
-              <td className={`cell text-right whitespace-nowrap ${watch.problem === null ? '' : 'text-third'}`}>{presentWords(watch, locale)}</td>
+              <td className="cell pr-4 whitespace-nowrap text-second">{watch.site}</td>
+              <td className={`cell max-w-44 truncate text-right whitespace-nowrap ${watch.problem === null ? '' : 'text-third'}`}>
+                {presentWords(watch, locale)}
+              </td>
               <td className="cell pl-6">
                 <Sparkline points={points} width={110} height={20} until={now} label={`${watch.definition.subject} over four weeks`} />
               </td>
@@ -160,6 +162,7 @@ function List({ rows }: { rows: Row[] }) {
 function presentWords(watch: WatchNow, locale: string): string {
   const shown = watch.series.filter((series) => watch.definition.fields.some((field) => field.key === series.field));
   const [first] = shown;
+  if (watch.recordCount > 1) return `${watch.recordCount} records${watch.problem === null ? '' : ', stale'}`;
   return first === undefined ? '–' : `${formatValue(first.value, locale)}${watch.problem === null ? '' : ', stale'}`;
 }
 

@@ -1,0 +1,194 @@
+import type { Condition, RuleDefinition } from '#core/judge/rule';
+import { openBody, sniffFormat, type Body } from '#core/read/body';
+import { candidateAt, wholeText } from '#core/read/candidates';
+import { pageDefinition, type Field, type FieldType, type WatchDefinition } from '#core/read/definition';
+import { pageFacts, selectElements, type Document } from '#core/read/html';
+import { guardsFor } from '#core/read/pick';
+import { listingsOf } from '#core/read/preview';
+import { money } from '#core/value/parse';
+import type { Decimal } from '#core/value/decimal';
+import type { Polarity } from '#core/value/value';
+import { DAY, type Instant, type Interval } from '#core/when/interval';
+import { inTransaction, type Pool } from '#server/db/pool';
+import { createWatch } from '#server/db/watches';
+import type { SourceFetcher } from '#server/fetch/source-fetcher';
+import type { SourceRequest } from '#server/fetch/request';
+
+/** What a set-up works with: where it fetches, whom it is for. */
+export interface Setting {
+  pool: Pool;
+  sources: Pick<SourceFetcher, 'fetch'>;
+  port: number;
+  mostAtOnce: number;
+  owner: number;
+  tell: (who: string) => string;
+  now: Instant;
+}
+
+/** A watch of the scenario that is set up on what its source brings, as the analyst would: by picks and by what is proposed. */
+export interface SetUp {
+  /** How long before the end of the history. */
+  before: number;
+  name: string;
+  host: string;
+  path: string;
+  site: string;
+  rendered?: SourceRequest;
+  frequency: Interval;
+  condition: Condition | null;
+  tell: string[];
+  read: (body: Body, name: string) => WatchDefinition;
+}
+
+const every = (count: number, unit: Interval['unit']): Interval => ({ count, unit });
+
+interface Pointed {
+  css: string;
+  label: string;
+  type?: FieldType;
+  polarity?: Polarity;
+}
+
+/** Points at places of a page, guards included. */
+const picking =
+  (picks: Pointed[], more: Field[] = []) =>
+  (body: Body, name: string): WatchDefinition => {
+    const document = pageOf(body);
+    const typing = { locale: pageFacts(document).locale, address: null };
+    const fields = picks.map(({ css, label, type, polarity }): Field => {
+      const found = selectElements(document, css);
+      const element = found.ok ? found.value[0] : undefined;
+      const candidate = element === undefined ? null : candidateAt(document, element, typing, type ?? null);
+      if (!candidate?.ok) throw new Error(`${name}: nothing can be read at ${css}`);
+      return fieldOf(label, candidate.value.type, candidate.value.locators, polarity);
+    });
+    const first = selectElements(document, picks[0]?.css ?? 'h1');
+    return pageDefinition(name, [...fields, ...more], guardsFor(document, first.ok ? (first.value[0] ?? null) : null, fields[0]?.locators));
+  };
+
+/** Takes the records that Shrike proposes, the likeliest or of one kind. */
+const listing =
+  (change: (definition: WatchDefinition, body: Body) => Partial<WatchDefinition> = () => ({}), wanted = '') =>
+  (body: Body, name: string): WatchDefinition => {
+    const found = listingsOf(body).find((each) => each.said.startsWith(wanted));
+    if (found === undefined) throw new Error(`${name}: there are no records`);
+    const { records, fields, identity } = found;
+    const definition: WatchDefinition = { subject: name, records, fields, identity, variant: null, chosen: null, leftOut: [], guards: [] };
+    return { ...definition, ...change(definition, body) };
+  };
+
+function pageOf(body: Body): Document {
+  if (body.format !== 'html') throw new Error('this is no page');
+  return body.document;
+}
+
+function fieldOf(label: string, type: FieldType, locators: Field['locators'], polarity: Polarity = 'neither'): Field {
+  return { key: label.replace(/\W+/g, '-'), label, type, mode: 'stepwise', polarity, locale: null, locators };
+}
+
+const computed = (label: string, formula: string, polarity: Polarity): Field => fieldOf(label, { kind: 'computed', formula }, [], polarity);
+
+const polar = (label: string, polarity: Polarity) => (definition: WatchDefinition) => ({
+  fields: definition.fields.map((field) => (field.label === label ? { ...field, polarity } : field)),
+});
+
+/** Follows the points of one place alone; those of the extractor turn up as new. */
+const only = (start: string) => (_definition: WatchDefinition, body: Body) => {
+  const names = body.format === 'senml' ? [...new Set(body.points.map((point) => point.name))] : [];
+  const chosen = names.filter((name) => name.startsWith(start));
+  return { chosen, leftOut: names.filter((name) => !chosen.includes(name) && !name.includes('extractor')) };
+};
+
+const crossing = (field: string, direction: 'below' | 'above', limit: ReturnType<typeof money> | { amount: string; unit: string | null }): Condition => ({
+  kind: 'crossing', field, direction, inclusive: false,
+  limit: 'kind' in limit ? limit : { kind: 'number', amount: limit.amount as Decimal, unit: limit.unit },
+}); // prettier-ignore
+
+const bulletin = (body: Body, name: string): WatchDefinition => {
+  const text = fieldOf('text', { kind: 'text', masks: ['visitor \\d+', 'at \\d\\d:\\d\\d:\\d\\d'] }, [wholeText(pageOf(body))]);
+  return pageDefinition(name, [text], [{ check: 'says', selector: 'h1', text: 'Regional bee health bulletin', how: 'equal' }]);
+};
+
+/** Past the consent wall, as a reader would go. */
+const REFUSE_COOKIES: SourceRequest = {
+  steps: [
+    { act: 'click', at: { words: 'Reject' }, optional: true },
+    { act: 'wait for', at: { selector: 'h1' } },
+  ],
+};
+
+/** The rest of the scenario: every other source, each in its own way. */
+export const SET_UPS: SetUp[] = [
+  {
+    before: 28 * DAY, name: 'Copper smoker, large', host: 'combe-larder', path: '/goods/copper-smoker-large', site: 'Combe & Larder', frequency: every(4, 'hour'),
+    condition: crossing('price', 'below', money('24.00', 'GBP')), tell: ['pricing'],
+    read: picking([{ css: 'table table tr:nth-of-type(2) td:nth-of-type(2)', label: 'price', polarity: 'up is good' }, { css: 'table table tr:nth-of-type(3) td:nth-of-type(2)', label: 'delivery' }], [computed('landed', 'price + delivery', 'up is good')]),
+  },
+  {
+    before: 28 * DAY, name: 'Everything at Combe & Larder', host: 'combe-larder', path: '/goods', site: 'Combe & Larder', frequency: every(12, 'hour'),
+    condition: { kind: 'change', field: 'stock' }, tell: ['tom'], read: listing(polar('price', 'up is good')),
+  },
+  {
+    before: 28 * DAY, name: 'Cedar hive, six-frame', host: 'imkerhaus', path: '/artikel/cedar-hive-six', site: 'Imkerhaus Astrel', frequency: every(6, 'hour'),
+    condition: { kind: 'change', field: 'price' }, tell: ['pricing'],
+    read: picking([{ css: '[itemprop=price]', label: 'price', polarity: 'up is good' }, { css: '.versandkosten', label: 'shipping' }], [computed('landed', 'price + shipping', 'up is good')]),
+  },
+  {
+    before: 1.5 * DAY, name: 'Extractor, four-frame, hand', host: 'nectarine-row', path: '/item/extractor-four', site: 'Nectarine Row', frequency: every(6, 'hour'), rendered: REFUSE_COOKIES,
+    condition: { kind: 'change', field: 'price' }, tell: ['pricing'], read: picking([{ css: '.tag', label: 'price', polarity: 'up is good' }, { css: '.have', label: 'stock', type: { kind: 'text' } }]),
+  },
+  {
+    before: 28 * DAY, name: 'Own prices', host: 'heatherlow', path: '/', site: 'Heatherlow', frequency: every(12, 'hour'), condition: null, tell: [],
+    read: listing(),
+  },
+  {
+    before: 28 * DAY, name: 'Bee health bulletin', host: 'bulletin', path: '/', site: 'Regional Bee Health', frequency: every(6, 'hour'),
+    condition: { kind: 'change', field: 'text' }, tell: ['marta'], read: bulletin,
+  },
+  {
+    before: 28 * DAY, name: 'Carrier surcharges', host: 'carrier', path: '/surcharges', site: 'Marlbrook Carriers', frequency: every(1, 'day'),
+    condition: { kind: 'change', field: 'fuel' }, tell: ['tom'], read: listing(polar('fuel', 'up is bad')),
+  },
+  {
+    before: 28 * DAY, name: 'Wax and honey lots', host: 'supplier', path: '/lots', site: 'Supplier’s lots', frequency: every(12, 'hour'),
+    condition: { kind: 'change', field: 'grade' }, tell: ['marta'], read: listing(),
+  },
+  {
+    before: 14 * DAY, name: 'Forage reports', host: 'forage', path: '/atom.xml', site: 'Forage', frequency: every(6, 'hour'), condition: null, tell: [], read: listing(),
+  },
+  {
+    before: 10 * DAY, name: 'Orders by region and device', host: 'webshop', path: '/metrics', site: 'Web shop', frequency: every(1, 'hour'), condition: null, tell: [],
+    read: listing(polar('orders', 'up is good'), 'orders'),
+  },
+  {
+    before: 28 * DAY, name: 'Daily summary', host: 'webshop', path: '/summary.json', site: 'Web shop', frequency: every(1, 'day'), condition: null, tell: [], read: listing(),
+  },
+  {
+    before: 28 * DAY, name: 'Advertising spend', host: 'webshop', path: '/spend.csv', site: 'Web shop', frequency: every(1, 'day'), condition: null, tell: [], read: listing(),
+  },
+  {
+    before: 4 * DAY, name: 'Honey store', host: 'gateway', path: '/senml', site: 'Sensor gateway', frequency: every(10, 'minute'),
+    condition: crossing('value', 'above', { amount: '18.5', unit: '°C' }), tell: ['marta'], read: listing(only('apiary/store/')),
+  },
+  {
+    before: 4 * DAY, name: 'Hives', host: 'gateway', path: '/senml', site: 'Sensor gateway', frequency: every(20, 'minute'), condition: null, tell: [],
+    read: listing(only('apiary/hive')),
+  },
+]; // prettier-ignore
+
+/** Sets a watch up on what its source brings now. */
+export async function begin(setUp: SetUp, setting: Setting): Promise<void> {
+  const { pool, sources, port, mostAtOnce, owner, tell, now } = setting;
+  const host = `${setUp.host}.localhost:${port}`;
+  const address = `http://${host}${setUp.path}`;
+  const way = setUp.rendered === undefined ? 'plain' : 'rendered';
+  const request = setUp.rendered ?? {};
+  const fetched = await sources.fetch({ address, way, request, robotsHeeded: true });
+  if (!fetched.ok || fetched.value.kind !== 'page') throw new Error(`${setUp.name}: ${fetched.ok ? 'nothing came' : fetched.error.reason}`);
+  const text = fetched.value.body();
+  const body = openBody(text, sniffFormat(text), now);
+  if (!body.ok) throw new Error(`${setUp.name}: ${body.error}`);
+  const rule: RuleDefinition | null = setUp.condition === null ? null : { condition: setUp.condition, whenAlreadyMet: 'wait' };
+  const plan = { definition: setUp.read(body.value, setUp.name), frequency: setUp.frequency, rule, audiences: setUp.tell.map(tell) };
+  await inTransaction(pool, (db) => createWatch(db, { address, host, site: setUp.site, mostAtOnce, way, request }, plan, owner, now));
+}
