@@ -167,11 +167,11 @@ export const SET_UPS: SetUp[] = [
     before: 28 * DAY, name: 'Advertising spend', host: 'webshop', path: '/spend.csv', site: 'Web shop', frequency: every(1, 'day'), condition: null, tell: [], read: listing(),
   },
   {
-    before: 4 * DAY, name: 'Honey store', host: 'gateway', path: '/senml', site: 'Sensor gateway', frequency: every(10, 'minute'),
+    before: 4 * DAY, name: 'Honey store', host: 'gateway', path: '/senml', site: 'Sensor gateway', frequency: every(15, 'minute'),
     condition: crossing('value', 'above', { amount: '18.5', unit: '°C' }), tell: ['marta'], read: listing(only('apiary/store/')),
   },
   {
-    before: 4 * DAY, name: 'Hives', host: 'gateway', path: '/senml', site: 'Sensor gateway', frequency: every(20, 'minute'), condition: null, tell: [],
+    before: 4 * DAY, name: 'Hives', host: 'gateway', path: '/senml', site: 'Sensor gateway', frequency: every(30, 'minute'), condition: null, tell: [],
     read: listing(only('apiary/hive')),
   },
 ]; // prettier-ignore

@@ -105,7 +105,7 @@ function readRecord(raw: RawRecord, definition: WatchDefinition, typing: Typing,
     .map((field): FieldReading => ({ field: field.key, outcome: readField(raw, field, typing) }));
   const fields = withComputed(found, definition.fields, latest);
   const identity = identityOf(raw, definition, fields);
-  const name = raw.name ?? (identity.ok && identity.value !== WHOLE ? identity.value : definition.subject);
+  const name = raw.name ?? (identity.ok && identity.value !== WHOLE ? (calledBy(definition, fields) ?? identity.value) : definition.subject);
   return { identity, name, variant: variantOf(definition, fields), labels: raw.labels, marks: raw.marks, fields };
 }
 
@@ -144,6 +144,15 @@ function identityWords(value: Value): string {
   return isMeasure(value) ? [value.amount, unitOf(value)].filter(Boolean).join(' ') : (wordsOf(value) ?? '');
 }
 
+const NAMING = /^(name|title|article|product|item|goods|campaign)$/i;
+
+/** What a reader would call a record: the text of the field that is called a name. */
+function calledBy(definition: WatchDefinition, fields: FieldReading[]): string | null {
+  const naming = definition.fields.find((field) => field.type.kind === 'text' && NAMING.test(field.label));
+  const outcome = fields.find((reading) => reading.field === naming?.key)?.outcome;
+  return outcome?.ok && outcome.value.value.kind === 'text' ? outcome.value.value.text || null : null;
+}
+
 function variantOf(definition: WatchDefinition, fields: FieldReading[]): string | null {
   if (definition.variant === null) return null;
   const outcome = fields.find((reading) => reading.field === definition.variant)?.outcome;
@@ -167,12 +176,19 @@ function tellApart(read: Unnamed[], definition: WatchDefinition): WatchReading {
   for (const record of named) {
     if (seldom(record) > 1) problems.set(`same ${record.identity}`, { reason: 'same identity', identity: record.identity, count: seldom(record) });
   }
-  const distinct = named.filter((record) => seldom(record) === 1);
+  const distinct = namedApart(named.filter((record) => seldom(record) === 1));
   const { chosen, leftOut } = definition;
   if (chosen === null) return { records: distinct, offered: [], problems: [...problems.values()] };
   const [taken, passed] = [new Set(chosen), new Set([...chosen, ...leftOut])];
   const offered = new Map(distinct.filter(({ identity }) => !passed.has(identity)).map(({ identity, name }) => [identity, { identity, name }]));
   return { records: distinct.filter(({ identity }) => taken.has(identity)), offered: [...offered.values()], problems: [...problems.values()] };
+}
+
+/** Records of one name are told apart by what identifies them. */
+function namedApart(records: ReadRecord[]): ReadRecord[] {
+  const identities = new Map<string, Set<string>>();
+  for (const { name, identity } of records) identities.set(name, (identities.get(name) ?? new Set()).add(identity));
+  return records.map((record) => ((identities.get(record.name)?.size ?? 0) > 1 ? { ...record, name: `${record.name}, ${record.identity}` } : record));
 }
 
 interface Way {

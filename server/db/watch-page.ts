@@ -98,7 +98,7 @@ const RULE = `SELECT jsonb_build_object('id', u.id, 'version', u.version, 'defin
     'audiences', coalesce((SELECT jsonb_agg(q.key ORDER BY q.key) FROM (${AUDIENCES}) q), '[]'),
     'lastDelivery', (${DELIVERY}))
   FROM rule u JOIN rule_version uv ON uv.rule_id = u.id AND uv.version = u.version
-  LEFT JOIN LATERAL (SELECT name, waiting, since FROM rule_state s WHERE s.rule_id = u.id AND s.version = u.version ORDER BY (name = 'raised') DESC LIMIT 1) st ON true
+  LEFT JOIN LATERAL (SELECT name, waiting, since FROM rule_state s WHERE s.rule_id = u.id AND s.version = u.version ORDER BY array_position(ARRAY['raised', 'holding', 'calm', 'undecided'], name), waiting LIMIT 1) st ON true
   WHERE u.watch_id = w.id AND u.ended_at IS NULL ORDER BY u.id LIMIT 1`;
 
 const SERIES = `SELECT jsonb_agg(jsonb_build_object('id', s.id, 'field', s.field, 'value', s.value, 'openSince', ${MS('s.open_since')}, 'problem', s.problem,

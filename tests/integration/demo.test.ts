@@ -60,13 +60,20 @@ describe('the history of the demo', () => {
       await one(`SELECT count(*) FROM change c JOIN rule r ON r.watch_id = c.watch_id JOIN rule_version v ON v.rule_id = r.id AND v.version = r.version
         WHERE v.definition->'condition'->>'field' = c.field AND NOT EXISTS (SELECT FROM verdict x WHERE x.change_id = c.id AND x.rule_id = r.id)`),
     ).toBe(0);
-    // Readings of a series follow each other without overlap, and each change is one step between two of them.
+    // Good readings of a series follow each other without overlap, and each change of a stepwise field is a step between two.
     expect(
       await one(
-        `SELECT count(*) FROM (SELECT last_seen, lead(first_seen) OVER (PARTITION BY series_id ORDER BY first_seen) AS next FROM reading) r WHERE next <= last_seen`,
+        `SELECT count(*) FROM (SELECT last_seen, lead(first_seen) OVER (PARTITION BY series_id ORDER BY first_seen) AS next FROM reading WHERE quality IS DISTINCT FROM 'bad') r WHERE next <= last_seen`,
       ),
     ).toBe(0);
-    expect(await one('SELECT count(*) FROM change')).toBe(await one('SELECT count(*) - count(DISTINCT series_id) FROM reading'));
+    const stepwise = `SELECT s.id FROM series s JOIN watch w ON w.id = s.watch_id JOIN watch_version v ON v.watch_id = w.id AND v.version = w.version
+      JOIN jsonb_array_elements(v.definition->'fields') f ON f->>'key' = s.field AND f->>'mode' = 'stepwise'`;
+    expect(await one('SELECT count(*) FROM change WHERE series_id IS NOT NULL')).toBe(
+      await one(`SELECT count(*) - count(DISTINCT series_id) FROM reading WHERE series_id IN (${stepwise})`),
+    );
+    // Records that come and go are news of their own; measured series make none by themselves.
+    expect(await one(`SELECT count(*) FROM change WHERE kind = 'record'`)).toBeGreaterThan(20);
+    expect(await one(`SELECT count(*) FROM change WHERE series_id NOT IN (${stepwise})`)).toBe(0);
     // News has one order without gaps, and an edition reaches from where the one before it ended.
     expect(await one('SELECT (SELECT last FROM commit_order) - (SELECT count(*) FROM change) - (SELECT count(*) FROM alert)')).toBe(0);
     expect(

@@ -254,7 +254,9 @@ function AlsoMoved({ rows, count, first }: { rows: MovedRow[]; count: number; fi
                 </td>
                 <td className="cell pr-4 whitespace-nowrap text-second">{row.site}</td>
                 <td className="cell max-w-36 truncate text-right text-third">{row.records === null ? formatValue(row.latest.from, locale) : ''}</td>
-                <td className="cell max-w-44 truncate pl-4 text-right">{formatValue(row.latest.to, locale)}</td>
+                <td className="cell max-w-44 truncate pl-4 text-right">
+                  {row.records !== null && row.latest.to.kind === 'absent' ? '' : formatValue(row.latest.to, locale)}
+                </td>
                 <td className="cell pl-4 text-right whitespace-nowrap">
                   <NetMove row={row} locale={locale} />
                 </td>
