@@ -12,7 +12,7 @@ import { describeProblem, readField, type ReadProblem } from './read';
 import { pageRecord } from './records';
 
 /** A field that is not read any more, or not by all its ways, with where its value seems to be now. */
-export interface FieldMending {
+interface FieldMending {
   key: string;
   label: string;
   /** Why it is not read; null where it is, by the ways that are left. */
@@ -25,7 +25,7 @@ export interface FieldMending {
 }
 
 /** A guard that does not pass, with the one that would and means the same; null where none would. */
-export interface GuardMending {
+interface GuardMending {
   guard: Guard;
   proposal: Guard | null;
 }

@@ -104,6 +104,11 @@ export async function keepDraftBody(
   ]); // prettier-ignore
 }
 
+/** Lets go of what an address brought that the draft has left. */
+export async function dropDraftBody(db: Db, personId: number, id: number): Promise<void> {
+  await db.query('UPDATE draft SET body = NULL, final_address = NULL, fetched_at = NULL WHERE id = $1 AND person_id = $2', [id, personId]);
+}
+
 /** Keeps what was posted to a draft. */
 export async function keepPostedBody(db: Db, id: number, body: string, now: Instant): Promise<void> {
   await db.query('UPDATE draft SET body = $2, final_address = address, fetched_at = $3 WHERE id = $1', [id, body, moment(now)]);

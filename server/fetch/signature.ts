@@ -19,7 +19,7 @@ export interface SignedMessage {
 }
 
 /** The signature of a message: HMAC-SHA256 (RFC 2104) over `id.time.body`, in hexadecimal after `sha256=`. */
-export function signatureOf(secret: string, id: string, time: string, body: Buffer): string {
+function signatureOf(secret: string, id: string, time: string, body: Buffer): string {
   return `sha256=${createHmac('sha256', secret).update(`${id}.${time}.`).update(body).digest('hex')}`;
 }
 

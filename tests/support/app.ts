@@ -73,7 +73,7 @@ export class Page {
   /** Presses the button, link or label with just this text or name. */
   async press(words: string): Promise<void> {
     const named = `[normalize-space()=${quote(words)} or @aria-label=${quote(words)} or starts-with(normalize-space(), ${quote(`${words},`)})]`;
-    const path = `//button${named}|//a${named}|//label[normalize-space()=${quote(words)} or starts-with(normalize-space(), ${quote(words)})]|//*[@role="menuitem"]${named}`;
+    const path = `//button${named}|//a${named}|//summary${named}|//label[normalize-space()=${quote(words)} or starts-with(normalize-space(), ${quote(words)})]|//*[@role="menuitem"]${named}`;
     await this.#patiently(async () => {
       const [element] = await this.driver.findElements(By.xpath(path));
       if (element === undefined) throw new Error(`there is no “${words}” to press`);
@@ -90,6 +90,14 @@ export class Page {
     await this.#patiently(async () => {
       const field = await this.driver.findElement(By.xpath(`//input[@id=//label[starts-with(normalize-space(), ${quote(label)})]/@for]`));
       await field.sendKeys('\uE009a\uE000', text === '' ? '\uE003' : text);
+    });
+  }
+
+  /** Chooses an option of the list with this label. */
+  async choose(label: string, option: string): Promise<void> {
+    await this.#patiently(async () => {
+      const list = await this.driver.findElement(By.xpath(`//select[@id=//label[normalize-space()=${quote(label)}]/@for]`));
+      await list.findElement(By.xpath(`./option[starts-with(normalize-space(), ${quote(option)})]`)).click();
     });
   }
 

@@ -2,7 +2,7 @@ import { randomBytes } from 'node:crypto';
 import { sniffFormat } from '#core/read/body';
 import { fail, ok, type Result } from '#core/result';
 import { findPosting, setPostingSecret } from '#server/db/postings';
-import { keepDraftBody, setDraftSource, type Draft } from '#server/db/drafts';
+import { dropDraftBody, keepDraftBody, setDraftSource, type Draft } from '#server/db/drafts';
 import { findHostRules, noteRefused } from '#server/db/hosts';
 import { keepLook, orderLook, type LookPurpose } from '#server/db/looks';
 import { webAddress } from '#server/fetch/fetcher';
@@ -21,11 +21,18 @@ export async function askLook(draft: OwnDraft, purpose: LookPurpose, address: st
   await (await jobs()).enqueueLook(look);
 }
 
-/** Fetches a page plainly for a draft; the error is a sentence. */
+/** What a plain fetch brought for a draft. */
+interface FetchedText {
+  body: string;
+  finalAddress: string;
+  isPage: boolean;
+}
+
+/** Fetches a page plainly for a draft; the error is a sentence, and says whether the site asks for a sign-in. */
 export async function fetchPlainly(
   address: string,
   request: SourceRequest,
-): Promise<Result<{ body: string; finalAddress: string; isPage: boolean }, string>> {
+): Promise<{ ok: true; value: FetchedText } | { ok: false; error: string; asksForMore: boolean }> {
   const { sources, pool, config } = services();
   const { host } = new URL(address);
   const { robotsHeeded } = await findHostRules(pool, host);
@@ -34,9 +41,10 @@ export async function fetchPlainly(
     const { error } = fetched;
     if (error.reason === 'bad certificate' && error.fingerprint !== undefined)
       await noteRefused(pool, error.host ?? host, error.fingerprint, config.hostMostAtOnce);
-    return fail(describeFetchProblem(error));
+    const asksForMore = error.reason === 'status' && (error.status === 401 || error.status === 403);
+    return { ok: false, error: describeFetchProblem(error), asksForMore };
   }
-  if (fetched.value.kind !== 'page') return fail('The page did not come.');
+  if (fetched.value.kind !== 'page') return { ok: false, error: 'The page did not come.', asksForMore: false };
   const body = fetched.value.body();
   return ok({ body, finalAddress: fetched.value.finalAddress, isPage: sniffFormat(body) === 'html' });
 }
@@ -56,8 +64,9 @@ export async function setSource(personId: number, draft: OwnDraft, form: FormDat
     return null;
   }
   const fetched = await fetchPlainly(source.address, request.value);
-  if (!fetched.ok) return fetched.error;
   await setDraftSource(pool, personId, draft.id, source, clock());
+  if (!fetched.ok && source.address !== draft.address) await dropDraftBody(pool, personId, draft.id);
+  if (!fetched.ok) return fetched.error;
   if (source.address !== draft.address && fetched.value.isPage) await askLook({ ...draft, ...source }, 'page', source.address, {});
   await keepDraftBody(pool, personId, draft.id, fetched.value, clock());
   return null;

@@ -46,6 +46,11 @@ async function begin(personId: number, text: string) {
   const address = webAddress(/^[a-z][a-z0-9+.-]*:/i.test(text) && !/^[^/]+:\d+(\/|$)/.test(text) ? text : `https://${text}`);
   if (address === null) return { address: text, problem: describeFetchProblem({ reason: 'bad address' }) };
   const fetched = await fetchPlainly(address.href, {});
+  if (!fetched.ok && fetched.asksForMore) {
+    // What it asks for, a sign-in or a consent, is said in the set-up: the draft begins without a page.
+    const draft = { address: address.href, content: emptyPlan(address.hostname.replace(/\.localhost$/, '')), body: null, finalAddress: null };
+    return redirect(`/watches/new/${await beginDraft(pool, personId, draft, clock())}`);
+  }
   if (!fetched.ok) return { address: text, problem: fetched.error };
   const { body, finalAddress, isPage } = fetched.value;
   const title = isPage ? pageFacts(parseHtml(body)).title : null;

@@ -1,6 +1,6 @@
 import { data } from 'react-router';
 import { openBody, sniffFormat, type Body } from '#core/read/body';
-import { pageFacts, type Document, type PageFacts } from '#core/read/html';
+import { pageFacts, parseHtml, type Document, type PageFacts } from '#core/read/html';
 import { readBody } from '#core/read/read';
 import { findDraft, type Draft } from '#server/db/drafts';
 import { listLooks, type Look } from '#server/db/looks';
@@ -28,10 +28,10 @@ export async function openDraft(personId: number, id: string): Promise<OpenDraft
   if (draft === null) throw data('There is no such draft.', { status: 404 });
   const looks = await listLooks(pool, draft.id);
   const look = looks.find((each) => each.purpose === 'page' && each.state === 'done');
-  const shown = look?.body == null ? null : { look, document: documentOf(look.body) };
+  const shown = look?.body == null ? null : { look, document: parseHtml(look.body) };
   const text = draft.way === 'rendered' && look?.body != null ? look.body : (draft.body ?? '');
   const opened = openBody(text, sniffFormat(text), draft.fetchedAt ?? 0);
-  const body: Body = opened.ok ? opened.value : { format: 'html', document: documentOf(text) };
+  const body: Body = opened.ok ? opened.value : { format: 'html', document: parseHtml(text) };
   const facts = body.format === 'html' ? pageFacts(body.document) : { title: null, siteName: null, locale: null };
   const host = new URL(draft.address).host;
   return {
@@ -44,12 +44,6 @@ export async function openDraft(personId: number, id: string): Promise<OpenDraft
     looks,
     shown,
   };
-}
-
-function documentOf(text: string): Document {
-  const opened = openBody(text, 'html', 0);
-  if (!opened.ok || opened.value.format !== 'html') throw data('This page cannot be opened.', { status: 500 });
-  return opened.value.document;
 }
 
 /** What the plan reads in a body now: each field of its first record, and how many records there are. */

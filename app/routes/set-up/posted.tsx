@@ -43,7 +43,7 @@ export function PostedSource({ facts }: { facts: SourceFacts }) {
         </Button>
       </Section>
       <Section title="How to sign">
-        <pre className="mt-2 overflow-x-auto border border-rule bg-paper p-3 text-glance" data-example>{`id=$(uuidgen); time=$(date +%s)
+        <pre className="mt-2 border border-rule bg-paper p-3 text-glance break-all whitespace-pre-wrap" data-example>{`id=$(uuidgen); time=$(date +%s)
 signature=$( (printf '%s.%s.' "$id" "$time"; cat readings.json) \\
   | openssl dgst -sha256 -hmac "$SECRET" -hex | sed 's/.* //')
 curl --data-binary @readings.json -H 'content-type: application/json' \\

@@ -206,7 +206,7 @@ const STEPS = ['Source', 'Value', 'Rule', 'Report', 'Inbox'] as const;
 type Step = (typeof STEPS)[number];
 
 function firstStep({ plan, edited, facts }: Loaded): Step {
-  if (facts.way === 'posted' && facts.fetchedAt === null) return 'Source';
+  if (facts.fetchedAt === null) return 'Source';
   const unseen = plan.records.from !== 'page' && plan.condition === null && !plan.onlyRecord;
   return plan.fields.length === 0 || edited !== null || unseen ? 'Value' : 'Rule';
 }

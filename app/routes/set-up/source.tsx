@@ -54,7 +54,14 @@ export function SourceStep({ draftId, facts, plan, problem, onChange, onGo }: So
         ) : (
           <Section title="What came">
             <Address facts={facts} />
-            <Facts facts={facts} />
+            {facts.fetchedAt === null ? (
+              <p className="mt-3 text-second">
+                Nothing has come from there yet. If the site asks for a sign-in, say it under the request; if something stands before the page, take
+                steps past it.
+              </p>
+            ) : (
+              <Facts facts={facts} />
+            )}
           </Section>
         )}
         {canBeRendered(facts) ? <Way facts={facts} /> : null}
@@ -106,7 +113,7 @@ function Address({ facts }: { facts: SourceFacts }) {
   );
 }
 
-const canBeRendered = ({ isPage, way }: SourceFacts) => way === 'rendered' || (way === 'plain' && isPage);
+const canBeRendered = ({ isPage, way, fetchedAt }: SourceFacts) => way === 'rendered' || (way === 'plain' && (isPage || fetchedAt === null));
 
 function Facts({ facts }: { facts: SourceFacts }) {
   const { place, now } = useReader();
@@ -170,10 +177,13 @@ function Request({ facts }: { facts: SourceFacts }) {
   const [request, setRequest] = useState<SourceRequest>(facts.request);
   const [secret, setSecret] = useState('');
   const set = (change: Partial<SourceRequest>) => setRequest({ ...request, ...change });
-  const save = () =>
+  const save = () => {
     void fetcher.submit({ intent: 'source', way: 'plain', request: JSON.stringify(withoutEmpty(request)), secret }, { method: 'post' });
+    // Once it is on its way it stands nowhere on this page.
+    setSecret('');
+  };
   return (
-    <details open={JSON.stringify(facts.request) !== '{}'}>
+    <details open={facts.fetchedAt === null || JSON.stringify(facts.request) !== '{}'}>
       <summary className="cursor-pointer font-serif text-head font-medium">The request</summary>
       <div className="mt-2 flex flex-col gap-3">
         <div className="grid grid-cols-2 gap-5">
@@ -197,27 +207,13 @@ function Request({ facts }: { facts: SourceFacts }) {
             onChange={(event) => set({ signIn: signInOf(event.target.value) })}
           />
         </div>
-        {request.signIn === undefined ? null : (
-          <div className="grid grid-cols-2 gap-5">
-            {request.signIn.kind === 'basic' ? (
-              <TextField
-                label="Name"
-                value={request.signIn.user}
-                onChange={(event) =>
-                  set({ signIn: { ...(request.signIn as { kind: 'basic'; user: string; secret: { sealed: string } }), user: event.target.value } })
-                }
-              />
-            ) : null}
-            <TextField
-              label={request.signIn.kind === 'basic' ? 'Password' : 'Token'}
-              type="password"
-              autoComplete="new-password"
-              value={secret}
-              placeholder={request.signIn.secret.sealed === '' ? '' : 'kept; never shown again'}
-              onChange={(event) => setSecret(event.target.value)}
-            />
-          </div>
-        )}
+        <SignIn
+          signIn={request.signIn}
+          kept={facts.request.signIn !== undefined}
+          secret={secret}
+          onSecret={setSecret}
+          onChange={(signIn) => set({ signIn })}
+        />
         <Pairs label="Headers" pairs={request.headers ?? []} onChange={(headers) => set({ headers })} />
         <Pairs label="Query" pairs={request.query ?? []} onChange={(query) => set({ query })} />
         {request.method === 'POST' ? (
@@ -236,6 +232,34 @@ function Request({ facts }: { facts: SourceFacts }) {
         </div>
       </div>
     </details>
+  );
+}
+
+interface SignInProps {
+  signIn: SourceRequest['signIn'];
+  kept: boolean;
+  secret: string;
+  onSecret: (secret: string) => void;
+  onChange: (signIn: SourceRequest['signIn']) => void;
+}
+
+/** With what she signs in; what is kept sealed is not shown again. */
+function SignIn({ signIn, kept, secret, onSecret, onChange }: SignInProps) {
+  if (signIn === undefined) return null;
+  return (
+    <div className="grid grid-cols-2 gap-5">
+      {signIn.kind === 'basic' ? (
+        <TextField label="Name" value={signIn.user} onChange={(event) => onChange({ ...signIn, user: event.target.value })} />
+      ) : null}
+      <TextField
+        label={signIn.kind === 'basic' ? 'Password' : 'Token'}
+        type="password"
+        autoComplete="new-password"
+        value={secret}
+        placeholder={kept ? 'kept; never shown again' : ''}
+        onChange={(event) => onSecret(event.target.value)}
+      />
+    </div>
   );
 }
 

@@ -314,59 +314,76 @@ function Candidates({ draft, candidates, locale, onTake, onChange }: ValuesStepP
   );
 }
 
-function Taken({ draftId, draft, present, volatile, locale, onChange }: ValuesStepProps) {
+function Taken(props: ValuesStepProps) {
+  const { draft, onChange } = props;
   if (draft.fields.length === 0) return <p className="mt-2 text-second">Nothing yet. Point at a value, or take one from the list.</p>;
-  const set = (field: Field, change: Partial<Field>) =>
-    onChange({ fields: draft.fields.map((each) => (each === field ? { ...each, ...change } : each)) });
   return (
     <>
       <ul data-taken>
         {draft.fields.map((field) => (
-          <li key={field.key} className="cell py-2">
-            <p className="flex items-baseline justify-between gap-3">
-              <span className={`truncate font-serif ${field.type.kind === 'text' ? 'text-head' : 'text-day font-medium'}`}>
-                {present[field.key] === undefined ? '–' : formatValue(present[field.key] as Value, locale)}
-              </span>
-              <button
-                type="button"
-                className="link shrink-0 text-glance text-second"
-                aria-label={`Leave out ${field.label}`}
-                onClick={() => onChange({ fields: draft.fields.filter((each) => each !== field) })}
-              >
-                Leave out
-              </button>
-            </p>
-            {field.type.kind === 'text' ? (
-              <Masks
-                field={{ ...field, type: field.type }}
-                volatile={volatile}
-                onMask={(mask) => field.type.kind === 'text' && set(field, { type: { ...field.type, masks: [...(field.type.masks ?? []), mask] } })}
-              />
-            ) : null}
-            <details className="mt-0.5" open={isUnsaid(field)}>
-              <summary className="cursor-pointer text-glance text-second" aria-label={`How ${field.label} is read`}>
-                {howRead(field)}
-              </summary>
-              <div className="pt-1.5">
-                <TypeSettings field={field} others={draft.fields.filter((each) => each !== field)} onChange={(change) => set(field, change)} />
-                {field.type.kind === 'computed' ? null : (
-                  <Ways
-                    field={field}
-                    text={present[field.key] === undefined ? '' : formatValue(present[field.key] as Value, locale)}
-                    locale={locale}
-                    tryAt={`/watches/new/${draftId}/try`}
-                    onChange={(locators) => set(field, { locators })}
-                  />
-                )}
-              </div>
-            </details>
-          </li>
+          <TakenField
+            key={field.key}
+            {...props}
+            field={field}
+            onField={(change) => onChange({ fields: draft.fields.map((each) => (each === field ? { ...each, ...change } : each)) })}
+          />
         ))}
       </ul>
       <button type="button" className="link mt-2 text-glance" onClick={() => onChange({ fields: [...draft.fields, computedField(draft.fields)] })}>
         Compute another from these
       </button>
     </>
+  );
+}
+
+/** One field that was taken: its present value, and below, how it is read. */
+function TakenField({
+  draftId,
+  draft,
+  present,
+  volatile,
+  locale,
+  onChange,
+  field,
+  onField,
+}: ValuesStepProps & { field: Field; onField: (change: Partial<Field>) => void }) {
+  // Open from the start where something is still to be said; it must not close while she says it.
+  const [openAtFirst] = useState(isUnsaid(field));
+  const { type } = field;
+  const value = present[field.key];
+  const shown = value === undefined ? '' : formatValue(value, locale);
+  return (
+    <li className="cell py-2">
+      <p className="flex items-baseline justify-between gap-3">
+        <span className={`truncate font-serif ${type.kind === 'text' ? 'text-head' : 'text-day font-medium'}`}>{shown || '–'}</span>
+        <button
+          type="button"
+          className="link shrink-0 text-glance text-second"
+          aria-label={`Leave out ${field.label}`}
+          onClick={() => onChange({ fields: draft.fields.filter((each) => each !== field) })}
+        >
+          Leave out
+        </button>
+      </p>
+      {type.kind === 'text' ? (
+        <Masks
+          field={{ ...field, type }}
+          volatile={volatile}
+          onMask={(mask) => onField({ type: { ...type, masks: [...(type.masks ?? []), mask] } })}
+        />
+      ) : null}
+      <details className="mt-0.5" open={openAtFirst}>
+        <summary className="cursor-pointer text-glance text-second" aria-label={`How ${field.label} is read`}>
+          {howRead(field)}
+        </summary>
+        <div className="pt-1.5">
+          <TypeSettings field={field} others={draft.fields.filter((each) => each !== field)} onChange={onField} />
+          {type.kind === 'computed' ? null : (
+            <Ways field={field} text={shown} locale={locale} tryAt={`/watches/new/${draftId}/try`} onChange={(locators) => onField({ locators })} />
+          )}
+        </div>
+      </details>
+    </li>
   );
 }
 
