@@ -26,12 +26,36 @@ async function watchNamed(driver: WebDriver, web: string, name: string): Promise
   await find(driver, '[data-chart] path');
 }
 
-/** Sets up a watch on the steel smoker as far as a picture needs it. */
-async function setUp(driver: WebDriver, web: string, standins: number): Promise<void> {
+async function begin(driver: WebDriver, web: string, address: string): Promise<void> {
   await driver.get(`${web}/watches/new`);
-  await (await find(driver, 'input[name=address]')).sendKeys(`http://skepwright.localhost:${standins}/p/goatskin-gloves`);
-  await press(driver, '//button[normalize-space()="Fetch the page"]');
-  await press(driver, '//button[@aria-label="Take Product › offers › price"]');
+  await (await find(driver, 'input[name=address]')).sendKeys(address);
+  await press(driver, '//button[normalize-space()="Fetch it"]');
+}
+
+const PRICE_CELL = 'table table tr:nth-of-type(2) td:nth-of-type(2)';
+
+/** Sets up a watch on a product by pointing at its price, as far as a picture needs it. */
+async function pointAtPrice(driver: WebDriver, web: string, standins: number): Promise<void> {
+  const address = `http://combe-larder.localhost:${standins}/goods/goatskin-gloves`;
+  await driver.get(address);
+  const { x, y } = await driver.executeScript<{ x: number; y: number }>(
+    `const box = document.querySelector('${PRICE_CELL}').getBoundingClientRect(); return { x: box.x + box.width / 2, y: box.y + box.height / 2 };`,
+  );
+  await begin(driver, web, address);
+  const picture = await find(driver, '[data-picture]');
+  await driver.executeScript(
+    `const [picture, x, y] = arguments; const { left, top, width } = picture.getBoundingClientRect();
+     picture.dispatchEvent(new MouseEvent('click', { bubbles: true, clientX: left + (x * width) / 1280, clientY: top + (y * width) / 1280 }));`,
+    picture,
+    x,
+    y,
+  );
+  await find(driver, '[data-pick-value]');
+}
+
+async function setUp(driver: WebDriver, web: string, standins: number): Promise<void> {
+  await pointAtPrice(driver, web, standins);
+  await press(driver, '//button[starts-with(normalize-space(), "Take our price")]');
 }
 
 async function sayRule(driver: WebDriver): Promise<void> {
@@ -53,6 +77,16 @@ const SHOTS: Shot[] = [
   { name: 'watches', take: open('/watches') },
   { name: 'watch', take: (driver, web) => watchNamed(driver, web, 'Copper smoker, large') },
   { name: 'watch-dark', look: { dark: true }, take: (driver, web) => watchNamed(driver, web, 'Copper smoker, large') },
+  { name: 'watch-records', take: (driver, web) => watchNamed(driver, web, 'Honey store') },
+  { name: 'hosts', take: open('/hosts') },
+  {
+    name: 'watch-mend',
+    take: async (driver, web) => {
+      await watchNamed(driver, web, 'Extractor, four-frame, hand');
+      await press(driver, '//button[normalize-space()="Mend it"]');
+      await find(driver, '[data-picture]');
+    },
+  },
   { name: 'watch-broken', take: (driver, web) => watchNamed(driver, web, 'Extractor, four-frame, hand') },
   {
     name: 'watch-edit',
@@ -63,7 +97,15 @@ const SHOTS: Shot[] = [
     },
   },
   { name: 'new-watch', take: open('/watches/new') },
-  { name: 'set-up-value', take: setUp },
+  { name: 'set-up-value', take: pointAtPrice },
+  {
+    name: 'set-up-records',
+    take: async (driver, web, standins) => {
+      await begin(driver, web, `http://supplier.localhost:${standins}/lots`);
+      await press(driver, '//button[starts-with(@aria-label, "Read 14 rows")]');
+      await find(driver, '[data-records]');
+    },
+  },
   {
     name: 'set-up-rule',
     take: async (driver, web, standins) => {

@@ -39,7 +39,7 @@ interface Scored {
 
 /** A proposal has to be this much likelier than the next place. */
 const MARGIN = 1;
-const LEAST = 3;
+const LEAST = 2.5;
 
 /**
  * Proposes where a value went on a page that was built anew: by its label, its shape and unit, its likeness to the last value,

@@ -34,6 +34,30 @@ const SHOPS: Record<string, [text: string, expected: string][]> = {
     ['€24.00', '24.00 EUR'],
     ['¥1,200', '1200 JPY'],
     ['$12.00', 'unclear currency'],
+    ['£24.-', '24 GBP'],
+    ['£ 24', '24 GBP'],
+    ['24 GBP', '24 GBP'],
+    ['Price: £24.00', '24.00 GBP'],
+    ['£24.00*', '24.00 GBP'],
+    ['£24.00 per kg', '24.00 GBP'],
+    ['(£24.00)', '24.00 GBP'],
+    ['-£5.00', '-5.00 GBP'],
+    ['£-5.00', '-5.00 GBP'],
+    ['£0', '0 GBP'],
+    ['£0.00', '0.00 GBP'],
+    ['Free', 'no number'],
+    ['£24.99 £19.99', 'several numbers'],
+    ['2 x £10', 'a price for several'],
+    ['Buy 3 for £20.00', 'a price for several'],
+    ['£5 off', '5 GBP'],
+    ['20%', 'a percentage'],
+    ['£1,24', '1.24 GBP'],
+    ['£12,345,67', 'malformed'],
+    ['£1.234.567', '1234567 GBP'],
+    ['9.99', 'no currency'],
+    ['£9.999', '9.999 GBP'],
+    ['£1 000', '1000 GBP'],
+    ['', 'empty'],
   ],
   'de-DE': [
     ['24,99 €', '24.99 EUR'],
@@ -52,6 +76,15 @@ const SHOPS: Record<string, [text: string, expected: string][]> = {
     ['10 € bis 20 €', 'a range'],
     ['19 % MwSt.', 'a percentage'],
     ['auf Anfrage', 'no number'],
+    ['24,- €', '24 EUR'],
+    ['Preis: 24,99 €', '24.99 EUR'],
+    ['24,99 EUR inkl. MwSt.', '24.99 EUR'],
+    ['€ 1.249,50', '1249.50 EUR'],
+    ['-5,00 €', '-5.00 EUR'],
+    ['1.249.000 €', '1249000 EUR'],
+    ['nur 9,99 €', '9.99 EUR'],
+    ['10–20 €', 'a range'],
+    ['kostenlos', 'no number'],
   ],
   'de-CH': [
     ['CHF 24.90', '24.90 CHF'],
@@ -65,6 +98,8 @@ const SHOPS: Record<string, [text: string, expected: string][]> = {
     ['1\u202f249,00\u00a0€', '1249.00 EUR'],
     ['à partir de 24,99 €', 'a starting price'],
     ['2 pour 30 €', 'a price for several'],
+    ['1 249 €', '1249 EUR'],
+    ['gratuit', 'no number'],
   ],
   'sv-SE': [
     ['249 kr', '249 SEK'],
@@ -80,6 +115,28 @@ const SHOPS: Record<string, [text: string, expected: string][]> = {
   'pl-PL': [
     ['1 249,00 zł', '1249.00 PLN'],
     ['24,99 zł', '24.99 PLN'],
+    ['1 249 zł', '1249 PLN'],
+    ['12 499,00 PLN', '12499.00 PLN'],
+  ],
+  'it-IT': [
+    ['€ 24,99', '24.99 EUR'],
+    ['1.249,00 €', '1249.00 EUR'],
+    ['€1.249', '1249 EUR'],
+  ],
+  'es-ES': [
+    ['24,99 €', '24.99 EUR'],
+    ['1.249,00 €', '1249.00 EUR'],
+    ['desde 24,99 €', 'a starting price'],
+  ],
+  'nl-NL': [
+    ['€ 24,99', '24.99 EUR'],
+    ['€ 1.249,-', '1249 EUR'],
+    ['€ 24,–', '24 EUR'],
+  ],
+  'en-IE': [['€1,249.00', '1249.00 EUR']],
+  'fi-FI': [
+    ['24,99 €', '24.99 EUR'],
+    ['1 249,00 €', '1249.00 EUR'],
   ],
   'cs-CZ': [['1 249 Kč', '1249 CZK']],
   'en-US': [
@@ -88,6 +145,15 @@ const SHOPS: Record<string, [text: string, expected: string][]> = {
     ['US$24.99', '24.99 USD'],
     ['USD 24.99', '24.99 USD'],
     ['$24.99 USD', '24.99 USD'],
+    ['$1,249.50', '1249.50 USD'],
+    ['$.99', '0.99 USD'],
+    ['$24.99 – $29.99', 'a range'],
+    ['Was $40.00 Now $32.00', '32.00 USD'],
+    ['$1.5k', '1500 USD'],
+    ['from $9.99', 'a starting price'],
+    ['2 for $5', 'a price for several'],
+    ['C$24.99', '24.99 CAD'],
+    ['€24.99', '24.99 EUR'],
   ],
   'en-CA': [['$24.99', '24.99 CAD']],
   'en-AU': [['A$24.99', '24.99 AUD']],
@@ -105,21 +171,41 @@ describe.each(Object.entries(SHOPS))('prices as shops write them in %s', (locale
   });
 });
 
+const NUMBERS: [text: string, locale: string, expected: string][] = [
+  ['17.2 °C', 'en-GB', '17.2 °C'],
+  ['17,2 °C', 'de-DE', '17.2 °C'],
+  ['+3', 'en-GB', '3 null'],
+  ['−12', 'en-GB', '-12 null'],
+  ['1,204 reviews', 'en-GB', '1204 reviews'],
+  ['4.6', 'en-GB', '4.6 null'],
+  ['93%', 'en-GB', '93 %'],
+  ['12.5kg', 'en-GB', '12.5 kg'],
+  ['3.2k', 'en-GB', '3200 null'],
+  ['4 of 5', 'en-GB', 'several numbers'],
+  ['2.31 m', 'en-GB', '2.31 m'],
+  ['8.4 m3/s', 'en-GB', '8.4 m3/s'],
+  ['40 m²', 'en-GB', '40 m²'],
+  ['55 km/h', 'en-GB', '55 km/h'],
+  ['1.013,2 hPa', 'de-DE', '1013.2 hPa'],
+  ['-0.5 °C', 'en-GB', '-0.5 °C'],
+  ['1 204 visites', 'fr-FR', '1204 visites'],
+  ['12,5 %', 'de-DE', '12.5 %'],
+  ['1,5 kg', 'sv-SE', '1.5 kg'],
+  ['no reviews yet', 'en-GB', 'no number'],
+];
+
 describe('numbers as pages write them', () => {
-  it.each([
-    ['17.2 °C', 'en-GB', '17.2 °C'],
-    ['17,2 °C', 'de-DE', '17.2 °C'],
-    ['+3', 'en-GB', '3 null'],
-    ['−12', 'en-GB', '-12 null'],
-    ['1,204 reviews', 'en-GB', '1204 reviews'],
-    ['4.6', 'en-GB', '4.6 null'],
-    ['93%', 'en-GB', '93 %'],
-    ['12.5kg', 'en-GB', '12.5 kg'],
-    ['3.2k', 'en-GB', '3200 null'],
-    ['4 of 5', 'en-GB', 'several numbers'],
-    ['no reviews yet', 'en-GB', 'no number'],
-  ])('%s in %s', (text, locale, expected) => {
+  it.each(NUMBERS)('%s in %s', (text, locale, expected) => {
     const read = parseQuantity(text, { locale });
     expect(read.ok ? `${read.value.value.amount} ${read.value.value.unit}` : read.error).toBe(expected);
   });
+});
+
+it('the corpus holds more than a hundred and fifty prices and numbers as they are written', () => {
+  const texts = [
+    ...Object.entries(SHOPS).flatMap(([locale, prices]) => prices.map(([text]) => `${locale} ${text}`)),
+    ...NUMBERS.map(([text, locale]) => `${locale} ${text}`),
+  ];
+  expect(new Set(texts).size).toBe(texts.length);
+  expect(texts.length).toBeGreaterThan(150);
 });

@@ -48,6 +48,10 @@ const PRICE = new RegExp(
 const STARTING = /(?<!\p{L})(from|starting at|as low as|ab|à partir de|desde|from only|fra|från)\s*$/iu;
 const SEVERAL = /\d\s*(for|für|pour|por|x|×)\s*(?=\D{0,4}\d)/iu;
 const WAS_NOW = /(?<!\p{L})(?:was|rrp|statt|uvp)(?!\p{L}).*?(?<!\p{L})(?:now|jetzt|nur|only)(?!\p{L})(.*)$/isu;
+/** A dash in place of the fraction, as in `24,- €`. */
+const NO_FRACTION = /(\d)\s*[.,]\s*[-–—]+(?=[^\d]|$)/gu;
+/** A fraction alone, as in `$.99`. */
+const NO_WHOLE = /(?<=^|[£€$¥₹])\.(?=\d)/gu;
 const DASH_BETWEEN = /\d[^\d]{0,6}\s*(?:[–—]|\bto\b|\bbis\b|(?<=\s)-(?=\s)|-(?=[£€$₹]))\s*[^\d]{0,6}\d/u;
 
 /** Folds white space of every kind to single spaces, and typographic minus signs to the hyphen-minus. */
@@ -69,7 +73,7 @@ export function parsePrice(text: string, hints: ParseHints): Result<Parsed<Money
   const folded = foldText(text);
   if (folded === '') return fail('empty');
   if (folded.length > LONGEST) return fail('too long');
-  const said = WAS_NOW.exec(folded)?.[1] ?? folded;
+  const said = (WAS_NOW.exec(folded)?.[1] ?? folded).replace(NO_FRACTION, '$1').replace(NO_WHOLE, '0.');
   if (/%/.test(said)) return fail('a percentage');
   if (SEVERAL.test(said)) return fail('a price for several');
   if (DASH_BETWEEN.test(said)) return fail('a range');

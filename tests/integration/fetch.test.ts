@@ -24,6 +24,17 @@ const ANSWERS: Record<string, Answer> = {
     const write = () => void (response.destroyed || (response.write('<p>more</p>'.repeat(500)), setImmediate(write)));
     write();
   },
+  '/hundred-megabytes': (_request, response) => {
+    response.writeHead(200, HTML);
+    const piece = Buffer.alloc(1_000_000, 'bees ');
+    let left = 100;
+    const write = (): void => {
+      if (response.destroyed || left === 0) return void response.end();
+      left -= 1;
+      response.write(piece, () => write());
+    };
+    write();
+  },
   '/announced': (_request, response) => response.writeHead(200, { ...HTML, 'content-length': '999999999' }).end(PAGE),
   '/stalled': (_request, response) => void response.writeHead(200, HTML).write('<p>'),
   '/silent': () => undefined,
@@ -102,6 +113,7 @@ describe('a page that does not', () => {
     ['/empty', 'empty'],
     ['/announced', 'too large'],
     ['/endless', 'too large'],
+    ['/hundred-megabytes', 'too large'],
     ['/bomb', 'too large'],
     ['/broken-gzip', 'no answer'],
     ['/stalled', 'timed out'],

@@ -114,8 +114,8 @@ function shownPage({ looks, shown }: OpenDraft, place: Place): Shown {
 
 export async function action({ request, params, context }: Route.ActionArgs) {
   const person = signedIn(context);
-  const { pool, clock } = services();
   const form = await request.formData();
+  if (form.get('intent') === 'keep') return keep(person.id, params.draft, form);
   const open = await openDraft(person.id, params.draft);
   const { draft } = open;
   switch (form.get('intent')) {
@@ -134,8 +134,15 @@ export async function action({ request, params, context }: Route.ActionArgs) {
   }
   const plan = readPlan(form.get('plan'));
   if (!plan.ok) return data({ problem: plan.error }, { status: 400 });
-  if (form.get('intent') !== 'keep') return save(person, open, plan.value, null);
-  await keepDraft(pool, person.id, draft.id, plan.value, clock());
+  return save(person, open, plan.value, null);
+}
+
+/** Keeps what has been said so far. A draft that became a watch meanwhile needs keeping no more. */
+async function keep(personId: number, draft: string, form: FormData) {
+  const { pool, clock } = services();
+  const plan = readPlan(form.get('plan'));
+  if (!plan.ok) return data({ problem: plan.error }, { status: 400 });
+  await keepDraft(pool, personId, Number(draft) || 0, plan.value, clock());
   return { problem: null };
 }
 
@@ -228,7 +235,7 @@ export default function SetUp({ loaderData, actionData }: Route.ComponentProps) 
     <>
       <PageHead
         actions={
-          <Form method="post">
+          <Form method="post" onSubmit={draft.settle}>
             <input type="hidden" name="plan" value={JSON.stringify(plan)} />
             <Button type="submit" weight="strong" disabled={!complete.ok || starting}>
               {starting ? 'Saving …' : startWords(loaderData.edited)}
@@ -560,7 +567,11 @@ function useDraft(loaded: Loaded) {
   useEffect(() => {
     if (unkept.current === null) setPresent(loaded.present);
   }, [loaded.present]);
-  return { plan, present, change, take, keptAt: pending || state !== 'idle' ? null : loaded.updatedAt };
+  const settle = () => {
+    clearTimeout(timer.current);
+    unkept.current = null;
+  };
+  return { plan, present, change, take, settle, keptAt: pending || state !== 'idle' ? null : loaded.updatedAt };
 }
 
 /** A change that was not yet sent when she left the page is sent after her. */

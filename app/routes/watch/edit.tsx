@@ -1,5 +1,5 @@
-import { useEffect } from 'react';
-import { useBlocker } from 'react-router';
+import { useEffect, useRef, useState } from 'react';
+import { useBlocker, useNavigate, type Location } from 'react-router';
 import type { Field } from '#core/read/definition';
 import type { Audience } from '#server/db/people';
 import { AudienceEditor, audienceNames } from '../../parts/plan/audience';
@@ -100,7 +100,15 @@ function FieldPlace({ field, locale, tryAt, onChange }: { field: Field; locale: 
 
 /** Asks before unsaved edits are left behind, inside the app and out of it. */
 export function LeaveGuard({ unsaved }: { unsaved: boolean }) {
-  const blocker = useBlocker(({ currentLocation, nextLocation }) => unsaved && currentLocation.pathname !== nextLocation.pathname);
+  // The page refreshes itself, and each refresh lets go of what is blocked: where she was going is remembered here.
+  const [going, setGoing] = useState<Location | null>(null);
+  const leaving = useRef(false);
+  const navigate = useNavigate();
+  useBlocker(({ currentLocation, nextLocation }) => {
+    if (!unsaved || leaving.current || currentLocation.pathname === nextLocation.pathname) return false;
+    setGoing(nextLocation);
+    return true;
+  });
   useEffect(() => {
     if (!unsaved) return;
     const ask = (event: BeforeUnloadEvent) => event.preventDefault();
@@ -109,12 +117,15 @@ export function LeaveGuard({ unsaved }: { unsaved: boolean }) {
   }, [unsaved]);
   return (
     <Confirm
-      open={blocker.state === 'blocked'}
+      open={going !== null}
       title="Leave without saving?"
       go="Leave, lose the edits"
       stay="Stay"
-      onGo={() => blocker.proceed?.()}
-      onStay={() => blocker.reset?.()}
+      onGo={() => {
+        leaving.current = true;
+        if (going !== null) void navigate(going);
+      }}
+      onStay={() => setGoing(null)}
     >
       Your edits to this watch are not saved yet.
     </Confirm>

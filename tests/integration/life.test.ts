@@ -1,0 +1,261 @@
+import { afterAll, beforeAll, beforeEach, describe, expect, it } from 'vitest';
+import { openBody } from '#core/read/body';
+import { pageDefinition, type WatchDefinition } from '#core/read/definition';
+import { listingOf } from '#core/read/preview';
+import { HOUR, MINUTE, type Instant } from '#core/when/interval';
+import { beginDraft } from '#server/db/drafts';
+import { findPosting, keepMessage, makePosting } from '#server/db/postings';
+import { inTransaction } from '#server/db/pool';
+import { findPunctuality, findWatch, listOffered, listRecords, type RecordNow } from '#server/db/watch-page';
+import { createWatch } from '#server/db/watches';
+import { checkSignature } from '#server/fetch/signature';
+import { fallsBelow, NEXT_LOOK, openWorld, PRICE, startWatch, type TestWorld } from '../support/world';
+
+let world: TestWorld;
+beforeAll(async () => {
+  world = await openWorld();
+});
+afterAll(() => world.close());
+beforeEach(() => world.clear());
+
+const count = async (what: string) => (await world.rows<{ n: number }>(`SELECT count(*)::int AS n FROM ${what}`))[0]?.n;
+
+/** Starts a watch on whatever a stand-in's source proposes. */
+async function startListing(site: string, path: string, change: Partial<WatchDefinition> = {}, everyMinutes = 60): Promise<number> {
+  const host = `${site}.localhost:${world.standins.port}`;
+  const address = `http://${host}${path}`;
+  const fetched = await world.services.pipeline.sources.fetch({ address, way: 'plain', request: {}, robotsHeeded: true });
+  if (!fetched.ok || fetched.value.kind !== 'page') throw new Error(`${address} did not come`);
+  const format = path.includes('senml') ? 'senml' : path.includes('metrics') ? 'metrics' : 'html';
+  const records = format === 'senml' ? ({ from: 'senml' } as const) : format === 'metrics' ? ({ from: 'metrics', family: 'orders' } as const) : ({ from: 'rows', rows: 'table tr:has(td)' } as const); // prettier-ignore
+  const body = openBody(fetched.value.body(), format, world.now);
+  const listing = body.ok ? listingOf(body.value, records) : null;
+  if (listing === null) throw new Error('nothing is proposed');
+  const definition = {
+    subject: site,
+    records,
+    fields: listing.fields,
+    identity: listing.identity,
+    variant: null,
+    chosen: null,
+    leftOut: [],
+    guards: [],
+    ...change,
+  };
+  const plan = { definition, frequency: { count: everyMinutes, unit: 'minute' as const }, rule: null, audiences: [] };
+  return inTransaction(world.pool, (db) => createWatch(db, { address, host, site, mostAtOnce: 4 }, plan, world.people.ines, world.now));
+}
+
+const recordsOf = (id: number) => listRecords(world.pool, id, { words: '', chosen: null, most: 100 });
+const valueOf = (records: RecordNow[], name: string) => records.find((record) => record.identity === name)?.series[0]?.value;
+
+describe('a watch that is not read any more', () => {
+  it('is told once, with its cause, when that lasts; and once more when it is read again', async () => {
+    await startWatch(world);
+    await world.pass(0);
+    world.standins.world.push('page', 'copper-smoker-large', 'missing');
+    for (let look = 0; look < 12; look += 1) await world.pass(NEXT_LOOK);
+    await world.sendMail();
+    const mails = world.standins.room.list();
+    expect(mails.map((mail) => mail.subject)).toEqual(Array(2).fill('Not read: Skepwright, Copper smoker'));
+    const mail = await world.standins.room.read(mails[0]?.id ?? '');
+    expect(mail?.text).toContain('its page is gone');
+    expect(mail?.text).toContain('The page is not there (404).');
+    expect(mail?.text).toContain('nothing is called a change');
+
+    world.standins.world.push('page', 'copper-smoker-large', 'there');
+    for (let look = 0; look < 30; look += 1) await world.pass(NEXT_LOOK);
+    await world.sendMail();
+    expect(world.standins.room.list().map((each) => each.subject).filter((subject) => subject.startsWith('Read again'))).toHaveLength(2); // prettier-ignore
+    expect([await count('notice'), await count('change')]).toEqual([2, 0]);
+  });
+
+  it('for two looks alone is not worth a mail', async () => {
+    await startWatch(world);
+    await world.pass(0);
+    world.standins.world.push('page', 'copper-smoker-large', 'missing');
+    await world.pass(NEXT_LOOK);
+    await world.pass(NEXT_LOOK);
+    world.standins.world.push('page', 'copper-smoker-large', 'there');
+    await world.pass(NEXT_LOOK);
+    expect([await count('notice'), await world.sendMail()]).toEqual([0, 0]);
+  });
+
+  it('that nobody hears of at once is told to its owner', async () => {
+    await startWatch(world, { condition: null, audiences: [] });
+    await world.pass(0);
+    world.standins.world.push('page', 'copper-smoker-large', 'retired');
+    await world.pass(NEXT_LOOK);
+    await world.sendMail();
+    expect(world.standins.room.list().map((mail) => mail.to)).toEqual([['ines@heatherlow.example']]);
+  });
+
+  it('slows down, then rests, then is tried daily', async () => {
+    await startWatch(world);
+    await world.pass(0);
+    world.standins.world.push('page', 'copper-smoker-large', 'missing');
+    const runs: Instant[] = [];
+    for (let hour = 0; hour < 100; hour += 1) if ((await world.pass(HOUR)).length > 0) runs.push(world.now);
+    const gaps = runs.slice(1).map((at, before) => Math.round((at - (runs[before] ?? 0)) / HOUR));
+    expect(gaps.slice(0, 2)).toEqual([1, 1]);
+    expect(gaps.every((gap, at) => at === 0 || gap >= (gaps[at - 1] ?? 0))).toBe(true);
+    expect(gaps.at(-1)).toBe(24);
+  });
+
+  it('is told the reason apart: a consent wall, another product', async () => {
+    const guards = [{ check: 'says', selector: 'h1', text: 'Copper smoker, large', how: 'equal' } as const];
+    const host = `skepwright.localhost:${world.standins.port}`;
+    const source = { address: `http://${host}/p/copper-smoker-large`, host, site: 'Skepwright', mostAtOnce: 4 };
+    const rule = { condition: fallsBelow('22.00'), whenAlreadyMet: 'wait' as const };
+    const plan = {
+      definition: pageDefinition('Copper smoker', [PRICE], guards),
+      frequency: { count: 1, unit: 'hour' as const },
+      rule,
+      audiences: ['list:1'],
+    };
+    const id = await inTransaction(world.pool, (db) => createWatch(db, source, plan, world.people.ines, world.now));
+    await world.pass(0);
+    world.standins.world.push('consent', 'copper-smoker-large', 'wall');
+    await world.pass(NEXT_LOOK);
+    expect((await findWatch(world.pool, id))?.problem?.sentence).toContain('A consent wall stands before the page');
+    world.standins.world.push('consent', 'copper-smoker-large', 'none');
+    world.standins.world.push('page', 'copper-smoker-large', 'swapped');
+    await world.pass(NEXT_LOOK);
+    expect((await findWatch(world.pool, id))?.problem?.sentence).toContain('This is another product');
+    expect(await count('change')).toBe(0);
+  });
+});
+
+describe('sensors', () => {
+  it('keep their own times: a reading a minute, none twice, bad ones kept apart', async () => {
+    const id = await startListing('gateway', '/senml', {}, 1);
+    await world.pass(0);
+    await world.pass(20_000);
+    const before = await count('reading');
+    world.standins.world.push('sensor', 'gateway/store/temperature', 'bad');
+    await world.pass(MINUTE);
+    await world.pass(MINUTE);
+    expect(await count(`reading WHERE quality = 'bad'`)).toBeGreaterThanOrEqual(2);
+    expect(await count('reading')).toBeGreaterThan(before ?? 0);
+    const store = (await recordsOf(id)).find((record) => record.identity === 'apiary/store/temperature');
+    expect(store?.series[0]?.value.kind).toBe('number');
+    expect(await count('change')).toBe(0);
+  });
+
+  it('that fall silent leave what they stood at; those that turn up are offered and not read', async () => {
+    const chosen = ['apiary/store/temperature'];
+    const id = await startListing('gateway', '/senml', { chosen }, 1);
+    await world.pass(0);
+    expect((await recordsOf(id)).map((record) => record.identity)).toEqual(chosen);
+    expect(await listOffered(world.pool, id, 100)).toHaveLength(22);
+    world.standins.world.push('sensor', 'gateway/store/temperature', 'silent');
+    await world.pass(MINUTE);
+    expect(valueOf(await recordsOf(id), 'apiary/store/temperature')?.kind).toBe('number');
+    expect(await findPunctuality(world.pool, id, 0)).toMatchObject({ runs: 2 });
+  });
+});
+
+describe('counters', () => {
+  it('are read as what was added; after one began anew, as all that it shows', async () => {
+    const id = await startListing('webshop', '/metrics');
+    const name = 'orders_total{device="desktop",region="north"}';
+    await world.pass(0);
+    expect(valueOf(await recordsOf(id), name)).toBeUndefined();
+    await world.pass(HOUR);
+    const added = valueOf(await recordsOf(id), name);
+    expect(added).toMatchObject({ kind: 'number' });
+    expect(Number(added?.kind === 'number' ? added.amount : -1)).toBeLessThan(60);
+    world.standins.world.push('counter', 'webshop', 'begun anew');
+    await world.pass(2 * HOUR);
+    const anew = valueOf(await recordsOf(id), name);
+    expect(Number(anew?.kind === 'number' ? anew.amount : -1)).toBeGreaterThanOrEqual(0);
+  });
+});
+
+describe('what is posted', () => {
+  const TOKEN = 'a-token-for-tests';
+  const pack = (weight: number, at: number) => Buffer.from(`[{"bn":"field/","bt":${at / 1000},"n":"hive9/weight","u":"kg","v":${weight}}]`);
+
+  async function post(id: string, weight: number): Promise<boolean> {
+    const posting = await findPosting(world.pool, TOKEN);
+    if (posting === null) throw new Error('there is no such address');
+    return inTransaction(world.pool, (db) =>
+      keepMessage(db, posting, { messageId: id, contentType: 'application/senml+json', body: pack(weight, world.now) }, world.now),
+    );
+  }
+
+  async function startPosted(): Promise<number> {
+    const draft = { address: `http://localhost:4600/in/${TOKEN}`, content: {}, body: null, finalAddress: null, way: 'posted' as const };
+    const draftId = await beginDraft(world.pool, world.people.ines, draft, world.now);
+    await makePosting(world.pool, TOKEN, draftId);
+    await post('first', 30);
+    const body = openBody(pack(30, world.now).toString(), 'senml', world.now);
+    const listing = body.ok ? listingOf(body.value, { from: 'senml' }) : null;
+    const definition = {
+      subject: 'Field hive',
+      records: { from: 'senml' } as const,
+      fields: listing?.fields ?? [],
+      identity: [],
+      variant: null,
+      chosen: null,
+      leftOut: [],
+      guards: [],
+    };
+    const plan = { definition, frequency: { count: 1, unit: 'hour' as const }, rule: null, audiences: [] };
+    const source = { address: draft.address, host: 'localhost:4600', site: 'posted', mostAtOnce: 4, way: 'posted' as const, postedTo: draftId };
+    return inTransaction(world.pool, (db) => createWatch(db, source, plan, world.people.ines, world.now));
+  }
+
+  it('starts one run a message, in order, once an id; between messages nothing runs', async () => {
+    const id = await startPosted();
+    expect(await world.pass(0)).toMatchObject([{ outcome: 'read' }]);
+    expect(valueOf(await recordsOf(id), 'field/hive9/weight')).toMatchObject({ amount: '30', unit: 'kg' });
+    expect(await world.pass(5 * HOUR)).toEqual([]);
+    expect(await post('second', 31)).toBe(true);
+    world.now += MINUTE;
+    expect(await post('third', 32)).toBe(true);
+    expect(await post('second', 99)).toBe(false);
+    expect(await world.pass(0)).toHaveLength(2);
+    expect(valueOf(await recordsOf(id), 'field/hive9/weight')).toMatchObject({ amount: '32' });
+    expect(await count('posted_message WHERE body IS NOT NULL')).toBe(0);
+    expect(await world.pass(HOUR)).toEqual([]);
+  });
+
+  it('that is late takes its place in the series, and is no news', async () => {
+    const id = await startPosted();
+    await world.pass(0);
+    const posting = await findPosting(world.pool, TOKEN);
+    if (posting === null) throw new Error('there is no such address');
+    const message = { messageId: 'late', contentType: 'application/senml+json', body: pack(12, world.now - HOUR) };
+    await inTransaction(world.pool, (db) => keepMessage(db, posting, message, world.now));
+    await world.pass(MINUTE);
+    expect(valueOf(await recordsOf(id), 'field/hive9/weight')).toMatchObject({ amount: '30' });
+    expect(await count('reading WHERE late')).toBe(1);
+    expect(await count('change')).toBe(0);
+  });
+
+  it('is refused unless it is signed with the secret, whole, and of now', () => {
+    const now = Date.UTC(2026, 5, 1);
+    const body = Buffer.from('{}');
+    const sign = (change: Record<string, string | null>) =>
+      checkSignature('secret', { id: 'a', time: String(now / 1000), signature: 'sha256=8a3a', body, ...change }, now);
+    expect(sign({})).toMatchObject({ ok: false, error: 'The signature does not fit the message.' });
+    expect(sign({ id: null })).toMatchObject({ ok: false });
+    expect(sign({ time: String(now / 1000 - 600) })).toMatchObject({ ok: false, error: 'The stated time is more than five minutes from ours.' });
+    expect(sign({ time: 'yesterday' })).toMatchObject({ ok: false });
+    expect(sign({ signature: null })).toMatchObject({ ok: false });
+  });
+});
+
+describe('a listing', () => {
+  it('tells what appeared and vanished, by identity and never by position', async () => {
+    await startListing('supplier', '/lots');
+    await world.pass(0);
+    for (let day = 0; day < 6; day += 1) await world.pass(24 * HOUR);
+    const moves = await world.rows<{ was: { kind: string }; now: { kind: string } }>(`SELECT was, now FROM change WHERE kind = 'record'`);
+    expect(moves.some((move) => move.was.kind === 'absent')).toBe(true);
+    expect(moves.some((move) => move.now.kind === 'absent')).toBe(true);
+    const lots = await world.rows<{ n: number }>(`SELECT count(*)::int AS n FROM change c JOIN series s ON s.id = c.series_id WHERE s.field = 'lot'`);
+    expect(lots[0]?.n).toBe(0);
+  });
+});

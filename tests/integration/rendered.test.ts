@@ -1,0 +1,172 @@
+import { createServer, type Server } from 'node:http';
+import type { AddressInfo } from 'node:net';
+import { afterAll, beforeAll, describe, expect, it } from 'vitest';
+import { parseHtml, selectElements, visibleText } from '#core/read/html';
+import { elementsInOrder } from '#core/read/picking';
+import { AddressRules, type Resolver } from '#server/fetch/addresses';
+import type { FetchedPage } from '#server/fetch/fetcher';
+import { describeFetchProblem } from '#server/fetch/problem';
+import { Renderer, type RenderRequest } from '#server/fetch/rendered/renderer';
+import { Secrets } from '#server/secrets';
+
+const HTML = { 'content-type': 'text/html; charset=utf-8' };
+const PAGES: Record<string, string> = {
+  '/filled': `<main></main><script>fetch('/data').then((r) => r.text()).then((t) => { document.querySelector('main').innerHTML = '<h1>Smoker</h1><p class="price">' + t + '</p><p style="display:none">£1.00</p><p style="visibility:hidden">£2.00</p>' })</script>`,
+  '/data': '£24.00',
+  '/wall': `<div id="wall"><button onclick="document.querySelector('#wall').remove();document.querySelector('main').hidden=false">Agree</button></div><main hidden><h1>Smoker</h1></main>`,
+  '/signin': `<form onsubmit="document.body.innerHTML = '<h1>Hello ' + this.name.value + ', ' + this.word.value.length + '</h1>'; return false"><label>Name <input name="name"></label><label>Password <input name="word" type="password"></label><button>Sign in</button></form>`,
+  '/endless': '<h1>Busy</h1><script>for (;;) {}</script>',
+  '/hungry': '<h1>Hungry</h1><script>const held = []; for (let at = 0; at < 400; at += 1) held.push(new Array(1e6).fill(at))</script>',
+  '/inner': 'SECRET OF THE INNER NETWORK',
+  '/shadow': `<div id="host"></div><script>document.querySelector('#host').attachShadow({ mode: 'open' }).innerHTML = '<p>In the shadow £7.00</p>'</script>`,
+};
+
+let server: Server;
+let inner: Server;
+let renderer: Renderer;
+let base = '';
+let innerPort = 0;
+const innerAsked: string[] = [];
+const secrets = new Secrets('a key for tests alone');
+
+/** A page that tries every way out it can think of, to an address of the inner network. */
+const escaping =
+  () => `<h1>Trying</h1><pre id="said"></pre><img src="http://127.0.0.1:${innerPort}/image"><iframe src="http://127.0.0.1:${innerPort}/frame"></iframe>
+<script>
+const said = document.querySelector('#said'); const say = (what) => { said.textContent += what + ';' };
+(async () => {
+  try { await fetch('http://127.0.0.1:${innerPort}/fetch', { mode: 'no-cors' }); say('fetch answered') } catch { say('fetch refused') }
+  try { await fetch('http://inner.example:${innerPort}/name', { mode: 'no-cors' }); say('name answered') } catch { say('name refused') }
+  await new Promise((done) => { const socket = new WebSocket('ws://127.0.0.1:${innerPort}/socket'); socket.onopen = () => { say('socket came'); done() }; socket.onerror = () => { say('socket refused'); done() } });
+  try { const peer = new RTCPeerConnection({ iceServers: [{ urls: 'stun:127.0.0.1:${innerPort}' }] }); peer.createDataChannel('x'); await peer.setLocalDescription(await peer.createOffer());
+    await new Promise((done) => setTimeout(done, 600)); say(/ (127|10|192)\\./.test(peer.localDescription.sdp.replace(/c=IN IP4 0\\.0\\.0\\.0/g, '').split('a=candidate').slice(1).join()) ? 'rtc came' : 'rtc refused') } catch { say('rtc refused') }
+  say('done')
+})()
+</script>`;
+
+beforeAll(async () => {
+  inner = createServer((request, response) => {
+    innerAsked.push(request.url ?? '');
+    response.end(PAGES['/inner']);
+  });
+  inner.on('upgrade', (request, socket) => {
+    innerAsked.push(request.url ?? '');
+    socket.destroy();
+  });
+  await new Promise<void>((resolve) => inner.listen(0, '127.0.0.1', resolve));
+  innerPort = (inner.address() as AddressInfo).port;
+  server = createServer((request, response) => {
+    const body = request.url === '/escape' ? escaping() : PAGES[request.url ?? ''];
+    if (request.url === '/away') response.writeHead(302, { location: `http://127.0.0.1:${innerPort}/redirect` }).end();
+    else response.writeHead(body === undefined ? 404 : 200, HTML).end(body === undefined ? 'nothing' : `<!doctype html>${body}`);
+  });
+  await new Promise<void>((resolve) => server.listen(0, '127.0.0.1', resolve));
+  const { port } = server.address() as AddressInfo;
+  base = `http://shop.localhost:${port}`;
+  // A name that is public at the first look and inside at the second: what was checked is what is connected to.
+  let looks = 0;
+  const resolve: Resolver = (host) => {
+    if (host === 'inner.example') return Promise.resolve([(looks += 1) === 1 ? '93.184.216.34' : '127.0.0.1']);
+    return Promise.resolve(['127.0.0.1']);
+  };
+  const limits = { executable: '/usr/bin/chromium', pagesAtOnce: 2, timeoutMs: 15_000, mostBytes: 2_000_000, userAgent: 'test' };
+  renderer = new Renderer(new AddressRules([`shop.localhost:${port}`], resolve), limits, (sealed, host) => secrets.open(sealed, host));
+});
+afterAll(async () => {
+  await renderer.close();
+  for (const each of [server, inner]) {
+    each.closeAllConnections();
+    each.close();
+  }
+});
+
+async function pageOf(path: string, steps: RenderRequest['steps'] = []): Promise<FetchedPage> {
+  const rendered = await renderer.render({ address: base + path, steps });
+  if (!rendered.ok) throw new Error(describeFetchProblem(rendered.error));
+  return rendered.value;
+}
+
+describe('a rendered page', () => {
+  it('is read as it is seen: what its script fills in is there, what is not shown is not', async () => {
+    const page = await pageOf('/filled');
+    const text = visibleText(parseHtml(page.body()));
+    expect(text).toContain('Smoker £24.00');
+    expect(text).not.toMatch(/£1\.00|£2\.00/);
+    expect(page.body()).not.toContain('<script');
+    expect(visibleText(parseHtml((await pageOf('/shadow')).body()))).toContain('In the shadow £7.00');
+  });
+
+  it('brings a picture with a box for each element, counted as the body counts them', async () => {
+    const page = await pageOf('/filled');
+    const document = parseHtml(page.body());
+    const price = selectElements(document, '.price');
+    const n = elementsInOrder(document).indexOf(price.ok ? (price.value[0] as never) : (null as never));
+    const box = page.picture?.boxes.find((each) => each.n === n);
+    expect(box).toMatchObject({ x: expect.any(Number) as number, h: expect.any(Number) as number });
+    expect(box?.w).toBeGreaterThan(20);
+    expect(page.picture?.image.subarray(0, 3).toString('hex')).toBe('ffd8ff');
+  });
+
+  it('is reached by steps, and stops with a stated reason where one cannot be taken', async () => {
+    expect(visibleText(parseHtml((await pageOf('/wall')).body()))).not.toContain('Smoker');
+    const steps: RenderRequest['steps'] = [
+      { act: 'click', at: { words: 'Agree' }, guard: { check: 'says', selector: 'h1', text: 'Smoker', how: 'equal' } },
+    ];
+    expect(visibleText(parseHtml((await pageOf('/wall', steps)).body()))).toContain('Smoker');
+    const failed = await renderer.render({
+      address: `${base}/wall`,
+      steps: [{ act: 'click', at: { words: 'Agree' }, guard: { check: 'text here', text: 'Hive' } }],
+    });
+    expect(failed).toMatchObject({ ok: false, error: { reason: 'step', number: 1 } });
+  });
+
+  it('is signed in to with a secret that opens for its own host alone, and stands in no picture’s words', async () => {
+    const sealed = secrets.seal('hush hush', new URL(base).host);
+    const elsewhere = secrets.seal('hush hush', 'other.example');
+    if (!sealed.ok || !elsewhere.ok) throw new Error('nothing was sealed');
+    const steps = (secret: { sealed: string }): RenderRequest['steps'] => [
+      { act: 'fill in', at: { words: 'Name' }, text: 'Inés' },
+      { act: 'fill in', at: { words: 'Password' }, text: secret },
+      { act: 'click', at: { words: 'Sign in' } },
+    ];
+    expect(visibleText(parseHtml((await pageOf('/signin', steps(sealed.value))).body()))).toContain('Hello Inés, 9');
+    const tried = await renderer.trySteps({ address: `${base}/signin`, steps: steps(sealed.value) });
+    expect(tried.ok && tried.value.map((step) => step.said)).toEqual([
+      `open ${base}/signin`,
+      'fill in “Name” with “Inés”',
+      'fill in “Password” with the secret',
+      'click “Sign in”',
+    ]);
+    expect(await renderer.render({ address: `${base}/signin`, steps: steps(elsewhere.value) })).toMatchObject({
+      ok: false,
+      error: { reason: 'step', number: 2 },
+    });
+  });
+});
+
+describe('a page that means harm', () => {
+  it('has no way out but the proxy, and the proxy none to the inner network: not by image, frame, fetch, name, socket or WebRTC', async () => {
+    const page = await pageOf('/escape');
+    const text = visibleText(parseHtml(page.body()));
+    // A refusal of the proxy is an answer to a fetch that asks for none to be shown; what counts is what reached the inner server.
+    for (const said of ['socket refused', 'rtc refused', 'done']) expect(text).toContain(said);
+    expect(page.body()).not.toContain('SECRET OF THE INNER NETWORK');
+    expect(innerAsked).toEqual([]);
+    expect(await renderer.refused()).toContain(`127.0.0.1:${innerPort}`);
+  });
+
+  it('is not followed inside by a redirect', async () => {
+    const rendered = await renderer.render({ address: `${base}/away`, steps: [] });
+    expect(rendered).toMatchObject({ ok: false, error: { reason: 'private address' } });
+    expect(innerAsked).toEqual([]);
+  });
+
+  it('that never ends, or eats memory, is given up with a reason, and the next page is rendered', async () => {
+    for (const path of ['/endless', '/hungry']) {
+      const rendered = await renderer.render({ address: base + path, steps: [] });
+      if (!rendered.ok) expect(describeFetchProblem(rendered.error)).toMatch(/\.$|^The page could not be rendered/);
+      else expect(path).toBe('/hungry');
+    }
+    expect(visibleText(parseHtml((await pageOf('/filled')).body()))).toContain('£24.00');
+  });
+});
