@@ -214,6 +214,9 @@ export function readField(
 }
 
 function agree(ways: Way[]): Result<ReadValue, ReadProblem> {
+  const [only, another] = ways;
+  // The one way of a data format has nobody to agree with; large feeds go through here.
+  if (only !== undefined && another === undefined && !(only.outcome.ok && only.outcome.value.unsure)) return only.outcome;
   const strong = ways.filter((way) => way.evidence !== 'position');
   const voting = strong.length > 0 ? strong : ways;
   const sure = voting.flatMap((way) => (way.outcome.ok && !way.outcome.value.unsure ? { ...way, read: way.outcome.value } : []));
@@ -250,12 +253,11 @@ function saysAbsent(raw: Pick<RawRecord, 'text'>, phrases: string[] | undefined)
 const readAs = (value: Value, text: string): ReadValue => ({ value, text, byLocale: false, lost: [] });
 
 function readBy(raw: Pick<RawRecord, 'find'>, locator: Locator, type: FieldType, typing: Typing): Way['outcome'] {
-  const where = describeLocator(locator);
   const found = raw.find(locator);
-  if (!found.ok) return fail(withPlace(found.error, where));
+  if (!found.ok) return fail(withPlace(found.error, describeLocator(locator)));
   const parsed = parseAs(type, found.value, typing);
   const text = foldText(found.value.text).slice(0, type.kind === 'text' ? undefined : 10 * SHOWN_TEXT);
-  if (!parsed.ok) return fail({ reason: 'not parsed', where, text: text.slice(0, SHOWN_TEXT), refusal: parsed.error });
+  if (!parsed.ok) return fail({ reason: 'not parsed', where: describeLocator(locator), text: text.slice(0, SHOWN_TEXT), refusal: parsed.error });
   return ok({ ...parsed.value, text, lost: [], unsure: found.value.unsure === true });
 }
 

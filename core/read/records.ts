@@ -109,36 +109,41 @@ function sampleRecords(body: MetricsBody, family: string | null): RawRecord[] {
 }
 
 function sampleRecord({ families }: MetricsBody, sample: Sample): RawRecord {
-  const value: Found = { text: sample.value, currency: null, stated: 'number', unit: families[sample.family]?.unit ?? null };
+  const identity = sampleIdentity(sample);
+  const unit = families[sample.family]?.unit ?? null;
+  const partOf = (part: string) => (part === 'name' ? sample.name : part.startsWith(LABEL) ? sample.labels[part.slice(LABEL.length)] : undefined);
   return {
-    ...bare(),
-    identity: sampleIdentity(sample),
-    name: sampleIdentity(sample),
-    labels: { ...sample.labels },
-    marks: { at: sample.at, quality: null },
-    find: (locator) => findPart(locator, value, { name: sample.name, ...prefixed(sample.labels) }),
+    identity,
+    name: identity,
+    labels: sample.labels,
+    marks: sample.at === null ? NO_MARKS : { at: sample.at, quality: null },
+    find: (locator) => findPart(locator, () => ({ text: sample.value, currency: null, stated: 'number', unit }), partOf),
+    text: NO_TEXT,
+    scope: null,
   };
 }
 
-function prefixed(labels: Record<string, string>): Record<string, string> {
-  return Object.fromEntries(Object.entries(labels).map(([name, value]) => [`label:${name}`, value]));
-}
+const LABEL = 'label:';
+const NO_TEXT = () => '';
+const NO_LABELS: Record<string, string> = {};
 
-function findPart(locator: Locator, value: Found, parts: Record<string, string>): Result<Found, LocateProblem> {
+function findPart(locator: Locator, value: () => Found, partOf: (part: string) => string | undefined): Result<Found, LocateProblem> {
   if (locator.way !== 'part') return NOT_HERE;
-  if (locator.part === 'value') return ok(value);
-  const part = parts[locator.part];
+  if (locator.part === 'value') return ok(value());
+  const part = partOf(locator.part);
   return part === undefined ? NO_MATCH : ok(plainText(part));
 }
 
 function pointRecords(body: SenmlBody): RawRecord[] {
   return body.points.map(({ name, found, at, quality }) => ({
-    ...bare(),
     identity: name,
     name,
+    labels: NO_LABELS,
     marks: { at, quality },
-    find: (locator) => findPart(locator, found, { name }),
-  }));
+    find: (locator) => findPart(locator, () => found, (part) => (part === 'name' ? name : undefined)),
+    text: NO_TEXT,
+    scope: null,
+  })); // prettier-ignore
 }
 
 function bounded(records: RawRecord[]): Result<RawRecord[], string> {
