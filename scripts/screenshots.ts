@@ -103,7 +103,7 @@ const SHOTS: Shot[] = [
     take: async (driver, web, standins) => {
       await begin(driver, web, `http://supplier.localhost:${standins}/lots`);
       await press(driver, '//button[starts-with(@aria-label, "Read 14 rows")]');
-      await find(driver, '[data-records]');
+      await find(driver, '[data-records] tbody tr');
     },
   },
   {
@@ -151,6 +151,8 @@ async function main(): Promise<void> {
         width: look.width, height: look.height, deviceScaleFactor: 1, mobile: false,
       }); // prettier-ignore
       await shot.take(driver, address, standins);
+      // Where the pointer was left it would show what it points at.
+      await driver.actions().move({ x: 4, y: 4 }).perform();
       await sleep(SETTLE_MS);
       writeFileSync(join(folder, `${shot.name}.png`), Buffer.from(await driver.takeScreenshot(), 'base64'));
       process.stdout.write(`${shot.name}.png\n`);

@@ -136,10 +136,15 @@ function* possibleLabels(element: Element): Generator<string> {
   }
 }
 
+/** A menu or another row of things is no label of what comes after it. */
+function isSeveral(element: Element): boolean {
+  return element.name === 'nav' || element.children.filter((child) => isTag(child) && visibleText(child) !== '').length > 1;
+}
+
 /** What is said right before an element: by an element, or by a piece of text of its parent. A heading is no label. */
 function textBefore(element: Element): string | null {
   for (let at = element.prev; at !== null; at = at.prev) {
-    if (isTag(at) && HEADINGS.has(at.name)) return null;
+    if (isTag(at) && (HEADINGS.has(at.name) || isSeveral(at))) return null;
     const text = isText(at) ? foldText(at.data) : isTag(at) && !isHidden(at) && !strikes(at) ? visibleText(at) : '';
     if (text !== '') return text;
   }

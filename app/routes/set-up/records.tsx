@@ -31,6 +31,8 @@ interface RecordsStepProps {
   draft: PlanDraft;
   listings: Listing[];
   preview: RecordsPreview;
+  /** What she said last is still on its way to be read. */
+  pending: boolean;
   isPage: boolean;
   locale: string;
   onChange: (change: Partial<PlanDraft>) => void;
@@ -40,11 +42,11 @@ interface RecordsStepProps {
 
 /** The link from a body to many records: which they are, what is read of each, and what tells them apart. */
 export function RecordsStep(props: RecordsStepProps) {
-  const { draft, preview, isPage, onPage } = props;
+  const { draft, preview, pending, isPage, onPage } = props;
   return (
     <div className="grid gap-x-8 gap-y-8 lg:grid-cols-[minmax(0,1fr)_388px]">
       <div className="min-w-0">
-        <Section title={countWords(preview.count)} aside={<Chooser {...props} />}>
+        <Section title={pending && preview.count === 0 ? 'Reading them …' : countWords(preview.count)} aside={<Chooser {...props} />}>
           <PreviewTable {...props} />
         </Section>
         {preview.problems.map((problem) => (

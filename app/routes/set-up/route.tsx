@@ -32,8 +32,8 @@ import { Popover } from '../../ui/popover';
 import { useReader } from '../shell/reader';
 import type { Route } from './+types/route';
 import { fetchAgain, hasSecret, newSecret, setSource, tryElsewhere, trySteps } from './actions.server';
-import { openDraft, presentIn, type OpenDraft } from './draft.server';
-import { mendingOf } from './mending.server';
+import { openDraft, type OpenDraft } from './draft.server';
+import { mendingOf, presentOf } from './mending.server';
 import { previewRecords, trialsOf, volatileIn } from './previews.server';
 import { RecordsStep, type RecordsPreview } from './records';
 import { SourceStep, type SourceFacts } from './source';
@@ -61,7 +61,7 @@ export async function loader({ params, context }: Route.LoaderArgs) {
     many,
     isPage,
     readerName: person.name.split(' ')[0] ?? person.name,
-    present: presentIn(body, plan, draft.finalAddress ?? draft.address).present,
+    present: await presentOf(open, plan),
     candidates: isPage && !many ? findCandidates(body.document) : [],
     listings: listingsOf(body),
     preview: many ? previewRecords(open, plan, placeOf(person)) : null,
@@ -157,10 +157,10 @@ async function mend(person: Editor, open: OpenDraft) {
 type Editor = { id: number; locale: string };
 
 /** Starts the watch that a draft says, or edits the one it is of, if it says everything and reads something. */
-async function save(person: Editor, { draft, body, host, site }: OpenDraft, plan: PlanDraft, note: string | null) {
+async function save(person: Editor, open: OpenDraft, plan: PlanDraft, note: string | null) {
   const { pool, clock, config } = services();
-  const { present } = presentIn(body, plan, draft.finalAddress ?? draft.address);
-  const complete = completePlan(plan, present, person.locale);
+  const { draft, host, site } = open;
+  const complete = completePlan(plan, await presentOf(open, plan), person.locale);
   if (!complete.ok) return data({ problem: Object.values(complete.error).join(' ') }, { status: 400 });
   const source = {
     address: draft.address,
@@ -376,6 +376,7 @@ function ValueStep({ page, draft, complete, onStep }: StepProps) {
         <RecordsStep
           {...shared}
           preview={page.preview ?? { count: 0, rows: [], problems: [] }}
+          pending={draft.keptAt === null || page.preview === null}
           isPage={page.isPage}
           onPage={() => draft.change({ records: { from: 'page' }, fields: [], identity: [], variant: null, chosen: null, leftOut: [], guards: [] })}
         />
