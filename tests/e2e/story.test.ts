@@ -140,7 +140,7 @@ describe('one price on one page, watched all the way to the inbox', () => {
     await page.reads('It is met already.');
     await page.reads('£1.00 below the limit');
     await page.write('The limit', '22.50');
-    await page.reads('The price is £24.00 now, £1.50 above the limit (6.7%).', '[data-standing]');
+    await page.reads('Price is £24.00 now, £1.50 above the limit (6.7%).', '[data-standing]');
     await page.press('On to who should hear');
     await page.press('Pricing');
     await page.press('Source');

@@ -148,7 +148,7 @@ function Standing({ draft, present, locale, onChange }: Omit<ConditionEditorProp
   return (
     <div className="border-t border-rule pt-3" aria-live="polite">
       <p data-standing className="text-second">
-        The {label} is {formatValue(value, locale)} now
+        {label.charAt(0).toUpperCase() + label.slice(1)} is {formatValue(value, locale)} now
         {distance === null || !isMeasure(value) ? '.' : `, ${distanceWords(distance.move, value, locale)}.`}
       </p>
       {distance?.farAway ? (

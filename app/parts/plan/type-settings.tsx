@@ -1,4 +1,4 @@
-import type { Field, FieldType } from '#core/read/definition';
+import type { Field, FieldType, NamedState } from '#core/read/definition';
 import { nameInFormula } from '#core/read/formula-name';
 import type { Polarity } from '#core/value/value';
 import { SelectField, TextField, Tick } from '../../ui/field';
@@ -8,6 +8,17 @@ const POLARITIES: { value: Polarity; label: string }[] = [
   { value: 'up is good', label: 'a rise is good' },
   { value: 'up is bad', label: 'a rise is bad' },
   { value: 'neither', label: 'neither' },
+];
+
+const LOCALES = [
+  { value: '', label: 'as the source states' },
+  { value: 'en-GB', label: 'Britain: 1,249.50, day first' },
+  { value: 'en-US', label: 'the United States: 1,249.50, month first' },
+  { value: 'de-DE', label: 'Germany: 1.249,50' },
+  { value: 'de-CH', label: 'Switzerland: 1’249.50' },
+  { value: 'fr-FR', label: 'France: 1 249,50' },
+  { value: 'sv-SE', label: 'Sweden: 1 249,50' },
+  { value: 'en-IN', label: 'India: 1,24,999.50' },
 ];
 
 const list = (text: string) =>
@@ -56,6 +67,14 @@ export function TypeSettings({ field, others = [], choosesKind = true, onChange 
           onChange={(event) => onChange({ mode: event.target.value as Field['mode'] })}
         />
       </div>
+      {computed ? null : (
+        <SelectField
+          label="Numbers and dates are written as in"
+          value={field.locale ?? ''}
+          options={LOCALES}
+          onChange={(event) => onChange({ locale: event.target.value === '' ? null : event.target.value })}
+        />
+      )}
       <OfKind type={field.type} others={others} onChange={(type) => onChange({ type })} />
       {computed || choosesKind === false ? null : (
         <TextField
@@ -150,16 +169,40 @@ function OfKind({ type, others, onChange }: { type: FieldType; others: Field[]; 
   }
 }
 
+/** The states a text may say, each by its phrases; the first whose phrase stands in the text is taken. */
 function States({ type, onChange }: { type: FieldType & { kind: 'state' }; onChange: (type: FieldType) => void }) {
-  const set = (at: number, phrases: string[]) =>
-    onChange({ ...type, states: type.states.map((state, each) => (each === at ? { ...state, phrases } : state)) });
+  const set = (states: NamedState[]) => onChange({ ...type, states });
+  const change = (at: number, part: Partial<NamedState>) => set(type.states.map((state, each) => (each === at ? { ...state, ...part } : state)));
   return (
     <details>
       <summary className="cursor-pointer text-glance text-second">States: {type.states.map((state) => state.name).join(', ')}</summary>
       <div className="mt-2 flex flex-col gap-2">
         {type.states.map((state, at) => (
-          <TextField key={state.name} label={state.name} value={state.phrases.join(', ')} onChange={(event) => set(at, list(event.target.value))} />
+          <div key={at} className="grid grid-cols-[110px_minmax(0,1fr)_auto] items-end gap-3">
+            <TextField label="State" value={state.name} onChange={(event) => change(at, { name: event.target.value })} />
+            <TextField
+              label={`Said as, of ${state.name}`}
+              value={state.phrases.join(', ')}
+              onChange={(event) => change(at, { phrases: list(event.target.value) })}
+            />
+            <button
+              type="button"
+              className="link mb-2 text-glance disabled:opacity-45"
+              aria-label={`Drop the state ${state.name}`}
+              disabled={type.states.length === 1}
+              onClick={() => set(type.states.filter((each) => each !== state))}
+            >
+              Drop
+            </button>
+          </div>
         ))}
+        <button
+          type="button"
+          className="link self-start text-glance"
+          onClick={() => set([...type.states, { name: `state ${type.states.length + 1}`, phrases: [] }])}
+        >
+          Add a state
+        </button>
       </div>
     </details>
   );

@@ -34,6 +34,11 @@ function stepOf(act: Step['act']): StepDraft {
   }
 }
 
+/** A step with what has to be seen after it; without, where nothing is said. */
+function withGuard({ guard: _before, ...step }: StepDraft, text: string): StepDraft {
+  return text === '' ? (step as StepDraft) : ({ ...step, guard: { check: 'text here', text } } as StepDraft);
+}
+
 /** What is done in the browser before the page is read, tried step by step with a picture after each. */
 export function StepsEditor({ draftId, facts }: { draftId: number; facts: SourceFacts }) {
   const fetcher = useFetcher<{ problem: string | null }>();
@@ -52,6 +57,13 @@ export function StepsEditor({ draftId, facts }: { draftId: number; facts: Source
             <span className="w-4 pb-2 text-third">{at + 1}</span>
             <SelectField label="Do" value={step.act} options={ACTS} onChange={(event) => set(at, stepOf(event.target.value as Step['act']))} />
             <StepFields step={step} onChange={(next) => set(at, next)} />
+            <TextField
+              label="Then this has to be there"
+              className="w-40"
+              placeholder="any text, if you like"
+              value={step.guard?.check === 'text here' ? step.guard.text : ''}
+              onChange={(event) => set(at, withGuard(step, event.target.value))}
+            />
             <Tick checked={step.optional === true} onChange={(optional) => set(at, { ...step, optional })}>
               if it is there
             </Tick>
