@@ -51,7 +51,7 @@ export function proposePlace(document: Document, lost: Lost, typing: Typing): Re
   const [best] = places;
   if (best === undefined || best.score < LEAST) return fail('nothing like it');
   const rival = places.find((place) => place !== best && !sameValue(place.value, best.value));
-  if (rival !== undefined && best.score - rival.score < MARGIN) return fail('several alike');
+  if (rival !== undefined && best.score - rival.score <= MARGIN) return fail('several alike');
   return ok(proposalOf(document, best, lost.field));
 }
 
