@@ -31,7 +31,7 @@ beforeAll(async () => {
 });
 afterAll(() => app.stop());
 
-const VIEWS = ['/', '/watches', '/watches/1', '/watches/3', '/watches/new', '/outbox'];
+const VIEWS = ['/', '/watches', '/watches/1', '/watches/3', '/watches/new', '/outbox', '/hosts'];
 
 async function seriousOn(page: Page): Promise<string[]> {
   const { violations } = await new AxeBuilder(page.driver).analyze();

@@ -57,7 +57,7 @@ export default function Hosts({ loaderData }: Route.ComponentProps) {
           <p>The sites of your watches are listed here, with how many things each is asked for at once.</p>
         </Empty>
       ) : (
-        <div className="overflow-x-auto pt-2">
+        <div className="relative overflow-x-auto pt-2">
           <table className="w-full min-w-[760px]" data-hosts>
             <thead>
               <tr>
