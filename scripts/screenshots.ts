@@ -55,7 +55,7 @@ async function pointAtPrice(driver: WebDriver, web: string, standins: number): P
 
 async function setUp(driver: WebDriver, web: string, standins: number): Promise<void> {
   await pointAtPrice(driver, web, standins);
-  await press(driver, '//button[starts-with(normalize-space(), "Take our price")]');
+  await press(driver, '//button[starts-with(normalize-space(), "Take price")]');
 }
 
 async function sayRule(driver: WebDriver): Promise<void> {

@@ -92,6 +92,9 @@ function visiblePrices(document: Document): Candidate[] {
 
 const typingOf = (document: Document): Typing => ({ locale: pageFacts(document).locale, address: null });
 
+/** 'Our price' on a rival's page is not ours. */
+const THEIRS = /^(our|your|unser|ihr|notre|votre)\s+/;
+
 /** A picked element as something to watch. Without a type, the one that its text suggests. The error is why it cannot be read so. */
 export function candidateAt(document: Document, element: Element, typing: Typing, wanted: FieldType | null): Result<Candidate, string> {
   const found = placeAt(element);
@@ -104,7 +107,7 @@ export function candidateAt(document: Document, element: Element, typing: Typing
   const locators = locatorsFor(document, element, type);
   const [first] = locators;
   if (first === undefined) return fail('no way finds it alone');
-  const label = labelFor(document, element)?.toLowerCase() ?? (type.kind === 'money' ? 'price' : 'value');
+  const label = labelFor(document, element)?.toLowerCase().replace(THEIRS, '') ?? (type.kind === 'money' ? 'price' : 'value');
   return ok({ locators, type, label, where: describeLocator(first), text, ...parsed.value });
 }
 

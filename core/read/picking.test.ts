@@ -17,7 +17,7 @@ describe('a pick', () => {
     const picked = pickAt(document, document, numberOf('.now'), null);
     if (!picked.ok) throw new Error(picked.error);
     const { candidate, ways, guards } = picked.value;
-    expect(candidate).toMatchObject({ label: 'our price', text: '£24.50', value: { kind: 'money', amount: '24.50', currency: 'GBP' } });
+    expect(candidate).toMatchObject({ label: 'price', text: '£24.50', value: { kind: 'money', amount: '24.50', currency: 'GBP' } });
     expect(ways.map((way) => way.evidence)).toEqual(['label', 'attributes', 'heading', 'position']);
     expect(ways.every((way) => way.matches === 1 && way.proof?.altered === true && way.proof.blanked !== false)).toBe(true);
     expect(ways.at(-1)?.warning).toContain('position alone');

@@ -51,7 +51,7 @@ export function MailPreview({ plan, present, site, address, readerName, report, 
   return (
     <div>
       <p className="mb-2 text-second">
-        If the {news.field.label} moved from {formatValue(present, place.locale)} to {formatValue(value, place.locale)}, this would arrive. Nothing is
+        If {news.field.label} moved from {formatValue(present, place.locale)} to {formatValue(value, place.locale)}, this would arrive. Nothing is
         stored and nothing is sent.
       </p>
       <p className="border-t border-rule py-2">
