@@ -151,6 +151,15 @@ export function draftOf({ definition, frequency, rule }: KeptPlan): PlanDraft {
   };
 }
 
+/** The units that the values of each field are counted in, for a limit to be counted in one of them. */
+export function unitsByField(values: { field: string; value: Value | null }[]): Record<string, string[]> {
+  const units: Record<string, string[]> = {};
+  for (const { field, value } of values) {
+    if (value !== null && isMeasure(value)) units[field] = [...new Set([...(units[field] ?? []), unitOf(value) ?? ''])];
+  }
+  return units;
+}
+
 /** The draft that stands for a kept condition, its limit as a reader would type it. */
 function conditionDraftOf(condition: Condition): ConditionDraft {
   const usual = { direction: 'below' as const, inclusive: false, limit: '' };

@@ -8,7 +8,7 @@ import { listingsOf, type Listing } from '#core/read/preview';
 import { wayNeeded } from '#core/read/ways';
 import { fail, ok, type Result } from '#core/result';
 import { formatValue } from '#core/value/format';
-import { isMeasure, unitOf, type Value } from '#core/value/value';
+import type { Value } from '#core/value/value';
 import { formatInstant, formatRecent, type Place } from '#core/when/format';
 import type { Instant } from '#core/when/interval';
 import { dropDraft, keepDraft, type Draft } from '#server/db/drafts';
@@ -20,7 +20,7 @@ import { PICTURE_WIDTH } from '#server/fetch/rendered/picture';
 import { AudienceEditor, audienceNames } from '../../parts/plan/audience';
 import { ConditionEditor } from '../../parts/plan/condition';
 import { MailPreview } from '../../parts/plan/mail-preview';
-import { completePlan, type CompletePlan, type PlanDraft, type PlanProblems } from '../../parts/plan/plan';
+import { completePlan, unitsByField, type CompletePlan, type PlanDraft, type PlanProblems } from '../../parts/plan/plan';
 import { Sentence, type Part } from '../../parts/plan/sentence';
 import { readPlan } from '../../parts/plan/shape.server';
 import { services } from '../../services.server';
@@ -422,16 +422,8 @@ function Found({ listings, onRecords }: { listings: Listing[]; onRecords: (listi
   );
 }
 
-/** The units of each field among the records, for a limit to be counted in one of them. */
-function unitsIn(preview: RecordsPreview | null): Record<string, string[]> {
-  const units: Record<string, string[]> = {};
-  for (const { cells } of preview?.rows ?? []) {
-    for (const [key, { value }] of Object.entries(cells)) {
-      if (value !== null && isMeasure(value)) units[key] = [...new Set([...(units[key] ?? []), unitOf(value) ?? ''])];
-    }
-  }
-  return units;
-}
+const cellsOf = (preview: RecordsPreview | null) =>
+  (preview?.rows ?? []).flatMap(({ cells }) => Object.entries(cells).map(([field, { value }]) => ({ field, value })));
 
 function RuleStep({ page, draft, complete, onStep }: StepProps) {
   const { locale } = useReader();
@@ -444,7 +436,7 @@ function RuleStep({ page, draft, complete, onStep }: StepProps) {
           <ConditionEditor
             draft={draft.plan}
             present={draft.present}
-            units={unitsIn(page.preview)}
+            units={unitsByField(cellsOf(page.preview))}
             locale={locale}
             problem={problem}
             onChange={draft.change}

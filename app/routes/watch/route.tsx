@@ -1,7 +1,6 @@
 import { useEffect, useState } from 'react';
 import { data, Form, Link, redirect, useFetcher, useRevalidator, useSubmit } from 'react-router';
 import { chainOf } from '#core/tell/chain';
-import { isMeasure, unitOf } from '#core/value/value';
 import { formatRecent } from '#core/when/format';
 import { DAY, type Instant } from '#core/when/interval';
 import { listAudiences } from '#server/db/people';
@@ -18,12 +17,11 @@ import {
   listReadings,
   listRecords,
   listRuns,
-  type RecordNow,
   type WatchNow,
 } from '#server/db/watch-page';
 import { askForLook, editWatch, setWatchState } from '#server/db/watches';
 import { Chain } from '../../parts/chain';
-import { completePlan, draftOf, labelOf, type PlanDraft, type PresentValues } from '../../parts/plan/plan';
+import { completePlan, draftOf, labelOf, unitsByField, type PlanDraft, type PresentValues } from '../../parts/plan/plan';
 import { readPlan } from '../../parts/plan/shape.server';
 import { services } from '../../services.server';
 import { signedIn } from '../../session.server';
@@ -144,15 +142,6 @@ async function save(id: number, person: { id: number; locale: string }, form: Fo
   };
 }
 
-/** The units of each field among the records, for a limit to be counted in one of them. */
-function unitsOf(records: RecordNow[]): Record<string, string[]> {
-  const units: Record<string, string[]> = {};
-  for (const { field, value } of records.flatMap((record) => record.series)) {
-    if (isMeasure(value)) units[field] = [...new Set([...(units[field] ?? []), unitOf(value) ?? ''])];
-  }
-  return units;
-}
-
 const sameDraft = (a: PlanDraft, b: PlanDraft) => JSON.stringify(a) === JSON.stringify(b);
 
 export default function Watch({ loaderData }: Route.ComponentProps) {
@@ -179,7 +168,7 @@ function WatchPage(loaded: Loaded) {
           site={watch.site}
           posted={watch.way === 'posted'}
           present={present}
-          units={unitsOf(loaded.records)}
+          units={unitsByField(loaded.records.flatMap((record) => record.series))}
           locale={locale}
           audiences={audiences}
           problems={complete.ok ? {} : complete.error}
