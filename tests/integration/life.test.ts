@@ -126,6 +126,22 @@ describe('a watch that is not read any more', () => {
   });
 });
 
+describe('a host that asks us to slow down', () => {
+  it('is left alone as a whole for as long as it says, and asked again then', async () => {
+    await startWatch(world);
+    await startWatch(world, { slug: 'steel-smoker' });
+    await world.pass(0);
+    world.standins.world.push('speed', 'skepwright', 'asks to slow down');
+    await world.pass(NEXT_LOOK);
+    const [host] = await world.rows<{ next_at: Instant }>(`SELECT next_at FROM host WHERE name LIKE 'skepwright%'`);
+    expect(host?.next_at).toBe(world.now + 120_000);
+    world.standins.world.push('speed', 'skepwright', 'usual');
+    await startWatch(world, { slug: 'cotton-jacket' });
+    expect(await world.pass(MINUTE)).toEqual([]);
+    expect((await world.pass(2 * MINUTE)).length).toBeGreaterThan(0);
+  });
+});
+
 describe('sensors', () => {
   it('keep their own times: a reading a minute, none twice, bad ones kept apart', async () => {
     const id = await startListing('gateway', '/senml', {}, 1);
