@@ -4,7 +4,7 @@ import { candidateAt, type Candidate } from './candidates';
 import type { FieldType } from './definition';
 import type { Guard } from './guard';
 import { pageFacts, selectElements, visibleText, type Document, type Element } from './html';
-import { placesOf } from './locator';
+import { placesOf, type Locator } from './locator';
 import { guardsFor, offerWay, parentOf, placeOf, type WayOffered } from './pick';
 import { listingOf, rowsLike, type Listing } from './preview';
 import { proveWays, type Proof } from './proof';
@@ -37,6 +37,15 @@ export function elementsInOrder(document: Document): Element[] {
     for (let at = next.children.length - 1; at >= 0; at -= 1) open.push(next.children[at] as AnyNode);
   }
   return found;
+}
+
+/** The number of the element that one of these ways finds and it alone, else `otherwise`; null when there is none. */
+export function numberFound(document: Document, locators: Locator[], otherwise?: Element): number | null {
+  const places = locators.map((locator) => placesOf(document, locator));
+  const alone = places.flatMap((each) => (each.ok && each.value.length === 1 && each.value[0]?.element ? each.value[0].element : []));
+  const element = alone[0] ?? otherwise;
+  const n = element === undefined ? -1 : elementsInOrder(document).indexOf(element);
+  return n < 0 ? null : n;
 }
 
 /**

@@ -1,7 +1,7 @@
 import { selectElements, type Document } from '#core/read/html';
 import { proposeMending, type Mending } from '#core/read/mend';
-import { placesOf } from '#core/read/locator';
-import { elementsInOrder } from '#core/read/picking';
+import { numberFound } from '#core/read/picking';
+import type { Proposal } from '#core/read/propose';
 import { findWatch } from '#server/db/watch-page';
 import type { Value } from '#core/value/value';
 import type { PlanDraft, PresentValues } from '../../parts/plan/plan';
@@ -20,7 +20,7 @@ export async function mendingOf({ draft, body, shown }: OpenDraft, plan: PlanDra
   const mending = proposeMending(body, plan, await lastGood(draft.watchId), draft.finalAddress);
   if (mending === null) return null;
   const boxes = mending.fields.map(({ key, proposal }) => {
-    const place = proposal.ok && shown !== null ? elementOn(shown.document, proposal.value.selector, proposal.value.locators) : null;
+    const place = proposal.ok && shown !== null ? elementOn(shown.document, proposal.value) : null;
     return [key, place] as const;
   });
   return { ...mending, boxes: Object.fromEntries(boxes) };
@@ -38,12 +38,8 @@ async function lastGood(watchId: number): Promise<Record<string, Value>> {
   return Object.fromEntries((watch?.series ?? []).map((series) => [series.field, series.value]));
 }
 
-/** The element on the page as it is shown: by its place, or by the ways that would find it there too. */
-function elementOn(document: Document, selector: string, locators: Parameters<typeof placesOf>[1][]): number | null {
+/** The element on the page as it is shown: by the ways that would find it there too, or by its place. */
+function elementOn(document: Document, { selector, locators }: Proposal): number | null {
   const found = selectElements(document, selector);
-  const places = locators.map((locator) => placesOf(document, locator));
-  const byWay = places.flatMap((each) => (each.ok && each.value.length === 1 && each.value[0]?.element ? each.value[0].element : []));
-  const element = byWay[0] ?? (found.ok ? found.value[0] : undefined);
-  const n = element === undefined ? -1 : elementsInOrder(document).indexOf(element);
-  return n < 0 ? null : n;
+  return numberFound(document, locators, found.ok ? found.value[0] : undefined);
 }

@@ -1,6 +1,5 @@
 import { parseHtml } from '#core/read/html';
-import { placesOf } from '#core/read/locator';
-import { elementsInOrder } from '#core/read/picking';
+import { numberFound } from '#core/read/picking';
 import type { WatchDefinition } from '#core/read/definition';
 import type { Instant } from '#core/when/interval';
 import { findChangePictures, type KeptPicture } from '#server/db/pictures';
@@ -26,12 +25,7 @@ export async function beforeAfter(watchId: number, changeId: number): Promise<{ 
 }
 
 function seenThen({ snapshotId, takenAt, width, height, boxes, body }: KeptPicture, definition: WatchDefinition, key: string): SeenThen {
-  const document = parseHtml(body);
   const locators = definition.records.from === 'page' ? (definition.fields.find((field) => field.key === key)?.locators ?? []) : [];
-  const elements = locators.flatMap((locator) => {
-    const places = placesOf(document, locator);
-    return places.ok && places.value.length === 1 && places.value[0]?.element ? places.value[0].element : [];
-  });
-  const n = elements[0] === undefined ? -1 : elementsInOrder(document).indexOf(elements[0]);
+  const n = numberFound(parseHtml(body), locators);
   return { snapshotId, takenAt, width, height, place: boxes.find((box) => box.n === n) ?? null };
 }
