@@ -16,6 +16,13 @@ describe('the difference of two texts', () => {
     expect([same?.text.startsWith('…'), (same?.text.length ?? 0) < 100, removed?.text]).toEqual([true, true, 'low']);
   });
 
+  it('shows the beginning of what did not change at all', () => {
+    expect(textDifference('hive', 'hive')).toEqual([{ kind: 'same', text: 'hive' }]);
+    expect(textDifference('', '')).toEqual([]);
+    const [piece, ...more] = textDifference('bees '.repeat(200), 'bees '.repeat(200));
+    expect([piece?.text.startsWith('bees bees'), piece?.text.endsWith('…'), more.length]).toEqual([true, true, 0]);
+  });
+
   it('says of any two texts what the one becomes the other by', () => {
     const words = fc.array(fc.constantFrom('bee', 'hive', 'wax', 'low', 'high'), { maxLength: 12 }).map((each) => each.join(' '));
     fc.assert(

@@ -12,7 +12,8 @@ const CONTEXT = 60;
 
 /**
  * The difference of two texts by words (Myers, "An O(ND) Difference Algorithm", 1986), with what stayed the same cut to its
- * neighbourhood. Texts that have more than 2,000 words apart are shown whole, the one removed and the other added.
+ * neighbourhood. Texts that have more than 2,000 words apart are shown whole, the one removed and the other added; of two
+ * texts that are the same the beginning is shown, and of two empty ones nothing.
  */
 export function textDifference(from: string, to: string): TextPiece[] {
   const edits = diffWordsWithSpace(from, to, { maxEditLength: MOST_EDITS });
@@ -24,6 +25,7 @@ export function textDifference(from: string, to: string): TextPiece[] {
 }
 
 function shortened(text: string, first: boolean, last: boolean): string {
+  if (first && last) return text.length > CONTEXT ? `${text.slice(0, CONTEXT)} …` : text;
   const before = first ? '' : text.slice(0, CONTEXT);
   const after = last ? '' : text.slice(-CONTEXT);
   if (before.length + after.length >= text.length) return text;
