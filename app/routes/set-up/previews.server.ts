@@ -12,9 +12,9 @@ import { findEarlierBody } from '#server/db/snapshots';
 import type { PlanDraft } from '../../parts/plan/plan';
 import { services } from '../../services.server';
 import type { OpenDraft } from './draft.server';
-import type { RecordsPreview } from './records';
-import type { Trial } from './try-it';
-import type { Volatile } from './words';
+import type { RecordsPreview } from './value/records';
+import type { Trial } from './value/try-it';
+import type { Volatile } from './value/words';
 
 const MOST_ROWS = 200;
 

@@ -1,9 +1,9 @@
 import { useFetcher } from 'react-router';
 import { formatRecent } from '#core/when/format';
-import { Button } from '../../ui/button';
-import { Section } from '../../ui/page';
-import { useReader } from '../shell/reader';
-import type { SourceFacts } from './source';
+import { Button } from '../../../ui/button';
+import { Section } from '../../../ui/page';
+import { useReader } from '../../shell/reader';
+import type { SourceFacts } from './source-step';
 
 /** The signed address that another program posts to: where, with which secret, how, and what has come so far. */
 export function PostedSource({ facts }: { facts: SourceFacts }) {

@@ -4,15 +4,15 @@ import { formatRecent } from '#core/when/format';
 import type { Instant } from '#core/when/interval';
 import type { Following, Pair, SourceRequest } from '#server/fetch/request';
 import type { Step } from '#server/fetch/rendered/steps';
-import { FrequencyEditor } from '../../parts/plan/frequency';
-import type { PlanDraft } from '../../parts/plan/plan';
-import { Button } from '../../ui/button';
-import { Choice, SelectField, TextField } from '../../ui/field';
-import { Section } from '../../ui/page';
-import { useReader } from '../shell/reader';
+import { FrequencyEditor } from '../../../parts/plan/frequency';
+import type { PlanDraft } from '../../../parts/plan/plan';
+import { Button } from '../../../ui/button';
+import { Choice, SelectField, TextField } from '../../../ui/field';
+import { Section } from '../../../ui/page';
+import { useReader } from '../../shell/reader';
 import { PostedSource } from './posted';
 import { StepsEditor, type StepDraft } from './steps';
-import { Onward } from './values';
+import { Onward } from '../onward';
 
 /** What is known of the source while it is set up. */
 export interface SourceFacts {

@@ -4,14 +4,14 @@ import { describeLocator } from '#core/read/describe';
 import type { Listing } from '#core/read/preview';
 import { formatValue } from '#core/value/format';
 import { isMeasure, type Value } from '#core/value/value';
-import type { PlanDraft } from '../../parts/plan/plan';
-import { TypeSettings } from '../../parts/plan/type-settings';
-import { kindLabel } from '../../parts/plan/types';
-import { Ways } from '../../parts/plan/ways';
-import { SelectField, TextField, Tick } from '../../ui/field';
-import { Section } from '../../ui/page';
+import type { PlanDraft } from '../../../parts/plan/plan';
+import { TypeSettings } from '../../../parts/plan/type-settings';
+import { kindLabel } from '../../../parts/plan/types';
+import { Ways } from '../../../parts/plan/ways';
+import { SelectField, TextField, Tick } from '../../../ui/field';
+import { Section } from '../../../ui/page';
 import { Guards } from './guards';
-import { computedField } from './values';
+import { computedField } from './field-of';
 
 /** The records as the plan reads them now. */
 export interface RecordsPreview {

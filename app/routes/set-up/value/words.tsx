@@ -1,7 +1,7 @@
 import { useFetcher } from 'react-router';
 import type { Field } from '#core/read/definition';
 import type { VolatilePart } from '#core/read/volatile';
-import { Button } from '../../ui/button';
+import { Button } from '../../../ui/button';
 
 /** What was found out about the parts of a page that move by themselves. */
 export interface Volatile {

@@ -1,7 +1,7 @@
 import { useState } from 'react';
 import { describeGuard, type Guard } from '#core/read/guard';
-import { Button } from '../../ui/button';
-import { SelectField, TextField } from '../../ui/field';
+import { Button } from '../../../ui/button';
+import { SelectField, TextField } from '../../../ui/field';
 
 const KINDS = [
   { value: 'text here', label: 'this text is here', input: 'The text' },

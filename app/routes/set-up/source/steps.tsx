@@ -1,10 +1,10 @@
 import { useState } from 'react';
 import { useFetcher } from 'react-router';
 import type { Step, Target } from '#server/fetch/rendered/steps';
-import { Button } from '../../ui/button';
-import { SelectField, TextField, Tick } from '../../ui/field';
-import { Section } from '../../ui/page';
-import { splitSecrets, type SourceFacts } from './source';
+import { Button } from '../../../ui/button';
+import { SelectField, TextField, Tick } from '../../../ui/field';
+import { Section } from '../../../ui/page';
+import { splitSecrets, type SourceFacts } from './source-step';
 
 /** A step while it is written: a secret stands apart until it is sealed. */
 export type StepDraft = Step & { secret?: string };

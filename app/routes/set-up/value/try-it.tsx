@@ -2,9 +2,9 @@ import { useFetcher } from 'react-router';
 import { formatValue } from '#core/value/format';
 import type { Value } from '#core/value/value';
 import { useState } from 'react';
-import { Button } from '../../ui/button';
-import { TextField } from '../../ui/field';
-import { Section } from '../../ui/page';
+import { Button } from '../../../ui/button';
+import { TextField } from '../../../ui/field';
+import { Section } from '../../../ui/page';
 
 /** What the plan reads somewhere: a value for each field, or why not. */
 export interface Trial {

@@ -1,0 +1,185 @@
+import type { Candidate } from '#core/read/candidates';
+import type { Field, FieldType } from '#core/read/definition';
+import type { Guard } from '#core/read/guard';
+import type { Locator } from '#core/read/locator';
+import type { Listing } from '#core/read/preview';
+import type { Value } from '#core/value/value';
+import type { PlanDraft, PresentValues } from '../../../parts/plan/plan';
+import { LocatorEditor } from '../../../parts/plan/locator';
+import { Section } from '../../../ui/page';
+import type { MendingShown } from '../mending.server';
+import { Candidates } from './candidates';
+import { fieldOf } from './field-of';
+import { Guards } from './guards';
+import { Mend } from './mend';
+import { PickAnswered } from './pick-answered';
+import { PagePicture, type PictureBox } from './picture';
+import { Taken } from './taken';
+import { usePick } from './use-pick';
+import { type Volatile } from './words';
+
+/** The page as the browser showed it, or how far that is. */
+export interface Shown {
+  state: 'none' | 'asked' | 'done' | 'failed';
+  problem: string | null;
+  lookId: number | null;
+  width: number;
+  height: number;
+  boxes: PictureBox[];
+  takenWords: string | null;
+}
+
+export interface OneRecordProps {
+  draftId: number;
+  draft: PlanDraft;
+  candidates: Candidate[];
+  listings: Listing[];
+  shown: Shown;
+  present: PresentValues;
+  mending: MendingShown | null;
+  volatile: Volatile;
+  /** The way to the words of the page. */
+  words: Locator | null;
+  locale: string;
+  onTake: (field: Field, value: Value, guards: Guard[]) => void;
+  onChange: (change: Partial<PlanDraft>) => void;
+  onRecords: (listing: Listing) => void;
+}
+
+/** The link from page to value: the page to point at, what Shrike found by itself, and what she took. */
+export function OneRecord(props: OneRecordProps) {
+  const { draftId, shown } = props;
+  const pick = usePick(draftId);
+  const picked = pick.answer?.picked?.ok === true;
+  return (
+    <div className="grid gap-x-8 gap-y-8 lg:grid-cols-[minmax(0,1fr)_388px]">
+      <div className="min-w-0">
+        <Picture {...props} pick={pick} />
+        {shown.state === 'done' ? (
+          <p className="mt-1.5 flex flex-wrap justify-between gap-x-4 text-glance text-third">
+            <span>{shown.takenWords}</span>
+            <span>
+              click picks · <kbd>[</kbd> wider <kbd>]</kbd> narrower · <kbd>+</kbd> also this <kbd>-</kbd> not this · arrows walk
+            </span>
+          </p>
+        ) : (
+          <Candidates {...props} />
+        )}
+      </div>
+      <div className="flex min-w-0 flex-col gap-7">
+        {props.mending === null || picked ? null : <Mend mending={props.mending} locale={props.locale} />}
+        <PickAnswered {...props} pick={pick} />
+        <Section title="What is read">
+          <Taken {...props} />
+        </Section>
+        {shown.state === 'done' && !picked ? (
+          <Section title="What Shrike found by itself">
+            <Candidates {...props} />
+          </Section>
+        ) : null}
+        <Words {...props} />
+        <Lists {...props} />
+        <Section title="Guards">
+          <Guards guards={props.draft.guards} onChange={(guards) => props.onChange({ guards })} />
+        </Section>
+        <Section title="Somewhere else on the page">
+          <OwnPlace {...props} />
+        </Section>
+      </div>
+    </div>
+  );
+}
+
+function Picture({ draftId, shown, draft, mending, pick }: OneRecordProps & { pick: ReturnType<typeof usePick> }) {
+  const answer = pick.answer?.picked?.ok ? pick.answer.picked.value : null;
+  if (shown.state === 'asked') {
+    return (
+      <div className="mb-5 border border-rule bg-paper px-5 py-4" role="status">
+        <p className="font-medium">The browser is opening the page …</p>
+        <p className="text-second">In a few seconds you can point at it here. What can be read without it stands below.</p>
+      </div>
+    );
+  }
+  if (shown.state === 'failed') {
+    return (
+      <p className="mb-5 border border-rule bg-paper px-5 py-4 text-second" role="status">
+        There is no picture of this page. {shown.problem} What a plain fetch brought can be read all the same.
+      </p>
+    );
+  }
+  if (shown.state !== 'done' || shown.lookId === null) return null;
+  return (
+    <PagePicture
+      image={`/watches/new/${draftId}/image/${shown.lookId}`}
+      width={shown.width}
+      height={shown.height}
+      boxes={shown.boxes}
+      picked={pick.numbers.length > 0 ? pick.numbers : Object.values(mending?.boxes ?? {}).filter((n) => n !== null)}
+      left={pick.not}
+      label={`The page of ${draft.subject}: point at what to read`}
+      onPick={pick.one}
+      onWider={() => pick.to(answer?.wider ?? null)}
+      onNarrower={() => pick.to(answer?.narrower ?? null)}
+    />
+  );
+}
+
+/** The page's words as a whole, to be watched for any change or for one phrase. */
+function Words({ draft, words, onChange }: OneRecordProps) {
+  if (words === null) return null;
+  const take = (label: string, type: FieldType) => onChange({ fields: [...draft.fields, fieldOf(label, type, [words], draft.fields)] });
+  return (
+    <Section title="The page’s words">
+      <p className="mt-1 flex flex-wrap gap-x-5 gap-y-1">
+        <button type="button" className="link font-semibold" onClick={() => take('text', { kind: 'text' })}>
+          Watch the whole text
+        </button>
+        <button type="button" className="link font-semibold" onClick={() => take('phrase', { kind: 'phrase', phrase: '' })}>
+          Watch for a phrase
+        </button>
+      </p>
+    </Section>
+  );
+}
+
+function Lists({ listings, onRecords }: OneRecordProps) {
+  if (listings.length === 0) return null;
+  return (
+    <Section title="Many at once">
+      <ul>
+        {listings.map((listing) => (
+          <li key={JSON.stringify(listing.records)} className="cell flex items-baseline justify-between gap-3">
+            <span className="min-w-0">
+              {listing.said}
+              <span className="block truncate text-glance text-third">{listing.fields.map((field) => field.label).join(', ')}</span>
+            </span>
+            <button type="button" className="link shrink-0 font-semibold" aria-label={`Read ${listing.said}`} onClick={() => onRecords(listing)}>
+              Read all
+            </button>
+          </li>
+        ))}
+      </ul>
+    </Section>
+  );
+}
+
+function OwnPlace({ draftId, draft, locale, onTake }: OneRecordProps) {
+  return (
+    <div className="mt-2">
+      <LocatorEditor
+        tryAt={`/watches/new/${draftId}/try`}
+        type={{ kind: 'money', currency: null }}
+        locale={locale}
+        action={{
+          label: 'Take this value',
+          onTake: (locator, type, trial) => {
+            const value = trial.samples[0]?.value;
+            if (value == null) return;
+            const settled: FieldType = type.kind === 'money' && value.kind === 'money' ? { kind: 'money', currency: value.currency } : type;
+            onTake(fieldOf(value.kind === 'money' ? 'price' : 'value', settled, [locator], draft.fields), value, []);
+          },
+        }}
+      />
+    </div>
+  );
+}
