@@ -10,6 +10,7 @@ export default defineConfig({
           name: 'unit',
           include: ['{core,server,app,standins}/**/*.test.ts', 'tests/corpus/**/*.test.ts'],
           setupFiles: ['tests/support/search.ts'],
+          testTimeout: LONG_MS,
         },
       },
       {

@@ -10,7 +10,7 @@ import { parseXml, type XmlBody } from './formats/xml';
 import { parseHtml, type Document } from './html';
 
 /** A page. */
-interface HtmlBody {
+export interface HtmlBody {
   format: 'html';
   document: Document;
 }

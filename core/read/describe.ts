@@ -52,11 +52,16 @@ const NAMES: Record<string, string> = {
   a: 'link',
   dd: 'entry',
   table: 'table',
+  b: 'bold text',
+  strong: 'bold text',
+  i: 'slanted text',
+  em: 'slanted text',
 };
 
 /** The last steps of a way that says nothing but where: `its place: third row, second cell`. */
 function describePlace(selector: string): string {
   const steps = selector
+    .replace(/^:scope > /, '')
     .split(' > ')
     .slice(-2)
     .map((step) => {

@@ -48,6 +48,13 @@ export function numberFound(document: Document, locators: Locator[], otherwise?:
   return n < 0 ? null : n;
 }
 
+/** The numbers of the elements that a selector matches; none where it cannot be used. */
+export function numbersOf(document: Document, selector: string): number[] {
+  const found = selectElements(document, selector);
+  const wanted = new Set(found.ok ? found.value : []);
+  return elementsInOrder(document).flatMap((element, n) => (wanted.has(element) ? [n] : []));
+}
+
 /**
  * Reads what was picked on a page as it is shown. `read` is the page as the watch reads it: the same, or the plainly fetched
  * one, on which the place is looked up by the ways that find it on the shown page. The error is a sentence.

@@ -37,13 +37,16 @@ const SAMPLED = 60;
 const MOST_FIELDS = 24;
 const MOST_LISTINGS = 8;
 
-/** The listings of a body, the likeliest first; of a page its tables and its repeated blocks. */
+/** The listings of a body that are worth a look, the likeliest first; of a page its tables and its repeated blocks. */
 export function listingsOf(body: Body): Listing[] {
-  const sources = sourcesIn(body);
-  return sources.slice(0, MOST_LISTINGS).flatMap((source) => {
-    const listing = listingOf(body, source.records, source.columns);
-    return listing === null || (body.format === 'html' && isMereText(listing)) ? [] : [listing];
-  });
+  return everyListing(body).filter((listing) => body.format !== 'html' || !isMereText(listing));
+}
+
+/** All listings of a body, those included whose parts have no names. */
+export function everyListing(body: Body): Listing[] {
+  return sourcesIn(body)
+    .slice(0, MOST_LISTINGS)
+    .flatMap((source) => listingOf(body, source.records, source.columns) ?? []);
 }
 
 /** Rows of a page whose parts have no names are its layout, its facts about one thing, or its prose. */

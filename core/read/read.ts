@@ -131,13 +131,18 @@ function namedField(fields: Field[], read: Map<string, FieldReading>, name: stri
 
 function identityOf(raw: RawRecord, definition: WatchDefinition, fields: FieldReading[]): Result<string, ReadProblem> {
   if (definition.identity.length === 0) return raw.identity === null ? fail({ reason: 'no identity', field: 'none' }) : ok(raw.identity);
-  const parts: string[] = [];
+  const values: Value[] = [];
   for (const key of definition.identity) {
     const outcome = fields.find((reading) => reading.field === key)?.outcome;
     if (outcome === undefined || !outcome.ok || outcome.value.value.kind === 'absent') return fail({ reason: 'no identity', field: key });
-    parts.push(identityWords(outcome.value.value));
+    values.push(outcome.value.value);
   }
-  return ok(parts.join(' · '));
+  return ok(identityFrom(values));
+}
+
+/** The identity that the values of a record's key fields make, in their order. */
+export function identityFrom(values: Value[]): string {
+  return values.map(identityWords).join(' · ');
 }
 
 function identityWords(value: Value): string {

@@ -1,3 +1,4 @@
+import type { KnownRecord } from '#core/read/mend/mending';
 import type { Change } from '#core/compare/compare';
 import type { RuleDefinition, RuleStateName } from '#core/judge/rule';
 import type { Reason } from '#core/judge/step';
@@ -149,6 +150,18 @@ export async function listRecords(
   { words, chosen, most }: { words: string; chosen: number | null; most: number },
 ): Promise<RecordNow[]> {
   const { rows } = await db.query<RecordNow>(RECORDS, [watchId, words.toLowerCase(), most, chosen ?? 0]);
+  return rows;
+}
+
+const MOST_KNOWN = 2000;
+
+/** The records that a watch knows and that have not gone, with the last good values of their fields; the first 2,000. */
+export async function listKnown(db: Db, watchId: number): Promise<KnownRecord[]> {
+  const { rows } = await db.query<KnownRecord>(
+    `SELECT r.identity, jsonb_object_agg(s.field, s.value) AS fields FROM record r JOIN series s ON s.record_id = r.id
+     WHERE r.watch_id = $1 AND r.gone_since IS NULL GROUP BY r.id ORDER BY r.id LIMIT ${MOST_KNOWN}`,
+    [watchId],
+  );
   return rows;
 }
 

@@ -90,18 +90,11 @@ function lotsOn(world: World): Lot[] {
 export function supplier(world: World): Router {
   const router = express.Router();
   router.get('/lots', (request, response) => {
-    const rows = lotsOn(world).map(
-      (lot) =>
-        html`<tr><td>${lot.number}</td><td>${lot.goods}</td><td>${lot.grade}</td><td>${lot.kilos} kg</td><td>£${(lot.pence / 100).toFixed(2)}</td><td>${lot.packed.split('-').reverse().join('/')}</td></tr>`,
-    );
+    const rebuilt = world.conduct(null, 'supplier').layout === 'rebuilt';
     sendPage(
       request,
       response,
-      plain(
-        'Lots on offer',
-        html`<h1>Lots on offer</h1><table><thead><tr><th>Lot</th><th>Goods</th><th>Grade</th><th>Weight</th><th>Price per kg</th><th>Packed</th></tr></thead><tbody>${rows}</tbody></table>`,
-        'Ottery Wax and Honey',
-      ),
+      plain('Lots on offer', html`<h1>Lots on offer</h1>${rebuilt ? lotCards(world) : lotTable(world)}`, 'Ottery Wax and Honey'),
     );
   });
   router.get('/lots.xml', (_request, response) => {
@@ -112,6 +105,25 @@ export function supplier(world: World): Router {
     response.type('application/xml').send(html`<?xml version="1.0" encoding="utf-8"?><lots xmlns="urn:example:lots">${lots}</lots>`.markup);
   });
   return router;
+}
+
+const lotPrice = (lot: Lot) => `£${(lot.pence / 100).toFixed(2)}`;
+const packedDay = (lot: Lot) => lot.packed.split('-').reverse().join('/');
+
+function lotTable(world: World): Markup {
+  const rows = lotsOn(world).map(
+    (lot) =>
+      html`<tr><td>${lot.number}</td><td>${lot.goods}</td><td>${lot.grade}</td><td>${lot.kilos} kg</td><td>${lotPrice(lot)}</td><td>${packedDay(lot)}</td></tr>`,
+  );
+  return html`<table><thead><tr><th>Lot</th><th>Goods</th><th>Grade</th><th>Weight</th><th>Price per kg</th><th>Packed</th></tr></thead><tbody>${rows}</tbody></table>`;
+}
+
+function lotCards(world: World): Markup {
+  const cards = lotsOn(world).map(
+    (lot) =>
+      html`<li class="lot"><strong>${lotPrice(lot)}</strong> <span>${lot.number}</span> <em>${lot.goods}</em> <b>${lot.grade}</b> <span>${lot.kilos} kg</span> <time>${packedDay(lot)}</time></li>`,
+  );
+  return html`<ul>${cards}</ul>`;
 }
 
 /** A feed of forage reports: Atom, and the same as RSS. */

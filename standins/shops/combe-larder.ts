@@ -26,6 +26,7 @@ export function combeLarder(world: World): Router {
 const STYLE = `body{margin:0;font:15px/1.45 Arial,sans-serif;background:#fbfaf5;color:#30302c}.t{background:#6b7a45;color:#fff;padding:14px 24px;font:700 21px Georgia,serif}
 .m{max-width:940px;margin:22px auto;padding:0 22px}td{padding:5px 18px 5px 0;vertical-align:baseline}.b{font-size:25px;font-weight:700}.g{color:#8a8a7e}
 .p{width:250px;height:250px;background:linear-gradient(135deg,#f2e6dc,#dfc9ac)}.l{width:100%;border-collapse:collapse}.l td,.l th{border-bottom:1px solid #ddd9c8;text-align:left;padding:7px 14px 7px 0}
+.w{display:grid;grid-template-columns:repeat(4,1fr);gap:18px}.c{border:1px solid #ddd9c8;padding:12px;background:#fff}.c h3{font-size:16px;margin:0 0 8px}.c b{font-size:21px;display:block}.c i{color:#6b7a45;display:block}.c small{color:#8a8a7e}
 .k{background:#5b6b3a;color:#fff;border:0;padding:10px 18px;font:700 14px Arial}`;
 
 function page(title: string, content: Markup): Markup {
@@ -65,14 +66,23 @@ function rebuiltPage(item: Item, offer: Offer): Markup {
 
 function listPage(world: World, number: number): Markup {
   const shown = ITEMS.slice((number - 1) * PAGE_SIZE, number * PAGE_SIZE);
-  const rows = shown.map((item) => {
-    const offer = world.offer(item, 'combe-larder');
-    return html`<tr><td>${ref(item)}</td><td><a href="/goods/${item.slug}">${item.name}</a></td><td>£${(offer.pence / 100).toFixed(2)}</td><td>${offer.inStock ? 'In stock' : 'Sold out'}</td></tr>`;
-  });
+  const rebuilt = world.conduct(null, 'combe-larder').layout === 'rebuilt';
+  const goods = shown.map((item) => (rebuilt ? card : tableRow)(item, world.offer(item, 'combe-larder')));
   const last = Math.ceil(ITEMS.length / PAGE_SIZE);
   const next = number < last ? html`<a rel="next" href="/goods?page=${number + 1}">Next page</a>` : html``;
   return page(
     'All goods',
-    html`<h2>All goods</h2><table class="l"><tr><th>Ref.</th><th>Article</th><th>Price</th><th>Stock</th></tr>${rows}</table><p>Page ${number} of ${last} ${next}</p>`,
+    html`<h2>All goods</h2>${rebuilt ? html`<div class="w">${goods}</div>` : html`<table class="l"><tr><th>Ref.</th><th>Article</th><th>Price</th><th>Stock</th></tr>${goods}</table>`}<p>Page ${number} of ${last} ${next}</p>`,
   );
+}
+
+const priceOf = (offer: Offer) => `£${(offer.pence / 100).toFixed(2)}`;
+const stockOf = (offer: Offer) => (offer.inStock ? 'In stock' : 'Sold out');
+
+function tableRow(item: Item, offer: Offer): Markup {
+  return html`<tr><td>${ref(item)}</td><td><a href="/goods/${item.slug}">${item.name}</a></td><td>${priceOf(offer)}</td><td>${stockOf(offer)}</td></tr>`;
+}
+
+function card(item: Item, offer: Offer): Markup {
+  return html`<section class="c"><h3><a href="/goods/${item.slug}">${item.name}</a></h3><b>${priceOf(offer)}</b><i>${stockOf(offer)}</i><small>${ref(item)}</small></section>`;
 }

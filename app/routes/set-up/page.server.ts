@@ -1,13 +1,15 @@
 import { FORMAT_NAMES, openBody, sniffFormat } from '#core/read/body';
+import { numbersOf } from '#core/read/picking';
 import { wayNeeded } from '#core/read/ways';
 import { formatInstant, type Place } from '#core/when/format';
 import { listLookSteps } from '#server/db/looks';
 import { PICTURE_WIDTH } from '#server/fetch/rendered/picture';
+import type { PlanDraft } from '../../parts/plan/plan';
 import { services } from '../../services.server';
 import { hasSecret } from './actions.server';
 import type { OpenDraft } from './draft.server';
 import type { SourceFacts } from './source/source-step';
-import type { Shown } from './value/one-record';
+import type { Shown } from './value/shown-page';
 
 /** What is known of the source of a draft. */
 export async function sourceFacts({ draft, body, facts, site, looks, shown, text }: OpenDraft): Promise<SourceFacts> {
@@ -46,4 +48,9 @@ export function shownPage({ looks, shown }: OpenDraft, place: Place): Shown {
     boxes: look.boxes ?? [],
     takenWords: taken,
   };
+}
+
+/** The numbers of the elements on the shown page that a plan reads records from. */
+export function rowsOn({ shown }: OpenDraft, { records }: PlanDraft): number[] {
+  return shown === null || records.from !== 'rows' ? [] : numbersOf(shown.document, records.rows);
 }

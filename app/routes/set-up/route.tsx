@@ -1,9 +1,10 @@
-import { useEffect, useState } from 'react';
-import { data, Form, Link, useNavigation, useRevalidator } from 'react-router';
+import { useState } from 'react';
+import { data, Form, Link, useNavigation } from 'react-router';
 import { candidates as findCandidates, wholeText } from '#core/read/candidates';
 import { listingsOf } from '#core/read/preview';
 import { formatRecent } from '#core/when/format';
 import { listAudiences, placeOf } from '#server/db/people';
+import { useLive } from '../../parts/live';
 import { audienceNames } from '../../parts/plan/audience';
 import { completePlan, type PlanProblems } from '../../parts/plan/plan';
 import { Sentence, type Part } from '../../parts/plan/sentence';
@@ -20,7 +21,7 @@ import { fetchAgain, newSecret, setSource, tryElsewhere, trySteps } from './acti
 import { openDraft } from './draft.server';
 import { InboxStep } from './inbox-step';
 import { mendingOf, presentOf } from './mending.server';
-import { shownPage, sourceFacts } from './page.server';
+import { rowsOn, shownPage, sourceFacts } from './page.server';
 import { previewRecords, trialsOf, volatileIn } from './previews.server';
 import { ReportStep } from './report-step';
 import { RuleStep } from './rule-step';
@@ -39,10 +40,11 @@ export async function loader({ params, context }: Route.LoaderArgs) {
   const plan = draft.content;
   const many = plan.records.from !== 'page';
   const isPage = body.format === 'html';
+  const mending = await mendingOf(open, plan);
   return {
     id: draft.id,
     edited: draft.watchId === null ? null : { watch: draft.watchId, version: draft.watchVersion ?? 0 },
-    mending: await mendingOf(open, plan),
+    mending,
     address: draft.address,
     plan,
     updatedAt: draft.updatedAt,
@@ -54,11 +56,13 @@ export async function loader({ params, context }: Route.LoaderArgs) {
     present: await presentOf(open, plan),
     candidates: isPage && !many ? findCandidates(body.document) : [],
     listings: listingsOf(body),
-    preview: many ? previewRecords(open, plan, placeOf(person)) : null,
+    // Where nothing is read any more, what the mending would read.
+    preview: many ? previewRecords(open, { ...plan, ...mending?.definition }, placeOf(person)) : null,
     trials: await trialsOf(open, plan, placeOf(person)),
     volatile: volatileIn(open, plan),
     words: isPage ? wholeText(body.document) : null,
     shown: shownPage(open, placeOf(person)),
+    rows: rowsOn(open, plan),
     title: facts.title,
     rendered: shown !== null,
     audiences: await listAudiences(services().pool),
@@ -113,7 +117,8 @@ export default function SetUp({ loaderData, actionData }: Route.ComponentProps) 
   const starting = useNavigation().state === 'submitting';
   const complete = completePlan(plan, present, locale);
   const problems: PlanProblems = complete.ok ? {} : complete.error;
-  useFollowed(isPending(loaderData));
+  // A worker's browser may be on its way.
+  useLive(isPending(loaderData) ? FOLLOW_MS : null);
 
   return (
     <>
@@ -198,16 +203,6 @@ const isPending = ({ shown, facts, trials, volatile }: Loaded) =>
   (facts.way === 'posted' && facts.fetchedAt === null) ||
   facts.tried?.pending === true ||
   trials.some((trial) => trial.pending);
-
-/** Looks again while a worker's browser is on its way. */
-function useFollowed(pending: boolean) {
-  const { revalidate } = useRevalidator();
-  useEffect(() => {
-    if (!pending) return;
-    const timer = setInterval(() => void revalidate(), FOLLOW_MS);
-    return () => clearInterval(timer);
-  }, [pending, revalidate]);
-}
 
 /** What each step is given. */
 export interface StepProps {

@@ -1,12 +1,12 @@
 import { redirect } from 'react-router';
 import { openBody, sniffFormat } from '#core/read/body';
-import { proposeMending } from '#core/read/mend';
+import { proposeMending } from '#core/read/mend/mend';
 import type { WatchDefinition } from '#core/read/definition';
 import { beginEdit } from '#server/db/drafts';
 import { orderLook } from '#server/db/looks';
 import { lookFromPicture } from '#server/db/pictures';
 import { inTransaction } from '#server/db/pool';
-import { findBody, findWatch, settleOffered, type WatchNow } from '#server/db/watch-page';
+import { findBody, findWatch, listKnown, settleOffered, type WatchNow } from '#server/db/watch-page';
 import { editWatch, type WatchPlan } from '#server/db/watches';
 import { draftOf } from '../../parts/plan/plan';
 import { services } from '../../services.server';
@@ -33,8 +33,8 @@ export async function confirmWays(watchId: number, personId: number): Promise<st
   const [watch, latest] = [await findWatch(pool, watchId), await findBody(pool, watchId)];
   if (watch === null || latest === null) return 'This watch is gone.';
   const opened = openBody(latest.body, 'html', latest.takenAt);
-  const last = Object.fromEntries(watch.series.map((series) => [series.field, series.value]));
-  const mending = opened.ok ? proposeMending(opened.value, watch.definition, last, latest.address) : null;
+  const known = await listKnown(pool, watchId);
+  const mending = opened.ok ? proposeMending(opened.value, watch.definition, known, latest.address) : null;
   if (mending === null || mending.definition === null) return 'There is nothing to confirm any more: the page has moved on. Look again.';
   return change(watch, personId, mending.definition, mending.said.join(' '));
 }

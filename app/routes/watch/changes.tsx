@@ -77,7 +77,9 @@ export function Changes({ watch, changes, changeCount, trail }: ChangesProps) {
                 <td className="cell pl-3 text-right">
                   <Difference change={change} locale={locale} />
                 </td>
-                <td className="cell pl-3 text-right text-glance text-third">{change.alerts === 0 ? 'not raised' : `${change.told} told`}</td>
+                <td className="cell pl-3 text-right text-glance whitespace-nowrap text-third">
+                  {change.alerts === 0 ? 'not raised' : `${change.told} told`}
+                </td>
               </tr>
             ))}
           </tbody>

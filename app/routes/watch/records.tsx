@@ -24,10 +24,11 @@ export function Records({ watch, records, chosen, words }: RecordsProps) {
   const { locale, place, now } = useReader();
   const [asked] = useSearchParams();
   const fields = watch.definition.fields.slice(0, MOST_COLUMNS);
+  const allStale = records.length > 0 && records.every(({ series }) => series.every(({ problem }) => problem !== null));
   const more = watch.definition.fields.length - fields.length;
   return (
     <Section
-      title="Records"
+      title={allStale ? 'Records, all stale' : 'Records'}
       aside={
         <span className="flex items-end gap-4">
           {watch.recordCount >= SEARCHED_FROM || words !== '' ? <Search words={words} /> : null}
@@ -42,7 +43,7 @@ export function Records({ watch, records, chosen, words }: RecordsProps) {
             <tr>
               <th className="head-cell pr-5 text-left">Record</th>
               {fields.map((field) => (
-                <th key={field.key} className="head-cell pr-5 text-right">
+                <th key={field.key} className={`head-cell pr-5 ${isRagged(field) ? 'text-left' : 'text-right'}`}>
                   {field.label}
                 </th>
               ))}
@@ -59,7 +60,7 @@ export function Records({ watch, records, chosen, words }: RecordsProps) {
                   {record.variant === null ? null : <span className="ml-2 text-glance text-third">{record.variant}</span>}
                 </td>
                 {fields.map((field) => (
-                  <Value key={field.key} record={record} field={field} />
+                  <Value key={field.key} record={record} field={field} allStale={allStale} />
                 ))}
                 <td className="cell text-right text-glance whitespace-nowrap text-third">
                   {record.goneSince === null ? movedWords(record, now, place) : `gone since ${formatRecent(record.goneSince, now, place)}`}
@@ -86,18 +87,22 @@ function movedWords(record: RecordNow, now: Instant, place: ReturnType<typeof us
   return last === 0 ? '–' : formatRecent(last, now, place);
 }
 
-function Value({ record, field }: { record: RecordNow; field: Field }) {
+/** Words stand to the left, numbers and days to the right. */
+const isRagged = ({ type }: Field) => type.kind === 'text' || type.kind === 'link' || type.kind === 'state' || type.kind === 'picture';
+
+function Value({ record, field, allStale }: { record: RecordNow; field: Field; allStale: boolean }) {
   const { locale } = useReader();
   const series = record.series.find((each) => each.field === field.key);
-  if (series === undefined) return <td className="cell pr-5 text-right text-third">–</td>;
+  const side = isRagged(field) ? 'text-left' : 'text-right';
+  if (series === undefined) return <td className={`cell pr-5 ${side} text-third`}>–</td>;
   const stale = series.problem !== null;
   return (
     <td
-      className={`cell max-w-60 truncate pr-5 text-right ${stale || series.value.kind === 'absent' ? 'text-third' : ''}`}
+      className={`cell max-w-60 truncate pr-5 ${side} ${stale || series.value.kind === 'absent' ? 'text-third' : ''}`}
       title={series.problem?.sentence}
     >
       {formatValue(series.value, locale)}
-      {stale ? ', stale' : ''}
+      {stale && !allStale ? ', stale' : ''}
     </td>
   );
 }

@@ -1,5 +1,5 @@
 import { useEffect, useState } from 'react';
-import { data, Form, Link, redirect, useFetcher, useRevalidator, useSubmit } from 'react-router';
+import { data, Form, Link, redirect, useFetcher, useSubmit } from 'react-router';
 import { chainOf } from '#core/tell/chain';
 import { formatRecent } from '#core/when/format';
 import { DAY, type Instant } from '#core/when/interval';
@@ -20,6 +20,7 @@ import {
   type WatchNow,
 } from '#server/db/watch-page';
 import { askForLook, editWatch, setWatchState } from '#server/db/watches';
+import { useLive } from '../../parts/live';
 import { Chain } from '../../parts/chain';
 import { completePlan, draftOf, labelOf, unitsByField, type PlanDraft, type PresentValues } from '../../parts/plan/plan';
 import { readPlan } from '../../parts/plan/shape.server';
@@ -206,7 +207,7 @@ function WatchPage(loaded: Loaded) {
       {watch.definition.records.from === 'page' ? null : (
         <Records watch={watch} records={loaded.records} chosen={loaded.record} words={loaded.words} />
       )}
-      <div className="mt-4 grid gap-x-9 gap-y-8 border-t border-rule pt-3 lg:grid-cols-[minmax(0,1.25fr)_minmax(0,1fr)]">
+      <div className="mt-4 grid gap-x-9 gap-y-8 border-t border-rule pt-3 lg:grid-cols-[minmax(0,1.45fr)_minmax(0,1fr)]">
         <Changes {...loaded} />
         {loaded.trail === null ? null : (
           <div>
@@ -243,14 +244,9 @@ function WatchHead({ watch }: { watch: WatchNow }) {
   const [deleting, setDeleting] = useState(false);
   const acting = useFetcher<typeof action>();
   const submit = useSubmit();
-  const { revalidate } = useRevalidator();
   const looking = watch.askedAt !== null && watch.state === 'running';
   const followed = looking || (watch.lastRunAt !== null && now - watch.lastRunAt < FOLLOWED_MS);
-  useEffect(() => {
-    if (!followed) return;
-    const timer = setInterval(() => void revalidate(), LOOKING_MS);
-    return () => clearInterval(timer);
-  }, [followed, revalidate]);
+  useLive(followed ? LOOKING_MS : null);
   const act = (intent: string) => void acting.submit({ intent }, { method: 'post' });
   return (
     <PageHead

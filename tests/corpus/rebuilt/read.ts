@@ -2,7 +2,7 @@ import type { Body } from '#core/read/body';
 import { candidateAt } from '#core/read/candidates';
 import { pageDefinition, type WatchDefinition } from '#core/read/definition';
 import { pageFacts, parseHtml, selectElements } from '#core/read/html';
-import { proposeMending } from '#core/read/mend';
+import { proposeMending } from '#core/read/mend/mend';
 import { guardsFor } from '#core/read/pick';
 import { readBody } from '#core/read/read';
 import { isMeasure, unitOf, type Value } from '#core/value/value';
@@ -35,7 +35,7 @@ export function fateOf({ base, html, truth }: RebuiltPage): Fate {
   const read = valueIn(body, definition);
   if (read !== null) return words(read) === truth ? 'right' : 'read wrong';
   if (truth === null) return 'right';
-  const mended = proposeMending(body, definition, { value: last }, null)?.definition ?? null;
+  const mended = proposeMending(body, definition, [{ identity: 'page', fields: { value: last } }], null)?.definition ?? null;
   const proposed = mended === null ? null : valueIn(body, mended);
   if (proposed === null) return 'refused';
   return words(proposed) === truth ? 'proposed' : 'proposed wrong';

@@ -13,21 +13,10 @@ import { fieldOf } from './field-of';
 import { Guards } from './guards';
 import { Mend } from './mend';
 import { PickAnswered } from './pick-answered';
-import { PagePicture, type PictureBox } from './picture';
+import { ShownPage, type Shown } from './shown-page';
 import { Taken } from './taken';
 import { usePick } from './use-pick';
 import { type Volatile } from './words';
-
-/** The page as the browser showed it, or how far that is. */
-export interface Shown {
-  state: 'none' | 'asked' | 'done' | 'failed';
-  problem: string | null;
-  lookId: number | null;
-  width: number;
-  height: number;
-  boxes: PictureBox[];
-  takenWords: string | null;
-}
 
 export interface OneRecordProps {
   draftId: number;
@@ -48,13 +37,23 @@ export interface OneRecordProps {
 
 /** The link from page to value: the page to point at, what Shrike found by itself, and what she took. */
 export function OneRecord(props: OneRecordProps) {
-  const { draftId, shown } = props;
+  const { draftId, draft, shown, mending } = props;
   const pick = usePick(draftId);
-  const picked = pick.answer?.picked?.ok === true;
+  const answer = pick.answer?.picked?.ok ? pick.answer.picked.value : null;
+  const picked = answer !== null;
   return (
     <div className="grid gap-x-8 gap-y-8 lg:grid-cols-[minmax(0,1fr)_388px]">
       <div className="min-w-0">
-        <Picture {...props} pick={pick} />
+        <ShownPage
+          draftId={draftId}
+          shown={shown}
+          label={`The page of ${draft.subject}: point at what to read`}
+          picked={pick.numbers.length > 0 ? pick.numbers : (mending?.boxes ?? [])}
+          left={pick.not}
+          onPick={pick.one}
+          onWider={() => pick.to(answer?.wider ?? null)}
+          onNarrower={() => pick.to(answer?.narrower ?? null)}
+        />
         {shown.state === 'done' ? (
           <p className="mt-1.5 flex flex-wrap justify-between gap-x-4 text-glance text-third">
             <span>{shown.takenWords}</span>
@@ -67,7 +66,7 @@ export function OneRecord(props: OneRecordProps) {
         )}
       </div>
       <div className="flex min-w-0 flex-col gap-7">
-        {props.mending === null || picked ? null : <Mend mending={props.mending} locale={props.locale} />}
+        {mending === null || picked ? null : <Mend mending={mending} locale={props.locale} />}
         <PickAnswered {...props} pick={pick} />
         <Section title="What is read">
           <Taken {...props} />
@@ -87,40 +86,6 @@ export function OneRecord(props: OneRecordProps) {
         </Section>
       </div>
     </div>
-  );
-}
-
-function Picture({ draftId, shown, draft, mending, pick }: OneRecordProps & { pick: ReturnType<typeof usePick> }) {
-  const answer = pick.answer?.picked?.ok ? pick.answer.picked.value : null;
-  if (shown.state === 'asked') {
-    return (
-      <div className="mb-5 border border-rule bg-paper px-5 py-4" role="status">
-        <p className="font-medium">The browser is opening the page …</p>
-        <p className="text-second">In a few seconds you can point at it here. What can be read without it stands below.</p>
-      </div>
-    );
-  }
-  if (shown.state === 'failed') {
-    return (
-      <p className="mb-5 border border-rule bg-paper px-5 py-4 text-second" role="status">
-        There is no picture of this page. {shown.problem} What a plain fetch brought can be read all the same.
-      </p>
-    );
-  }
-  if (shown.state !== 'done' || shown.lookId === null) return null;
-  return (
-    <PagePicture
-      image={`/watches/new/${draftId}/image/${shown.lookId}`}
-      width={shown.width}
-      height={shown.height}
-      boxes={shown.boxes}
-      picked={pick.numbers.length > 0 ? pick.numbers : Object.values(mending?.boxes ?? {}).filter((n) => n !== null)}
-      left={pick.not}
-      label={`The page of ${draft.subject}: point at what to read`}
-      onPick={pick.one}
-      onWider={() => pick.to(answer?.wider ?? null)}
-      onNarrower={() => pick.to(answer?.narrower ?? null)}
-    />
   );
 }
 

@@ -9,7 +9,15 @@ export interface PictureBox {
   h: number;
 }
 
-interface PagePictureProps {
+/** What pointing at the page does. */
+export interface Pointing {
+  onPick: (n: number, meant: Meant) => void;
+  onWider: () => void;
+  onNarrower: () => void;
+}
+
+/** Without `onPick` the page is only shown. */
+interface PagePictureProps extends Partial<Pointing> {
   image: string;
   width: number;
   height: number;
@@ -19,9 +27,6 @@ interface PagePictureProps {
   /** Those that are said not to belong to them. */
   left: number[];
   label: string;
-  onPick: (n: number, meant: Meant) => void;
-  onWider?: () => void;
-  onNarrower?: () => void;
 }
 
 /** What a pick says: this alone, this as well, or not this. */
@@ -58,6 +63,7 @@ export function PagePicture({ image, width, height, boxes, picked, left, label, 
     return boxAt(boxes, ((event.clientX - bounds.left) / bounds.width) * width, ((event.clientY - bounds.top) / bounds.height) * height);
   };
   const onKey = (event: KeyboardEvent) => {
+    if (onPick === undefined) return;
     const step = { ArrowRight: 1, ArrowDown: 1, ArrowLeft: -1, ArrowUp: -1 }[event.key];
     if (step !== undefined) {
       event.preventDefault();
@@ -65,27 +71,27 @@ export function PagePicture({ image, width, height, boxes, picked, left, label, 
       setHovered(leaves[Math.max(0, Math.min(leaves.length - 1, from + step))] ?? null);
     } else if (['Enter', '+', '-'].includes(event.key) && hovered !== null) {
       event.preventDefault();
-      onPick(hovered.n, event.key === '+' ? 'also this' : event.key === '-' ? 'not this' : meantBy(event));
+      onPick?.(hovered.n, event.key === '+' ? 'also this' : event.key === '-' ? 'not this' : meantBy(event));
     } else if (event.key === '[') onWider?.();
     else if (event.key === ']') onNarrower?.();
   };
   return (
     <div className="max-h-[508px] overflow-x-hidden overflow-y-auto border border-rule bg-white">
-      {/* eslint-disable-next-line jsx-a11y/no-noninteractive-element-interactions -- a picture of a page is pointed at, by mouse and by keyboard */}
+      {}
       <div
         ref={frame}
-        role="application"
+        role={onPick === undefined ? 'img' : 'application'}
         aria-label={label}
-        // eslint-disable-next-line jsx-a11y/no-noninteractive-tabindex
+
         tabIndex={0}
-        className="relative cursor-crosshair"
+        className={`relative ${onPick === undefined ? '' : 'cursor-crosshair'}`}
         style={{ width: percent(width, window.w), marginLeft: `-${percent(window.x, window.w)}` }}
         data-picture
-        onMouseMove={(event) => setHovered(at(event))}
+        onMouseMove={onPick === undefined ? undefined : (event) => setHovered(at(event))}
         onMouseLeave={() => setHovered(null)}
         onClick={(event) => {
           const box = at(event);
-          if (box !== null) onPick(box.n, meantBy(event));
+          if (box !== null) onPick?.(box.n, meantBy(event));
         }}
         onKeyDown={onKey}
       >

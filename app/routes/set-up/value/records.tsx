@@ -10,8 +10,11 @@ import { kindLabel } from '../../../parts/plan/types';
 import { Ways } from '../../../parts/plan/ways';
 import { SelectField, TextField, Tick } from '../../../ui/field';
 import { Section } from '../../../ui/page';
-import { Guards } from './guards';
+import type { MendingShown } from '../mending.server';
 import { computedField } from './field-of';
+import { Guards } from './guards';
+import { Mend } from './mend';
+import { ShownPage, type Shown } from './shown-page';
 
 /** The records as the plan reads them now. */
 export interface RecordsPreview {
@@ -34,6 +37,10 @@ interface RecordsStepProps {
   /** What she said last is still on its way to be read. */
   pending: boolean;
   isPage: boolean;
+  shown: Shown;
+  /** The numbers of the elements that the records are read from. */
+  rows: number[];
+  mending: MendingShown | null;
   locale: string;
   onChange: (change: Partial<PlanDraft>) => void;
   onRecords: (listing: Listing) => void;
@@ -42,25 +49,35 @@ interface RecordsStepProps {
 
 /** The link from a body to many records: which they are, what is read of each, and what tells them apart. */
 export function RecordsStep(props: RecordsStepProps) {
-  const { draft, preview, pending, isPage, onPage } = props;
+  const { draftId, draft, preview, pending, isPage, shown, rows, mending, locale, onPage } = props;
+  const marked = mending !== null && mending.boxes.length > 0 ? mending.boxes : rows;
+  const picture = <ShownPage draftId={draftId} shown={shown} picked={marked} label={`The page of ${draft.subject}, its records marked`} />;
   return (
     <div className="grid gap-x-8 gap-y-8 lg:grid-cols-[minmax(0,1fr)_388px]">
-      <div className="min-w-0">
-        <Section title={pending && preview.count === 0 ? 'Reading them …' : countWords(preview.count)} aside={<Chooser {...props} />}>
+      <div className="flex min-w-0 flex-col gap-5">
+        {mending === null ? null : picture}
+        <Section
+          title={
+            pending && preview.count === 0 ? 'Reading them …' : `${countWords(preview.count)}${mending?.definition ? ', as they would be read' : ''}`
+          }
+          aside={<Chooser {...props} />}
+        >
           <PreviewTable {...props} />
         </Section>
         {preview.problems.map((problem) => (
-          <p key={problem} role="alert" className="mt-2 font-medium text-chestnut">
+          <p key={problem} role="alert" className="font-medium text-chestnut">
             {problem}
           </p>
         ))}
+        {mending === null && isPage ? picture : null}
         {isPage ? (
-          <button type="button" className="link mt-4 text-glance" onClick={onPage}>
+          <button type="button" className="link self-start text-glance" onClick={onPage}>
             Read one value of the page instead
           </button>
         ) : null}
       </div>
       <div className="flex min-w-0 flex-col gap-7">
+        {mending === null ? null : <Mend mending={mending} locale={locale} />}
         <Section title="What is read of each">
           <FieldList {...props} />
         </Section>

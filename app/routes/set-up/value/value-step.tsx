@@ -30,6 +30,9 @@ export function ValueStep({ page, draft, complete, onStep }: StepProps) {
           preview={page.preview ?? { count: 0, rows: [], problems: [] }}
           pending={draft.keptAt === null || page.preview === null}
           isPage={page.isPage}
+          shown={page.shown}
+          rows={page.rows}
+          mending={page.mending}
           onPage={() => draft.change({ records: { from: 'page' }, fields: [], identity: [], variant: null, chosen: null, leftOut: [], guards: [] })}
         />
       ) : page.isPage ? (

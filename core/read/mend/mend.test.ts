@@ -1,14 +1,14 @@
 import { describe, expect, it } from 'vitest';
-import { candidateAt } from './candidates';
-import { pageDefinition, type Field, type WatchDefinition } from './definition';
-import { parseHtml, selectElements } from './html';
+import { candidateAt } from '../candidates';
+import { pageDefinition, type Field, type WatchDefinition } from '../definition';
+import { parseHtml, selectElements } from '../html';
 import { proposeMending } from './mend';
-import { guardsFor } from './pick';
-import { readBody } from './read';
-import { money } from '../value/parse';
-import { volatileParts } from './volatile';
-import { wayNeeded } from './ways';
-import { maskText } from './pattern';
+import { guardsFor } from '../pick';
+import { readBody } from '../read';
+import { money } from '../../value/parse';
+import { volatileParts } from '../volatile';
+import { wayNeeded } from '../ways';
+import { maskText } from '../pattern';
 
 const BEFORE =
   '<html lang="en-GB"><body><h1>Copper smoker</h1><p>Our price <span id="price" class="now">£24.00</span></p><p>Delivery <i>£3.95</i></p></body></html>';
@@ -26,7 +26,7 @@ function setUp(): WatchDefinition {
 
 const last = { price: money('24.00', 'GBP') };
 const bodyOf = (html: string) => ({ format: 'html', document: parseHtml(html) }) as const;
-const mend = (html: string) => proposeMending(bodyOf(html), setUp(), last, null);
+const mend = (html: string) => proposeMending(bodyOf(html), setUp(), [{ identity: 'page', fields: last }], null);
 
 describe('mending', () => {
   it('finds nothing to do where all is well, and where another page came', () => {

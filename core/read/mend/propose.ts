@@ -1,14 +1,14 @@
-import { fail, ok, type Result } from '../result';
-import { ordersApart, percentOf, subtract, compareDecimals, magnitude, type Decimal } from '../value/decimal';
-import { isMeasure, sameValue, unitOf, type Value } from '../value/value';
-import { follows, shapedElements } from './block';
-import type { Field } from './definition';
-import { describeLocator } from './describe';
-import { standingText, visibleText, type Document, type Element } from './html';
-import { foldLabel, isStruck, labelFor } from './label';
-import { placesOf, type Locator } from './locator';
-import { headingBefore, locatorsFor, placeOf } from './pick';
-import { parseAs, type Typing } from './typed';
+import { fail, ok, type Result } from '../../result';
+import { ordersApart, percentOf, subtract, compareDecimals, magnitude, type Decimal } from '../../value/decimal';
+import { isMeasure, sameValue, unitOf, type Value } from '../../value/value';
+import { follows, shapedElements } from '../block';
+import type { Field } from '../definition';
+import { describeLocator } from '../describe';
+import { standingText, visibleText, type Document, type Element } from '../html';
+import { foldLabel, isStruck, labelFor } from '../label';
+import { placesOf, type Locator } from '../locator';
+import { headingBefore, locatorsFor, placeOf } from '../pick';
+import { parseAs, type Typing } from '../typed';
 
 /** Where a value seems to have gone, with the evidence, and the ways that would find it there. */
 export interface Proposal {
@@ -119,9 +119,16 @@ function likeness(value: Value, last: Value | null, say: Say): void {
   if (last === null) return;
   if (sameValue(value, last)) return say(2.5, 'it reads as the last good value did');
   if (!isMeasure(value) || !isMeasure(last) || unitOf(value) !== unitOf(last)) return say(-1, null);
-  const percent = percentOf(subtract(value.amount, last.amount), last.amount);
-  if (percent !== null && compareDecimals(magnitude(percent), '30' as Decimal) < 0) return say(1.5, 'it is near the last good value');
+  if (isNear(value, last)) return say(1.5, 'it is near the last good value');
   if ((ordersApart(value.amount, last.amount) ?? 0) >= 1) say(-2, null);
+}
+
+/** Whether a value is the last good one, or less than 30% away from it. */
+export function isNear(value: Value, last: Value): boolean {
+  if (sameValue(value, last)) return true;
+  if (!isMeasure(value) || !isMeasure(last) || unitOf(value) !== unitOf(last)) return false;
+  const percent = percentOf(subtract(value.amount, last.amount), last.amount);
+  return percent !== null && compareDecimals(magnitude(percent), '30' as Decimal) < 0;
 }
 
 function underHeading(document: Document, element: Element, lost: Lost, say: Say): void {

@@ -1,0 +1,43 @@
+import { PagePicture, type PictureBox, type Pointing } from './picture';
+
+/** The page as the browser showed it, or how far that is. */
+export interface Shown {
+  state: 'none' | 'asked' | 'done' | 'failed';
+  problem: string | null;
+  lookId: number | null;
+  width: number;
+  height: number;
+  boxes: PictureBox[];
+  takenWords: string | null;
+}
+
+interface ShownPageProps extends Partial<Pointing> {
+  draftId: number;
+  shown: Shown;
+  label: string;
+  /** The numbers of the elements that are marked. */
+  picked: number[];
+  left?: number[];
+}
+
+/** The page as the browser showed it, to be pointed at where that is asked for, or what stands in its place until then. */
+export function ShownPage({ draftId, shown, picked, left = [], label, ...pointing }: ShownPageProps) {
+  if (shown.state === 'asked') {
+    return (
+      <div className="mb-5 border border-rule bg-paper px-5 py-4" role="status">
+        <p className="font-medium">The browser is opening the page …</p>
+        <p className="text-second">In a few seconds you can see it here. What can be read without it stands below.</p>
+      </div>
+    );
+  }
+  if (shown.state === 'failed') {
+    return (
+      <p className="mb-5 border border-rule bg-paper px-5 py-4 text-second" role="status">
+        There is no picture of this page. {shown.problem} What a plain fetch brought can be read all the same.
+      </p>
+    );
+  }
+  if (shown.state !== 'done' || shown.lookId === null) return null;
+  const { width, height, boxes } = shown;
+  return <PagePicture image={`/watches/new/${draftId}/image/${shown.lookId}`} {...{ width, height, boxes, picked, left, label }} {...pointing} />;
+}
