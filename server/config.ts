@@ -32,6 +32,7 @@ export interface Config {
   rendersAtOnce: number;
   renderTimeoutMs: number;
   picturesKept: number;
+  robotsKeptMs: number;
 }
 
 interface Variable {
@@ -93,6 +94,7 @@ const VARIABLES: Record<keyof Config, Variable> = {
   rendersAtOnce: { variable: 'SHRIKE_RENDERS_AT_ONCE', schema: whole(2) },
   renderTimeoutMs: { variable: 'SHRIKE_RENDER_TIMEOUT_MS', schema: whole(45_000) },
   picturesKept: { variable: 'SHRIKE_PICTURES_KEPT', schema: whole(40) },
+  robotsKeptMs: { variable: 'SHRIKE_ROBOTS_KEPT_MS', schema: whole(6 * 3_600_000) },
   logLevel: { variable: 'SHRIKE_LOG_LEVEL', schema: Joi.string().valid('trace', 'debug', 'info', 'warn', 'error', 'silent').default('info') },
 };
 

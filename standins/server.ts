@@ -48,7 +48,8 @@ export async function startStandins(options: { port: number; smtpPort: number; f
   app.use((request, response, next) => {
     const name = request.hostname.split('.')[0] ?? '';
     const site = sites[name as Site] as express.Router | undefined;
-    if (site !== undefined) behave(world, name as Site, response, () => site(request, response, () => nothingHere(response)));
+    if (site !== undefined && request.path === '/robots.txt') sendRobots(world, name as Site, response);
+    else if (site !== undefined) behave(world, name as Site, response, () => site(request, response, () => nothingHere(response)));
     else if (name in tools) tools[name as keyof typeof tools](request, response, next);
     else response.redirect(302, addressOf('stage'));
   });
@@ -69,6 +70,12 @@ function behave(world: World, site: Site, response: express.Response, answer: ()
   const { speed } = world.conduct(null, site);
   if (speed === 'asks to slow down') response.status(429).set('retry-after', String(RETRY_AFTER_SECONDS)).type('text').send('Not so fast, please.');
   else setTimeout(answer, speed === 'slow' ? SLOW_MS : 0);
+}
+
+/** The site's rules for programs (RFC 9309): none, or none of them is welcome. */
+function sendRobots(world: World, site: Site, response: express.Response): void {
+  if (world.conduct(null, site).robots === 'welcome') response.status(404).end();
+  else response.type('text').send('User-agent: *\nDisallow: /\n');
 }
 
 function nothingHere(response: express.Response): void {

@@ -45,11 +45,12 @@ export function SelectField({
   label,
   options,
   hideLabel = false,
+  className = '',
   ...rest
 }: SelectHTMLAttributes<HTMLSelectElement> & { label: string; options: { value: string; label: string }[]; hideLabel?: boolean }) {
   const id = useId();
   return (
-    <div>
+    <div className={className}>
       <label htmlFor={id} className={hideLabel ? 'sr-only' : 'block text-glance text-third'}>
         {label}
       </label>

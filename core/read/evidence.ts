@@ -51,6 +51,26 @@ export function warningOf(locator: Locator, valueText: string): string | null {
   return null;
 }
 
+/** How sure a way is to find the place again when a page is built anew, the surest first. */
+export type Sureness = 'sure' | 'fairly sure' | 'less sure' | 'unsure' | 'confirms only';
+
+const SURENESS_BY_EVIDENCE: Record<Evidence, Sureness> = {
+  format: 'sure',
+  meaning: 'sure',
+  label: 'sure',
+  heading: 'fairly sure',
+  wording: 'fairly sure',
+  attributes: 'less sure',
+  position: 'confirms only',
+};
+
+/** How sure a way is, by what it leans on; measured on pages that were built anew (docs/rebuilt-pages.md). */
+export function surenessOf(locator: Locator, valueText: string): Sureness {
+  const evidence = evidenceOf(locator);
+  if (evidence === 'position') return 'confirms only';
+  return warningOf(locator, valueText) === null ? SURENESS_BY_EVIDENCE[evidence] : 'unsure';
+}
+
 function wordsIn(locator: Locator): string {
   return Object.entries(locator)
     .map(([name, said]) => (name === 'way' ? '' : String(said)))

@@ -3,6 +3,7 @@ import Big from 'big.js';
 import { fail, ok, type Result } from '../result';
 import { add, compareDecimals, decimal, magnitude, multiply, subtract, type Decimal } from '../value/decimal';
 import { ABSENT, alike, isMeasure, unitOf, type Measure, type Value } from '../value/value';
+import type { WatchDefinition } from './definition';
 
 /** What a formula may ask for. */
 export interface FormulaScope {
@@ -48,6 +49,11 @@ function asked(node: unknown): { watch: string; field: string }[] {
   const call = latestCall(node as Expression);
   if (call !== null) return [call];
   return Object.values(node).flatMap((child) => (Array.isArray(child) ? child.flatMap(asked) : asked(child)));
+}
+
+/** The values of other watches that a definition's formulas ask for. */
+export function asksOf(definition: Pick<WatchDefinition, 'fields'>): { watch: string; field: string }[] {
+  return definition.fields.flatMap(({ type }) => (type.kind === 'computed' ? watchesAsked(type.formula) : []));
 }
 
 function latestCall(node: Expression): { watch: string; field: string } | null {

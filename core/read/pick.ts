@@ -3,7 +3,7 @@ import { foldText, parseQuantity } from '../value/parse';
 import { follows, inBlockOf } from './block';
 import type { FieldType } from './definition';
 import { describeLocator } from './describe';
-import { evidenceOf, looksGenerated, warningOf, type Evidence } from './evidence';
+import { evidenceOf, looksGenerated, surenessOf, warningOf, type Evidence, type Sureness } from './evidence';
 import type { Guard } from './guard';
 import { isDocument, selectElements, standingText, visibleText, type Document, type Element } from './html';
 import { labelFor } from './label';
@@ -17,6 +17,7 @@ export interface WayOffered {
   evidence: Evidence;
   /** How many places it finds on this page. */
   matches: number;
+  sureness: Sureness;
   warning: string | null;
 }
 
@@ -44,6 +45,7 @@ export function offerWay(scope: Scope, locator: Locator, valueText: string): Way
     said: describeLocator(locator),
     evidence: evidenceOf(locator),
     matches: places.ok ? places.value.length : 0,
+    sureness: places.ok ? surenessOf(locator, valueText) : 'unsure',
     warning: places.ok ? warningOf(locator, valueText) : 'It cannot be used here.',
   };
 }

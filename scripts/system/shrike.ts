@@ -28,6 +28,8 @@ export function environmentOf(places: Places): Record<string, string> {
     SHRIKE_SIGN_IN_AS: places.signInAs,
     SHRIKE_BUILD: places.build,
     SHRIKE_SECRET_KEY: places.secretKey,
+    // What the stage says of a site's rules is soon heeded.
+    SHRIKE_ROBOTS_KEPT_MS: '3000',
   };
 }
 

@@ -2,7 +2,6 @@ import robotsParser from 'robots-parser';
 import type { Instant } from '#core/when/interval';
 import type { Fetcher } from './fetcher';
 
-const KEPT_MS = 6 * 3_600_000;
 const KEPT_AFTER_FAILURE_MS = 600_000;
 const MOST_CHARACTERS = 500_000;
 
@@ -21,6 +20,8 @@ export class Robots {
   constructor(
     private readonly fetcher: Fetcher,
     private readonly userAgent: string,
+    /** For how long a site's rules are taken as known. */
+    private readonly keptMs: number,
     private readonly clock: () => Instant,
   ) {}
 
@@ -40,7 +41,7 @@ export class Robots {
     const address = `${origin}/robots.txt`;
     const fetched = await this.fetcher.fetch({ address });
     const gone = !fetched.ok && fetched.error.reason === 'status' && fetched.error.status < 500;
-    const until = this.clock() + (fetched.ok || gone ? KEPT_MS : KEPT_AFTER_FAILURE_MS);
+    const until = this.clock() + (fetched.ok || gone ? this.keptMs : Math.min(this.keptMs, KEPT_AFTER_FAILURE_MS));
     if (!fetched.ok || fetched.value.kind !== 'page' || /<html/i.test(fetched.value.body().slice(0, 2000))) return { allows: () => true, until };
     const parsed = robotsParser(address, fetched.value.body().slice(0, MOST_CHARACTERS));
     return { allows: (asked) => parsed.isAllowed(asked, this.userAgent) !== false, until };

@@ -1,10 +1,11 @@
 import type { WatchDefinition } from '#core/read/definition';
-import { watchesAsked, type FormulaScope } from '#core/read/formula';
+import type { FormulaScope } from '#core/read/formula';
 import type { RuleDefinition, RuleStateName } from '#core/judge/rule';
 import type { Decimal } from '#core/value/decimal';
 import type { Value } from '#core/value/value';
 import { DAY, type Instant } from '#core/when/interval';
 import type { ClaimedSource } from '../db/sources';
+import { latestOf } from '../db/latest';
 import { moment, type Db } from '../db/pool';
 
 /** One field of one record as it stood before this run. */
@@ -118,32 +119,15 @@ export async function loadContext(db: Db, source: ClaimedSource, startedAt: Inst
     text: LOAD,
     values: [source.id, moment(source.way === 'posted' ? startedAt + ANY_TIME : dueBy(startedAt, intervalMs))],
   });
-  return { snapshotId: row.snapshotId, intervalMs, watches: watches.rows, latest: await latestOf(db, watches.rows) };
-}
-
-const LATEST = `
-SELECT asked.watch, asked.field, s.value FROM jsonb_to_recordset($1) AS asked(watch text, field text)
-JOIN LATERAL (
-  SELECT w.id, v.definition FROM watch w JOIN watch_version v ON v.watch_id = w.id AND v.version = w.version
-  WHERE w.state <> 'deleted' AND lower(v.definition->>'subject') = lower(asked.watch) ORDER BY w.id LIMIT 1
-) w ON true
-JOIN LATERAL (SELECT f->>'key' AS key FROM jsonb_array_elements(w.definition->'fields') f WHERE lower(f->>'label') = lower(asked.field) LIMIT 1) f ON true
-JOIN series s ON s.watch_id = w.id AND s.field = f.key AND s.problem IS NULL`;
-
-/** Loads what the formulas of these watches ask of others; one whose watch has several records has no single latest value. */
-async function latestOf(db: Db, watches: { definition: WatchDefinition }[]): Promise<FormulaScope['latest']> {
-  const asked = watches.flatMap(({ definition }) => asksOf(definition));
-  if (asked.length === 0) return () => undefined;
-  const { rows } = await db.query<{ watch: string; field: string; value: Value }>(LATEST, [JSON.stringify(asked)]);
-  return (watch, field) => {
-    const found = rows.filter((row) => row.watch === watch && row.field === field);
-    return found.length === 1 ? found[0]?.value : undefined;
+  return {
+    snapshotId: row.snapshotId,
+    intervalMs,
+    watches: watches.rows,
+    latest: await latestOf(
+      db,
+      watches.rows.map(({ definition }) => definition),
+    ),
   };
-}
-
-/** The values of other watches that a definition's formulas ask for. */
-export function asksOf(definition: WatchDefinition): { watch: string; field: string }[] {
-  return definition.fields.flatMap(({ type }) => (type.kind === 'computed' ? watchesAsked(type.formula) : []));
 }
 
 /** What is posted is read by every watch, whenever it comes. */

@@ -11,7 +11,8 @@ import { fail, type Result } from '#core/result';
 import { compareDecimals, subtract, type Decimal } from '#core/value/decimal';
 import { sameValue, type Value } from '#core/value/value';
 import type { Instant } from '#core/when/interval';
-import { asksOf, type DueWatch, type KnownRecord, type KnownRule, type KnownSeries } from './context';
+import type { DueWatch, KnownRecord, KnownRule, KnownSeries } from './context';
+import { asksOf } from '#core/read/formula';
 
 /** One rule's step on one series in this run. */
 interface Judged {

@@ -53,7 +53,11 @@ export function makeSourceFetcher(
     },
     (sealed, host) => secrets.open(sealed, host),
   ); // prettier-ignore
-  return { sources: new SourceFetcher(fetcher, renderer, new Robots(fetcher, config.userAgent, clock), secrets), renderer, secrets };
+  return {
+    sources: new SourceFetcher(fetcher, renderer, new Robots(fetcher, config.userAgent, config.robotsKeptMs, clock), secrets),
+    renderer,
+    secrets,
+  };
 }
 
 /** Opens the job queue by the configuration. */

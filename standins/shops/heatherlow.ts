@@ -2,13 +2,11 @@ import type { Router } from 'express';
 import express from 'express';
 import { html, type Markup } from '#core/tell/markup';
 import { ITEMS, type Item } from '../world/items';
-import { chance } from '../world/random';
 import type { World } from '../world/world';
 import { pounds, productFor, sendPage } from './shop';
+import { reference, wholesale } from './wholesale';
 
-const WHOLESALE_SHARE = 0.78;
-
-/** Heatherlow's own shop, and its wholesale channel: a price list in JSON for those who sign in with the trade's token. */
+/** Heatherlow's own shop, and its wholesale channel. */
 export function heatherlow(world: World): Router {
   const router = express.Router();
   router.get('/', (request, response) => sendPage(request, response, frontPage(world)));
@@ -16,18 +14,9 @@ export function heatherlow(world: World): Router {
     const item = productFor(world, 'heatherlow', request, response, page);
     if (item !== null) sendPage(request, response, itemPage(world, item));
   });
-  router.get('/wholesale/prices.json', (request, response) => {
-    if (request.headers.authorization !== `Bearer ${TRADE_TOKEN}`) {
-      response.status(401).set('www-authenticate', 'Bearer realm="wholesale"').json({ error: 'sign in first' });
-      return;
-    }
-    response.type('json').send(wholesale(world));
-  });
+  router.use('/wholesale', wholesale(world));
   return router;
 }
-
-/** What the wholesale channel asks for; made up, like everything here. */
-export const TRADE_TOKEN = 'heather-2931-trade';
 
 function page(title: string, content: Markup): Markup {
   return html`<!doctype html><html lang="en-GB"><head><meta charset="utf-8"><title>${title} | Heatherlow Apiary Supplies</title><meta property="og:site_name" content="Heatherlow"><style>${{ markup: 'body{font:16px/1.5 Calibri,Arial,sans-serif;max-width:900px;margin:30px auto;color:#222}.sum{font-size:30px}.row{display:flex;gap:24px;border-bottom:1px solid #ddd;padding:6px 0}' }}</style></head><body><p><b>Heatherlow Apiary Supplies</b></p>${content}</body></html>`;
@@ -45,22 +34,9 @@ function itemPage(world: World, item: Item): Markup {
   );
 }
 
-const reference = (item: Item) => `HL-${100 + ITEMS.indexOf(item)}`;
-
 function frontPage(world: World): Markup {
   return page(
     'Bee-keeping supplies',
     html`<h1>Bee-keeping supplies</h1>${ITEMS.map((item) => html`<div class="row"><span class="ref">${reference(item)}</span><a class="what" href="/shop/${item.slug}">${item.name}</a><span class="price">${pounds(world.offer(item, 'heatherlow').pence)}</span></div>`)}`,
   );
-}
-
-/** Prices by hand, so that their digits stand as they are: a list of offers, some with an agreed minimum, one without a price. */
-function wholesale(world: World): string {
-  const offers = ITEMS.map((item, at) => {
-    const pence = Math.round((world.offer(item, 'heatherlow').pence * WHOLESALE_SHARE) / 5) * 5;
-    const price = at === ITEMS.length - 1 ? 'null' : (pence / 100).toFixed(2);
-    const minimum = chance(item.slug, 'minimum') < 0.3 ? (item.base * 0.0092).toFixed(2) : 'null';
-    return `{"ref":${JSON.stringify(reference(item))},"name":${JSON.stringify(item.name)},"price":{"amount":${price},"currency":"GBP"},"agreedMinimum":${minimum},"perCase":${1 + Math.floor(chance(item.slug, 'case') * 12)},"available":${world.offer(item, 'heatherlow').inStock}}`;
-  });
-  return `{"channel":"wholesale","validFrom":"2026-01-05","offers":[\n${offers.join(',\n')}\n]}`;
 }

@@ -70,7 +70,7 @@ function stagePage(world: World, shop: (typeof SHOPS)[number], addressOf: (name:
   const whole = world.conduct();
   const sites = SITES.map((site) => {
     const conduct = world.conduct(null, site);
-    return html`<tr><td><a href="${addressOf(site)}">${site}</a></td><td>${choice('speed', site, conduct.speed)}</td><td>${site === 'webshop' ? choice('counter', site, 'running') : html``}</td><td>${LISTING_SITES.includes(site) ? choice('layout', site, conduct.layout) : html``}</td></tr>`;
+    return html`<tr><td><a href="${addressOf(site)}">${site}</a></td><td>${choice('speed', site, conduct.speed)}</td><td>${choice('robots', site, conduct.robots)}</td><td>${site === 'webshop' ? choice('counter', site, 'running') : html``}</td><td>${LISTING_SITES.includes(site) ? choice('layout', site, conduct.layout) : html``}</td></tr>`;
   });
   const tabs = SHOPS.map((each) => (each === shop ? html`<strong>${each}</strong> ` : html`<a href="/?shop=${each}">${each}</a> `));
   const script = shop === 'nectarine-row' ? html`<th>Script</th>` : html``;
@@ -79,7 +79,7 @@ function stagePage(world: World, shop: (typeof SHOPS)[number], addressOf: (name:
     html`<h1>Stage</h1><p>Make something happen in the simulated world, then see what Shrike makes of it. Mail arrives in the <a href="${addressOf('mailroom')}">mail room</a>.</p>
 <table><tbody><tr><td>Every site’s speed</td><td>${choice('speed', '', whole.speed)}</td><td></td></tr><tr><td>The mail server</td><td>${choice('mail', '', whole.mail)}</td><td></td></tr>
 <tr><td>Everything pushed</td><td><form method="post" action="/push"><input type="hidden" name="what" value="forget"><button>Forget it, let the world go its way</button></form></td><td></td></tr></tbody></table>
-<h2>Sites</h2><table><thead><tr><th>Site</th><th>Speed</th><th>Counters</th><th>Layout</th></tr></thead><tbody>${sites}</tbody></table>
+<h2>Sites</h2><table><thead><tr><th>Site</th><th>Speed</th><th>Programs are</th><th>Counters</th><th>Layout</th></tr></thead><tbody>${sites}</tbody></table>
 <h2>Items: ${tabs}</h2><table><thead><tr><th>Item</th><th>Price</th><th>Stock</th><th>Page</th><th>Layout</th><th>Consent</th>${script}</tr></thead><tbody>${ITEMS.map((item) => itemRow(world, item, shop, addressOf(shop)))}</tbody></table>
 <h2>A logger that posts</h2><form method="post" action="/post"><input type="text" name="address" aria-label="Address to post to" placeholder="Address" style="width:330px"><input type="text" name="secret" aria-label="Secret" placeholder="Secret" style="width:220px"><button>Post the readings of now</button></form>
 <h2>Sensors</h2><table><thead><tr><th>Sensor</th><th>Conduct</th><th>Door</th></tr></thead><tbody>${SENSORS.map((sensor) => sensorRow(world, sensor.name))}</tbody></table>`,

@@ -39,6 +39,7 @@ export const CHOICES = {
   sensor: ['usual', 'silent', 'bad', 'spiking'],
   door: ['usual', 'open', 'closed'],
   counter: ['running', 'begun anew'],
+  robots: ['welcome', 'unwelcome'],
 } as const;
 
 /** What somebody on the stage made happen. */

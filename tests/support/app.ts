@@ -101,6 +101,33 @@ export class Page {
     });
   }
 
+  /** Writes into a field of one part of the page. */
+  async writeIn(part: string, label: string, text: string): Promise<void> {
+    await this.#patiently(async () => (await this.#fieldIn(part, label)).sendKeys('\uE009a\uE000', text));
+  }
+
+  /** Chooses an option of a list in one part of the page. */
+  async chooseIn(part: string, label: string, option: string): Promise<void> {
+    await this.#patiently(async () => {
+      const list = await this.#fieldIn(part, label);
+      await list.findElement(By.xpath(`./option[normalize-space()=${quote(option)}]`)).click();
+    });
+  }
+
+  /** Presses a label or a button in one part of the page. */
+  async pressIn(part: string, words: string): Promise<void> {
+    await this.#patiently(async () => {
+      const within = await this.driver.findElement(By.css(part));
+      await within.findElement(By.xpath(`.//label[normalize-space()=${quote(words)}]|.//button[normalize-space()=${quote(words)}]`)).click();
+    });
+  }
+
+  async #fieldIn(part: string, label: string): Promise<WebElement> {
+    const within = await this.driver.findElement(By.css(part));
+    const named = await within.findElement(By.xpath(`.//label[starts-with(normalize-space(), ${quote(label)})]`));
+    return this.driver.findElement(By.id((await named.getAttribute('for')) ?? ''));
+  }
+
   text(selector = 'body'): Promise<string> {
     return this.driver.executeScript<string>(`return document.querySelector(${JSON.stringify(selector)})?.innerText ?? ''`);
   }

@@ -1,6 +1,6 @@
 import { useState } from 'react';
 import { describeLocator } from '#core/read/describe';
-import { evidenceOf, warningOf } from '#core/read/evidence';
+import { evidenceOf, surenessOf, warningOf } from '#core/read/evidence';
 import type { Field } from '#core/read/definition';
 import type { Locator } from '#core/read/locator';
 import { LocatorEditor } from './locator';
@@ -9,15 +9,13 @@ interface WaysProps {
   field: Pick<Field, 'locators' | 'type'>;
   /** The text that is read now, to tell a way that leans on it. */
   text: string;
-  /** What else is known of a way, at the end of its line. */
-  note?: (locator: Locator, at: number) => string | null;
   locale: string;
   tryAt: string;
   onChange: (locators: Locator[]) => void;
 }
 
 /** The ways in which a value is found, in plain words, each with what speaks against it; she may drop and add. */
-export function Ways({ field, text, note, locale, tryAt, onChange }: WaysProps) {
+export function Ways({ field, text, locale, tryAt, onChange }: WaysProps) {
   const [adding, setAdding] = useState(false);
   const { locators, type } = field;
   return (
@@ -32,7 +30,7 @@ export function Ways({ field, text, note, locale, tryAt, onChange }: WaysProps) 
                 {describeLocator(locator)}
                 {warning === null ? null : <span className="block text-glance text-third">{warning}</span>}
               </span>
-              {note?.(locator, at) ? <span className="shrink-0 text-glance text-third">{note(locator, at)}</span> : null}
+              <span className="shrink-0 text-glance text-third">{surenessOf(locator, text)}</span>
               {locators.length > 1 ? (
                 <button
                   type="button"

@@ -1,6 +1,6 @@
 import { randomBytes } from 'node:crypto';
 import { sniffFormat } from '#core/read/body';
-import { fail, ok, type Result } from '#core/result';
+import { ok } from '#core/result';
 import { findPosting, setPostingSecret } from '#server/db/postings';
 import { dropDraftBody, keepDraftBody, setDraftSource, type Draft } from '#server/db/drafts';
 import { findHostRules, noteRefused } from '#server/db/hosts';
@@ -8,11 +8,11 @@ import { keepLook, orderLook, type LookPurpose } from '#server/db/looks';
 import { webAddress } from '#server/fetch/fetcher';
 import { describeFetchProblem } from '#server/fetch/problem';
 import type { SourceRequest } from '#server/fetch/request';
-import { readRequest } from '../../parts/plan/shape.server';
 import type { PlanDraft } from '../../parts/plan/plan';
 import { services } from '../../services.server';
+import { sealedRequest } from './sealing.server';
 
-type OwnDraft = Pick<Draft<PlanDraft>, 'id' | 'address' | 'way' | 'request'>;
+export type OwnDraft = Pick<Draft<PlanDraft>, 'id' | 'address' | 'way' | 'request'>;
 
 /** Asks a worker to look at a page in the browser for a draft. */
 export async function askLook(draft: OwnDraft, purpose: LookPurpose, address: string, request: SourceRequest): Promise<void> {
@@ -126,47 +126,4 @@ export async function tryElsewhere(draft: OwnDraft, text: string): Promise<strin
   const look = await orderLook(pool, { draftId: draft.id, purpose: 'other', address: address.href, request: draft.request }, clock());
   await keepLook(pool, look, fetched.ok ? { problem: null, ...fetched.value } : { problem: fetched.error }, clock());
   return null;
-}
-
-/** The request with its new secrets sealed, and those that were sealed before left as they were. */
-function sealedRequest(draft: OwnDraft, form: FormData): Result<SourceRequest, string> {
-  const read = readRequest(String(form.get('request') ?? '{}').replaceAll('"sealed":""', '"sealed":"-"'));
-  if (!read.ok) return fail(`This request cannot be used: ${read.error}.`);
-  const request = read.value;
-  const { secrets } = services();
-  const secret = String(form.get('secret') ?? '');
-  if (request.signIn !== undefined) {
-    const sealed = secret === '' ? ok(draft.request.signIn?.secret ?? { sealed: '-' }) : secrets.seal(secret, new URL(draft.address).host);
-    if (!sealed.ok) return sealed;
-    if (sealed.value.sealed === '-') return fail('Enter the secret to sign in with.');
-    request.signIn = { ...request.signIn, secret: sealed.value };
-  }
-  return sealSteps(draft, request, form);
-}
-
-function sealSteps(draft: OwnDraft, request: SourceRequest, form: FormData): Result<SourceRequest, string> {
-  const given = secretsIn(form);
-  for (const [at, step] of (request.steps ?? []).entries()) {
-    if (step.act !== 'fill in' || typeof step.text === 'string') continue;
-    const typed = given[String(at)];
-    const before = draft.request.steps?.[at];
-    const known = before?.act === 'fill in' && typeof before.text !== 'string' ? before.text : null;
-    const sealed =
-      typed === undefined
-        ? known === null
-          ? fail('Enter the secret to fill in.')
-          : ok(known)
-        : services().secrets.seal(typed, new URL(draft.address).host);
-    if (!sealed.ok) return sealed;
-    step.text = sealed.value;
-  }
-  return ok(request);
-}
-
-function secretsIn(form: FormData): Record<string, string> {
-  try {
-    return JSON.parse(String(form.get('secrets') ?? '{}')) as Record<string, string>;
-  } catch {
-    return {};
-  }
 }

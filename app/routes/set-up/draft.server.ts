@@ -1,8 +1,10 @@
 import { data } from 'react-router';
 import { openBody, sniffFormat, type Body } from '#core/read/body';
 import { pageFacts, parseHtml, type Document, type PageFacts } from '#core/read/html';
+import type { FormulaScope } from '#core/read/formula';
 import { readBody } from '#core/read/read';
 import { findDraft, type Draft } from '#server/db/drafts';
+import { latestOf } from '#server/db/latest';
 import { listLooks, type Look } from '#server/db/looks';
 import type { PlanDraft, PresentValues } from '../../parts/plan/plan';
 import { services } from '../../services.server';
@@ -17,6 +19,8 @@ export interface OpenDraft {
   host: string;
   site: string;
   looks: Look[];
+  /** What its formulas ask of other watches. */
+  latest: FormulaScope['latest'];
   /** The page as the browser last showed it. */
   shown: { look: Look; document: Document } | null;
 }
@@ -42,13 +46,14 @@ export async function openDraft(personId: number, id: string): Promise<OpenDraft
     host,
     site: draft.way === 'posted' ? 'posted' : (facts.siteName ?? host.replace(/^www\./, '').replace(/\.localhost:\d+$/, '')),
     looks,
+    latest: await latestOf(pool, [draft.content]),
     shown,
   };
 }
 
-/** What the plan reads in a body now: each field of its first record, and how many records there are. */
-export function presentIn(body: Body, plan: PlanDraft, address: string): { present: PresentValues; problem: string | null; records: number } {
-  const read = readBody(body, plan, { address, latest: () => undefined });
+/** What a plan reads on the draft's page now: each field of its first record, and how many records there are. */
+export function presentIn({ draft, body, latest }: OpenDraft, plan: PlanDraft): { present: PresentValues; problem: string | null; records: number } {
+  const read = readBody(body, plan, { address: draft.finalAddress ?? draft.address, latest });
   if (!read.ok) return { present: {}, problem: read.error.reason, records: 0 };
   const [first] = read.value.records;
   const entries = (first?.fields ?? []).map(({ field, outcome }) => [field, outcome.ok ? outcome.value.value : undefined] as const);

@@ -25,8 +25,9 @@ export async function mendingOf({ draft, body, shown }: OpenDraft, plan: PlanDra
 }
 
 /** What a plan reads now; of a watch that is changed, what is not read stands at its last good value. */
-export async function presentOf({ draft, body }: OpenDraft, plan: PlanDraft): Promise<PresentValues> {
-  const read = Object.entries(presentIn(body, plan, draft.finalAddress ?? draft.address).present).filter(([, value]) => value !== undefined);
+export async function presentOf(open: OpenDraft, plan: PlanDraft): Promise<PresentValues> {
+  const read = Object.entries(presentIn(open, plan).present).filter(([, value]) => value !== undefined);
+  const { draft } = open;
   const [known] = draft.watchId === null ? [] : await listKnown(services().pool, draft.watchId);
   return { ...known?.fields, ...Object.fromEntries(read) };
 }

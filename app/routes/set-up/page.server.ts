@@ -8,6 +8,7 @@ import type { PlanDraft } from '../../parts/plan/plan';
 import { services } from '../../services.server';
 import { hasSecret } from './actions.server';
 import type { OpenDraft } from './draft.server';
+import { withMarks } from './sealing.server';
 import type { SourceFacts } from './source/source-step';
 import type { Shown } from './value/shown-page';
 
@@ -18,7 +19,7 @@ export async function sourceFacts({ draft, body, facts, site, looks, shown, text
   const comparable = plain.ok && plain.value.format === 'html' && sniffFormat(draft.body ?? '') === 'html' && shown !== null;
   return {
     address: draft.address, site, title: facts.title, locale: facts.locale, format: FORMAT_NAMES[body.format], isPage: body.format === 'html',
-    fetchedAt: draft.fetchedAt, size: text.length, way: draft.way, request: draft.request, hasSecret: await hasSecret(draft),
+    fetchedAt: draft.fetchedAt, size: text.length, way: draft.way, request: withMarks(draft.request), hasSecret: await hasSecret(draft),
     needed: comparable && plain.value.format === 'html' ? wayNeeded(plain.value.document, shown.document) : null,
     rendering: page?.state ?? 'none', renderProblem: page?.problem ?? null,
     tried: await triedSteps(looks),

@@ -1,12 +1,11 @@
 import { openBody, sniffFormat, type Body } from '#core/read/body';
 import { describeGuardFailure } from '#core/read/guard';
-import { describeProblem, readBody, type ReadProblem, type WatchReading } from '#core/read/read';
+import { describeProblem, readBody, type ReadContext } from '#core/read/read';
 import { alteredText, withTextAt } from '#core/read/proof';
 import { parseHtml } from '#core/read/html';
 import { placesOf } from '#core/read/locator';
 import { maskText } from '#core/read/pattern';
 import { volatileParts } from '#core/read/volatile';
-import type { Result } from '#core/result';
 import { formatInstant, type Place } from '#core/when/format';
 import { findEarlierBody } from '#server/db/snapshots';
 import type { PlanDraft } from '../../parts/plan/plan';
@@ -18,13 +17,9 @@ import type { Volatile } from './value/words';
 
 const MOST_ROWS = 200;
 
-function read(body: Body, plan: PlanDraft, address: string | null): Result<WatchReading, ReadProblem> {
-  return readBody(body, plan, { address, latest: () => undefined });
-}
-
 /** The records as the plan reads them now, with what could not be read. */
-export function previewRecords({ body, draft }: OpenDraft, plan: PlanDraft, place: Place): RecordsPreview {
-  const outcome = read(body, { ...plan, chosen: null }, draft.finalAddress);
+export function previewRecords({ body, draft, latest }: OpenDraft, plan: PlanDraft, place: Place): RecordsPreview {
+  const outcome = readBody(body, { ...plan, chosen: null }, { address: draft.finalAddress, latest });
   if (!outcome.ok) return { count: 0, rows: [], problems: [describeProblem(outcome.error)] };
   const { records, problems } = outcome.value;
   const rows = records.slice(0, MOST_ROWS).map(({ identity, name, marks, fields }) => ({
@@ -45,19 +40,22 @@ export function previewRecords({ body, draft }: OpenDraft, plan: PlanDraft, plac
 /** The plan's reading on this page, with its values altered, on an earlier snapshot, and wherever else she tried it. */
 export async function trialsOf(open: OpenDraft, plan: PlanDraft, place: Place): Promise<Trial[]> {
   if (plan.fields.length === 0) return [];
-  const { draft, body, looks } = open;
-  const trials = [trialOn('This page', body, plan, draft.finalAddress)];
+  const { draft, body, looks, latest } = open;
+  const here = { address: draft.finalAddress, latest };
+  const trials = [trialOn('This page', body, plan, here)];
   if (body.format === 'html' && plan.records.from === 'page') {
-    trials.push(trialOn('Its values altered', { format: 'html', document: changedPage(body.document, plan, alteredText) }, plan, draft.finalAddress));
-    trials.push(trialOn('Its values blanked', { format: 'html', document: changedPage(body.document, plan, () => '') }, plan, draft.finalAddress));
+    trials.push(trialOn('Its values altered', { format: 'html', document: changedPage(body.document, plan, alteredText) }, plan, here));
+    trials.push(trialOn('Its values blanked', { format: 'html', document: changedPage(body.document, plan, () => '') }, plan, here));
   }
   const earlier = await findEarlierBody(services().pool, draft.address, draft.way);
   if (earlier !== null)
-    trials.push(trialOnText(`Snapshot of ${formatInstant(earlier.takenAt, 'moment', place)}`, earlier.body, plan, earlier.address));
+    trials.push(
+      trialOnText(`Snapshot of ${formatInstant(earlier.takenAt, 'moment', place)}`, earlier.body, plan, { address: earlier.address, latest }),
+    );
   for (const look of looks.filter((each) => each.purpose === 'other').reverse()) {
     if (look.state === 'asked') trials.push({ where: look.address, pending: true, values: [], note: null });
     else if (look.body === null) trials.push({ where: look.address, pending: false, values: [], note: look.problem });
-    else trials.push(trialOnText(look.address, look.body, plan, look.finalAddress));
+    else trials.push(trialOnText(look.address, look.body, plan, { address: look.finalAddress, latest }));
   }
   return trials;
 }
@@ -93,13 +91,13 @@ function changedPage(document: Parameters<typeof withTextAt>[0], plan: PlanDraft
   }, document);
 }
 
-function trialOnText(where: string, text: string, plan: PlanDraft, address: string | null): Trial {
+function trialOnText(where: string, text: string, plan: PlanDraft, context: ReadContext): Trial {
   const opened = openBody(text, sniffFormat(text), 0);
-  return opened.ok ? trialOn(where, opened.value, plan, address) : { where, pending: false, values: [], note: opened.error };
+  return opened.ok ? trialOn(where, opened.value, plan, context) : { where, pending: false, values: [], note: opened.error };
 }
 
-function trialOn(where: string, body: Body, plan: PlanDraft, address: string | null): Trial {
-  const outcome = read(body, plan, address);
+function trialOn(where: string, body: Body, plan: PlanDraft, context: ReadContext): Trial {
+  const outcome = readBody(body, plan, context);
   const trial = { where, pending: false, values: [] };
   if (!outcome.ok)
     return { ...trial, note: outcome.error.reason === 'guard' ? describeGuardFailure(outcome.error.failure) : describeProblem(outcome.error) };

@@ -1,7 +1,9 @@
 import type { Body } from '#core/read/body';
 import { candidateAt } from '#core/read/candidates';
 import { pageDefinition, type WatchDefinition } from '#core/read/definition';
+import { evidenceOf, type Evidence } from '#core/read/evidence';
 import { pageFacts, parseHtml, selectElements } from '#core/read/html';
+import type { Locator } from '#core/read/locator';
 import { proposeMending } from '#core/read/mend/mend';
 import { guardsFor } from '#core/read/pick';
 import { readBody } from '#core/read/read';
@@ -45,4 +47,17 @@ function valueIn(body: Body, definition: WatchDefinition): Value | null {
   const read = readBody(body, definition, { address: null, latest: () => undefined });
   const outcome = read.ok ? read.value.records[0]?.fields[0]?.outcome : undefined;
   return outcome?.ok ? outcome.value.value : null;
+}
+
+/** What each way of a base finds by itself on a page built anew. */
+export function fatesOfWays({ base, html, truth }: RebuiltPage): { evidence: Evidence; fate: 'found' | 'lost' | 'wrong' }[] {
+  const { definition } = setUp(base);
+  const body = { format: 'html', document: parseHtml(html) } as const;
+  const fields = definition.fields.flatMap((field) => field.locators.map((locator) => ({ ...field, locators: [locator] })));
+  return fields.map((field) => {
+    const value = valueIn(body, { ...definition, fields: [field], guards: [] });
+    const [locator] = field.locators;
+    const evidence = evidenceOf(locator as Locator);
+    return { evidence, fate: value === null ? 'lost' : words(value) === truth ? 'found' : 'wrong' };
+  });
 }

@@ -3,7 +3,6 @@ import { useFetcher } from 'react-router';
 import { formatRecent } from '#core/when/format';
 import type { Instant } from '#core/when/interval';
 import type { Following, Pair, SourceRequest } from '#server/fetch/request';
-import type { Step } from '#server/fetch/rendered/steps';
 import { FrequencyEditor } from '../../../parts/plan/frequency';
 import type { PlanDraft } from '../../../parts/plan/plan';
 import { Button } from '../../../ui/button';
@@ -11,7 +10,7 @@ import { Choice, SelectField, TextField } from '../../../ui/field';
 import { Section } from '../../../ui/page';
 import { useReader } from '../../shell/reader';
 import { PostedSource } from './posted';
-import { StepsEditor, type StepDraft } from './steps';
+import { StepsEditor } from './steps';
 import { Onward } from '../onward';
 
 /** What is known of the source while it is set up. */
@@ -343,16 +342,4 @@ function Follow({ follow, onChange }: { follow: Following | undefined; onChange:
 function followOf(by: string): Following | undefined {
   if (by === 'link') return { by, selector: 'a[rel="next"]', most: MOST_PAGES };
   return by === 'counter' ? { by, parameter: 'page', from: 1, most: MOST_PAGES } : undefined;
-}
-
-/** Steps as they are sent: what is secret apart, to be sealed on the server. */
-export function splitSecrets(steps: StepDraft[]): { steps: Step[]; secrets: Record<string, string> } {
-  const secrets: Record<string, string> = {};
-  const sent = steps.map((step, at): Step => {
-    if (step.act !== 'fill in' || step.secret === undefined) return step;
-    const { secret, ...rest } = step;
-    if (secret !== '') secrets[String(at)] = secret;
-    return { ...rest, text: typeof rest.text === 'string' ? { sealed: '-' } : rest.text };
-  });
-  return { steps: sent, secrets };
 }

@@ -3,11 +3,14 @@ import { useFetcher } from 'react-router';
 import type { Step, Target } from '#server/fetch/rendered/steps';
 import { Button } from '../../../ui/button';
 import { SelectField, TextField, Tick } from '../../../ui/field';
+import { GUARD_KINDS, guardDraftOf, guardOf, type GuardDraft } from '../guard-kinds';
 import { Section } from '../../../ui/page';
-import { splitSecrets, type SourceFacts } from './source-step';
+import type { SourceFacts } from './source-step';
 
-/** A step while it is written: a secret stands apart until it is sealed. */
-export type StepDraft = Step & { secret?: string };
+/** A step while it is written: a secret stands apart until it is sealed, and its check until it is wholly said. */
+export type StepDraft = Step & { secret?: string; check?: GuardDraft };
+
+const draftOf = (step: Step): StepDraft => (step.guard === undefined ? step : { ...step, check: guardDraftOf(step.guard) });
 
 const ACTS: { value: Step['act']; label: string }[] = [
   { value: 'click', label: 'click' },
@@ -34,15 +37,35 @@ function stepOf(act: Step['act']): StepDraft {
   }
 }
 
-/** A step with what has to be seen after it; without, where nothing is said. */
-function withGuard({ guard: _before, ...step }: StepDraft, text: string): StepDraft {
-  return text === '' ? (step as StepDraft) : ({ ...step, guard: { check: 'text here', text } } as StepDraft);
+/** A page has no records before it is read. */
+const STEP_GUARDS = [{ value: '', label: 'nothing' }, ...GUARD_KINDS.filter(({ value }) => value !== 'least' && value !== 'most')];
+
+/** What has to be so after a step; until it is said, nothing. */
+function StepGuard({ guard, onChange }: { guard: GuardDraft | undefined; onChange: (guard: GuardDraft | undefined) => void }) {
+  return (
+    <>
+      <SelectField
+        label="Then check"
+        value={guard?.kind ?? ''}
+        options={STEP_GUARDS}
+        onChange={({ target }) => onChange(target.value === '' ? undefined : { kind: target.value as GuardDraft['kind'], text: guard?.text ?? '' })}
+      />
+      {guard === undefined ? null : (
+        <TextField
+          label={GUARD_KINDS.find(({ value }) => value === guard.kind)?.input ?? ''}
+          className="w-40"
+          value={guard.text}
+          onChange={(event) => onChange({ ...guard, text: event.target.value })}
+        />
+      )}
+    </>
+  );
 }
 
 /** What is done in the browser before the page is read, tried step by step with a picture after each. */
 export function StepsEditor({ draftId, facts }: { draftId: number; facts: SourceFacts }) {
   const fetcher = useFetcher<{ problem: string | null }>();
-  const [steps, setSteps] = useState<StepDraft[]>(facts.request.steps ?? []);
+  const [steps, setSteps] = useState<StepDraft[]>((facts.request.steps ?? []).map(draftOf));
   const set = (at: number, step: StepDraft) => setSteps(steps.map((each, place) => (place === at ? step : each)));
   const send = (intent: 'source' | 'steps') => {
     const split = splitSecrets(steps);
@@ -53,23 +76,23 @@ export function StepsEditor({ draftId, facts }: { draftId: number; facts: Source
     <Section title="Steps before the page is read" aside={steps.length === 0 ? 'for a consent wall, a tab, a sign-in' : undefined}>
       <ol data-steps>
         {steps.map((step, at) => (
-          <li key={at} className="cell flex flex-wrap items-end gap-4 pb-3">
-            <span className="w-4 pb-2 text-third">{at + 1}</span>
-            <SelectField label="Do" value={step.act} options={ACTS} onChange={(event) => set(at, stepOf(event.target.value as Step['act']))} />
-            <StepFields step={step} onChange={(next) => set(at, next)} />
-            <TextField
-              label="Then this has to be there"
-              className="w-40"
-              placeholder="any text, if you like"
-              value={step.guard?.check === 'text here' ? step.guard.text : ''}
-              onChange={(event) => set(at, withGuard(step, event.target.value))}
-            />
-            <Tick checked={step.optional === true} onChange={(optional) => set(at, { ...step, optional })}>
-              if it is there
-            </Tick>
+          <li key={at} className="cell grid grid-cols-[1rem_minmax(0,1fr)_auto] items-baseline gap-x-3 pb-3">
+            <span className="text-third">{at + 1}</span>
+            <div className="flex flex-col gap-2">
+              <div className="flex flex-wrap items-end gap-x-4 gap-y-2">
+                <SelectField label="Do" value={step.act} options={ACTS} onChange={(event) => set(at, stepOf(event.target.value as Step['act']))} />
+                <StepFields step={step} onChange={(next) => set(at, next)} />
+              </div>
+              <div className="flex flex-wrap items-end gap-x-4 gap-y-2">
+                <StepGuard guard={step.check} onChange={(check) => set(at, { ...step, check })} />
+                <Tick checked={step.optional === true} onChange={(optional) => set(at, { ...step, optional })}>
+                  only if it is there
+                </Tick>
+              </div>
+            </div>
             <button
               type="button"
-              className="link mb-2 text-glance"
+              className="link text-glance"
               aria-label={`Drop step ${at + 1}`}
               onClick={() => setSteps(steps.filter((_, place) => place !== at))}
             >
@@ -115,7 +138,7 @@ function Tried({ draftId, tried }: { draftId: number; tried: NonNullable<SourceF
               alt={`After: ${step.said}`}
               className="w-full border border-rule"
             />
-            <p className="mt-1 text-glance">{step.said}</p>
+            <p className="mt-1 text-glance break-words">{step.said}</p>
             {step.problem === null ? null : <p className="text-glance font-medium text-chestnut">{step.problem}</p>}
           </li>
         ))}
@@ -168,7 +191,9 @@ function FillFields({ step, onChange }: { step: StepDraft & { act: 'fill in' }; 
       <Tick
         checked={secret}
         onChange={(next) =>
-          onChange(next ? { ...step, secret: typeof step.text === 'string' ? step.text : '' } : { act: 'fill in', at: step.at, text: '' })
+          onChange(
+            next ? { ...step, secret: typeof step.text === 'string' ? step.text : '' } : { act: 'fill in', at: step.at, text: '', check: step.check },
+          )
         }
       >
         secret
@@ -188,4 +213,19 @@ function TargetField({ target, onChange }: { target: Target; onChange: (target: 
       onChange={(event) => onChange(/^[#.[]/.test(event.target.value) ? { selector: event.target.value } : { words: event.target.value })}
     />
   );
+}
+
+/** Steps as they are sent: what is secret apart, to be sealed on the server. */
+function splitSecrets(steps: StepDraft[]): { steps: Step[]; secrets: Record<string, string> } {
+  const secrets: Record<string, string> = {};
+  const sent = steps.map(({ check, guard: _before, ...step }, at): Step => {
+    const guard = check === undefined ? null : guardOf(check);
+    const guarded = guard === null ? {} : { guard };
+    if (step.act !== 'fill in') return { ...step, ...guarded };
+    const { secret, ...rest } = step;
+    if (secret === undefined) return { ...rest, ...guarded };
+    if (secret !== '') secrets[String(at)] = secret;
+    return { ...rest, ...guarded, text: typeof rest.text === 'string' ? { sealed: '-' } : rest.text };
+  });
+  return { steps: sent, secrets };
 }

@@ -31,6 +31,7 @@ export function PickPanel({ picked, locale, onType, onWider, onNarrower, onTake,
           {formatValue(candidate.value, locale)}
         </p>
         <SelectField
+          className="w-32 shrink-0"
           label="Read as"
           value={candidate.type.kind}
           options={KINDS.map(({ kind, label }) => ({ value: kind, label }))}
@@ -61,7 +62,7 @@ export function PickPanel({ picked, locale, onType, onWider, onNarrower, onTake,
                 {way.said}
                 {way.warning === null ? null : <span className="block text-glance text-third">{way.warning}</span>}
               </span>
-              <span className="shrink-0 text-glance text-third">{way.matches === 1 ? 'one match' : `${way.matches} matches`}</span>
+              <span className="shrink-0 text-glance text-third">{way.matches === 1 ? way.sureness : `${way.matches} matches`}</span>
             </li>
           ))}
         </ol>

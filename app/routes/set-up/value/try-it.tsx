@@ -1,6 +1,6 @@
 import { useFetcher } from 'react-router';
 import { formatValue } from '#core/value/format';
-import type { Value } from '#core/value/value';
+import { isMeasure, type Value } from '#core/value/value';
 import { useState } from 'react';
 import { Button } from '../../../ui/button';
 import { TextField } from '../../../ui/field';
@@ -18,7 +18,11 @@ export interface Trial {
 export function TryIt({ trials, locale }: { trials: Trial[]; locale: string }) {
   const fetcher = useFetcher<{ problem: string | null }>();
   const [address, setAddress] = useState('');
-  const labels = [...new Set(trials.flatMap((trial) => trial.values.map((each) => each.label)))];
+  const values = trials.flatMap((trial) => trial.values);
+  const labels = [...new Set(values.map((each) => each.label))];
+  // Numbers stand to the right, words to the left.
+  const sideOf = (label: string) =>
+    values.some((each) => each.label === label && each.value !== null && isMeasure(each.value)) ? 'text-right' : 'text-left';
   return (
     <Section title="Try it" aside="the same reading, elsewhere" className="mt-8">
       <div className="overflow-x-auto">
@@ -27,7 +31,7 @@ export function TryIt({ trials, locale }: { trials: Trial[]; locale: string }) {
             <tr>
               <th className="head-cell pr-5 text-left">Where</th>
               {labels.map((label) => (
-                <th key={label} className="head-cell pr-5 text-right">
+                <th key={label} className={`head-cell pr-5 ${sideOf(label)}`}>
                   {label}
                 </th>
               ))}
@@ -43,7 +47,7 @@ export function TryIt({ trials, locale }: { trials: Trial[]; locale: string }) {
                 {labels.map((label) => {
                   const read = trial.values.find((each) => each.label === label);
                   return (
-                    <td key={label} className="cell pr-5 text-right" title={read?.problem ?? undefined}>
+                    <td key={label} className={`cell pr-5 ${sideOf(label)}`} title={read?.problem ?? undefined}>
                       {read?.value == null ? <span className="text-third">–</span> : formatValue(read.value, locale)}
                     </td>
                   );

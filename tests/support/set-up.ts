@@ -1,0 +1,54 @@
+import type { Browser } from '#scripts/system/browser';
+import type { RunningApp } from './app';
+
+/** The chain of a watch, on its page. */
+export const CHAIN = 'ol[aria-label="The chain"]';
+
+/** Begins a watch on an address, up to the set-up. */
+export async function begin({ web, page }: RunningApp, address: string): Promise<void> {
+  await page.go(`${web}/watches/new`);
+  await page.write('Which page, list', address);
+  await page.press('Fetch it');
+  await page.find('[data-sentence] .said');
+}
+
+/** What is held while pointing: nothing picks, Shift says 'also this', Alt 'not this'. */
+export type Held = 'nothing' | 'shift' | 'alt';
+
+/** Points at a place on the picture of the page, where a reader of the page itself sees it: the nth that a selector matches. */
+export async function pointAt({ page }: RunningApp, reader: Browser, selector: string, held: Held = 'nothing', nth = 0): Promise<void> {
+  const middle = await reader.driver.executeScript<{ x: number; y: number }>(
+    `const box = document.querySelectorAll(${JSON.stringify(selector)})[${nth}].getBoundingClientRect(); return { x: box.x + box.width / 2, y: box.y + box.height / 2 };`,
+  );
+  const picture = await page.find('[data-picture]');
+  await page.driver.executeScript(
+    'arguments[0].parentElement.scrollIntoView({ block: "center" }); arguments[0].parentElement.scrollTop = 0',
+    picture,
+  );
+  const frame = await page.driver.executeScript<{ left: number; top: number; width: number }>(
+    'const { left, top, width } = arguments[0].getBoundingClientRect(); return { left, top, width };',
+    picture,
+  );
+  const scale = frame.width / 1280;
+  await page.driver.executeScript(
+    `const [picture, x, y, held] = arguments;
+     const keys = { shiftKey: held === 'shift', altKey: held === 'alt' };
+     for (const kind of ['mousemove', 'click']) picture.dispatchEvent(new MouseEvent(kind, { bubbles: true, clientX: x, clientY: y, ...keys }));`,
+    picture,
+    frame.left + middle.x * scale,
+    frame.top + middle.y * scale,
+    held,
+  );
+}
+
+/** Says that nobody is to be told. */
+export async function onlyRecord({ page }: RunningApp): Promise<void> {
+  await page.press('Rule');
+  await page.press('never: only record it, tell nobody');
+}
+
+/** Starts the watch. */
+export async function start({ page }: RunningApp): Promise<void> {
+  await page.press('Start watching');
+  await page.find(CHAIN);
+}
