@@ -5,7 +5,7 @@ import type { SourceFetcher } from '#server/fetch/source-fetcher';
 import { makeLog, type Log } from '#server/log';
 import type { JobQueue } from '#server/work/jobs';
 import type { Secrets } from '#server/secrets';
-import { makeFetcher, makeSourceFetcher, openJobs } from '#server/work/services';
+import { makeSourceFetcher, openJobs } from '#server/work/services';
 
 /** What loaders and actions work with. */
 interface AppServices {
@@ -32,7 +32,7 @@ function open(): AppServices {
   let jobs: Promise<JobQueue> | null = null;
   const clock = () => Date.now();
   const pool = openPool(config.databaseUrl);
-  const { sources, secrets } = makeSourceFetcher(config, makeFetcher(config, pool), clock);
+  const { sources, secrets } = makeSourceFetcher(config, pool, clock);
   return {
     config,
     log,

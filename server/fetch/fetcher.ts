@@ -162,7 +162,8 @@ function portOf(address: { protocol: string; port: string }): number {
 /** Says which certificate of a host is trusted although no authority vouches for it: its SHA-256 fingerprint. */
 export type Trust = (host: string) => Promise<string | null>;
 
-const NO_TRUST: Trust = () => Promise.resolve(null);
+/** No certificate is trusted but by an authority. */
+export const NO_TRUST: Trust = () => Promise.resolve(null);
 
 /** Connects to the very address that was checked: the name is not looked up a second time. */
 function checkedConnector(rules: AddressRules, trust: Trust, timeout: number): buildConnector.connector {

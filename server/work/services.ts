@@ -4,7 +4,7 @@ import { Ids } from '../db/ids';
 import { findHostRules } from '../db/hosts';
 import { openPool, type Pool } from '../db/pool';
 import { AddressRules } from '../fetch/addresses';
-import { Fetcher } from '../fetch/fetcher';
+import { Fetcher, type Trust } from '../fetch/fetcher';
 import { Renderer } from '../fetch/rendered/renderer';
 import { Robots } from '../fetch/robots';
 import { SourceFetcher } from '../fetch/source-fetcher';
@@ -24,37 +24,37 @@ export interface Services {
   close: () => Promise<void>;
 }
 
-/** Makes a fetcher by the configuration's limits and address rules. */
-export function makeFetcher(config: Config, pool: Pool): Fetcher {
-  return new Fetcher(
-    new AddressRules(config.admitted),
+/** Makes what fetches sources in every way. The browser starts when the first page has to be rendered. */
+export function makeSourceFetcher(
+  config: Config,
+  pool: Pool,
+  clock: () => Instant,
+): { sources: SourceFetcher; fetcher: Fetcher; renderer: Renderer; secrets: Secrets } {
+  const secrets = new Secrets(config.secretKey);
+  const rules = new AddressRules(config.admitted);
+  const trust: Trust = async (host) => (await findHostRules(pool, host)).trustedCertificate;
+  const fetcher = new Fetcher(
+    rules,
     {
       timeoutMs: config.fetchTimeoutMs,
       mostBytes: config.fetchMostBytes,
       mostRedirects: config.fetchMostRedirects,
       userAgent: config.userAgent,
     },
-    async (host) => (await findHostRules(pool, host)).trustedCertificate,
+    trust,
   );
-}
-
-/** Makes what fetches sources in every way. The browser starts when the first page has to be rendered. */
-export function makeSourceFetcher(
-  config: Config,
-  fetcher: Fetcher,
-  clock: () => Instant,
-): { sources: SourceFetcher; renderer: Renderer; secrets: Secrets } {
-  const secrets = new Secrets(config.secretKey);
   const renderer = new Renderer(
-    new AddressRules(config.admitted),
+    rules,
     {
       executable: config.browser, pagesAtOnce: config.rendersAtOnce, timeoutMs: config.renderTimeoutMs, mostBytes: config.fetchMostBytes,
       userAgent: `Mozilla/5.0 (compatible; ${config.userAgent})`,
     },
     (sealed, host) => secrets.open(sealed, host),
+    trust,
   ); // prettier-ignore
   return {
     sources: new SourceFetcher(fetcher, renderer, new Robots(fetcher, config.userAgent, config.robotsKeptMs, clock), secrets),
+    fetcher,
     renderer,
     secrets,
   };
@@ -76,9 +76,8 @@ export async function openServices(config: Config, clock: () => Instant): Promis
   const log = makeLog('worker', config.logLevel);
   const pool = openPool(config.databaseUrl, config.runsAtOnce + 4);
   const jobs = await openJobs(config, log, true);
-  const fetcher = makeFetcher(config, pool);
   const mailer = new Mailer({ host: config.smtpHost, port: config.smtpPort, from: config.mailFrom });
-  const { sources, renderer } = makeSourceFetcher(config, fetcher, clock);
+  const { sources, renderer, fetcher } = makeSourceFetcher(config, pool, clock);
   const pipeline: Pipeline = {
     pool, ids: new Ids(pool), sources, jobs, clock, log, publicUrl: config.publicUrl, mailDomain: config.mailDomain, picturesKept: config.picturesKept,
   }; // prettier-ignore

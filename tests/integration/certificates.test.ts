@@ -6,6 +6,8 @@ import { listHosts, pauseHost, setHost, trustHost } from '#server/db/hosts';
 import { inTransaction } from '#server/db/pool';
 import { createWatch } from '#server/db/watches';
 import { HOUR } from '#core/when/interval';
+import { AddressRules } from '#server/fetch/addresses';
+import { Renderer } from '#server/fetch/rendered/renderer';
 import { SELF_SIGNED } from '../support/certificate';
 import { openWorld, PRICE, type TestWorld } from '../support/world';
 import { pageDefinition } from '#core/read/definition';
@@ -84,5 +86,35 @@ describe('a host', () => {
     expect(await world.pass(1000)).toHaveLength(1);
     expect(await world.pass(1000)).toHaveLength(0);
     expect(await world.pass(60_000)).toHaveLength(1);
+  });
+});
+
+describe('a page rendered from a host whose certificate nobody vouches for', () => {
+  const limits = { executable: '/usr/bin/chromium', pagesAtOnce: 1, timeoutMs: 20_000, mostBytes: 2_000_000, userAgent: 'test' };
+  const rendererThatTrusts = (trusted: string | null) =>
+    new Renderer(
+      new AddressRules([host]),
+      limits,
+      () => null,
+      () => Promise.resolve(trusted),
+    );
+
+  it('is refused with the fingerprint to decide on, and nothing is sent', async () => {
+    const renderer = rendererThatTrusts(null);
+    const before = asked;
+    const rendered = await renderer.render({ address: `https://${host}/p/1`, steps: [] });
+    expect(rendered).toMatchObject({ ok: false, error: { reason: 'bad certificate', host, fingerprint: FINGERPRINT } });
+    expect(asked).toBe(before);
+    await renderer.close();
+  });
+
+  it('is rendered where just that certificate is trusted by hand, and no other', async () => {
+    const renderer = rendererThatTrusts(FINGERPRINT);
+    const rendered = await renderer.render({ address: `https://${host}/p/1`, steps: [] });
+    expect(rendered.ok && rendered.value.kind === 'page' && rendered.value.body()).toContain('£24.00');
+    await renderer.close();
+    const wary = rendererThatTrusts(FINGERPRINT.replace(/^../, '00'));
+    expect(await wary.render({ address: `https://${host}/p/1`, steps: [] })).toMatchObject({ ok: false, error: { reason: 'bad certificate' } });
+    await wary.close();
   });
 });

@@ -4,7 +4,8 @@ import { openBody } from '#core/read/body';
 import { describeGuardFailure, failedGuard, type Guard } from '#core/read/guard';
 import { fail, ok, type Result } from '#core/result';
 import type { AddressRules } from '../addresses';
-import type { FetchedPage } from '../fetcher';
+import { certificateShown } from '../certificate';
+import { NO_TRUST, type FetchedPage, type Trust } from '../fetcher';
 import type { FetchProblem } from '../problem';
 import type { Sealed } from '../request';
 import { startBrowser, type RunningBrowser } from './browser';
@@ -62,6 +63,7 @@ export class Renderer {
     private readonly rules: AddressRules,
     private readonly limits: RenderLimits,
     private readonly open: (sealed: Sealed, host: string) => string | null,
+    private readonly trust: Trust = NO_TRUST,
   ) {}
 
   /** Renders one page after its steps. Every failure is a stated problem. */
@@ -107,9 +109,12 @@ export class Renderer {
   async #inContext<T>(address: string, work: (page: Page) => Promise<Result<T, FetchProblem>>): Promise<Result<T, FetchProblem>> {
     await this.#enter();
     let context: BrowserContext | null = null;
+    let own: RunningBrowser | null = null;
     const timeout = new AbortController();
     try {
-      const { browser } = await this.#browser();
+      const key = await this.#trustedKey(new URL(address));
+      if (key !== null) own = await startBrowser(this.limits.executable, await this.#proxyAddress(), key);
+      const { browser } = own ?? (await this.#browser());
       context = await browser.newContext({
         viewport: { width: PICTURE_WIDTH, height: 900 }, userAgent: this.limits.userAgent, locale: 'en-GB', timezoneId: 'UTC', serviceWorkers: 'block',
         acceptDownloads: false, reducedMotion: 'reduce', permissions: [],
@@ -124,14 +129,36 @@ export class Renderer {
         );
         timeout.signal.addEventListener('abort', () => clearTimeout(timer));
       });
-      return await Promise.race([work(page).catch((error: unknown) => fail(problemOf(error, address))), late]);
+      return await Promise.race([work(page).catch(async (error: unknown) => fail(await this.#problemOf(error, address))), late]);
     } catch (error) {
-      return fail(problemOf(error, address));
+      return fail(await this.#problemOf(error, address));
     } finally {
       timeout.abort();
       await context?.close().catch(() => undefined);
+      await own?.close();
       this.#leave();
     }
+  }
+
+  /** The key of a host's certificate where that is trusted by hand and is the one that the host shows. */
+  async #trustedKey(address: URL): Promise<string | null> {
+    const trusted = address.protocol === 'https:' ? await this.trust(address.host) : null;
+    const shown = trusted === null ? null : await certificateShown(address, this.rules);
+    return shown !== null && shown.fingerprint === trusted ? shown.key : null;
+  }
+
+  /** What went wrong; of a certificate that is not trusted, which it is, so that somebody may decide on it. */
+  async #problemOf(error: unknown, address: string): Promise<FetchProblem> {
+    const problem = problemOf(error, address);
+    if (problem.reason !== 'bad certificate') return problem;
+    const url = new URL(address);
+    const shown = await certificateShown(url, this.rules);
+    return shown === null ? problem : { ...problem, host: url.host, fingerprint: shown.fingerprint };
+  }
+
+  async #proxyAddress(): Promise<string> {
+    this.#proxy ??= FilteringProxy.open(this.rules);
+    return (await this.#proxy).address;
   }
 
   async #enter(): Promise<void> {
@@ -161,9 +188,8 @@ export class Renderer {
 
   async #browser(): Promise<RunningBrowser> {
     this.#served += 1;
-    this.#proxy ??= FilteringProxy.open(this.rules);
-    const proxy = await this.#proxy;
-    this.#running ??= startBrowser(this.limits.executable, proxy.address);
+    const proxy = await this.#proxyAddress();
+    this.#running ??= startBrowser(this.limits.executable, proxy);
     try {
       const running = await this.#running;
       if (running.browser.isConnected()) return running;
@@ -171,7 +197,7 @@ export class Renderer {
       this.#running = null;
       throw error;
     }
-    this.#running = startBrowser(this.limits.executable, proxy.address);
+    this.#running = startBrowser(this.limits.executable, proxy);
     return this.#running;
   }
 
