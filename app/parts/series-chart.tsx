@@ -200,7 +200,8 @@ function writeTick(height: number, ticks: number[], like: Measure | undefined, l
 
 const TICKS = 5;
 
-function dayTicks(from: Instant, to: Instant): Instant[] {
+/** Where the time axis is marked. */
+export function dayTicks(from: Instant, to: Instant): Instant[] {
   return Array.from({ length: TICKS }, (_, at) => from + ((to - from) * at) / TICKS + (to - from) * 0.02);
 }
 

@@ -28,6 +28,12 @@ function itemPage(world: World, item: Item): Markup {
     '@context': 'https://schema.org', '@type': 'Product', name: item.name, sku: reference(item),
     offers: { '@type': 'Offer', price: (offer.pence / 100).toFixed(2), priceCurrency: 'GBP', availability: `https://schema.org/${offer.inStock ? 'InStock' : 'OutOfStock'}` },
   }); // prettier-ignore
+  if (world.conduct(item.slug, 'heatherlow').layout === 'rebuilt') {
+    return page(
+      item.name,
+      html`<div class="row"><h2>${item.name}</h2></div><div class="row"><b>Price</b><span>${pounds(offer.pence)}</span></div><div class="row"><b>Stock</b><span>${offer.inStock ? 'In stock' : 'Out of stock'}</span></div><p>${item.blurb}</p>`,
+    );
+  }
   return page(
     item.name,
     html`<script type="application/ld+json">${{ markup: data }}</script><h1>${item.name}</h1><p>Our reference ${reference(item)}</p><p class="sum" id="sum">${pounds(offer.pence)}</p><p class="stock">${offer.inStock ? 'In stock' : 'Out of stock'}</p><p>${item.blurb}</p>`,

@@ -45,6 +45,7 @@ function offerJson(world: World, item: Item) {
     was: offer.wasPence === null ? null : pounds(offer.wasPence),
     stock: offer.inStock,
     text: item.blurb,
+    rebuilt: world.conduct(item.slug, 'nectarine-row').layout === 'rebuilt',
   };
 }
 
@@ -61,6 +62,7 @@ function wall(){const w=document.createElement('div');w.className='wall';w.inner
 document.body.append(w);for(const b of w.querySelectorAll('button'))b.addEventListener('click',()=>{document.cookie='nr_choice='+b.id+';path=/';w.remove();fill()})}
 async function fill(){const r=await fetch('/api/'+slug);if(!r.ok){main.innerHTML='<p class="wait">Something went wrong. Please come back later.</p>';return}
 const d=await r.json();if(Array.isArray(d)){main.innerHTML='<h1>Everything on the row</h1><div class="all">'+d.map(o=>'<article class="pot"><a href="/item/'+o.slug+'"><h3>'+o.name+'</h3></a><span class="tag">'+o.price+'</span><em>'+(o.stock?'Available':'Sold out')+'</em></article>').join('')+'</div>';return}
+if(d.rebuilt){main.innerHTML='<section class="plate"><h2>'+d.name+'</h2><p>'+d.text+'</p><dl><dt>Yours for</dt><dd><strong>'+d.price+'</strong></dd><dt>Availability</dt><dd>'+(d.stock?'Available now':'Sold out')+'</dd><dt>Carriage</dt><dd>£4.50</dd></dl></section>';return}
 main.innerHTML='<h1>'+d.name+'</h1><p><span class="tag">'+d.price+'</span></p><p class="have">'+(d.stock?'Available now':'Sold out')+'</p><div class="tabs"><button data-tab="text">About</button><button data-tab="carriage">Carriage</button></div><section id="tab"></section>';
 const tab=document.getElementById('tab');const show=n=>{tab.innerHTML=n==='carriage'?'<p>Carriage within the country <b class="carriage">£4.50</b></p>':'<p>'+d.text+'</p>'};show('text');
 for(const b of main.querySelectorAll('[data-tab]'))b.addEventListener('click',()=>show(b.dataset.tab))}

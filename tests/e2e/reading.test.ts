@@ -131,6 +131,21 @@ describe('a page that its script fills in, behind a consent wall', () => {
     await page.find('[data-before-after] img[alt^="After"]');
   });
 
+  it('is mended on its own picture when it is built anew', async () => {
+    const { page } = app;
+    await stage('layout', 'rebuilt', 'nectarine-row/extractor-four');
+    await page.press('Look now');
+    await page.reads(/Value , broken/, CHAIN);
+    await page.press('Mend it');
+    await page.reads(/£239\.00/, '[data-mending]');
+    await page.reads('it reads as the last good value did', '[data-mending]');
+    await page.find('[data-picture] [data-picked]');
+    await page.press('Accept and save');
+    await page.reads('version 2 by Inés');
+    await page.reads(/Value , holds £239\.00/, CHAIN);
+    await page.reads('1 in all');
+  });
+
   it('a broken script is a failure with its reason, and no change', async () => {
     const { page } = app;
     await stage('script', 'broken', 'nectarine-row/extractor-four');

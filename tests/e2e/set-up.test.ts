@@ -32,6 +32,8 @@ describe('a list that is built anew', () => {
     await onlyRecord(app);
     await start(app);
     await page.reads(/Value , holds 14 records/, CHAIN);
+    await page.press('grade');
+    await page.reads(/^[A-F] now/, '[data-state-chart]');
     await stage('layout', 'rebuilt', 'supplier');
     await page.press('Look now');
     await page.reads(/Value , broken There are no records here any more/, CHAIN);

@@ -30,7 +30,7 @@ export function Records({ watch, records, chosen, words }: RecordsProps) {
     <Section
       title={allStale ? 'Records, all stale' : 'Records'}
       aside={
-        <span className="flex items-end gap-4">
+        <span className="flex items-baseline gap-4">
           {watch.recordCount >= SEARCHED_FROM || words !== '' ? <Search words={words} /> : null}
           {`${records.length < watch.recordCount ? `${records.length} of ` : ''}${watch.recordCount.toLocaleString(locale)}${more > 0 ? `; ${more} more fields are read` : ''}`}
         </span>
@@ -112,7 +112,6 @@ function Search({ words }: { words: string }) {
   const [asked] = useSearchParams();
   return (
     <Form
-      className="w-48"
       role="search"
       onChange={(event) => {
         const next = new URLSearchParams(asked);
@@ -120,7 +119,7 @@ function Search({ words }: { words: string }) {
         void submit(next, { preventScrollReset: true, replace: true });
       }}
     >
-      <TextField label="Find among them" name="among" defaultValue={words} />
+      <TextField label="Find among them" className="flex items-baseline gap-3 [&>label]:whitespace-nowrap" name="among" defaultValue={words} />
     </Form>
   );
 }

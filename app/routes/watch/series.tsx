@@ -1,12 +1,13 @@
 import { Link, useSearchParams } from 'react-router';
 import type { Field } from '#core/read/definition';
 import { formatUnit, formatValue } from '#core/value/format';
-import { alike, isMeasure } from '#core/value/value';
+import { alike, isMeasure, type Measure } from '#core/value/value';
 import { formatDuration } from '#core/when/format';
 import type { Instant } from '#core/when/interval';
 import type { EpisodeRow, Punctuality, ReadingRow, RecordNow, RunTick, WatchNow } from '#server/db/watch-page';
 import { Ribbon } from '../../parts/ribbon';
 import { CHART_LEFT, SeriesChart } from '../../parts/series-chart';
+import { StateChart } from '../../parts/state-chart';
 import { useReader } from '../shell/reader';
 
 const RANGE_NAMES = [['day', 'Day'], ['week', 'Week'], ['weeks', '4 weeks'], ['quarter', 'Quarter'], ['all', 'All']] as const; // prettier-ignore
@@ -26,32 +27,40 @@ interface SeriesProps {
 interface Charted {
   field: Field;
   series: WatchNow['series'][number];
+  /** A number of the series, for its unit; null where it holds words. */
+  like: Measure | null;
 }
 
-/** The series of a record that can be drawn: those of its fields that are numbers. */
-function chartable(watch: WatchNow, record: RecordNow | null): Charted[] {
+/** The series of a record that can be drawn: numbers as a line, words as bars. */
+function chartable(watch: WatchNow, record: RecordNow | null, readings: ReadingRow[]): Charted[] {
   const all = record?.series ?? watch.series;
   return watch.definition.fields.flatMap((field) => {
     const series = all.find((each) => each.field === field.key);
-    return series !== undefined && isMeasure(series.value) ? [{ field, series }] : [];
+    if (series === undefined || NOT_DRAWN.includes(field.type.kind) || watch.definition.identity.includes(field.key)) return [];
+    // What is absent now, like the price of what is sold out, was a number before.
+    const like = [series.value, ...readings.filter((each) => each.seriesId === series.id).map(({ value }) => value)].find(isMeasure) ?? null;
+    return [{ field, series, like }];
   });
 }
 
+/** A day or an address has no place on a scale, and what identifies a record never moves. */
+const NOT_DRAWN: Field['type']['kind'][] = ['moment', 'link', 'picture'];
+
 /** The series of a watch with its rules and episodes drawn in, and the ribbon of runs on the same time axis. */
 export function SeriesPart(props: SeriesProps) {
-  const { watch, record, from, to, range, runs, punctuality } = props;
+  const { watch, record, readings, from, to, range, runs, punctuality } = props;
   const { place, locale } = useReader();
   const [asked] = useSearchParams();
-  const offered = chartable(watch, record);
-  const charted = offered.find(({ field }) => field.key === asked.get('field')) ?? offered[0];
+  const offered = chartable(watch, record, readings);
+  const charted = offered.find(({ field }) => field.key === asked.get('field')) ?? offered.find(({ like }) => like !== null) ?? offered[0];
   return (
     <section className="mt-4 border-t border-rule pt-2.5">
       <div className="flex flex-wrap items-baseline justify-between gap-x-4">
         <h2 className="font-serif text-head font-medium">
           <span className="capitalize">{charted?.field.label ?? 'Runs'}</span>
           {watch.recordCount > 1 && record !== null && charted !== undefined ? <span className="font-normal"> of {record.name}</span> : null}
-          {charted === undefined ? null : (
-            <span className="ml-1.5 font-sans text-glance font-normal text-third">{formatUnit(charted.series.value, locale)}</span>
+          {charted?.like == null ? null : (
+            <span className="ml-1.5 font-sans text-glance font-normal text-third">{formatUnit(charted.like, locale)}</span>
           )}
         </h2>
         {offered.length < 2 ? null : (
@@ -68,10 +77,12 @@ export function SeriesPart(props: SeriesProps) {
         <p className="py-4 text-second">
           {watch.series.length === 0
             ? 'Nothing has been read yet; the first look is a baseline and sends nothing.'
-            : 'There is no number among what is read, so there is no line to draw.'}
+            : 'Nothing of what is read has a course to draw.'}
         </p>
+      ) : charted.like === null ? (
+        <Words {...props} charted={charted} />
       ) : (
-        <Chart {...props} charted={charted} />
+        <Chart {...props} charted={charted} like={charted.like} />
       )}
       <div className="mt-2">
         <Ribbon runs={runs} from={from} to={to} place={place} />
@@ -114,13 +125,11 @@ function Choices({
   );
 }
 
-function Chart({ watch, readings, from, to, episodes, charted: { field, series } }: SeriesProps & { charted: Charted }) {
+function Chart({ watch, readings, from, to, episodes, charted: { field, series }, like }: SeriesProps & { charted: Charted; like: Measure }) {
   const { place, locale } = useReader();
   const condition = watch.rule?.definition.condition;
   const limit =
-    condition === undefined || condition.kind === 'change' || condition.field !== field.key || !alike(condition.limit, series.value)
-      ? null
-      : condition.limit;
+    condition === undefined || condition.kind === 'change' || condition.field !== field.key || !alike(condition.limit, like) ? null : condition.limit;
   return (
     <SeriesChart
       label={`${field.label} of ${watch.definition.subject}, ${formatValue(series.value, locale)} now`}
@@ -138,6 +147,29 @@ function Chart({ watch, readings, from, to, episodes, charted: { field, series }
       place={place}
     />
   );
+}
+
+/** States, grades, flags and texts, each for as long as it was held. */
+function Words({ watch, readings, from, to, charted: { field, series } }: SeriesProps & { charted: Charted }) {
+  const { place, locale } = useReader();
+  return (
+    <StateChart
+      label={`${field.label} of ${watch.definition.subject}, ${formatValue(series.value, locale)} now`}
+      readings={readings
+        .filter((reading) => reading.seriesId === series.id)
+        .map(({ value, firstSeen, lastSeen }) => ({ at: firstSeen, until: lastSeen, value }))}
+      order={orderOf(field)}
+      from={from}
+      to={to}
+      staleSince={series.problem !== null || watch.problem !== null ? series.lastGoodAt : null}
+      place={place}
+    />
+  );
+}
+
+function orderOf({ type }: Field): string[] {
+  if (type.kind === 'grade') return type.scale;
+  return type.kind === 'state' ? type.states.map(({ name }) => name) : [];
 }
 
 const ON_TIME_MS = 250;
