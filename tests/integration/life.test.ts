@@ -1,13 +1,17 @@
 import { afterAll, beforeAll, beforeEach, describe, expect, it } from 'vitest';
 import { openBody } from '#core/read/body';
 import { pageDefinition, type WatchDefinition } from '#core/read/definition';
+import { proposeMending } from '#core/read/mend/mend';
 import { listingOf } from '#core/read/preview';
-import { HOUR, MINUTE, type Instant } from '#core/when/interval';
+import { DAY, HOUR, MINUTE, type Instant } from '#core/when/interval';
 import { beginDraft } from '#server/db/drafts';
+import { setHost } from '#server/db/hosts';
 import { findPosting, keepMessage, makePosting } from '#server/db/postings';
 import { inTransaction } from '#server/db/pool';
-import { findPunctuality, findWatch, listOffered, listRecords, type RecordNow } from '#server/db/watch-page';
-import { createWatch } from '#server/db/watches';
+import { claimDue } from '#server/db/sources';
+import { findBody, findPunctuality, findWatch, listKnown, listOffered, listRecords, type RecordNow } from '#server/db/watch-page';
+import { createWatch, editWatch } from '#server/db/watches';
+import { runSource } from '#server/pipeline/run';
 import { checkSignature } from '#server/fetch/signature';
 import { fallsBelow, NEXT_LOOK, openWorld, PRICE, startWatch, type TestWorld } from '../support/world';
 
@@ -139,6 +143,66 @@ describe('a host that asks us to slow down', () => {
     await startWatch(world, { slug: 'cotton-jacket' });
     expect(await world.pass(MINUTE)).toEqual([]);
     expect((await world.pass(2 * MINUTE)).length).toBeGreaterThan(0);
+  });
+});
+
+describe('a site that wants no programs', () => {
+  it('is not read, and says why; it is read when she decides so for the host', async () => {
+    const id = await startWatch(world);
+    await world.pass(0);
+    world.standins.world.push('robots', 'skepwright', 'unwelcome');
+    // Its rules are taken as known for a while.
+    await world.pass(7 * HOUR);
+    const { problem, series } = (await findWatch(world.pool, id)) ?? {};
+    expect(problem?.sentence).toContain('asks programs not to fetch this address (its robots rules), and Shrike heeds that');
+    expect(series?.[0]?.value).toMatchObject({ amount: '24.00' });
+    expect(await count('change')).toBe(0);
+    await setHost(world.pool, `skepwright.localhost:${world.standins.port}`, { mostAtOnce: 4, pauseMs: 0, robotsHeeded: false });
+    await world.pass(25 * HOUR);
+    expect((await findWatch(world.pool, id))?.problem).toBe(null);
+  });
+});
+
+describe('a source that takes longer than its interval', () => {
+  it('is never asked twice at once, and what was skipped is counted', async () => {
+    const id = await startListing('gateway', '/senml', {}, 1);
+    await world.pass(0);
+    const [due] = await world.rows<{ due_at: Instant }>('SELECT due_at FROM source');
+    world.now = Number(due?.due_at) + 3.5 * MINUTE;
+    const [claimed] = await claimDue(world.pool, world.now, world.config.leaseMs, 50);
+    if (claimed === undefined) throw new Error('nothing was due');
+    expect(await claimDue(world.pool, world.now, world.config.leaseMs, 50)).toEqual([]);
+    await runSource(world.services.pipeline, claimed);
+    expect((await findWatch(world.pool, id))?.skipped).toBe(3);
+  });
+});
+
+describe('a listing that is built anew', () => {
+  it('is not read until it is mended, calls nothing a change, and goes on with its series', async () => {
+    // At noon, so that no lot is put up or sold meanwhile.
+    world.now = Math.ceil(world.now / DAY) * DAY + DAY / 2;
+    const id = await startListing('supplier', '/lots');
+    await world.pass(0);
+    const before = await recordsOf(id);
+    world.standins.world.push('layout', 'supplier', 'rebuilt');
+    await world.pass(HOUR);
+    const watch = await findWatch(world.pool, id);
+    const latest = await findBody(world.pool, id);
+    expect(watch?.problem?.sentence).toContain('There are no records here any more');
+    if (watch === null || latest === null) throw new Error('the watch is gone');
+    const opened = openBody(latest.body, 'html', world.now);
+    const mending = opened.ok ? proposeMending(opened.value, watch.definition, await listKnown(world.pool, id), latest.address) : null;
+    if (mending?.definition == null) throw new Error('nothing is proposed');
+    const plan = { definition: mending.definition, frequency: watch.frequency, rule: null, audiences: [] };
+    const edit = { basedOn: watch.version, editor: world.people.ines };
+    await inTransaction(world.pool, (db) => editWatch(db, id, plan, edit, world.now));
+    await world.pass(HOUR);
+    const after = await recordsOf(id);
+    expect((await findWatch(world.pool, id))?.problem).toBe(null);
+    expect(after.map((record) => [record.id, record.identity, record.goneSince])).toEqual(
+      before.map(({ id: record, identity }) => [record, identity, null]),
+    );
+    expect(await count("change WHERE kind IN ('appeared', 'vanished')")).toBe(0);
   });
 });
 

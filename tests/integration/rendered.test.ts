@@ -15,6 +15,9 @@ const PAGES: Record<string, string> = {
   '/data': '£24.00',
   '/wall': `<div id="wall"><button onclick="document.querySelector('#wall').remove();document.querySelector('main').hidden=false">Agree</button></div><main hidden><h1>Smoker</h1></main>`,
   '/signin': `<form onsubmit="document.body.innerHTML = '<h1>Hello ' + this.name.value + ', ' + this.word.value.length + '</h1>'; return false"><label>Name <input name="name"></label><label>Password <input name="word" type="password"></label><button>Sign in</button></form>`,
+  '/walk': `<h1>Hall</h1><a href="/room">On</a>`,
+  '/room': `<h1>Room</h1><label>Size <select onchange="document.querySelector('b').textContent = this.value"><option>small</option><option>large</option></select></label><b>none</b><div style="height:5000px"></div><i>end</i><p></p><script>new IntersectionObserver(([end]) => { if (end.isIntersecting) document.querySelector('p').textContent = 'The end came into sight' }).observe(document.querySelector('i'))</script>`,
+  '/late': `<h1>Late</h1><script>setTimeout(() => { document.body.insertAdjacentHTML('beforeend', '<p id="here">Here it is</p>') }, 1500)</script>`,
   '/endless': '<h1>Busy</h1><script>for (;;) {}</script>',
   '/hungry': '<h1>Hungry</h1><script>const held = []; for (let at = 0; at < 400; at += 1) held.push(new Array(1e6).fill(at))</script>',
   '/inner': 'SECRET OF THE INNER NETWORK',
@@ -118,6 +121,16 @@ describe('a rendered page', () => {
       steps: [{ act: 'click', at: { words: 'Agree' }, guard: { check: 'text here', text: 'Hive' } }],
     });
     expect(failed).toMatchObject({ ok: false, error: { reason: 'step', number: 1 } });
+  });
+
+  it('is walked through: gone to, chosen, scrolled, waited for, and only where it is there', async () => {
+    const text = async (path: string, steps: RenderRequest['steps']) => visibleText(parseHtml((await pageOf(path, steps)).body()));
+    expect(await text('/walk', [{ act: 'go to', address: '/room' }])).toContain('Room');
+    expect(await text('/walk', [{ act: 'click', at: { words: 'On' }, guard: { check: 'address', address: `${base}/room` } }])).toContain('Room');
+    expect(await text('/room', [{ act: 'choose', at: { words: 'Size' }, option: 'large' }])).toMatch(/large\s*large/);
+    expect(await text('/room', [{ act: 'scroll', screens: 8 }])).toContain('The end came into sight');
+    expect(await text('/late', [{ act: 'wait for', at: { selector: '#here' } }])).toContain('Here it is');
+    expect(await text('/walk', [{ act: 'click', at: { words: 'Not on this page' }, optional: true }])).toContain('Hall');
   });
 
   it('is signed in to with a secret that opens for its own host alone, and stands in no picture’s words', async () => {
