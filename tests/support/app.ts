@@ -66,8 +66,13 @@ export class Page {
     return this.driver.get(address);
   }
 
-  find(selector: string): Promise<WebElement> {
-    return this.driver.wait(until.elementLocated(By.css(selector)), WAIT_MS, `nothing matches ${selector}`);
+  /** Waits for what a selector matches; the error shows what the page said instead. */
+  async find(selector: string): Promise<WebElement> {
+    try {
+      return await this.driver.wait(until.elementLocated(By.css(selector)), WAIT_MS);
+    } catch {
+      throw new Error(`nothing matches ${selector}; the page said: ${(await this.text()).replace(/\s+/g, ' ').slice(0, 1500)}`);
+    }
   }
 
   /** Presses the button, link or label with just this text or name. */
