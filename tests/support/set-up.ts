@@ -1,3 +1,4 @@
+import { setTimeout as sleep } from 'node:timers/promises';
 import type { Browser } from '#scripts/system/browser';
 import type { RunningApp } from './app';
 
@@ -41,10 +42,16 @@ export async function pointAt({ page }: RunningApp, reader: Browser, selector: s
   );
 }
 
-/** Says that nobody is to be told. */
+const MOST_PRESSES = 5;
+
+/** Says that nobody is to be told; again where the page moved under the pointer. */
 export async function onlyRecord({ page }: RunningApp): Promise<void> {
   await page.press('Rule');
-  await page.press('never: only record it, tell nobody');
+  for (let press = 0; press < MOST_PRESSES && !(await page.text('[data-sentence]')).includes('only record it'); press += 1) {
+    await page.press('never: only record it, tell nobody');
+    await sleep(200);
+  }
+  await page.reads('only record it', '[data-sentence]');
 }
 
 /** Starts the watch. */
