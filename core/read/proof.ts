@@ -1,6 +1,6 @@
 import { isTag, isText, Text, type AnyNode } from 'domhandler';
 import { cloneNode } from 'domhandler';
-import type { Field } from './definition';
+import type { Field, FieldType } from './definition';
 import { selectElements, type Document, type Element } from './html';
 import { placesOf, locate, type Locator } from './locator';
 import { placeOf } from './pick';
@@ -27,7 +27,7 @@ function prove(document: Document, locator: Locator, field: Pick<Field, 'type'>,
   const places = placesOf(document, locator);
   const place = places.ok ? (places.value[0] ?? null) : null;
   if (place === null) return { locator, blanked: false, altered: false };
-  const other = alteredText(place.text);
+  const other = alteredFor(field.type, place.text);
   const changed = place.element === null ? withTextReplaced(document, place.text, other) : withTextAt(document, place.element, other);
   const read = locate(changed, locator);
   const altered = read.ok && sameReading(read.value.text, other, field, typing);
@@ -49,8 +49,16 @@ function sameReading(text: string, other: string, field: Pick<Field, 'type'>, ty
   return a?.ok === true && b?.ok === true && JSON.stringify(a.value.value) === JSON.stringify(b.value.value);
 }
 
+/** Another text that a field of this type reads as another value: of a scale another grade, of states another one's phrase. */
+export function alteredFor(type: FieldType, text: string): string {
+  const said = text.toLowerCase();
+  if (type.kind === 'grade') return type.scale.find((grade) => grade.toLowerCase() !== said.trim()) ?? text;
+  const other = type.kind === 'state' ? type.states.find(({ phrases }) => !phrases.some((phrase) => said.includes(phrase))) : undefined;
+  return other?.phrases[0] ?? alteredText(text);
+}
+
 /** The same text with every digit another, so that no part of it stays: nine's complement, never a leading nought. */
-export function alteredText(text: string): string {
+function alteredText(text: string): string {
   if (!/\d/.test(text)) return `${text} otherwise`;
   return text.replace(/\d/g, (digit, at: number) => {
     const other = 9 - Number(digit);

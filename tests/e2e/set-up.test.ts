@@ -29,6 +29,9 @@ describe('a list that is built anew', () => {
     const { page } = app;
     await read(`${app.site('supplier')}/lots`);
     await page.press('Read 14 rows of a table');
+    const said = await page.reads(/This page L\d+ .* 14 records Its values altered L\d+ .* 14 records/, '[data-trials]');
+    const [, here, altered] = /This page (L\d+ .*?) 14 records Its values altered (L\d+ .*?) 14 records/.exec(said) ?? [];
+    expect(altered).not.toBe(here);
     await onlyRecord(app);
     await start(app);
     await page.reads(/Value , holds 14 records/, CHAIN);

@@ -1,9 +1,10 @@
 import { openBody, sniffFormat, type Body } from '#core/read/body';
 import { describeGuardFailure } from '#core/read/guard';
 import { describeProblem, readBody, type ReadContext } from '#core/read/read';
-import { alteredText, withTextAt } from '#core/read/proof';
-import { parseHtml } from '#core/read/html';
-import { placesOf } from '#core/read/locator';
+import { alteredFor, withTextAt } from '#core/read/proof';
+import type { FieldType } from '#core/read/definition';
+import { parseHtml, selectElements, type Document } from '#core/read/html';
+import { placesOf, type Scope } from '#core/read/locator';
 import { maskText } from '#core/read/pattern';
 import { volatileParts } from '#core/read/volatile';
 import { formatInstant, type Place } from '#core/when/format';
@@ -43,8 +44,8 @@ export async function trialsOf(open: OpenDraft, plan: PlanDraft, place: Place): 
   const { draft, body, looks, latest } = open;
   const here = { address: draft.finalAddress, latest };
   const trials = [trialOn('This page', body, plan, here)];
-  if (body.format === 'html' && plan.records.from === 'page') {
-    trials.push(trialOn('Its values altered', { format: 'html', document: changedPage(body.document, plan, alteredText) }, plan, here));
+  if (body.format === 'html') {
+    trials.push(trialOn('Its values altered', { format: 'html', document: changedPage(body.document, plan, alteredFor) }, plan, here));
     trials.push(trialOn('Its values blanked', { format: 'html', document: changedPage(body.document, plan, () => '') }, plan, here));
   }
   const earlier = await findEarlierBody(services().pool, draft.address, draft.way);
@@ -79,16 +80,25 @@ export function volatileIn({ body, looks }: OpenDraft, plan: PlanDraft): Volatil
   return { state: 'done', problem: null, parts: Object.fromEntries(parts) };
 }
 
-/** The page with the text at each field's place replaced. */
-function changedPage(document: Parameters<typeof withTextAt>[0], plan: PlanDraft, change: (text: string) => string) {
-  return plan.fields.reduce((page, field) => {
-    for (const locator of field.locators) {
-      const places = placesOf(page, locator);
+/** The page with the text at each field's place replaced; of many records in the first, and not what it is known by. */
+function changedPage(document: Document, plan: PlanDraft, change: (type: FieldType, text: string) => string): Document {
+  const fields = plan.fields.filter((field) => !plan.identity.includes(field.key));
+  return fields.reduce((page, field) => {
+    const scope = firstRecord(page, plan);
+    for (const locator of scope === null ? [] : field.locators) {
+      const places = placesOf(scope ?? page, locator);
       const [only] = places.ok ? places.value : [];
-      if (only !== undefined && only.element !== null) return withTextAt(page, only.element, change(only.text));
+      if (only !== undefined && only.element !== null) return withTextAt(page, only.element, change(field.type, only.text));
     }
     return page;
   }, document);
+}
+
+/** What the first record of a plan is read from: the page, or the first of its rows. */
+function firstRecord(page: Document, { records }: PlanDraft): Scope | null {
+  if (records.from !== 'rows') return page;
+  const rows = selectElements(page, records.rows);
+  return (rows.ok ? rows.value[0] : undefined) ?? null;
 }
 
 function trialOnText(where: string, text: string, plan: PlanDraft, context: ReadContext): Trial {
