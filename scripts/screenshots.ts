@@ -104,6 +104,7 @@ const SHOTS: Shot[] = [
       await begin(driver, web, `http://supplier.localhost:${standins}/lots`);
       await press(driver, '//button[starts-with(@aria-label, "Read 14 rows")]');
       await find(driver, '[data-records] tbody tr');
+      await find(driver, '[data-picture] img');
     },
   },
   {

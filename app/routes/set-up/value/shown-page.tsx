@@ -26,7 +26,7 @@ export function ShownPage({ draftId, shown, picked, left = [], label, ...pointin
     return (
       <div className="mb-5 border border-rule bg-paper px-5 py-4" role="status">
         <p className="font-medium">The browser is opening the page …</p>
-        <p className="text-second">In a few seconds you can see it here. What can be read without it stands below.</p>
+        <p className="text-second">In a few seconds you can see it here. What can be read without it is there already.</p>
       </div>
     );
   }
