@@ -1,4 +1,4 @@
-import { AVAILABILITY, type FieldType } from '#core/read/definition';
+import { AVAILABILITY, type Field, type FieldType } from '#core/read/definition';
 
 /** A kind of value as it is offered, with the type that choosing it begins with. */
 interface OfferedKind {
@@ -32,3 +32,8 @@ export function typeOfKind(kind: FieldType['kind'], present: FieldType | null = 
 export function kindLabel(kind: FieldType['kind']): string {
   return kind === 'computed' ? 'computed' : (KINDS.find((each) => each.kind === kind)?.label ?? kind);
 }
+
+const NUMERIC: FieldType['kind'][] = ['money', 'number', 'stated', 'computed'];
+
+/** On which side of its column a field stands: numbers to the right, words to the left. */
+export const sideOf = ({ type }: Pick<Field, 'type'>): 'text-right' | 'text-left' => (NUMERIC.includes(type.kind) ? 'text-right' : 'text-left');

@@ -4,6 +4,7 @@ import { formatValue } from '#core/value/format';
 import { formatRecent } from '#core/when/format';
 import type { Instant } from '#core/when/interval';
 import type { RecordNow, WatchNow } from '#server/db/watch-page';
+import { sideOf } from '../../parts/plan/types';
 import { Button } from '../../ui/button';
 import { TextField } from '../../ui/field';
 import { Section } from '../../ui/page';
@@ -43,7 +44,7 @@ export function Records({ watch, records, chosen, words }: RecordsProps) {
             <tr>
               <th className="head-cell pr-5 text-left">Record</th>
               {fields.map((field) => (
-                <th key={field.key} className={`head-cell pr-5 ${isRagged(field) ? 'text-left' : 'text-right'}`}>
+                <th key={field.key} className={`head-cell pr-5 ${sideOf(field)}`}>
                   {field.label}
                 </th>
               ))}
@@ -87,13 +88,10 @@ function movedWords(record: RecordNow, now: Instant, place: ReturnType<typeof us
   return last === 0 ? '–' : formatRecent(last, now, place);
 }
 
-/** Words stand to the left, numbers and days to the right. */
-const isRagged = ({ type }: Field) => type.kind === 'text' || type.kind === 'link' || type.kind === 'state' || type.kind === 'picture';
-
 function Value({ record, field, allStale }: { record: RecordNow; field: Field; allStale: boolean }) {
   const { locale } = useReader();
   const series = record.series.find((each) => each.field === field.key);
-  const side = isRagged(field) ? 'text-left' : 'text-right';
+  const side = sideOf(field);
   if (series === undefined) return <td className={`cell pr-5 ${side} text-third`}>–</td>;
   const stale = series.problem !== null;
   return (

@@ -3,10 +3,10 @@ import type { Field } from '#core/read/definition';
 import { describeLocator } from '#core/read/describe';
 import type { Listing } from '#core/read/preview';
 import { formatValue } from '#core/value/format';
-import { isMeasure, type Value } from '#core/value/value';
+import type { Value } from '#core/value/value';
 import type { PlanDraft } from '../../../parts/plan/plan';
 import { TypeSettings } from '../../../parts/plan/type-settings';
-import { kindLabel } from '../../../parts/plan/types';
+import { kindLabel, sideOf } from '../../../parts/plan/types';
 import { Ways } from '../../../parts/plan/ways';
 import { SelectField, TextField, Tick } from '../../../ui/field';
 import { Section } from '../../../ui/page';
@@ -137,7 +137,7 @@ function PreviewTable({ draft, preview, locale }: RecordsStepProps) {
           <tr>
             {own ? <th className="head-cell pr-5 text-left">record</th> : null}
             {draft.fields.map((field) => (
-              <th key={field.key} className={`head-cell pr-5 ${isNumeric(field) ? 'text-right' : 'text-left'}`}>
+              <th key={field.key} className={`head-cell pr-5 ${sideOf(field)}`}>
                 {field.label || '…'}
               </th>
             ))}
@@ -149,7 +149,7 @@ function PreviewTable({ draft, preview, locale }: RecordsStepProps) {
             <tr key={`${row.identity} ${row.at ?? ''}`}>
               {own ? <td className="cell max-w-72 truncate pr-5 font-medium">{row.name}</td> : null}
               {draft.fields.map((field) => (
-                <Cell key={field.key} cell={row.cells[field.key]} locale={locale} />
+                <Cell key={field.key} cell={row.cells[field.key]} side={sideOf(field)} locale={locale} />
               ))}
               {stamped ? (
                 <td className="cell text-glance whitespace-nowrap text-third">
@@ -168,23 +168,16 @@ function PreviewTable({ draft, preview, locale }: RecordsStepProps) {
   );
 }
 
-const isNumeric = (field: Field) =>
-  field.type.kind === 'money' || field.type.kind === 'number' || field.type.kind === 'stated' || field.type.kind === 'computed';
-
-function Cell({ cell, locale }: { cell?: { value: Value | null; problem: string | null }; locale: string }) {
+function Cell({ cell, side, locale }: { cell?: { value: Value | null; problem: string | null }; side: string; locale: string }) {
   if (cell?.value == null) {
     return (
-      <td className="cell pr-5 text-glance text-chestnut" title={cell?.problem ?? undefined}>
+      <td className={`cell pr-5 text-glance text-chestnut ${side}`} title={cell?.problem ?? undefined}>
         not read
       </td>
     );
   }
   return (
-    <td
-      className={`cell max-w-80 truncate pr-5 ${isMeasure(cell.value) ? 'text-right' : 'text-left'} ${cell.value.kind === 'absent' ? 'text-third' : ''}`}
-    >
-      {formatValue(cell.value, locale)}
-    </td>
+    <td className={`cell max-w-80 truncate pr-5 ${side} ${cell.value.kind === 'absent' ? 'text-third' : ''}`}>{formatValue(cell.value, locale)}</td>
   );
 }
 
