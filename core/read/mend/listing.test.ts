@@ -96,6 +96,11 @@ describe('mending a listing', () => {
     expect(mend(cards(others))?.definition ?? null).toBe(null);
   });
 
+  it('finds nothing to do while she changes what tells the records apart, or before any was known', () => {
+    expect(proposeMending(bodyOf(table(OFFERS)), { ...definition, identity: ['article'] }, known, null)).toBe(null);
+    expect(proposeMending(bodyOf(table(OFFERS)), definition, [], null)).toBe(null);
+  });
+
   it('waits where a consent wall stands before it', () => {
     expect(mend('<h1>Before you go on</h1><p>We use cookies.</p><button>Accept all</button>')).toBe(null);
   });

@@ -26,11 +26,12 @@ const MARGIN = 0.15;
  * Where the records of a listing went, and which part of each holds which field, told by what the records were: their
  * identities, and the values that they last had. What a part is called adds to that, and never stands alone.
  */
-export function mendListing(body: HtmlBody, definition: WatchDefinition, known: KnownRecord[], page: GuardedPage): Mending | null {
+export function mendListing(body: HtmlBody, definition: WatchDefinition, knownBefore: KnownRecord[], page: GuardedPage): Mending | null {
   const { document } = body;
+  const known = knownBefore.filter((record) => isKnownSo(record, definition));
   const read = readBody(body, { ...definition, guards: [], chosen: null }, { address: page.address, latest: () => undefined });
   const records = read.ok ? read.value.records : [];
-  const stands = enough(known, (each) => records.some(({ identity }) => identity === each.identity));
+  const stands = known.length === 0 ? records.length > 0 : enough(known, (each) => records.some(({ identity }) => identity === each.identity));
   const lost = definition.fields.filter((field) => field.type.kind !== 'computed' && (!stands || isLost(field, records)));
   if (lost.length === 0) return mendingOf(definition, { rows: null, fields: [], guards: mendGuards(document, definition, page, []) });
   const problem = read.ok ? null : describeProblem(read.error);
@@ -41,6 +42,11 @@ export function mendListing(body: HtmlBody, definition: WatchDefinition, known: 
   const rows = stands || found === undefined ? null : { rows: found.rows, said: sayRows(found, known) };
   const there = rows === null ? page : { ...page, records: found?.count ?? 0 };
   return mendingOf(definition, { rows, fields, guards: mendGuards(document, definition, there, fields) });
+}
+
+/** Whether a record was told apart as the definition does it now: while that is changed, nothing can be compared. */
+function isKnownSo({ identity, fields }: KnownRecord, definition: WatchDefinition): boolean {
+  return identityFrom(definition.identity.flatMap((key) => fields[key] ?? [])) === identity;
 }
 
 const enough = (known: KnownRecord[], isThere: (record: KnownRecord) => boolean): boolean => {
