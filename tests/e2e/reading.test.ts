@@ -186,7 +186,8 @@ describe('many records', () => {
 
   it.each([
     ['XML', 'supplier', '/lots.xml', /number goods grade/, /14 records/],
-    ['a feed', 'forage', '/atom.xml', /record title published link/, /12 records/],
+    ['an Atom feed', 'forage', '/atom.xml', /record title published link/, /12 records/],
+    ['an RSS feed', 'forage', '/rss.xml', /record title published link/, /12 records/],
     ['JSON', 'webshop', '/summary.json', /date orders visits revenue amount/, /14 records/],
     ['CSV with semicolons and decimal commas', 'webshop', '/spend.csv', /day campaign spend EUR clicks/, /60 records/],
     ['SenML', 'gateway', '/senml', /record value source’s time/, /23 records/],
