@@ -39,7 +39,8 @@ function labelled(scope: Document | Element, wanted: string): Beside[] {
     if (inner) return true;
     const text = visibleText(node);
     if (text.length <= LONGEST_LABEL + 2 && foldLabel(text) === wanted) {
-      found.push(...besideElement(node));
+      const left = emptiedPlace(node, wanted);
+      found.push(...(left === null ? besideElement(node) : [standing(left)]));
       return true;
     }
     const beside = besideOwnText(node, text, wanted);
@@ -49,6 +50,17 @@ function labelled(scope: Document | Element, wanted: string): Beside[] {
   scope.children.forEach(visit);
   return found;
 }
+
+/** Where the value of a label stands within its own line, and is not there now: what comes after that line is another's. */
+function emptiedPlace(element: Element, wanted: string): Element | null {
+  if (isCell(element)) return null;
+  const label = element.children.find((child) => isText(child) && foldLabel(child.data) === wanted);
+  const next = label?.next ?? null;
+  return next !== null && isTag(next) && !isHidden(next) && !ORNAMENTS.has(next.name) ? next : null;
+}
+
+/** Empty elements that are drawn, and hold no value. */
+const ORNAMENTS = new Set(['br', 'wbr', 'hr', 'img', 'svg', 'i', 'picture', 'button']);
 
 /** Beside a label that is a piece of the element's own text: the element after it, or the rest of its line. */
 function besideOwnText(element: Element, text: string, wanted: string): Beside | null {

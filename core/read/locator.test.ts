@@ -39,6 +39,12 @@ describe('what stands beside a label', () => {
     expect(textBy(content, { way: 'label', label: 'Our price' })).toBe(reason);
   });
 
+  it('is the place in its own line that is empty now, and not what comes after it', () => {
+    expect(textBy('<p>Our price <b></b></p><p>£3.95 for delivery</p>', { way: 'label', label: 'Our price' })).toBe('');
+    expect(textBy('<div>Our price <i class="mark"></i></div><div>£24.00</div>', { way: 'label', label: 'Our price' })).toBe('£24.00');
+    expect(textBy('<table><tr><td>Our price<br></td><td>£24.00</td></tr></table>', { way: 'label', label: 'Our price' })).toBe('£24.00');
+  });
+
   it('is named back: the label that leads to an element, and to it alone', () => {
     const document = page(
       '<dl><dt>Our price:</dt><dd id="a">£24.00</dd><dt>Size</dt><dd id="b">M</dd></dl><nav><a>One</a><a>Two</a></nav><p id="c">£9</p>',
