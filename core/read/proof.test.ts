@@ -40,6 +40,12 @@ describe('another value to try', () => {
     expect(was?.ok && is?.ok && was.value.value).not.toEqual(is?.ok && is.value.value);
   });
 
+  it.each(['20/11/2026', '01/11/2026', '2026-11-25', '3 November 2026, 10:15'])('of the moment “%s” is another moment', (text) => {
+    const [was, is] = [text, alteredFor({ kind: 'moment' }, text)].map((each) => parseAs({ kind: 'moment' }, { text: each, currency: null }, TYPING));
+    expect(was?.ok && is?.ok).toBe(true);
+    expect(was?.ok && was.value.value).not.toEqual(is?.ok && is.value.value);
+  });
+
   it('is put in its place on a copy of the page, its markup kept', () => {
     const found = selectElements(PAGE, '#a');
     const [element] = found.ok ? found.value : [];

@@ -49,9 +49,13 @@ function sameReading(text: string, other: string, field: Pick<Field, 'type'>, ty
   return a?.ok === true && b?.ok === true && JSON.stringify(a.value.value) === JSON.stringify(b.value.value);
 }
 
-/** Another text that a field of this type reads as another value: of a scale another grade, of states another one's phrase. */
+/**
+ * Another text that a field of this type reads as another value: of a scale another grade, of states another one's phrase,
+ * of a moment the day or the year before.
+ */
 export function alteredFor(type: FieldType, text: string): string {
   const said = text.toLowerCase();
+  if (type.kind === 'moment') return text.replace(/\d+/, (first) => String(Number(first) > 1 ? Number(first) - 1 : 2).padStart(first.length, '0'));
   if (type.kind === 'grade') return type.scale.find((grade) => grade.toLowerCase() !== said.trim()) ?? text;
   const other = type.kind === 'state' ? type.states.find(({ phrases }) => !phrases.some((phrase) => said.includes(phrase))) : undefined;
   return other?.phrases[0] ?? alteredText(text);

@@ -95,7 +95,14 @@ export function PagePicture({ image, width, height, boxes, picked, left, label, 
         }}
         onKeyDown={onKey}
       >
-        <img src={image} alt="" className={`block w-full ${picked.length > 0 ? 'opacity-60' : ''}`} draggable={false} />
+        <img
+          src={image}
+          alt=""
+          width={width}
+          height={height}
+          className={`block h-auto w-full ${picked.length > 0 ? 'opacity-60' : ''}`}
+          draggable={false}
+        />
         {hovered === null ? null : <Outline box={hovered} width={width} height={height} tone="border-ink/70 border" />}
         {left.map((n) => {
           const box = boxes.find((each) => each.n === n);
