@@ -35,8 +35,8 @@ const LANE = 26;
 /** A series of states, grades, flags or texts over time: a lane for each value, a bar for as long as it was held. */
 export function StateChart({ readings, order, from, to, staleSince, place, label }: StateChartProps) {
   const stretches = stretchesOf(readings, to);
-  const lanes = lanesOf(stretches, order, place.locale);
-  const shown = lanes.slice(0, MOST_LANES);
+  const lanes = lanesOf(stretches, place.locale);
+  const shown = inOrder(lanes.slice(0, MOST_LANES), order);
   const last = stretches.at(-1);
   return (
     <figure role="img" aria-label={label} className="m-0 pt-2" data-state-chart>
@@ -107,14 +107,19 @@ function stretchesOf(readings: Held[], to: Instant): Held[] {
   return readings.map((reading, at) => ({ ...reading, until: readings[at + 1]?.at ?? to }));
 }
 
-/** The values that were held, in the order of their scale, else the latest first. */
-function lanesOf(stretches: Held[], order: string[], locale: string): Lane[] {
+/** The values that were held, the latest first. */
+function lanesOf(stretches: Held[], locale: string): Lane[] {
   const lanes: Lane[] = [];
   for (const held of [...stretches].reverse()) {
     const lane = lanes.find((each) => sameValue(each.value, held.value));
     if (lane === undefined) lanes.push({ value: held.value, words: formatValue(held.value, locale), held: [held] });
     else lane.held.push(held);
   }
-  const rank = (lane: Lane) => (order.includes(lane.words) ? order.indexOf(lane.words) : order.length);
-  return lanes.map((lane, at) => ({ lane, at })).sort((a, b) => rank(a.lane) - rank(b.lane) || a.at - b.at).map(({ lane }) => lane); // prettier-ignore
+  return lanes;
+}
+
+/** By their scale, and what is not on it after that, as it came. */
+function inOrder(lanes: Lane[], order: string[]): Lane[] {
+  const rank = ({ words }: Lane) => (order.includes(words) ? order.indexOf(words) : order.length);
+  return [...lanes].sort((a, b) => rank(a) - rank(b));
 }

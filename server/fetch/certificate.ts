@@ -1,4 +1,4 @@
-import { createHash, X509Certificate } from 'node:crypto';
+import { createHash } from 'node:crypto';
 import { connect } from 'node:tls';
 import type { AddressRules } from './addresses';
 
@@ -24,9 +24,10 @@ export async function certificateShown({ hostname, port }: URL, rules: AddressRu
       resolve(shown);
     };
     socket.once('secureConnect', () => {
-      const { raw, fingerprint256 } = socket.getPeerCertificate();
-      const key = new X509Certificate(raw).publicKey.export({ type: 'spki', format: 'der' });
-      end({ fingerprint: fingerprint256, key: createHash('sha256').update(key).digest('base64') });
+      const certificate = socket.getPeerX509Certificate();
+      if (certificate === undefined) return end(null);
+      const key = certificate.publicKey.export({ type: 'spki', format: 'der' });
+      end({ fingerprint: certificate.fingerprint256, key: createHash('sha256').update(key).digest('base64') });
     });
     socket.once('timeout', () => end(null));
     socket.once('error', () => end(null));
