@@ -80,7 +80,7 @@ const standing = (element: Element): Beside => ({ element, text: visibleText(ele
 
 function besideElement(element: Element): Beside[] {
   for (let at: Element = element, climbs = 0; climbs < MOST_CLIMBS; climbs += 1) {
-    const next = nextWithText(at) ?? nextEmpty(at);
+    const next = nextPlace(at);
     if (next !== null) return isCell(at) ? [next, ...furtherNumbers(next)].map(standing) : [standing(next)];
     const parent = at.parent as AnyNode | null;
     if (parent === null || !isTag(parent) || !leads(at, parent) || HEADINGS.has(parent.name) || isCell(at)) return [];
@@ -105,19 +105,11 @@ function furtherNumbers(cell: Element): Element[] {
   return found;
 }
 
-function nextWithText(element: Element): Element | null {
-  return nextElement(element, (next) => visibleText(next) !== '');
-}
-
-/** The next element when what follows is empty: the place of a value that is not there. */
-function nextEmpty(element: Element): Element | null {
-  return nextElement(element, () => true);
-}
-
-function nextElement(element: Element, fits: (next: Element) => boolean): Element | null {
+/** The next element that can hold a value, whether one is there now or not. */
+function nextPlace(element: Element): Element | null {
   for (let at = element.next; at !== null; at = at.next) {
     if (isText(at) && foldText(at.data).replace(/^[:：]/, '') !== '') return null;
-    if (isTag(at) && !isHidden(at) && fits(at)) return at;
+    if (isTag(at) && !isHidden(at) && (visibleText(at) !== '' || !ORNAMENTS.has(at.name))) return at;
   }
   return null;
 }

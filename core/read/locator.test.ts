@@ -41,6 +41,8 @@ describe('what stands beside a label', () => {
 
   it('is the place in its own line that is empty now, and not what comes after it', () => {
     expect(textBy('<p>Our price <b></b></p><p>£3.95 for delivery</p>', { way: 'label', label: 'Our price' })).toBe('');
+    expect(textBy('<p><b>Our price</b> <span></span> <i>£3.95 for delivery</i></p>', { way: 'label', label: 'Our price' })).toBe('');
+    expect(textBy('<p><b>Our price</b> <img> <span>£24.00</span></p>', { way: 'label', label: 'Our price' })).toBe('£24.00');
     expect(textBy('<div>Our price <i class="mark"></i></div><div>£24.00</div>', { way: 'label', label: 'Our price' })).toBe('£24.00');
     expect(textBy('<table><tr><td>Our price<br></td><td>£24.00</td></tr></table>', { way: 'label', label: 'Our price' })).toBe('£24.00');
   });
