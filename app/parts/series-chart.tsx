@@ -5,6 +5,7 @@ import { decimal } from '#core/value/decimal';
 import type { Measure } from '#core/value/value';
 import { formatInstant, type Place } from '#core/when/format';
 import type { Instant } from '#core/when/interval';
+import { timeTicks } from '#core/when/ticks';
 
 /** A reading for the chart: its height is for drawing alone; what is written beside it comes from the exact value. */
 interface ChartReading {
@@ -80,6 +81,7 @@ function Plot(props: SeriesChartProps) {
   const last = readings.at(-1)?.value;
   const heights = [...points.map((point) => point.good ?? point.stale ?? 0), ...(limit === null ? [] : [heightOf(limit.value)])];
   const { ticks, domain } = niceTicks(Math.min(...heights), Math.max(...heights));
+  const marks = timeTicks(from, to, place);
   const type = stepwise ? 'stepAfter' : 'linear';
   const write = (height: number) => writeTick(height, ticks, last, place.locale);
   return (
@@ -90,8 +92,8 @@ function Plot(props: SeriesChartProps) {
           dataKey="at"
           type="number"
           domain={[from, to]}
-          ticks={dayTicks(from, to)}
-          tickFormatter={(at: number) => formatInstant(at, to - from < 2 * 86_400_000 ? 'time' : 'day', place)}
+          ticks={marks.map(({ at }) => at)}
+          tickFormatter={(at: number) => marks.find((mark) => mark.at === at)?.words ?? ''}
           tick={AXIS}
           tickLine={false}
           axisLine={false}
@@ -196,13 +198,6 @@ function writeTick(height: number, ticks: number[], like: Measure | undefined, l
   if (exact === null || like === undefined) return String(height);
   const sign = height < 0 ? '−' : '';
   return `${sign}${formatDifference(exact, { kind: 'number', amount: exact, unit: null }, locale)}`;
-}
-
-const TICKS = 5;
-
-/** Where the time axis is marked. */
-export function dayTicks(from: Instant, to: Instant): Instant[] {
-  return Array.from({ length: TICKS }, (_, at) => from + ((to - from) * at) / TICKS + (to - from) * 0.02);
 }
 
 function Episodes({ episodes, from, to }: SeriesChartProps) {

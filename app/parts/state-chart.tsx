@@ -2,7 +2,8 @@ import { formatValue } from '#core/value/format';
 import { sameValue, type Value } from '#core/value/value';
 import { formatInstant, type Place } from '#core/when/format';
 import type { Instant } from '#core/when/interval';
-import { CHART_LEFT, CHART_RIGHT, dayTicks } from './series-chart';
+import { timeTicks } from '#core/when/ticks';
+import { CHART_LEFT, CHART_RIGHT } from './series-chart';
 
 /** How long a value in words was held. */
 interface Held {
@@ -61,9 +62,9 @@ export function StateChart({ readings, order, from, to, staleSince, place, label
         );
       })}
       <div className="relative h-5 text-glance text-third" style={{ marginLeft: CHART_LEFT, marginRight: CHART_RIGHT }}>
-        {dayTicks(from, to).map((tick) => (
-          <span key={tick} className="absolute -translate-x-1/2 pt-1 whitespace-nowrap first:translate-x-0" style={{ left: share(tick, from, to) }}>
-            {formatInstant(tick, to - from < 2 * 86_400_000 ? 'time' : 'day', place)}
+        {timeTicks(from, to, place).map(({ at, words }) => (
+          <span key={at} className="absolute -translate-x-1/2 pt-1 whitespace-nowrap" style={{ left: share(at, from, to) }}>
+            {words}
           </span>
         ))}
       </div>

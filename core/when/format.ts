@@ -6,7 +6,7 @@ export interface Place {
   zone: string;
 }
 
-type Style = 'moment' | 'date' | 'time' | 'exact' | 'day';
+type Style = 'moment' | 'date' | 'time' | 'second' | 'exact' | 'day' | 'month';
 
 const STYLES: Record<Style, Intl.DateTimeFormatOptions> = {
   moment: { weekday: 'short', day: 'numeric', month: 'short', hour: '2-digit', minute: '2-digit' },
@@ -22,7 +22,9 @@ const STYLES: Record<Style, Intl.DateTimeFormatOptions> = {
   },
   date: { weekday: 'long', day: 'numeric', month: 'long' },
   day: { day: 'numeric', month: 'short' },
+  month: { month: 'short', year: 'numeric' },
   time: { hour: '2-digit', minute: '2-digit' },
+  second: { hour: '2-digit', minute: '2-digit', second: '2-digit' },
 };
 
 const formats = new Map<string, Intl.DateTimeFormat>();
