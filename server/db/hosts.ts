@@ -68,10 +68,17 @@ export async function noteRefused(db: Db, name: string, fingerprint: string, mos
 }
 
 /** What a fetch outside of any source has to know of a host. */
-export async function findHostRules(db: Db, name: string): Promise<{ robotsHeeded: boolean; trustedCertificate: string | null }> {
-  const { rows } = await db.query<{ robotsHeeded: boolean; trustedCertificate: string | null }>(
-    'SELECT robots_heeded AS "robotsHeeded", trusted_certificate AS "trustedCertificate" FROM host WHERE name = $1',
+export interface HostRules {
+  robotsHeeded: boolean;
+  pauseMs: number;
+  trustedCertificate: string | null;
+}
+
+/** Finds how a host is to be treated; one that is not known yet, as any. */
+export async function findHostRules(db: Db, name: string): Promise<HostRules> {
+  const { rows } = await db.query<HostRules>(
+    'SELECT robots_heeded AS "robotsHeeded", pause_ms AS "pauseMs", trusted_certificate AS "trustedCertificate" FROM host WHERE name = $1',
     [name],
   );
-  return rows[0] ?? { robotsHeeded: true, trustedCertificate: null };
+  return rows[0] ?? { robotsHeeded: true, pauseMs: 0, trustedCertificate: null };
 }

@@ -18,20 +18,34 @@ export interface ClaimedSource {
   request: SourceRequest;
   failures: number;
   robotsHeeded: boolean;
+  pauseMs: number;
 }
 
 /** How a source is come by: fetched plainly, rendered in a browser, or posted to us. */
-export type SourceWay = 'plain' | 'rendered' | 'posted';
+const WAYS = ['plain', 'rendered', 'posted'] as const;
+export type SourceWay = (typeof WAYS)[number];
 
 const CLAIM = `
 SELECT c.id, c.address, c.site, due_at AS "dueAt", lease_token AS token, etag, last_modified AS "lastModified", body_hash AS "bodyHash",
-  interval_ms AS "intervalMs", way, request, failures, h.robots_heeded AS "robotsHeeded"
-  FROM claim_due($1, $2, $3, $4) c JOIN host h ON h.name = c.host`;
+  interval_ms AS "intervalMs", way, request, failures, h.robots_heeded AS "robotsHeeded",
+  h.pause_ms AS "pauseMs" FROM claim_due($1, $2, $3, $4, $5) c JOIN host h ON h.name = c.host`;
 
-/** Leases up to `most` sources that are due, never more of one host at once than its allowance. */
-export async function claimDue(db: Db, now: Instant, leaseMs: number, most: number): Promise<ClaimedSource[]> {
-  const { rows } = await db.query<ClaimedSource>({ name: 'claim', text: CLAIM, values: [moment(now), moment(now + leaseMs), most, randomUUID()] });
+/** Leases up to `most` sources of these ways that are due, never more of one host at once than its allowance. */
+export async function claimDue(db: Db, now: Instant, leaseMs: number, most: number, ways: readonly SourceWay[] = WAYS): Promise<ClaimedSource[]> {
+  const values = [moment(now), moment(now + leaseMs), most, randomUUID(), ways];
+  const { rows } = await db.query<ClaimedSource>({ name: 'claim', text: CLAIM, values });
   return rows;
+}
+
+const RENEW = `
+WITH held AS (
+  SELECT id FROM source WHERE (id, lease_token) IN (SELECT * FROM unnest($1::int[], $2::uuid[])) FOR UPDATE SKIP LOCKED
+) UPDATE source s SET lease_until = $3 FROM held WHERE s.id = held.id`;
+
+/** Holds on to leased sources whose runs go on. One whose lease was taken by another meanwhile is left to it. */
+export async function renewLeases(db: Db, held: Pick<ClaimedSource, 'id' | 'token'>[], until: Instant): Promise<void> {
+  if (held.length === 0) return;
+  await db.query({ name: 'renew', text: RENEW, values: [held.map(({ id }) => id), held.map(({ token }) => token), moment(until)] });
 }
 
 /** When the next source is due; null when none is. */

@@ -209,7 +209,8 @@ const typeOf = (contentType: string) => contentType.split(';')[0]?.trim().toLowe
 
 function refusalOf(response: Dispatcher.ResponseData, contentType: string, mostBytes: number): FetchProblem | null {
   const status = response.statusCode;
-  if (status < 200 || status > 299) return { reason: 'status', status, retryAfterSeconds: retryAfter(headerOf(response, 'retry-after')) };
+  if (status < 200 || status > 299)
+    return { reason: 'status', status, retryAfterSeconds: retryAfter(headerOf(response, 'retry-after'), headerOf(response, 'date')) };
   if (NEVER_TEXT.test(typeOf(contentType))) return { reason: 'not text', contentType: typeOf(contentType) };
   const length = headerOf(response, 'content-length');
   return length !== null && Number(length) > mostBytes ? { reason: 'too large', mostBytes } : null;
@@ -217,10 +218,12 @@ function refusalOf(response: Dispatcher.ResponseData, contentType: string, mostB
 
 const LONGEST_WAIT_SECONDS = 86_400;
 
-/** Seconds that a server asks to be left alone for (RFC 9110, 10.2.3); a date is taken from its own `date`, and so ignored here. */
-function retryAfter(header: string | null): number | null {
-  const seconds = header === null || !/^\d{1,9}$/.test(header.trim()) ? null : Number(header);
-  return seconds === null ? null : Math.min(seconds, LONGEST_WAIT_SECONDS);
+/** Seconds that a server asks to be left alone for (RFC 9110, 10.2.3); of a date, as far as it lies from the server's own. */
+export function retryAfter(header: string | null, date: string | null): number | null {
+  if (header === null) return null;
+  const apart = (Date.parse(header) - Date.parse(date ?? '')) / 1000;
+  const seconds = /^\d{1,9}$/.test(header.trim()) ? Number(header) : apart;
+  return Number.isNaN(seconds) ? null : Math.min(Math.max(0, Math.ceil(seconds)), LONGEST_WAIT_SECONDS);
 }
 
 const PROBED = 2000;

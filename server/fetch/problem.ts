@@ -14,6 +14,7 @@ export type FetchProblem =
   | { reason: 'not rendered'; detail: string }
   | { reason: 'too large'; mostBytes: number }
   | { reason: 'too many redirects'; most: number }
+  | { reason: 'not followed'; pages: number; detail: string }
   | { reason: 'bad certificate'; detail: string; host?: string; fingerprint?: string }
   | { reason: 'empty' };
 
@@ -49,6 +50,8 @@ const SAYINGS: Sayings = {
   'not rendered': ({ detail }) => `The page could not be rendered: ${detail}`,
   'too large': ({ mostBytes }) => `The page is larger than ${Math.round(mostBytes / 1_000_000)} MB and was not read.`,
   'too many redirects': ({ most }) => `The address leads on more than ${most} times and never arrives.`,
+  'not followed': ({ pages, detail }) =>
+    `Of the listing only ${pages === 1 ? 'the first page' : `the first ${pages} pages`} could be had: ${detail}. Follow fewer pages, or watch the rest by itself.`,
   'bad certificate': ({ detail, fingerprint }) =>
     `The site’s certificate cannot be trusted (${detail}).${fingerprint === undefined ? '' : ' If you know it, it can be trusted by its fingerprint under Hosts.'}`,
   empty: () => 'The page came back empty.',

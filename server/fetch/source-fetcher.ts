@@ -1,10 +1,11 @@
-import { createHash } from 'node:crypto';
-import { selectElements, parseHtml } from '#core/read/html';
+import { setTimeout as sleep } from 'node:timers/promises';
 import { fail, ok, type Result } from '#core/result';
+import { MINUTE } from '#core/when/interval';
 import type { Secrets } from '../secrets';
-import type { Fetched, FetchedPage, Fetcher, FetchRequest } from './fetcher';
+import type { Fetched, Fetcher, FetchRequest } from './fetcher';
+import { followListing } from './listing';
 import type { FetchProblem } from './problem';
-import { addressOf, isPlain, type Following, type SourceRequest } from './request';
+import { addressOf, isPlain, type SourceRequest } from './request';
 import type { Renderer } from './rendered/renderer';
 import type { Robots } from './robots';
 
@@ -14,9 +15,13 @@ export interface SourceAsked {
   way: 'plain' | 'rendered' | 'posted';
   request: SourceRequest;
   robotsHeeded: boolean;
+  /** How long its host is left alone between two requests, in milliseconds. */
+  pauseMs?: number;
   etag?: string | null;
   lastModified?: string | null;
 }
+
+const MOST_FOLLOWING_MS = 5 * MINUTE;
 
 /** Fetches sources in the way each asks for: by plain request, page by page, or rendered after its steps. */
 export class SourceFetcher {
@@ -25,18 +30,36 @@ export class SourceFetcher {
     private readonly renderer: Renderer,
     private readonly robots: Robots,
     private readonly secrets: Secrets,
+    /** Of all pages of a listing together. */
+    private readonly mostBytes: number,
   ) {}
 
   /** Fetches one source. Every failure is a stated problem. */
   async fetch(source: SourceAsked): Promise<Result<Fetched, FetchProblem>> {
     const address = addressOf(source.address, source.request);
-    if (source.robotsHeeded && !(await this.robots.allow(address))) return fail({ reason: 'robots', host: new URL(address).host });
+    const allowed = await this.#allowed(source, address);
+    if (!allowed.ok) return allowed;
     if (source.way === 'rendered') return this.renderer.render({ address, steps: source.request.steps ?? [] });
     const request = this.#request(source, address);
     if (!request.ok) return request;
     const first = await this.fetcher.fetch(request.value);
     const { follow } = source.request;
-    return follow === undefined || !first.ok || first.value.kind !== 'page' ? first : this.#follow(request.value, first.value, follow);
+    if (follow === undefined || !first.ok || first.value.kind !== 'page') return first;
+    return followListing(first.value, follow, { mostBytes: this.mostBytes, mostMs: MOST_FOLLOWING_MS }, async (next) => {
+      const welcome = await this.#allowed(source, next);
+      if (!welcome.ok) return welcome;
+      await sleep(source.pauseMs ?? 0);
+      // What is sent along, secrets above all, is for the site it was entered for.
+      const along = new URL(next).origin === new URL(address).origin ? request.value : {};
+      return this.fetcher.fetch({ ...along, address: next });
+    });
+  }
+
+  async #allowed({ robotsHeeded }: SourceAsked, address: string): Promise<Result<true, FetchProblem>> {
+    if (!robotsHeeded) return ok(true);
+    const allowed = await this.robots.allow(address);
+    if (!allowed.ok) return allowed;
+    return allowed.value ? ok(true) : fail({ reason: 'robots', host: new URL(address).host });
   }
 
   #request({ request, etag, lastModified }: SourceAsked, address: string): Result<FetchRequest, FetchProblem> {
@@ -52,46 +75,4 @@ export class SourceFetcher {
     const marks = isPlain(request) ? { etag, lastModified } : {};
     return ok({ address, method: request.method ?? 'GET', headers, body: request.method === 'POST' ? request.body : undefined, ...marks });
   }
-
-  /** The pages of a listing joined into one body, in order. A page that was fetched before ends the way. */
-  async #follow(request: FetchRequest, first: FetchedPage, follow: Following): Promise<Result<Fetched, FetchProblem>> {
-    const pages = [first];
-    const seen = new Set([first.finalAddress]);
-    while (pages.length < follow.most) {
-      const next = nextAddress(pages.at(-1) ?? first, follow, pages.length);
-      if (next === null || seen.has(next)) break;
-      seen.add(next);
-      const fetched = await this.fetcher.fetch({ ...request, address: next });
-      // A counter runs past the end; a link that leads nowhere is a failure.
-      if (!fetched.ok && follow.by === 'counter' && fetched.error.reason === 'status' && fetched.error.status === 404) break;
-      if (!fetched.ok) return fetched;
-      if (fetched.value.kind !== 'page' || pages.some((page) => fetched.value.kind === 'page' && page.hash.equals(fetched.value.hash))) break;
-      pages.push(fetched.value);
-    }
-    return ok(joined(pages, first));
-  }
-}
-
-function nextAddress(page: FetchedPage, follow: Following, fetched: number): string | null {
-  const from = new URL(page.finalAddress);
-  if (follow.by === 'counter') {
-    from.searchParams.set(follow.parameter, String(follow.from + fetched));
-    return from.href;
-  }
-  const found = selectElements(parseHtml(page.body()), follow.selector);
-  const href = found.ok ? found.value[0]?.attribs.href : undefined;
-  return href !== undefined && URL.canParse(href, from.href) ? new URL(href, from.href).href : null;
-}
-
-function joined(pages: FetchedPage[], first: FetchedPage): FetchedPage {
-  const hash = createHash('sha256');
-  for (const page of pages) hash.update(page.hash);
-  return {
-    ...first,
-    bytes: pages.reduce((sum, page) => sum + page.bytes, 0),
-    body: () => pages.map((page) => page.body()).join('\n'),
-    hash: hash.digest(),
-    etag: null,
-    lastModified: null,
-  };
 }

@@ -12,6 +12,7 @@ const worker = new Worker(
   { pool: services.pool, renderer: services.renderer, clock: services.pipeline.clock },
   {
     runsAtOnce: config.runsAtOnce,
+    rendersAtOnce: config.rendersAtOnce,
     mailsAtOnce: MAILS_AT_ONCE,
     looksAtOnce: config.rendersAtOnce,
     pollMs: config.pollMs,

@@ -53,7 +53,7 @@ export function makeSourceFetcher(
     trust,
   ); // prettier-ignore
   return {
-    sources: new SourceFetcher(fetcher, renderer, new Robots(fetcher, config.userAgent, config.robotsKeptMs, clock), secrets),
+    sources: new SourceFetcher(fetcher, renderer, new Robots(fetcher, config.userAgent, config.robotsKeptMs, clock), secrets, config.fetchMostBytes),
     fetcher,
     renderer,
     secrets,

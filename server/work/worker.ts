@@ -1,9 +1,9 @@
 import { randomUUID } from 'node:crypto';
 import { hostname } from 'node:os';
 import { setTimeout as sleep } from 'node:timers/promises';
-import { DAY, SECOND, type Instant } from '#core/when/interval';
+import { DAY, MINUTE, SECOND, type Instant } from '#core/when/interval';
 import { moment } from '../db/pool';
-import { claimDue, type ClaimedSource } from '../db/sources';
+import { claimDue, renewLeases, type ClaimedSource, type SourceWay } from '../db/sources';
 import { beat, retire } from '../db/workers';
 import { deliver, type Post } from '../deliver/deliver';
 import { runSource, type Pipeline } from '../pipeline/run';
@@ -11,7 +11,10 @@ import { takeLook, type Looking } from './look';
 
 /** How a worker goes about it. */
 export interface WorkerOptions {
+  /** Of what is fetched plainly or posted. */
   runsAtOnce: number;
+  /** Of rendered pages, which take their time and so have places of their own. */
+  rendersAtOnce: number;
   mailsAtOnce: number;
   looksAtOnce: number;
   pollMs: number;
@@ -19,15 +22,26 @@ export interface WorkerOptions {
 }
 
 const BEAT_EVERY = 5 * SECOND;
+const BEATS_A_LEASE = 3;
+/** A run older than this is taken for stuck: its lease is let go, and another worker may take the source up. */
+const STUCK_AFTER = 10 * MINUTE;
 const PARTITIONS_AHEAD = 40 * DAY;
+
+/** The places in which a worker runs sources of some ways. */
+interface Lane {
+  ways: SourceWay[];
+  places: number;
+  running: Map<ClaimedSource, { since: Instant; run: Promise<void> }>;
+}
 
 /** Claims due sources and handles mail jobs. Holds no state: any number of workers share one database. */
 export class Worker {
   readonly #id = randomUUID();
-  readonly #running = new Set<Promise<void>>();
+  readonly #lanes: Lane[];
   #stopping = new AbortController();
   #loop: Promise<void> | null = null;
-  #lastBeat: Instant = 0;
+  #pulse: NodeJS.Timeout | undefined;
+  #beating: Promise<void> = Promise.resolve();
   #lastPrepared: Instant = 0;
   #startedAt: Instant = 0;
 
@@ -36,11 +50,18 @@ export class Worker {
     private readonly post: Post,
     private readonly looking: Looking,
     private readonly options: WorkerOptions,
-  ) {}
+  ) {
+    this.#lanes = [
+      { ways: ['plain', 'posted'], places: options.runsAtOnce, running: new Map() },
+      { ways: ['rendered'], places: options.rendersAtOnce, running: new Map() },
+    ];
+  }
 
   async start(): Promise<void> {
     this.#startedAt = this.pipeline.clock();
     await this.#prepare(this.#startedAt);
+    await this.#beat();
+    this.#pulse = setInterval(() => (this.#beating = this.#beat()), Math.min(BEAT_EVERY, this.options.leaseMs / BEATS_A_LEASE));
     await this.post.jobs.workMail((job) => deliver(this.post, job.delivery), this.options.mailsAtOnce);
     await this.post.jobs.workLooks((job) => takeLook(this.looking, job), this.options.looksAtOnce);
     this.#loop = this.#run();
@@ -51,11 +72,15 @@ export class Worker {
   async stop(): Promise<void> {
     this.#stopping.abort();
     await this.#loop;
-    await Promise.all(this.#running);
+    await Promise.all(this.#running());
     await this.post.jobs.close();
+    clearInterval(this.#pulse);
+    await this.#beating;
     await retire(this.pipeline.pool, this.#id);
     this.pipeline.log.info({ worker: this.#id }, 'worker stopped');
   }
+
+  #running = () => this.#lanes.flatMap((lane) => [...lane.running.values()].map(({ run }) => run));
 
   async #run(): Promise<void> {
     const { signal } = this.#stopping;
@@ -64,23 +89,38 @@ export class Worker {
         this.pipeline.log.error({ err: error }, 'claiming failed');
         return 0;
       });
-      if (this.#running.size >= this.options.runsAtOnce) await Promise.race(this.#running);
-      else if (claimed === 0) await this.#rest(signal);
+      if (claimed === 0) await this.#rest(signal);
+    }
+  }
+
+  /** Says that this worker lives, and holds on to what it runs, however long that takes. */
+  async #beat(): Promise<void> {
+    const { pool, clock, log } = this.pipeline;
+    const now = clock();
+    try {
+      await beat(pool, { id: this.#id, process: `${hostname()} ${process.pid}`, startedAt: this.#startedAt }, now);
+      const held = this.#lanes.flatMap((lane) => [...lane.running]).filter(([, { since }]) => now - since < STUCK_AFTER);
+      await renewLeases(
+        pool,
+        held.map(([source]) => source),
+        now + this.options.leaseMs,
+      );
+    } catch (error) {
+      log.error({ err: error }, 'the pulse missed a beat');
     }
   }
 
   async #claim(): Promise<number> {
     const now = this.pipeline.clock();
-    if (now - this.#lastBeat >= BEAT_EVERY) {
-      this.#lastBeat = now;
-      await beat(this.pipeline.pool, { id: this.#id, process: `${hostname()} ${process.pid}`, startedAt: this.#startedAt }, now);
-    }
     if (now - this.#lastPrepared >= DAY) await this.#prepare(now);
-    const room = this.options.runsAtOnce - this.#running.size;
-    if (room <= 0) return 0;
-    const sources = await claimDue(this.pipeline.pool, now, this.options.leaseMs, room);
-    for (const source of sources) this.#launch(source);
-    return sources.length;
+    let claimed = 0;
+    for (const lane of this.#lanes) {
+      const room = lane.places - lane.running.size;
+      const sources = room > 0 ? await claimDue(this.pipeline.pool, now, this.options.leaseMs, room, lane.ways) : [];
+      for (const source of sources) this.#launch(lane, source);
+      claimed += sources.length;
+    }
+    return claimed;
   }
 
   async #prepare(now: Instant): Promise<void> {
@@ -88,17 +128,16 @@ export class Worker {
     this.#lastPrepared = now;
   }
 
-  #launch(source: ClaimedSource): void {
+  #launch({ running }: Lane, source: ClaimedSource): void {
     const run = runSource(this.pipeline, source)
       .then((summary) => this.pipeline.log.info({ source: source.id, ...summary }, 'run'))
       .catch((error: unknown) => this.pipeline.log.error({ source: source.id, err: error }, 'run failed to store'))
-      .finally(() => this.#running.delete(run));
-    this.#running.add(run);
+      .finally(() => running.delete(source));
+    running.set(source, { since: this.pipeline.clock(), run });
   }
 
   async #rest(signal: AbortSignal): Promise<void> {
-    const woken = [...this.#running, sleep(this.options.pollMs, undefined, { signal }).catch(() => undefined)];
-    await Promise.race(woken);
+    await Promise.race([...this.#running(), sleep(this.options.pollMs, undefined, { signal }).catch(() => undefined)]);
   }
 }
 

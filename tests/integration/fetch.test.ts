@@ -1,12 +1,9 @@
-import { createServer, type IncomingMessage, type Server, type ServerResponse } from 'node:http';
-import type { AddressInfo } from 'node:net';
 import { gzipSync } from 'node:zlib';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { AddressRules, type Resolver } from '#server/fetch/addresses';
 import { Fetcher, type FetchedPage } from '#server/fetch/fetcher';
 import { describeFetchProblem } from '#server/fetch/problem';
-
-type Answer = (request: IncomingMessage, response: ServerResponse) => void;
+import { openSite, type Answer, type Site } from '../support/site';
 
 const HTML = { 'content-type': 'text/html; charset=utf-8' };
 const PAGE = '<!doctype html><p>£24.00</p>';
@@ -50,38 +47,31 @@ const ANSWERS: Record<string, Answer> = {
   '/utf16': (_request, response) => response.writeHead(200, { 'content-type': 'text/html' }).end(Buffer.from('\ufeff<p>£24.00</p>', 'utf16le')),
 };
 
-let server: Server;
-let base: string;
+let site: Site;
 let fetcher: Fetcher;
 
-function fetcherFor(port: number, resolve?: Resolver): Fetcher {
+function fetcherFor(host: string, resolve?: Resolver): Fetcher {
   const limits = { timeoutMs: 1500, mostBytes: MOST_BYTES, mostRedirects: 3, userAgent: 'test' };
-  return new Fetcher(new AddressRules([`shop.localhost:${port}`], resolve), limits);
+  return new Fetcher(new AddressRules([host], resolve), limits);
 }
 
 beforeAll(async () => {
-  server = createServer((request, response) =>
-    (ANSWERS[request.url ?? ''] ?? ((_, unknown) => unknown.writeHead(404, HTML).end(PAGE)))(request, response),
-  );
-  await new Promise<void>((resolve) => server.listen(0, '127.0.0.1', resolve));
-  const { port } = server.address() as AddressInfo;
-  base = `http://shop.localhost:${port}`;
-  fetcher = fetcherFor(port);
+  site = await openSite(ANSWERS);
+  fetcher = fetcherFor(site.host);
 });
 afterAll(async () => {
-  server.closeAllConnections();
-  server.close();
+  site.close();
   await fetcher.close();
 });
 
 async function problemAt(path: string): Promise<unknown> {
-  const fetched = await fetcher.fetch({ address: path.startsWith('http') ? path : base + path });
+  const fetched = await fetcher.fetch({ address: path.startsWith('http') ? path : site.base + path });
   if (!fetched.ok) expect(describeFetchProblem(fetched.error)).toMatch(/\.$/);
   return fetched.ok ? 'fetched' : fetched.error.reason;
 }
 
 async function pageAt(path: string): Promise<FetchedPage> {
-  const fetched = await fetcher.fetch({ address: base + path });
+  const fetched = await fetcher.fetch({ address: site.base + path });
   if (!fetched.ok || fetched.value.kind !== 'page') throw new Error('no page');
   return fetched.value;
 }
@@ -93,13 +83,13 @@ describe('a page that comes', () => {
   });
 
   it('is asked for by what is known, and may be the same', async () => {
-    const fetched = await fetcher.fetch({ address: `${base}/conditional`, etag: '"one"' });
+    const fetched = await fetcher.fetch({ address: `${site.base}/conditional`, etag: '"one"' });
     expect(fetched).toMatchObject({ ok: true, value: { kind: 'not modified', status: 304 } });
   });
 
   it('is decompressed, decoded and followed', async () => {
     expect((await pageAt('/gzip')).body()).toBe(PAGE);
-    expect((await pageAt('/moved')).finalAddress).toBe(`${base}/page`);
+    expect((await pageAt('/moved')).finalAddress).toBe(`${site.base}/page`);
     expect((await pageAt('/latin')).body()).toContain('£24.00 café');
     expect((await pageAt('/utf16')).body()).toContain('£24.00');
   });
@@ -136,13 +126,13 @@ describe('a page that does not', () => {
 
 describe('a name that changes its mind', () => {
   it('is looked up once, and the address that was checked is the one connected to', async () => {
-    const { port } = server.address() as AddressInfo;
+    const { port } = new URL(site.base);
     let lookups = 0;
     const resolve: Resolver = () => {
       lookups += 1;
       return Promise.resolve(lookups === 1 ? ['93.184.216.34'] : ['127.0.0.1']);
     };
-    const rebound = fetcherFor(1, resolve);
+    const rebound = fetcherFor('shop.localhost:1', resolve);
     // The first answer is public and unreachable here; a fetcher that looked the name up again would reach our server.
     const fetched = await rebound.fetch({ address: `http://rebind.example:${port}/page` });
     expect(fetched.ok).toBe(false);

@@ -1,15 +1,24 @@
+import type { IncomingMessage, ServerResponse } from 'node:http';
+import { setTimeout as sleep } from 'node:timers/promises';
 import { fileURLToPath } from 'node:url';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { HOUR } from '#core/when/interval';
 import { migrate } from '#server/db/migrate';
-import { openPool } from '#server/db/pool';
-import { claimDue } from '#server/db/sources';
+import { inTransaction, openPool } from '#server/db/pool';
+import { claimDue, renewLeases } from '#server/db/sources';
+import { createWatch } from '#server/db/watches';
 import { beat, readPulse, retire } from '#server/db/workers';
 import { runSource } from '#server/pipeline/run';
-import { freshDatabase, openWorld, startWatch, type TestWorld } from '../support/world';
+import { openJobs } from '#server/work/services';
+import { Worker } from '#server/work/worker';
+import { pageDefinition } from '#core/read/definition';
+import { openSite, page, type Site } from '../support/site';
+import { freshDatabase, openWorld, PRICE, startWatch, type TestWorld } from '../support/world';
 
 const MIGRATIONS = fileURLToPath(new URL('../../server/db/migrations', import.meta.url));
 const LEASE_MS = 60_000;
+const OFFER = '<script type="application/ld+json">{"@type":"Product","offers":{"price":"24.00","priceCurrency":"GBP"}}</script><p>£24.00</p>';
+const PLAN = { definition: pageDefinition('Smoker', [PRICE]), frequency: { count: 1, unit: 'hour' as const }, rule: null, audiences: [] };
 
 let world: TestWorld;
 beforeAll(async () => {
@@ -40,6 +49,100 @@ describe('claiming', () => {
   });
 });
 
+describe('a host that is asked as much as it allows', () => {
+  it('keeps no other host waiting, however many of its sources are due', async () => {
+    const now = world.now + 10 * HOUR;
+    await world.pool.query(`UPDATE source SET due_at = $1, lease_until = NULL`, [new Date(now - HOUR)]);
+    await world.pool.query('UPDATE host SET most_at_once = 1');
+    const quiet = { address: `http://carrier.localhost:${world.standins.port}/`, host: `carrier.localhost:${world.standins.port}`, site: 'Carrier' };
+    await inTransaction(world.pool, (db) => createWatch(db, { ...quiet, mostAtOnce: 1 }, PLAN, world.people.ines, now));
+    expect(await claimDue(world.pool, now, LEASE_MS, 1)).toMatchObject([{ site: 'Skepwright' }]);
+    expect(await claimDue(world.pool, now, LEASE_MS, 1)).toMatchObject([{ site: 'Carrier' }]);
+    expect(await claimDue(world.pool, now, LEASE_MS, 1)).toEqual([]);
+  });
+});
+
+describe('a lease', () => {
+  it('is renewed while its run goes on, and never taken back from another', async () => {
+    const now = world.now + 20 * HOUR;
+    await world.pool.query('UPDATE source SET due_at = $1, lease_until = NULL', [new Date(now)]);
+    const [mine] = await claimDue(world.pool, now, LEASE_MS, 1);
+    if (mine === undefined) throw new Error('nothing was claimed');
+    const claimedAt = async (at: number) => (await claimDue(world.pool, at, LEASE_MS, 10)).map((source) => source.id);
+    await renewLeases(world.pool, [mine], now + 3 * LEASE_MS);
+    expect(await claimedAt(now + 2 * LEASE_MS)).not.toContain(mine.id);
+    expect(await claimedAt(now + 3 * LEASE_MS + 1)).toContain(mine.id);
+    await renewLeases(world.pool, [mine], now + 90 * LEASE_MS);
+    expect(await claimedAt(now + 5 * LEASE_MS)).toContain(mine.id);
+  });
+});
+
+describe('a worker', () => {
+  const PATIENCE = 20_000;
+  let site: Site;
+  let work: TestWorld;
+  let held: (() => void)[] = [];
+
+  beforeAll(async () => {
+    const wait = (_: IncomingMessage, response: ServerResponse) => void held.push(() => page(OFFER)({} as IncomingMessage, response));
+    site = await openSite({ '/slow': wait, '/slower': wait, '/quick': page(OFFER) });
+    work = await openWorld({ SHRIKE_ADMITTED: site.host, SHRIKE_FETCH_TIMEOUT_MS: '15000' });
+    work.now = Date.now();
+    await work.pool.query('SELECT make_reading_partitions(now(), now())');
+  });
+  afterAll(async () => {
+    site.close();
+    await work.close();
+  });
+
+  const watch = (path: string, way: 'plain' | 'rendered' = 'plain') =>
+    inTransaction(work.pool, (db) =>
+      createWatch(db, { address: site.base + path, host: site.host, site: 'Shop', mostAtOnce: 4, way }, PLAN, work.people.ines, Date.now()),
+    );
+  const start = async (leaseMs: number): Promise<Worker> => {
+    const pipeline = { ...work.services.pipeline, clock: Date.now };
+    const looking = { pool: work.pool, renderer: work.services.renderer, clock: Date.now };
+    const options = { runsAtOnce: 2, rendersAtOnce: 1, mailsAtOnce: 1, looksAtOnce: 1, pollMs: 20, leaseMs };
+    const jobs = await openJobs(work.config, pipeline.log, true);
+    const worker = new Worker(pipeline, { ...work.services.post, jobs }, looking, options);
+    await worker.start();
+    return worker;
+  };
+  const until = async (isSo: () => boolean | Promise<boolean>): Promise<void> => {
+    for (const end = Date.now() + PATIENCE; Date.now() < end; await sleep(20)) if (await isSo()) return;
+    throw new Error('it never was so');
+  };
+  const asked = (path: string) => site.asked.filter((each) => each.path === path).length;
+
+  it('holds on to a source that takes far longer than its lease, and asks it once', async () => {
+    held = [];
+    await watch('/slow');
+    const worker = await start(600);
+    const second = await start(600);
+    await until(() => held.length > 0);
+    await sleep(2500);
+    expect(asked('/slow')).toBe(1);
+    for (const answer of held) answer();
+    await until(async () => (await work.rows('SELECT FROM run')).length === 1);
+    await Promise.all([worker.stop(), second.stop()]);
+    expect(asked('/slow')).toBe(1);
+    expect(await readPulse(work.pool, Date.now())).toMatchObject({ workers: 0 });
+  });
+
+  it('reads what is quick while pages that are slow to render wait their turn', async () => {
+    held = [];
+    for (const path of ['/slow', '/slower']) await watch(path, 'rendered');
+    const worker = await start(60_000);
+    await until(() => held.length > 0);
+    const id = await watch('/quick');
+    await until(async () => (await work.rows('SELECT FROM series WHERE watch_id = $1', [id])).length === 1);
+    expect(asked('/slow') - 1 + asked('/slower')).toBe(1);
+    const stopped = worker.stop();
+    for (const answer of held) answer();
+    await stopped;
+  });
+});
+
 describe('the pulse', () => {
   it('counts the workers that live, and forgets those that said goodbye', async () => {
     const worker = { id: '00000000-0000-4000-8000-000000000001', process: 'test 1', startedAt: world.now };
@@ -55,7 +158,7 @@ describe('migrations', () => {
   it('are applied once and in order, even by two starts at once', async () => {
     const pool = openPool(await freshDatabase(), 4);
     const applied = await Promise.all([migrate(pool, MIGRATIONS), migrate(pool, MIGRATIONS), migrate(pool, MIGRATIONS)]);
-    expect(applied.flat()).toEqual(['0001_foundations.sql', '0002_many_records.sql']);
+    expect(applied.flat()).toEqual(['0001_foundations.sql', '0002_many_records.sql', '0003_lanes.sql']);
     await pool.end();
   });
 });

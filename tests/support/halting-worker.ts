@@ -17,6 +17,6 @@ const worker = new Worker(
   { ...services.pipeline, onStep },
   { ...services.post, onStep },
   { pool: services.pool, renderer: services.renderer, clock: services.pipeline.clock },
-  { runsAtOnce: 2, mailsAtOnce: 1, looksAtOnce: 1, pollMs: 50, leaseMs: config.leaseMs },
+  { runsAtOnce: 2, rendersAtOnce: 1, mailsAtOnce: 1, looksAtOnce: 1, pollMs: 50, leaseMs: config.leaseMs },
 );
 await worker.start();

@@ -35,8 +35,8 @@ export async function fetchPlainly(
 ): Promise<{ ok: true; value: FetchedText } | { ok: false; error: string; asksForMore: boolean }> {
   const { sources, pool, config } = services();
   const { host } = new URL(address);
-  const { robotsHeeded } = await findHostRules(pool, host);
-  const fetched = await sources.fetch({ address, way: 'plain', request, robotsHeeded });
+  const { robotsHeeded, pauseMs } = await findHostRules(pool, host);
+  const fetched = await sources.fetch({ address, way: 'plain', request, robotsHeeded, pauseMs });
   if (!fetched.ok) {
     const { error } = fetched;
     if (error.reason === 'bad certificate' && error.fingerprint !== undefined)

@@ -5,7 +5,7 @@ import { describeGuardFailure, failedGuard, type Guard } from '#core/read/guard'
 import { fail, ok, type Result } from '#core/result';
 import type { AddressRules } from '../addresses';
 import { certificateShown } from '../certificate';
-import { NO_TRUST, type FetchedPage, type Trust } from '../fetcher';
+import { NO_TRUST, retryAfter, type FetchedPage, type Trust } from '../fetcher';
 import type { FetchProblem } from '../problem';
 import type { Sealed } from '../request';
 import { startBrowser, type RunningBrowser } from './browser';
@@ -261,8 +261,8 @@ export class Renderer {
     const status = response?.status() ?? 200;
     if (response?.headers()[REFUSED] !== undefined) return fail({ reason: 'private address', host: new URL(response.url()).host });
     if (status < 200 || status > 299) {
-      const wait = response?.headers()['retry-after'];
-      return fail({ reason: 'status', status, retryAfterSeconds: wait !== undefined && /^\d{1,6}$/.test(wait) ? Number(wait) : null });
+      const { 'retry-after': wait = null, date = null } = response?.headers() ?? {};
+      return fail({ reason: 'status', status, retryAfterSeconds: retryAfter(wait, date) });
     }
     const { html, boxes, height } = await captureOf(page, this.limits.mostBytes);
     if (html.length > this.limits.mostBytes) return fail({ reason: 'too large', mostBytes: this.limits.mostBytes });
