@@ -1,3 +1,4 @@
+import { randomBytes } from 'node:crypto';
 import { PassThrough } from 'node:stream';
 import { createReadableStreamFromReadable } from '@react-router/node';
 import { renderToPipeableStream } from 'react-dom/server';
@@ -7,12 +8,26 @@ import { services } from './services.server';
 /** After this long a page that is still being made is cut off. */
 export const streamTimeout = 5_000;
 
+const NONCE_BYTES = 16;
+
+/** What a page of ours may load and run: its own, and nothing that a watched page could have brought in (CSP Level 3). */
+function policy(nonce: string): string {
+  return [
+    `default-src 'none'; script-src 'self' 'nonce-${nonce}'; connect-src 'self'; img-src 'self' data:; font-src 'self' data:`,
+    // Charts and overlays are placed by style attributes.
+    `style-src 'self' 'unsafe-inline'; form-action 'self'; base-uri 'none'; frame-ancestors 'none'`,
+  ].join('; ');
+}
+
 /** Renders a page as a stream; it begins when its shell is ready. */
 export default function handleRequest(request: Request, status: number, headers: Headers, context: EntryContext): Promise<Response> {
   return new Promise((resolve, reject) => {
-    const { pipe, abort } = renderToPipeableStream(<ServerRouter context={context} url={request.url} />, {
+    const nonce = randomBytes(NONCE_BYTES).toString('base64');
+    const { pipe, abort } = renderToPipeableStream(<ServerRouter context={context} url={request.url} nonce={nonce} />, {
+      nonce,
       onShellReady() {
         const body = new PassThrough();
+        headers.set('content-security-policy', policy(nonce));
         headers.set('content-type', 'text/html; charset=utf-8');
         pipe(body);
         resolve(new Response(createReadableStreamFromReadable(body), { headers, status }));

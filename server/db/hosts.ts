@@ -67,6 +67,11 @@ export async function noteRefused(db: Db, name: string, fingerprint: string, mos
   );
 }
 
+/** Leaves the host of a source alone as a whole until a moment, at the least. */
+export async function leaveAlone(db: Db, sourceId: number, until: Instant): Promise<void> {
+  await db.query('UPDATE host SET next_at = greatest(next_at, $2) FROM source s WHERE s.id = $1 AND host.name = s.host', [sourceId, moment(until)]);
+}
+
 /** What a fetch outside of any source has to know of a host. */
 export interface HostRules {
   robotsHeeded: boolean;

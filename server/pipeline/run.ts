@@ -1,5 +1,6 @@
 import type { Result } from '#core/result';
 import type { Instant } from '#core/when/interval';
+import { leaveAlone } from '../db/hosts';
 import type { Ids } from '../db/ids';
 import { inTransaction, type Db, type Pool } from '../db/pool';
 import { settleMessage } from '../db/postings';
@@ -57,6 +58,7 @@ export async function runSource(pipeline: Pipeline, source: ClaimedSource): Prom
   const startedAt = pipeline.clock();
   const began = performance.now();
   const fetched = await (source.way === 'posted' ? takePosted(pipeline.pool, source) : pipeline.sources.fetch(source));
+  if (source.pauseMs > 0) await leaveAlone(pipeline.pool, source.id, pipeline.clock() + source.pauseMs);
   const facts = await factsOf(pipeline, source, startedAt, performance.now() - began, fetched);
   await step('fetched');
 

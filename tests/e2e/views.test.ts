@@ -1,6 +1,6 @@
 import AxeBuilder from '@axe-core/webdriverjs';
 import { pageDefinition } from '#core/read/definition';
-import { Key } from 'selenium-webdriver';
+import { Key, logging } from 'selenium-webdriver';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { openBrowser } from '#scripts/system/browser';
 import { inTransaction } from '#server/db/pool';
@@ -68,6 +68,23 @@ describe('every view', () => {
     } finally {
       await close();
     }
+  });
+
+  it('runs without an error, and nothing that was put into it', async () => {
+    const { driver } = app.page;
+    for (const view of VIEWS) {
+      await app.page.go(app.web + view);
+      await app.page.find('main');
+    }
+    const said = await driver.manage().logs().get(logging.Type.BROWSER);
+    expect(said.filter((entry) => entry.level.value >= logging.Level.SEVERE.value).map((entry) => entry.message)).toEqual([]);
+    const foreign = `
+      const script = document.createElement('script');
+      script.textContent = 'window.ran = true';
+      document.body.append(script);
+      document.body.insertAdjacentHTML('beforeend', '<img src="data:," onerror="window.ran = true">');
+      setTimeout(() => arguments[0](window.ran ?? false), 500);`;
+    expect(await driver.executeAsyncScript<boolean>(foreign)).toBe(false);
   });
 
   it('brings its own fonts', async () => {

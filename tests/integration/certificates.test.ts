@@ -16,6 +16,8 @@ const FINGERPRINT = new X509Certificate(SELF_SIGNED.cert).fingerprint256;
 const PAGE =
   '<!doctype html><script type="application/ld+json">{"@type":"Product","offers":{"price":"24.00","priceCurrency":"GBP"}}</script><h1>Smoker</h1><p>£24.00</p>';
 
+const SLOWNESS = 45_000;
+
 let server: Server;
 let world: TestWorld;
 let host = '';
@@ -24,6 +26,7 @@ let asked = 0;
 beforeAll(async () => {
   server = createServer(SELF_SIGNED, (request, response) => {
     if (request.url !== '/robots.txt') asked += 1;
+    if (request.url === '/p/slow') world.now += SLOWNESS;
     response.writeHead(request.url === '/robots.txt' ? 404 : 200, { 'content-type': 'text/html' }).end(PAGE);
   });
   await new Promise<void>((resolve) => server.listen(0, '127.0.0.1', resolve));
@@ -86,6 +89,17 @@ describe('a host', () => {
     expect(await world.pass(1000)).toHaveLength(1);
     expect(await world.pass(1000)).toHaveLength(0);
     expect(await world.pass(60_000)).toHaveLength(1);
+  });
+
+  it('has its pause after each answer, however long that took', async () => {
+    await world.pass(60_000);
+    const source = { address: `https://${host}/p/slow`, host, site: 'Shop', mostAtOnce: 2 };
+    const plan = { definition: pageDefinition('Smoker', [PRICE]), frequency: { count: 1, unit: 'minute' as const }, rule: null, audiences: [] };
+    const begun = world.now + 60_000;
+    await inTransaction(world.pool, (db) => createWatch(db, source, plan, world.people.ines, world.now));
+    expect(await world.pass(60_000)).toHaveLength(1);
+    expect((await hostNow())?.nextAt).toBe(begun + SLOWNESS + 60_000);
+    await setHost(world.pool, host, { mostAtOnce: 10, pauseMs: 0, robotsHeeded: true });
   });
 });
 

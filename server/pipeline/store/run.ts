@@ -3,7 +3,7 @@ import { describeProblem } from '#core/read/read';
 import { causeOfFetch, causeOfReading, isSettled, type Cause } from '#core/tell/failure';
 import { nextDue, type Instant } from '#core/when/interval';
 import type { Ids } from '../../db/ids';
-import { noteRefused } from '../../db/hosts';
+import { leaveAlone, noteRefused } from '../../db/hosts';
 import { moment, type Db } from '../../db/pool';
 import { describeFetchProblem, type FetchProblem } from '../../fetch/problem';
 import type { DueWatch, RunContext } from '../context';
@@ -32,8 +32,7 @@ export async function storeFailedFetch(db: Db, facts: RunFacts, context: RunCont
 async function heedHost(db: Db, { source, startedAt }: RunFacts, problem: FetchProblem): Promise<void> {
   if (problem.reason === 'bad certificate' && problem.fingerprint !== undefined) await noteRefused(db, problem.host ?? '', problem.fingerprint, 1);
   const until = notBeforeOf(problem, startedAt);
-  if (until === null) return;
-  await db.query('UPDATE host SET next_at = greatest(next_at, $2) FROM source s WHERE s.id = $1 AND host.name = s.host', [source.id, moment(until)]);
+  if (until !== null) await leaveAlone(db, source.id, until);
 }
 
 function notBeforeOf(problem: FetchProblem, startedAt: Instant): Instant | null {
