@@ -25,7 +25,10 @@ export const sessionMiddleware: MiddlewareFunction<Response> = async ({ request,
   context.set(personContext, person);
 
   const response = await next();
-  if (known === null) response.headers.append('set-cookie', await cookie.serialize(await beginSession(pool, person.id, clock())));
+  if (known === null) {
+    const secure = config.publicUrl.startsWith('https:');
+    response.headers.append('set-cookie', await cookie.serialize(await beginSession(pool, person.id, clock()), { secure }));
+  }
   return response;
 };
 

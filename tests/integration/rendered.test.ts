@@ -15,8 +15,10 @@ const PAGES: Record<string, string> = {
   '/data': '£24.00',
   '/wall': `<div id="wall"><button onclick="document.querySelector('#wall').remove();document.querySelector('main').hidden=false">Agree</button></div><main hidden><h1>Smoker</h1></main>`,
   '/signin': `<form onsubmit="document.body.innerHTML = '<h1>Hello ' + this.name.value + ', ' + this.word.value.length + '</h1>'; return false"><label>Name <input name="name"></label><label>Password <input name="word" type="password"></label><button>Sign in</button></form>`,
+  '/echo': `<h1>Key</h1><label>Key <input name="key"></label><button onclick="const field = document.querySelector('input'); document.body.insertAdjacentHTML('beforeend', '<p>Your key is ' + field.value + ', shown as ' + getComputedStyle(field).webkitTextSecurity + '</p>'); field.setAttribute('value', field.value); history.pushState({}, '', '?key=' + encodeURIComponent(field.value))">Show</button>`,
   '/walk': `<h1>Hall</h1><a href="/room">On</a>`,
   '/room': `<h1>Room</h1><label>Size <select onchange="document.querySelector('b').textContent = this.value"><option>small</option><option>large</option></select></label><b>none</b><div style="height:5000px"></div><i>end</i><p></p><script>new IntersectionObserver(([end]) => { if (end.isIntersecting) document.querySelector('p').textContent = 'The end came into sight' }).observe(document.querySelector('i'))</script>`,
+  '/tabs': `<h1>Offers</h1><p>Offers</p><div role="tab" onclick="document.querySelector('b').textContent = 'Seen with ' + document.querySelector('input').value">Offers</div><label>Offers <input name="offers"></label><b></b>`,
   '/late': `<h1>Late</h1><script>setTimeout(() => { document.body.insertAdjacentHTML('beforeend', '<p id="here">Here it is</p>') }, 1500)</script>`,
   '/endless': '<h1>Busy</h1><script>for (;;) {}</script>',
   '/hungry': '<h1>Hungry</h1><script>const held = []; for (let at = 0; at < 400; at += 1) held.push(new Array(1e6).fill(at))</script>',
@@ -133,6 +135,14 @@ describe('a rendered page', () => {
     expect(await text('/walk', [{ act: 'click', at: { words: 'Not on this page' }, optional: true }])).toContain('Hall');
   });
 
+  it('has its fields filled and its tabs pressed, and not the headings that are called the same', async () => {
+    const page = await pageOf('/tabs', [
+      { act: 'fill in', at: { words: 'Offers' }, text: 'care' },
+      { act: 'click', at: { words: 'Offers' } },
+    ]);
+    expect(visibleText(parseHtml(page.body()))).toContain('Seen with care');
+  });
+
   it('is signed in to with a secret that opens for its own host alone, and stands in no picture’s words', async () => {
     const sealed = secrets.seal('hush hush', new URL(base).host);
     const elsewhere = secrets.seal('hush hush', 'other.example');
@@ -154,6 +164,20 @@ describe('a rendered page', () => {
       ok: false,
       error: { reason: 'step', number: 2 },
     });
+  });
+});
+
+describe('a secret typed into a page that shows it again', () => {
+  it('is neither in what is kept of the page, nor in its address, nor legible in its picture', async () => {
+    const sealed = secrets.seal('hush hush', new URL(base).host);
+    if (!sealed.ok) throw new Error(sealed.error);
+    const page = await pageOf('/echo', [
+      { act: 'fill in', at: { words: 'Key' }, text: sealed.value },
+      { act: 'click', at: { words: 'Show' } },
+    ]);
+    expect(page.body()).toContain('Your key is •••, shown as disc');
+    expect(page.body() + page.finalAddress).not.toMatch(/hush/);
+    expect(page.finalAddress).toContain('?key=•••');
   });
 });
 

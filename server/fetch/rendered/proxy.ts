@@ -6,6 +6,7 @@ import type { AddressRules } from '../addresses';
 export const REFUSED = 'x-shrike-refused';
 
 const CONNECT_MS = 10_000;
+const REMEMBERED = 200;
 /** Connection headers go from hop to hop and are not passed on (RFC 9110, 7.6.1). */
 const HOP = new Set(['connection', 'proxy-connection', 'proxy-authorization', 'keep-alive', 'te', 'trailer', 'upgrade']);
 
@@ -16,7 +17,7 @@ const HOP = new Set(['connection', 'proxy-connection', 'proxy-authorization', 'k
 export class FilteringProxy {
   readonly #server: Server;
   readonly #sockets = new Set<Socket>();
-  /** Where it refused to go, for the log and the tests. */
+  /** Where it refused to go of late, for the log and the tests. */
   readonly refused: string[] = [];
 
   private constructor(private readonly rules: AddressRules) {
@@ -55,7 +56,7 @@ export class FilteringProxy {
   async #checked(host: string, port: number): Promise<string | null> {
     const checked = await this.rules.check(host, port);
     if (checked.ok) return checked.value;
-    this.refused.push(`${host}:${port}`);
+    if (this.refused.push(`${host}:${port}`) > REMEMBERED) this.refused.shift();
     return null;
   }
 

@@ -1,5 +1,5 @@
 import { createHash } from 'node:crypto';
-import type { BrowserContext, Page, Response } from 'playwright-core';
+import type { BrowserContext, Locator, Page, Response } from 'playwright-core';
 import { openBody } from '#core/read/body';
 import { describeGuardFailure, failedGuard, type Guard } from '#core/read/guard';
 import { fail, ok, type Result } from '#core/result';
@@ -12,6 +12,7 @@ import { startBrowser, type RunningBrowser } from './browser';
 import { captureExpression, type Capture } from './capture';
 import { PICTURE_HEIGHT, PICTURE_WIDTH } from './picture';
 import { FilteringProxy, REFUSED } from './proxy';
+import { redact } from './redact';
 import { describeStep, type Step, type Target } from './steps';
 
 /** Bounds on rendering. */
@@ -71,7 +72,7 @@ export class Renderer {
     return this.#inContext(request.address, async (page) => {
       const response = await this.#arrive(page, request.address);
       for (const [at, step] of request.steps.entries()) await this.#take(page, step, at + 1, request.address);
-      return this.#capture(page, response);
+      return this.#capture(page, response, this.#secretsOf(request));
     });
   }
 
@@ -231,20 +232,26 @@ export class Renderer {
         await page.goto(new URL(step.address, page.url()).href, { waitUntil: 'load', timeout: STEP_MS });
         return;
       case 'click':
-        return targetOn(page, step.at).click({ timeout: STEP_MS });
+        return (await thingOn(page, step.at)).click({ timeout: STEP_MS });
       case 'fill in':
-        return targetOn(page, step.at).fill(this.#textOf(step.text, page, address), { timeout: STEP_MS });
+        return this.#fillIn(fieldOn(page, step.at), step.text, page, address);
       case 'choose':
-        await targetOn(page, step.at).selectOption({ label: step.option }, { timeout: STEP_MS });
+        await fieldOn(page, step.at).selectOption({ label: step.option }, { timeout: STEP_MS });
         return;
       case 'wait for':
-        return targetOn(page, step.at).waitFor({ state: 'visible', timeout: STEP_MS });
+        return (await thingOn(page, step.at)).waitFor({ state: 'visible', timeout: STEP_MS });
       case 'scroll':
         for (let screen = 0; screen < Math.min(step.screens, 20); screen += 1) {
           await page.mouse.wheel(0, 900);
           await page.waitForTimeout(SETTLE_MS);
         }
     }
+  }
+
+  async #fillIn(field: Locator, text: string | Sealed, page: Page, address: string): Promise<void> {
+    await field.fill(this.#textOf(text, page, address), { timeout: STEP_MS });
+    // A secret is not seen in a picture either, whatever kind of field it was typed into.
+    if (typeof text !== 'string') await field.evaluate((own) => (own as HTMLElement).style.setProperty('-webkit-text-security', 'disc'));
   }
 
   /** A secret is typed on the site it was entered for, and nowhere that a step or a redirect has led to. */
@@ -257,14 +264,20 @@ export class Renderer {
     return opened;
   }
 
-  async #capture(page: Page, response: Response | null): Promise<Result<FetchedPage, FetchProblem>> {
+  #secretsOf({ steps, address }: RenderRequest): string[] {
+    const sealed = steps.flatMap((step) => (step.act === 'fill in' && typeof step.text !== 'string' ? [step.text] : []));
+    return sealed.map((each) => this.open(each, new URL(address).host) ?? '');
+  }
+
+  async #capture(page: Page, response: Response | null, secrets: string[]): Promise<Result<FetchedPage, FetchProblem>> {
     const status = response?.status() ?? 200;
     if (response?.headers()[REFUSED] !== undefined) return fail({ reason: 'private address', host: new URL(response.url()).host });
     if (status < 200 || status > 299) {
       const { 'retry-after': wait = null, date = null } = response?.headers() ?? {};
       return fail({ reason: 'status', status, retryAfterSeconds: retryAfter(wait, date) });
     }
-    const { html, boxes, height } = await captureOf(page, this.limits.mostBytes);
+    const { html: written, boxes, height } = await captureOf(page, this.limits.mostBytes);
+    const html = redact(written, secrets);
     if (html.length > this.limits.mostBytes) return fail({ reason: 'too large', mostBytes: this.limits.mostBytes });
     const shown = Math.max(1, Math.min(height, PICTURE_HEIGHT));
     const image = await page.screenshot({
@@ -277,7 +290,7 @@ export class Renderer {
     });
     const bytes = Buffer.byteLength(html);
     return ok({
-      kind: 'page', status, bytes, body: () => html, hash: createHash('sha256').update(html).digest(), finalAddress: page.url(),
+      kind: 'page', status, bytes, body: () => html, hash: createHash('sha256').update(html).digest(), finalAddress: redact(page.url(), secrets),
       etag: null, lastModified: null, contentType: 'text/html', picture: { image, width: PICTURE_WIDTH, height: shown, boxes },
     }); // prettier-ignore
   }
@@ -296,15 +309,24 @@ function glance(page: Page): Promise<Buffer> {
   return page.screenshot({ type: 'jpeg', quality: 60, timeout: STEP_MS });
 }
 
-function targetOn(page: Page, target: Target) {
+/** A field to write into or choose from: by its selector, or by the words of its label. */
+function fieldOn(page: Page, target: Target): Locator {
+  if ('selector' in target) return page.locator(target.selector).first();
+  return page.getByLabel(target.words).or(page.getByPlaceholder(target.words)).first();
+}
+
+/** What can be pressed or seen: by its selector, or by its words. What is made to be pressed goes before a text that says the same. */
+async function thingOn(page: Page, target: Target): Promise<Locator> {
   if ('selector' in target) return page.locator(target.selector).first();
   const name = target.words;
-  return page
+  const pressed = page
     .getByRole('button', { name })
     .or(page.getByRole('link', { name }))
-    .or(page.getByLabel(name))
-    .or(page.getByText(name, { exact: true }))
-    .first();
+    .or(page.getByRole('tab', { name }))
+    .or(page.getByLabel(name));
+  const any = pressed.or(page.getByText(name, { exact: true }));
+  await any.first().waitFor({ state: 'visible', timeout: STEP_MS });
+  return (await pressed.count()) > 0 ? pressed.first() : any.first();
 }
 
 function wordsOf(error: unknown): string {
