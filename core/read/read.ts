@@ -2,6 +2,7 @@ import { fail, ok, type Result } from '../result';
 import { foldText, type Refusal } from '../value/parse';
 import { describeRefusal } from '../value/refusals';
 import { ABSENT, sameValue, wordsOf, isMeasure, unitOf, type Value } from '../value/value';
+import { DAY, type Instant } from '../when/interval';
 import type { Body } from './body';
 import type { Field, FieldType, WatchDefinition } from './definition';
 import { describeLocator } from './describe';
@@ -37,6 +38,7 @@ export type ReadProblem =
   | { reason: 'not computed'; said: string }
   | { reason: 'guard'; failure: GuardFailure }
   | { reason: 'another format'; said: string }
+  | { reason: 'odd time'; at: Instant }
   | { reason: 'no records' }
   | { reason: 'same identity'; identity: string; count: number }
   | { reason: 'no identity'; field: string };
@@ -293,6 +295,8 @@ export function describeProblem(problem: ReadProblem): string {
       return describeGuardFailure(problem.failure);
     case 'another format':
       return problem.said;
+    case 'odd time':
+      return `Its own time (${describeTime(problem.at)}) cannot be right: it is before 1970 or more than a day ahead of ours. Its clock wants setting.`;
     case 'no records':
       return 'There are no records here any more.';
     case 'same identity':
@@ -302,4 +306,20 @@ export function describeProblem(problem: ReadProblem): string {
         ? 'Nothing says what tells the records apart.'
         : `A record has no ${problem.field}, by which it would be known.`;
   }
+}
+
+const LAST_DAY = 8.64e15;
+
+function describeTime(at: Instant): string {
+  return Math.abs(at) <= LAST_DAY ? new Date(at).toISOString().slice(0, 16).replace('T', ' ') : 'beyond the calendar';
+}
+
+const MOST_AHEAD = DAY;
+
+/**
+ * Why a source's own time is not taken for true at `now`, in milliseconds; null where it may be. Clocks and zones differ by hours; a
+ * point that claims a day to come would make all that follow it late.
+ */
+export function oddTime(at: Instant, now: Instant): ReadProblem | null {
+  return at >= 0 && at <= now + MOST_AHEAD ? null : { reason: 'odd time', at };
 }

@@ -30,6 +30,8 @@ const OF_FETCH: Record<string, Cause> = {
   'not text': 'not readable',
   'too large': 'not readable',
   empty: 'not readable',
+  'not kept': 'not readable',
+  'not followed': 'not readable',
   step: 'something in the way',
   'bad certificate': 'refused us',
 };

@@ -16,6 +16,7 @@ export type FetchProblem =
   | { reason: 'too many redirects'; most: number }
   | { reason: 'not followed'; pages: number; detail: string }
   | { reason: 'bad certificate'; detail: string; host?: string; fingerprint?: string }
+  | { reason: 'not kept'; detail: string; message?: number }
   | { reason: 'empty' };
 
 const STATUSES: Record<number, string> = {
@@ -54,6 +55,8 @@ const SAYINGS: Sayings = {
     `Of the listing only ${pages === 1 ? 'the first page' : `the first ${pages} pages`} could be had: ${detail}. Follow fewer pages, or watch the rest by itself.`,
   'bad certificate': ({ detail, fingerprint }) =>
     `The site’s certificate cannot be trusted (${detail}).${fingerprint === undefined ? '' : ' If you know it, it can be trusted by its fingerprint under Hosts.'}`,
+  'not kept': ({ detail }) =>
+    `What came could not be kept (${detail}). The fault is Shrike’s own: tell whoever runs it; the log of the worker says more.`,
   empty: () => 'The page came back empty.',
 };
 

@@ -6,7 +6,7 @@ import type { Field } from '#core/read/definition';
 import type { FormulaScope } from '#core/read/formula';
 import type { Quality } from '#core/read/found';
 import type { GuardCause } from '#core/read/guard';
-import { readBody, seemsInstead, type FieldReading, type ReadProblem, type ReadRecord, type WatchReading } from '#core/read/read';
+import { oddTime, readBody, seemsInstead, type FieldReading, type ReadProblem, type ReadRecord, type WatchReading } from '#core/read/read';
 import { fail, type Result } from '#core/result';
 import { compareDecimals, subtract, type Decimal } from '#core/value/decimal';
 import { sameValue, type Value } from '#core/value/value';
@@ -156,7 +156,9 @@ function judgeRecord(outcome: WatchOutcome, index: Index, record: ReadRecord, no
     index.seen.set(identity, seen);
     outcome.records.push(seen);
   }
-  for (const reading of record.fields) judgeField(outcome, index, seen, record, reading, now);
+  const odd = record.marks.at === null ? null : oddTime(record.marks.at, now);
+  for (const { field, outcome: read } of record.fields)
+    judgeField(outcome, index, seen, record, { field, outcome: odd === null ? read : fail(odd) }, now);
 }
 
 function judgeField(outcome: WatchOutcome, index: Index, seen: SeenRecord, record: ReadRecord, reading: FieldReading, now: Instant): void {

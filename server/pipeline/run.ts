@@ -1,4 +1,4 @@
-import type { Result } from '#core/result';
+import { fail, type Result } from '#core/result';
 import type { Instant } from '#core/when/interval';
 import { leaveAlone } from '../db/hosts';
 import type { Ids } from '../db/ids';
@@ -64,18 +64,42 @@ export async function runSource(pipeline: Pipeline, source: ClaimedSource): Prom
 
   if (source.way !== 'posted' && isSame(source, fetched) && (await storeSettled(pipeline.pool, facts))) return { outcome: 'settled', ...NOTHING };
 
-  const summary = await inTransaction(pipeline.pool, async (db): Promise<RunSummary> => {
-    const context = await loadContext(db, source, startedAt);
-    if (context === null) return { outcome: 'lease lost', ...NOTHING };
-    if (!fetched.ok) {
-      const notices = await storeFailedFetch(db, facts, context, fetched.error);
-      await orderNotices(pipeline, db, facts, notices);
-      return { outcome: 'failed', ...NOTHING, notices: notices.length };
-    }
-    return readAndStore(pipeline, db, facts, context, fetched.value, step);
+  const store = (outcome: Result<Fetched, FetchProblem>) => inTransaction(pipeline.pool, (db) => storeOutcome(pipeline, db, facts, outcome, step));
+  const summary = await store(fetched).catch((error: unknown) => {
+    if (!isLasting(error)) throw error;
+    pipeline.log.error({ source: source.id, err: error }, 'what came could not be kept');
+    return store(notKept(fetched, error));
   });
   await step('committed');
   return summary;
+}
+
+async function storeOutcome(
+  pipeline: Pipeline,
+  db: Db,
+  facts: RunFacts,
+  fetched: Result<Fetched, FetchProblem>,
+  step: (step: RunStep) => Promise<void>,
+): Promise<RunSummary> {
+  const context = await loadContext(db, facts.source, facts.startedAt);
+  if (context === null) return { outcome: 'lease lost', ...NOTHING };
+  if (fetched.ok) return readAndStore(pipeline, db, facts, context, fetched.value, step);
+  if (fetched.error.reason === 'not kept' && fetched.error.message !== undefined) await settleMessage(db, fetched.error.message);
+  const notices = await storeFailedFetch(db, facts, context, fetched.error);
+  await orderNotices(pipeline, db, facts, notices);
+  return { outcome: 'failed', ...NOTHING, notices: notices.length };
+}
+
+/** An error that the same body would meet again (SQLSTATE classes of bad data and limits, or a fault of ours), and no outage. */
+function isLasting(error: unknown): boolean {
+  const { code } = error as { code?: unknown };
+  return typeof code === 'string' ? /^(22|23|42|54)/.test(code) : error instanceof RangeError || error instanceof TypeError;
+}
+
+/** The failure that stands in the record in place of what could not be kept; a message that brought it is settled with it. */
+function notKept(fetched: Result<Fetched, FetchProblem>, error: unknown): Result<Fetched, FetchProblem> {
+  const message = fetched.ok && fetched.value.kind === 'page' ? fetched.value.message : undefined;
+  return fail({ reason: 'not kept', detail: error instanceof Error ? error.message : String(error), message });
 }
 
 async function readAndStore(

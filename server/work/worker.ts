@@ -123,9 +123,10 @@ export class Worker {
     return claimed;
   }
 
+  /** Should it fail, readings still have the partition for all the rest to go to. */
   async #prepare(now: Instant): Promise<void> {
-    await preparePartitions(this.pipeline, now);
     this.#lastPrepared = now;
+    await preparePartitions(this.pipeline, now).catch((error: unknown) => this.pipeline.log.error({ err: error }, 'no partitions were made'));
   }
 
   #launch({ running }: Lane, source: ClaimedSource): void {

@@ -102,7 +102,7 @@ export async function openWorld(settings: Record<string, string> = {}): Promise<
     sendMail: () => post.jobs.drainMail((job) => deliver(post, job.delivery)),
     clear: async () => {
       await post.jobs.drainMail((job) => deliver(post, job.delivery));
-      await pool.query('TRUNCATE source, run, watch, report, draft, session RESTART IDENTITY CASCADE');
+      await pool.query('TRUNCATE source, run, watch, reading, report, draft, session RESTART IDENTITY CASCADE');
       standins.world.push('forget', null, '');
       standins.room.empty();
       now += DAY;

@@ -58,7 +58,7 @@ export function MailPreview({ plan, present, site, address, readerName, report, 
         <span className="text-third">Subject </span>
         <span className="font-medium">{mail.subject}</span>
       </p>
-      <iframe title="The mail as it would arrive" sandbox="" srcDoc={mail.html} className="h-[430px] w-full border border-rule bg-white" />
+      <iframe title="The mail as it would arrive" sandbox="" srcDoc={mail.html} className="h-[456px] w-full border border-rule bg-white" />
     </div>
   );
 }

@@ -75,6 +75,7 @@ function pointOf(base: Base, record: { [key: string]: Json }, receivedAt: Instan
   if (found === null) return record.n === undefined ? null : 'has no value';
   const name = `${base.name}${textOf(record.n) ?? ''}`;
   if (!/^[A-Za-z0-9][A-Za-z0-9\-:./_]*$/.test(name)) return 'has no proper name';
+  if ([record.bt, record.t].some((stated) => stated !== undefined && amountOf(stated) === null)) return 'has a time that is no number';
   const time = Number(add(base.time, amountOf(record.t) ?? ZERO));
   const at = Math.round(time < ABSOLUTE_FROM ? receivedAt + time * 1000 : time * 1000);
   return { name, found, at, quality: qualityOf(record.quality) };
