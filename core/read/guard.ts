@@ -2,6 +2,7 @@ import { foldText } from '../value/parse';
 import type { Body } from './body';
 import { pageFacts, selectElements, visibleText, type Document } from './html';
 import { elementsBeside } from './label';
+import { cut } from '../value/sound';
 
 /** A check that the right thing was fetched, before anything is read. */
 export type Guard =
@@ -36,7 +37,7 @@ const SHOWN = 80;
 export function failedGuard(guards: Guard[], page: GuardedPage): GuardFailure | null {
   for (const guard of guards) {
     const stood = failure(guard, page);
-    if (stood !== null) return { guard, stood: stood.text?.slice(0, SHOWN) ?? null, cause: causeOf(guard, page) };
+    if (stood !== null) return { guard, stood: stood.text == null ? null : cut(stood.text, SHOWN), cause: causeOf(guard, page) };
   }
   return null;
 }

@@ -5,7 +5,8 @@ import { openBody } from './body';
 import { pageDefinition, type Field } from './definition';
 import { pageFacts, parseHtml, visibleText } from './html';
 import { placesOf } from './locator';
-import { describeProblem, readBody, readField } from './read';
+import { describeProblem } from './problem';
+import { readBody, readField } from './read';
 import { pageRecord } from './records';
 import { structuredLeaves } from './structured';
 

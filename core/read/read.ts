@@ -1,8 +1,6 @@
 import { fail, ok, type Result } from '../result';
-import { foldText, type Refusal } from '../value/parse';
-import { describeRefusal } from '../value/refusals';
+import { foldText } from '../value/parse';
 import { ABSENT, sameValue, wordsOf, isMeasure, unitOf, type Value } from '../value/value';
-import { DAY, type Instant } from '../when/interval';
 import type { Body } from './body';
 import type { Field, FieldType, WatchDefinition } from './definition';
 import { describeLocator } from './describe';
@@ -10,11 +8,13 @@ import { evidenceOf, type Evidence } from './evidence';
 import { evaluateFormula, type FormulaScope } from './formula';
 import { nameInFormula } from './formula-name';
 import type { LocateProblem, SourceMarks } from './found';
-import { describeGuardFailure, failedGuard, seemingCause, type GuardCause, type GuardFailure } from './guard';
+import { failedGuard, seemingCause, type GuardCause } from './guard';
 import { pageFacts } from './html';
+import type { ReadProblem } from './problem';
 import type { Locator } from './locator';
 import { rawRecords, WHOLE, type RawRecord } from './records';
 import { parseAs, type Typing } from './typed';
+import { cut } from '../value/sound';
 
 /** A value as read, with the text it was made from. */
 export interface ReadValue {
@@ -25,23 +25,6 @@ export interface ReadValue {
   /** The ways that no longer find it, in words, when others that agree still do: found another way, to be confirmed. */
   lost: string[];
 }
-
-/** Why a field was not read. Never a value: the last good one stands. */
-export type ReadProblem =
-  | { reason: 'no match'; where: string }
-  | { reason: 'several matches'; where: string; count: number }
-  | { reason: 'bad selector'; where: string; detail: string }
-  | { reason: 'not here'; where: string }
-  | { reason: 'not parsed'; where: string; text: string; refusal: Refusal }
-  | { reason: 'disagreement'; first: string; second: string }
-  | { reason: 'one way left'; where: string; text: string }
-  | { reason: 'not computed'; said: string }
-  | { reason: 'guard'; failure: GuardFailure }
-  | { reason: 'another format'; said: string }
-  | { reason: 'odd time'; at: Instant }
-  | { reason: 'no records' }
-  | { reason: 'same identity'; identity: string; count: number }
-  | { reason: 'no identity'; field: string };
 
 /** One field of one record, read or not. */
 export interface FieldReading {
@@ -106,7 +89,7 @@ function readRecord(raw: RawRecord, definition: WatchDefinition, typing: Typing,
     .filter((field) => field.type.kind !== 'computed')
     .map((field): FieldReading => ({ field: field.key, outcome: readField(raw, field, typing) }));
   const fields = withComputed(found, definition.fields, latest);
-  const identity = identityOf(raw, definition, fields);
+  const identity = bounded(identityOf(raw, definition, fields));
   const name = raw.name ?? (identity.ok && identity.value !== WHOLE ? (calledBy(definition, fields) ?? identity.value) : definition.subject);
   return { identity, name, variant: variantOf(definition, fields), labels: raw.labels, marks: raw.marks, fields };
 }
@@ -140,6 +123,15 @@ function identityOf(raw: RawRecord, definition: WatchDefinition, fields: FieldRe
     values.push(outcome.value.value);
   }
   return ok(identityFrom(values));
+}
+
+/** In UTF-16 units; what an index of the database can hold in any script. */
+const LONGEST_IDENTITY = 800;
+
+function bounded(identity: Result<string, ReadProblem>): Result<string, ReadProblem> {
+  return identity.ok && identity.value.length > LONGEST_IDENTITY
+    ? fail({ reason: 'long identity', begins: cut(identity.value, SHOWN_TEXT) })
+    : identity;
 }
 
 /** The identity that the values of a record's key fields make, in their order. */
@@ -264,62 +256,10 @@ function readBy(raw: Pick<RawRecord, 'find'>, locator: Locator, type: FieldType,
   if (!found.ok) return fail(withPlace(found.error, describeLocator(locator)));
   const parsed = parseAs(type, found.value, typing);
   const text = foldText(found.value.text).slice(0, type.kind === 'text' ? undefined : 10 * SHOWN_TEXT);
-  if (!parsed.ok) return fail({ reason: 'not parsed', where: describeLocator(locator), text: text.slice(0, SHOWN_TEXT), refusal: parsed.error });
+  if (!parsed.ok) return fail({ reason: 'not parsed', where: describeLocator(locator), text: cut(text, SHOWN_TEXT), refusal: parsed.error });
   return ok({ ...parsed.value, text, lost: [], unsure: found.value.unsure === true });
 }
 
 function withPlace(problem: LocateProblem, where: string): ReadProblem {
   return { ...problem, where };
-}
-
-/** A reading problem as a sentence for the analyst. */
-export function describeProblem(problem: ReadProblem): string {
-  switch (problem.reason) {
-    case 'no match':
-      return `Nothing on the page matches any more (${problem.where}).`;
-    case 'several matches':
-      return `${problem.count} places match with different values (${problem.where}).`;
-    case 'bad selector':
-      return `The way to find it cannot be used: ${problem.detail}`;
-    case 'not here':
-      return `This cannot be looked for in this format (${problem.where}).`;
-    case 'not parsed':
-      return `“${problem.text}” was found, but ${describeRefusal(problem.refusal)}.`;
-    case 'disagreement':
-      return `Two ways of finding it disagree: “${problem.first}” and “${problem.second}”.`;
-    case 'one way left':
-      return `Only one way of several still finds it (“${problem.text}”), and one alone is not trusted.`;
-    case 'not computed':
-      return `It could not be computed: ${problem.said}`;
-    case 'guard':
-      return describeGuardFailure(problem.failure);
-    case 'another format':
-      return problem.said;
-    case 'odd time':
-      return `Its own time (${describeTime(problem.at)}) cannot be right: it is before 1970 or more than a day ahead of ours. Its clock wants setting.`;
-    case 'no records':
-      return 'There are no records here any more.';
-    case 'same identity':
-      return `${problem.count} records have the same identity, “${problem.identity}”; they cannot be told apart.`;
-    case 'no identity':
-      return problem.field === 'none'
-        ? 'Nothing says what tells the records apart.'
-        : `A record has no ${problem.field}, by which it would be known.`;
-  }
-}
-
-const LAST_DAY = 8.64e15;
-
-function describeTime(at: Instant): string {
-  return Math.abs(at) <= LAST_DAY ? new Date(at).toISOString().slice(0, 16).replace('T', ' ') : 'beyond the calendar';
-}
-
-const MOST_AHEAD = DAY;
-
-/**
- * Why a source's own time is not taken for true at `now`, in milliseconds; null where it may be. Clocks and zones differ by hours; a
- * point that claims a day to come would make all that follow it late.
- */
-export function oddTime(at: Instant, now: Instant): ReadProblem | null {
-  return at >= 0 && at <= now + MOST_AHEAD ? null : { reason: 'odd time', at };
 }

@@ -3,6 +3,7 @@ import { selectAll } from 'css-select';
 import type { AnyNode } from 'domhandler';
 import { microdataLeaves } from './microdata';
 import { textOf, type Document, type Element } from './html';
+import { soundEscapes } from '../value/sound';
 
 /** One leaf of the structured data in a page, addressed by the type of its node and the path below it. */
 export interface StructuredLeaf {
@@ -47,7 +48,7 @@ function jsonLdLeaves(scope: Document | Element): StructuredLeaf[] {
 
 function readJson(text: string): Json {
   try {
-    return parse(text, null, { parseNumber: (digits: string) => digits }) as Json;
+    return parse(soundEscapes(text), null, { parseNumber: (digits: string) => digits }) as Json;
   } catch {
     return null;
   }

@@ -1,4 +1,4 @@
-import type { ReadProblem } from '../read/read';
+import type { ReadProblem } from '../read/problem';
 import type { GuardCause } from '../read/guard';
 
 /** What a watch that is not read suffers from, as it is told once. */

@@ -1,6 +1,7 @@
 import { foldText } from '../value/parse';
 import { formatInstant, type Place } from '../when/format';
 import { html, type Markup } from './markup';
+import { cut } from '../value/sound';
 
 /** What every mail of a report says of itself. */
 export interface MailFrame {
@@ -35,7 +36,7 @@ const MOST_SUBJECT = 140;
 /** A text as a header line: one line, without control characters, bounded. */
 export function oneLine(text: string): string {
   const line = foldText(text.replace(/[\u0000-\u001f\u007f]/g, ' '));
-  return line.length > MOST_SUBJECT ? `${line.slice(0, MOST_SUBJECT - 1)}…` : line;
+  return line.length > MOST_SUBJECT ? `${cut(line, MOST_SUBJECT - 1)}…` : line;
 }
 
 /** A mail's page around its blocks, which are rows of its table. */

@@ -1,6 +1,7 @@
 import { createHash } from 'node:crypto';
+import fc from 'fast-check';
 import { afterAll, beforeAll, beforeEach, describe, expect, it } from 'vitest';
-import { openBody, sniffFormat } from '#core/read/body';
+import { openBody, sniffFormat, type Format } from '#core/read/body';
 import { listingsOf } from '#core/read/preview';
 import { DAY, HOUR } from '#core/when/interval';
 import { inTransaction } from '#server/db/pool';
@@ -8,6 +9,7 @@ import { claimDue } from '#server/db/sources';
 import { findWatch, listRecords } from '#server/db/watch-page';
 import { createWatch } from '#server/db/watches';
 import { runSource } from '#server/pipeline/run';
+import { mutated, SAMPLES } from '../support/mutated';
 import { openSite, type Site } from '../support/site';
 import { openWorld, type TestWorld } from '../support/world';
 
@@ -46,26 +48,44 @@ async function turnInto(good: string, bad: string) {
 
 const rows = (...given: { name: string; price: string }[]) =>
   `[${given.map(({ name, price }) => `{"name": "${name}", "price": ${price}}`).join(', ')}]`;
-const GOOD = rows({ name: 'A', price: '1.50' }, { name: 'B', price: '2.50' });
+const GOOD = rows({ name: 'Hive tool', price: '1.50' }, { name: 'Smoker fuel', price: '2.50' });
 /** Text that no compression makes shorter. */
 const noise = (length: number) => createHash('shake256', { outputLength: length }).update('noise').digest('hex');
 
 describe('a run that meets odd words', () => {
   it.each([
-    ['a nought character', rows({ name: 'A\\u0000', price: '1' })],
-    ['half a character', rows({ name: 'A\\ud800', price: '1' })],
-    ['half a character the other way', rows({ name: '\\udc00A', price: '1' })],
+    ['a nought character', rows({ name: 'Hive\\u0000 tool', price: '1' })],
+    ['half a character', rows({ name: 'Hive\\ud800 tool', price: '1' })],
+    ['half a character the other way', rows({ name: '\\udc00Hive', price: '1' })],
     ['a name without end', rows({ name: noise(20_000), price: '1' })],
     ['a name of control characters', rows({ name: '\\u0001\\u001b[31m', price: '1' })],
-    ['a number beyond all size', rows({ name: 'A', price: '1e400' })],
-    ['a number with digits without end', rows({ name: 'A', price: '9'.repeat(5000) })],
-    ['a number below all size', rows({ name: 'A', price: '1e-400' })],
+    ['a number beyond all size', rows({ name: 'Hive tool', price: '1e400' })],
+    ['a number with digits without end', rows({ name: 'Hive tool', price: '9'.repeat(5000) })],
+    ['a number below all size', rows({ name: 'Hive tool', price: '1e-400' })],
     ['names that quote SQL', rows({ name: "A'; DROP TABLE watch; --", price: '1' })],
     ['names of its own workings', rows({ name: '__proto__', price: '1' }, { name: 'constructor', price: '2' })],
   ])('%s: it ends in the record', async (_, bad) => {
-    const { run } = await turnInto(GOOD, bad);
+    const { run, problem } = await turnInto(GOOD, bad);
     expect(run?.outcome).toMatch(/^(read|failed)$/);
+    expect(problem ?? '').not.toContain('could not be kept');
     expect(await world.rows('SELECT FROM run')).toHaveLength(2);
+  });
+});
+
+describe('runs that meet mutated bodies', () => {
+  const LOOKS = Math.max(20, Number(process.env.SHRIKE_SEARCH ?? 100) / 4);
+
+  it.each(Object.keys(SAMPLES) as Format[])('of %s all end in the record, and for no fault of ours', async (format) => {
+    await turnInto(SAMPLES[format], SAMPLES[format]);
+    await fc.assert(
+      fc.asyncProperty(mutated(SAMPLES[format]), async (text) => {
+        body = text;
+        const [run] = await world.pass(25 * HOUR);
+        expect(run?.outcome).toMatch(/^(settled|read|failed)$/);
+      }),
+      { numRuns: LOOKS, endOnFailure: true },
+    );
+    expect(await world.rows(`SELECT problem FROM run WHERE problem->>'reason' = 'not kept'`)).toEqual([]);
   });
 });
 
@@ -81,7 +101,7 @@ describe('a run that fails in a way nobody thought of', () => {
 
   it('leaves nothing behind but its reason, keeps what is known, and is made up by the next', async () => {
     const { records } = await turnInto(GOOD, GOOD);
-    body = rows({ name: 'A', price: '9.00' });
+    body = rows({ name: 'Hive tool', price: '9.00' });
     world.now += 2 * HOUR;
     failing.kept = true;
     expect(await run()).toMatchObject({ outcome: 'failed' });

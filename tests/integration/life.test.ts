@@ -314,6 +314,27 @@ describe('what is posted', () => {
     expect(await count('change')).toBe(0);
   });
 
+  it('that cannot be kept fails once with its reason, and what follows is read', async () => {
+    const id = await startPosted();
+    await world.pass(0);
+    for (const [name, weight] of [
+      ['odd', 31],
+      ['even', 32],
+    ] as const) {
+      world.now += MINUTE;
+      await post(name, weight);
+    }
+    const onStep = (step: string) => (step === 'stored' ? Promise.reject(new RangeError('odd')) : Promise.resolve());
+    const [claimed] = await claimDue(world.pool, world.now, world.config.leaseMs, 1);
+    if (claimed === undefined) throw new Error('nothing is due');
+    expect(await runSource({ ...world.services.pipeline, onStep }, claimed)).toMatchObject({ outcome: 'failed' });
+    expect((await findWatch(world.pool, id))?.problem?.sentence).toContain('could not be kept (odd)');
+    world.now += MINUTE;
+    expect(await world.pass(0)).toMatchObject([{ outcome: 'read' }]);
+    expect((await findWatch(world.pool, id))?.problem).toBe(null);
+    expect(valueOf(await recordsOf(id), 'field/hive9/weight')).toMatchObject({ amount: '32' });
+  });
+
   it('is refused unless it is signed with the secret, whole, and of now', () => {
     const now = Date.UTC(2026, 5, 1);
     const body = Buffer.from('{}');

@@ -1,6 +1,7 @@
 import { openBody, sniffFormat, type Body } from '#core/read/body';
 import { describeGuardFailure } from '#core/read/guard';
-import { describeProblem, readBody, type ReadContext } from '#core/read/read';
+import { describeProblem } from '#core/read/problem';
+import { readBody, type ReadContext } from '#core/read/read';
 import { alteredFor, withTextAt } from '#core/read/proof';
 import type { FieldType } from '#core/read/definition';
 import { parseHtml, selectElements, type Document } from '#core/read/html';

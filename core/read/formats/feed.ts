@@ -4,6 +4,7 @@ import { parseDocument } from 'htmlparser2';
 import { fail, ok, type Result } from '../../result';
 import { foldText } from '../../value/parse';
 import { visibleText } from '../html';
+import { cut } from '../../value/sound';
 
 /** One entry of a feed, its parts by name. */
 interface FeedItem {
@@ -53,7 +54,7 @@ function itemOf(entry: Element): FeedItem {
 /** A summary may hold markup, as text. */
 function readable(summary: string): string {
   const text = /<[a-z!]/i.test(summary) ? visibleText(parseDocument(summary)) : summary;
-  return text.slice(0, LONGEST_SUMMARY);
+  return cut(text, LONGEST_SUMMARY);
 }
 
 function childrenOf(element: Element): Element[] {

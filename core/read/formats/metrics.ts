@@ -2,6 +2,7 @@ import { fail, ok, type Result } from '../../result';
 import { multiply, decimal, type Decimal } from '../../value/decimal';
 import { plainNumber } from '../../value/plain';
 import type { Instant } from '../../when/interval';
+import { cut } from '../../value/sound';
 
 /** One labelled sample of a metric. */
 export interface Sample {
@@ -49,7 +50,7 @@ export function parseMetrics(text: string): Result<MetricsBody, string> {
     if (line.startsWith('#')) describe(families, line);
     else if (line.trim() !== '') {
       const sample = readSample(line, families, seconds);
-      if (sample === null) return fail(`Line ${number} is no sample: “${line.slice(0, 60)}”.`);
+      if (sample === null) return fail(`Line ${number} is no sample: “${cut(line, 60)}”.`);
       if (samples.length >= MOST_SAMPLES) return fail(`This exposition has more than ${MOST_SAMPLES.toLocaleString('en')} samples.`);
       samples.push(sample);
     }

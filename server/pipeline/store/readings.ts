@@ -1,4 +1,4 @@
-import { describeProblem } from '#core/read/read';
+import { describeProblem } from '#core/read/problem';
 import { valueColumns } from '#core/value/value';
 import type { Ids } from '../../db/ids';
 import { moment, type Db } from '../../db/pool';

@@ -1,5 +1,5 @@
 import { describeCause } from '#core/read/guard';
-import { describeProblem } from '#core/read/read';
+import { describeProblem } from '#core/read/problem';
 import { causeOfFetch, causeOfReading, isSettled, type Cause } from '#core/tell/failure';
 import { nextDue, type Instant } from '#core/when/interval';
 import type { Ids } from '../../db/ids';
