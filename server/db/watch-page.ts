@@ -5,7 +5,7 @@ import type { Reason } from '#core/judge/step';
 import type { WatchDefinition } from '#core/read/definition';
 import type { ChainFacts } from '#core/tell/chain';
 import { describeCondition } from '#core/judge/describe';
-import { valueOfColumns, type Value, type ValueColumns } from '#core/value/value';
+import type { Value } from '#core/value/value';
 import type { Instant, Interval } from '#core/when/interval';
 import { moment, type Db } from './pool';
 import type { SourceWay } from './sources';
@@ -238,29 +238,6 @@ export function chainFactsOf(watch: WatchNow, locale: string): ChainFacts {
     readers: rule?.readers ?? [],
     lastDelivery: rule?.lastDelivery ?? null,
   };
-}
-
-/** One reading of a series. */
-export interface ReadingRow {
-  seriesId: number;
-  firstSeen: Instant;
-  lastSeen: Instant;
-  runs: number;
-  value: Value;
-}
-
-type ReadingColumns = Omit<ReadingRow, 'value'> & ValueColumns;
-
-const MOST_READINGS = 5000;
-
-/** The readings of series that reach into a window, the oldest first; the latest 5,000 of them at most. */
-export async function listReadings(db: Db, seriesIds: number[], from: Instant): Promise<ReadingRow[]> {
-  const { rows } = await db.query<ReadingColumns>(
-    `SELECT series_id AS "seriesId", first_seen AS "firstSeen", last_seen AS "lastSeen", runs, kind, amount, unit, words
-     FROM reading WHERE series_id = ANY($1::bigint[]) AND last_seen >= $2 ORDER BY first_seen DESC LIMIT ${MOST_READINGS}`,
-    [seriesIds, moment(from)],
-  );
-  return rows.reverse().map(({ kind, amount, unit, words, ...row }) => ({ ...row, value: valueOfColumns({ kind, amount, unit, words }) }));
 }
 
 /** A change, with how it was told. */

@@ -2,7 +2,8 @@ import { afterAll, beforeAll, beforeEach, describe, expect, it } from 'vitest';
 import { pageDefinition, type Field } from '#core/read/definition';
 import { DAY, HOUR } from '#core/when/interval';
 import { inTransaction } from '#server/db/pool';
-import { findTrail, findWatch, listChanges, listReadings } from '#server/db/watch-page';
+import { listReadings } from '#server/db/readings';
+import { findTrail, findWatch, listChanges } from '#server/db/watch-page';
 import { askForLook, editWatch, setWatchState } from '#server/db/watches';
 import { NEXT_LOOK, openWorld, PRICE, setPrice, startWatch, type TestWorld } from '../support/world';
 

@@ -68,6 +68,7 @@ describe('a lease', () => {
     await world.pool.query('UPDATE source SET due_at = $1, lease_until = NULL', [new Date(now)]);
     const [mine] = await claimDue(world.pool, now, LEASE_MS, 1);
     if (mine === undefined) throw new Error('nothing was claimed');
+    await world.pool.query('UPDATE source SET due_at = $1 WHERE id = $2', [new Date(now - HOUR), mine.id]);
     const claimedAt = async (at: number) => (await claimDue(world.pool, at, LEASE_MS, 10)).map((source) => source.id);
     await renewLeases(world.pool, [mine], now + 3 * LEASE_MS);
     expect(await claimedAt(now + 2 * LEASE_MS)).not.toContain(mine.id);

@@ -5,6 +5,7 @@ import { formatRecent } from '#core/when/format';
 import { DAY, type Instant } from '#core/when/interval';
 import { listAudiences } from '#server/db/people';
 import { inTransaction } from '#server/db/pool';
+import { listReadings } from '#server/db/readings';
 import {
   chainFactsOf,
   countChanges,
@@ -14,7 +15,6 @@ import {
   listChanges,
   listEpisodes,
   listOffered,
-  listReadings,
   listRecords,
   listRuns,
   type WatchNow,

@@ -4,7 +4,8 @@ import { formatUnit, formatValue } from '#core/value/format';
 import { alike, isMeasure, type Measure } from '#core/value/value';
 import { formatDuration } from '#core/when/format';
 import type { Instant } from '#core/when/interval';
-import type { EpisodeRow, Punctuality, ReadingRow, RecordNow, RunTick, WatchNow } from '#server/db/watch-page';
+import type { ReadingRow } from '#server/db/readings';
+import type { EpisodeRow, Punctuality, RecordNow, RunTick, WatchNow } from '#server/db/watch-page';
 import { Ribbon } from '../../parts/ribbon';
 import { CHART_LEFT, SeriesChart } from '../../parts/series-chart';
 import { StateChart } from '../../parts/state-chart';
@@ -130,23 +131,35 @@ function Chart({ watch, readings, from, to, episodes, charted: { field, series }
   const condition = watch.rule?.definition.condition;
   const limit =
     condition === undefined || condition.kind === 'change' || condition.field !== field.key || !alike(condition.limit, like) ? null : condition.limit;
+  const own = readings.filter((reading) => reading.seriesId === series.id);
+  const thinned = own.filter((reading) => reading.thinned).length;
   return (
-    <SeriesChart
-      label={`${field.label} of ${watch.definition.subject}, ${formatValue(series.value, locale)} now`}
-      readings={readings
-        .filter((reading) => reading.seriesId === series.id)
-        .flatMap(({ value, firstSeen, lastSeen }) => (isMeasure(value) ? [{ at: firstSeen, until: lastSeen, value }] : []))}
-      from={from}
-      to={to}
-      limit={limit === null ? null : { value: limit, name: `limit ${formatValue(limit, locale)}` }}
-      episodes={episodes
-        .filter((episode) => episode.seriesId === series.id)
-        .map((episode) => ({ ...episode, said: episodeWords(episode, to, locale) }))}
-      staleSince={series.problem !== null || watch.problem !== null ? series.lastGoodAt : null}
-      stepwise={field.mode === 'stepwise'}
-      place={place}
-    />
+    <>
+      <SeriesChart
+        label={`${field.label} of ${watch.definition.subject}, ${formatValue(series.value, locale)} now`}
+        readings={own.flatMap(({ value, firstSeen, lastSeen }) => (isMeasure(value) ? [{ at: firstSeen, until: lastSeen, value }] : []))}
+        from={from}
+        to={to}
+        limit={limit === null ? null : { value: limit, name: `limit ${formatValue(limit, locale)}` }}
+        episodes={episodes
+          .filter((episode) => episode.seriesId === series.id)
+          .map((episode) => ({ ...episode, said: episodeWords(episode, to, locale) }))}
+        staleSince={series.problem !== null || watch.problem !== null ? series.lastGoodAt : null}
+        stepwise={field.mode === 'stepwise'}
+        place={place}
+      />
+      {thinned === 0 ? null : (
+        <p className="pt-1 text-glance text-third" style={{ paddingLeft: CHART_LEFT }} data-thinned>
+          There are too many readings to draw each: the least and the most of every {formatDuration(stretchOf(own))} stand for the rest.
+        </p>
+      )}
+    </>
   );
+}
+
+/** How long the stretches are into which readings were gathered, two to each, in milliseconds. */
+function stretchOf(readings: ReadingRow[]): number {
+  return (2 * ((readings.at(-1)?.lastSeen ?? 0) - (readings[0]?.firstSeen ?? 0))) / Math.max(1, readings.length);
 }
 
 /** States, grades, flags and texts, each for as long as it was held. */

@@ -5,7 +5,8 @@ import { isMeasure } from '#core/value/value';
 import { formatDuration, formatRecent } from '#core/when/format';
 import { DAY, type Instant } from '#core/when/interval';
 import { placeOf } from '#server/db/people';
-import { chainFactsOf, listReadings, listWatches, type WatchNow } from '#server/db/watch-page';
+import { listReadings } from '#server/db/readings';
+import { chainFactsOf, listWatches, type WatchNow } from '#server/db/watch-page';
 import { ChainBeads } from '../../parts/chain';
 import { Sparkline, type SparkPoint } from '../../parts/sparkline';
 import { services } from '../../services.server';
@@ -18,6 +19,8 @@ import type { Route } from './+types/route';
 
 export const meta: Route.MetaFunction = () => [{ title: 'Watches · Shrike' }];
 
+/** More than a sparkline has pixels for. */
+const SPARK_POINTS = 200;
 const SPARK = 28 * DAY;
 const FILTERS = [['all', 'All'], ['raised', 'Raised'], ['broken', 'Broken'], ['paused', 'Paused']] as const; // prettier-ignore
 
@@ -48,7 +51,7 @@ export async function loader({ request, context }: Route.LoaderArgs) {
   const filter = asked.get('show') ?? 'all';
   const watches = await listWatches(pool);
   const firstSeries = watches.flatMap((watch) => watch.series.find((series) => isMeasure(series.value))?.id ?? []);
-  const readings = await listReadings(pool, firstSeries, now - SPARK);
+  const readings = await listReadings(pool, firstSeries, now - SPARK, SPARK_POINTS);
   const rows = watches.map((watch): Row => ({
     watch,
     chain: chainOf(chainFactsOf(watch, place.locale), now, place),
