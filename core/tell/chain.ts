@@ -20,6 +20,8 @@ export interface ChainFacts {
   values: { label: string; value: Value; lastGoodAt: Instant }[];
   /** How many records are read; of one alone its values are told. */
   records: number;
+  /** Records that send nothing good while the rest is read, how many of them are called bad by their source, and since when. */
+  unheard: { count: number; bad: number; since: Instant } | null;
   /** Ways that no longer find a field, while others that agree do. */
   lost: { label: string; ways: string[] }[];
   rule: { asked: string; state: string; waiting: boolean; since: Instant | null; lastReason: Reason | null } | null;
@@ -61,7 +63,7 @@ function sourceLink({ state, posted, hostPaused, lastRun, nextDue, problem, fail
   return { name, state: 'holds', said: `answered in ${formatDuration(lastRun.tookMs)}, ${ago}${next}` };
 }
 
-function valueLink({ problem, values, records, lost, failingSince }: ChainFacts, now: Instant, place: Place): Link {
+function valueLink({ problem, values, records, unheard, lost, failingSince }: ChainFacts, now: Instant, place: Place): Link {
   const name = 'Value';
   const said = records > 1 ? `${records} records` : values.map(({ value }) => formatValue(value, place.locale)).join(', ');
   const since = failingSince === null ? '' : ` since ${formatRecent(failingSince, now, place)}`;
@@ -71,7 +73,21 @@ function valueLink({ problem, values, records, lost, failingSince }: ChainFacts,
   if (values.length === 0) return { name, state: 'open', said: 'nothing read yet' };
   if (problem !== null) return { name, state: 'open', said: `${said}, stale${since}` };
   if (lost.length > 0) return { name, state: 'broken', said: `${said}; found another way: ${lost.map(sayLost).join('; ')} no longer.` };
+  if (unheard !== null) return { name, state: 'broken', said: sayUnheard(unheard, records, now, place) };
   return { name, state: 'holds', said };
+}
+
+function sayUnheard({ count, bad, since }: NonNullable<ChainFacts['unheard']>, records: number, now: Instant, place: Place): string {
+  const who = records > 1 ? `${count} of ${records} records` : 'It';
+  const does =
+    bad === count
+      ? count > 1
+        ? 'are called bad by their source'
+        : 'is called bad by its source'
+      : count > 1
+        ? 'send nothing good'
+        : 'sends nothing good';
+  return `${who} ${does}. Last good: ${formatRecent(since, now, place)}.`;
 }
 
 function sayLost({ label, ways }: ChainFacts['lost'][number]): string {

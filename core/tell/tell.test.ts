@@ -136,6 +136,7 @@ describe('the chain', () => {
     failingSince: null,
     values: [{ label: 'price', value: is, lastGoodAt: NOW }],
     records: 1,
+    unheard: null,
     lost: [],
     rule: { asked: 'price falls below £22.50', state: 'raised', waiting: false, since: NOW - HOUR, lastReason: 'met' },
     reports: ['Pricing, at once'],

@@ -3,10 +3,11 @@ import type { Change } from '#core/compare/compare';
 import type { RuleDefinition, RuleStateName } from '#core/judge/rule';
 import type { Reason } from '#core/judge/step';
 import type { WatchDefinition } from '#core/read/definition';
+import type { Quality } from '#core/read/found';
 import type { ChainFacts } from '#core/tell/chain';
 import { describeCondition } from '#core/judge/describe';
 import type { Value } from '#core/value/value';
-import type { Instant, Interval } from '#core/when/interval';
+import { QUIET_AFTER, QUIET_LOOKS, type Instant, type Interval } from '#core/when/interval';
 import { moment, type Db } from './pool';
 import type { SourceWay } from './sources';
 
@@ -25,6 +26,10 @@ interface SeriesNow {
   value: Value;
   openSince: Instant;
   lastGoodAt: Instant;
+  /** When a good point of it last came; of a page that brings nothing new that may be long ago. */
+  heardAt: Instant;
+  /** How its source vouches for it now, where it says. */
+  quality: Quality | null;
   problem: KeptProblem | null;
 }
 
@@ -74,6 +79,7 @@ export interface WatchNow {
   offeredCount: number;
   /** Of its first record. */
   series: SeriesNow[];
+  unheard: ChainFacts['unheard'];
   rule: RuleNow | null;
 }
 
@@ -103,8 +109,18 @@ const RULE = `SELECT jsonb_build_object('id', u.id, 'version', u.version, 'defin
   WHERE u.watch_id = w.id AND u.ended_at IS NULL ORDER BY u.id LIMIT 1`;
 
 const SERIES = `SELECT jsonb_agg(jsonb_build_object('id', s.id, 'field', s.field, 'value', s.value, 'openSince', ${MS('s.open_since')}, 'problem', s.problem,
-    'lastGoodAt', ${MS('CASE WHEN s.problem IS NULL THEN greatest(s.last_good_at, w.last_good_at) ELSE s.last_good_at END')}) ORDER BY s.id)
+    'quality', s.quality, 'heardAt', ${MS('s.last_good_at')}, 'lastGoodAt', ${MS('CASE WHEN s.problem IS NULL THEN greatest(s.last_good_at, w.last_good_at) ELSE s.last_good_at END')}) ORDER BY s.id)
   FROM series s WHERE s.record_id = (SELECT r.id FROM record r WHERE r.watch_id = w.id ORDER BY r.gone_since IS NOT NULL, r.id LIMIT 1)`;
+
+/** Sensors and metrics come point by point: some may fall silent, or be called bad, while the rest is read. */
+const UNHEARD = `SELECT jsonb_build_object('count', count(DISTINCT s.record_id), 'bad', count(DISTINCT s.record_id) FILTER (WHERE s.quality = 'bad'),
+    'since', ${MS('min(s.last_good_at)')})
+  FROM series s JOIN record r ON r.id = s.record_id
+  WHERE s.watch_id = w.id AND s.problem IS NULL AND v.definition->'records'->>'from' IN ('senml', 'metrics')
+    AND (jsonb_typeof(v.definition->'chosen') IS DISTINCT FROM 'array' OR v.definition->'chosen' ? r.identity)
+    AND EXISTS (SELECT FROM jsonb_array_elements(v.definition->'fields') f WHERE f->>'key' = s.field)
+    AND (s.quality = 'bad' OR s.last_good_at < w.last_good_at - greatest(${QUIET_LOOKS} * w.interval_ms, ${QUIET_AFTER}) * interval '1 ms')
+  HAVING count(*) > 0`;
 
 const NOW = `
 SELECT w.id, w.state, w.version, v.definition, v.frequency, s.address, s.site, p.name AS "madeBy", v.made_at AS "madeAt", v.note, w.created_at AS "createdAt",
@@ -113,7 +129,7 @@ SELECT w.id, w.state, w.version, v.definition, v.frequency, s.address, s.site, p
   s.host, h.paused_at AS "hostPausedAt",
   (SELECT count(*) FROM record r WHERE r.watch_id = w.id AND r.gone_since IS NULL) AS "recordCount",
   (SELECT count(*) FROM offered_record o WHERE o.watch_id = w.id) AS "offeredCount",
-  coalesce((${SERIES}), '[]') AS series, (${RULE}) AS rule
+  coalesce((${SERIES}), '[]') AS series, (${UNHEARD}) AS unheard, (${RULE}) AS rule
 FROM watch w JOIN watch_version v ON v.watch_id = w.id AND v.version = w.version
 JOIN source s ON s.id = w.source_id JOIN host h ON h.name = s.host JOIN person p ON p.id = v.made_by
 LEFT JOIN LATERAL (SELECT took_ms FROM run r WHERE r.source_id = s.id ORDER BY started_at DESC LIMIT 1) run ON true
@@ -223,6 +239,7 @@ export function chainFactsOf(watch: WatchNow, locale: string): ChainFacts {
     failingSince: watch.failingSince,
     values: shown.map((series) => ({ label: labelOf(series.field), value: series.value, lastGoodAt: series.lastGoodAt })),
     records: watch.recordCount,
+    unheard: watch.unheard,
     lost: Object.entries(watch.lost ?? {}).map(([field, ways]) => ({ label: labelOf(field), ways })),
     rule:
       rule === null

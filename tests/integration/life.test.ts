@@ -219,7 +219,12 @@ describe('sensors', () => {
     expect(await count('reading')).toBeGreaterThan(before ?? 0);
     const store = (await recordsOf(id)).find((record) => record.identity === 'apiary/store/temperature');
     expect(store?.series[0]?.value.kind).toBe('number');
+    expect(store?.series[0]?.quality).toBe('bad');
     expect(await count('change')).toBe(0);
+    expect((await findWatch(world.pool, id))?.unheard).toMatchObject({ count: 1, bad: 1 });
+    world.standins.world.push('sensor', 'gateway/store/temperature', 'usual');
+    await world.pass(MINUTE);
+    expect((await findWatch(world.pool, id))?.unheard).toBe(null);
   });
 
   it('that fall silent leave what they stood at; those that turn up are offered and not read', async () => {
@@ -232,6 +237,9 @@ describe('sensors', () => {
     await world.pass(MINUTE);
     expect(valueOf(await recordsOf(id), 'apiary/store/temperature')?.kind).toBe('number');
     expect(await findPunctuality(world.pool, id, 0)).toMatchObject({ runs: 2 });
+    expect((await findWatch(world.pool, id))?.unheard).toBe(null);
+    await world.pass(3 * HOUR);
+    expect((await findWatch(world.pool, id))?.unheard).toMatchObject({ count: 1, bad: 0 });
   });
 });
 

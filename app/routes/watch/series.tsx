@@ -10,6 +10,7 @@ import { Ribbon } from '../../parts/ribbon';
 import { CHART_LEFT, SeriesChart } from '../../parts/series-chart';
 import { StateChart } from '../../parts/state-chart';
 import { useReader } from '../shell/reader';
+import { unheardSince } from './heard';
 
 const RANGE_NAMES = [['day', 'Day'], ['week', 'Week'], ['weeks', '4 weeks'], ['quarter', 'Quarter'], ['all', 'All']] as const; // prettier-ignore
 
@@ -144,7 +145,7 @@ function Chart({ watch, readings, from, to, episodes, charted: { field, series }
         episodes={episodes
           .filter((episode) => episode.seriesId === series.id)
           .map((episode) => ({ ...episode, said: episodeWords(episode, to, locale) }))}
-        staleSince={series.problem !== null || watch.problem !== null ? series.lastGoodAt : null}
+        staleSince={staleSince(watch, series)}
         stepwise={field.mode === 'stepwise'}
         place={place}
       />
@@ -155,6 +156,11 @@ function Chart({ watch, readings, from, to, episodes, charted: { field, series }
       )}
     </>
   );
+}
+
+/** Since when a series stands unconfirmed; null while it is read and heard of. */
+function staleSince(watch: WatchNow, series: WatchNow['series'][number]): Instant | null {
+  return series.problem !== null || watch.problem !== null ? series.lastGoodAt : unheardSince(watch, series);
 }
 
 /** How long the stretches are into which readings were gathered, two to each, in milliseconds. */
@@ -174,7 +180,7 @@ function Words({ watch, readings, from, to, charted: { field, series } }: Series
       order={orderOf(field)}
       from={from}
       to={to}
-      staleSince={series.problem !== null || watch.problem !== null ? series.lastGoodAt : null}
+      staleSince={staleSince(watch, series)}
       place={place}
     />
   );
