@@ -296,9 +296,10 @@ function WatchHead({ watch }: { watch: WatchNow }) {
   );
 }
 
-/** What mends a value that is not read, or that was found another way. */
+/** What mends a value that is not read, or that was found another way; a sensor that is silent or bad is mended elsewhere. */
 function ValueRemedy({ watch }: { watch: WatchNow }) {
   const confirming = watch.problem === null && watch.lost !== null;
+  const away = watch.problem === null ? 'See what is read' : 'Mend it';
   return (
     <Form method="post" navigate={!confirming} className="flex gap-3">
       {confirming ? (
@@ -307,7 +308,7 @@ function ValueRemedy({ watch }: { watch: WatchNow }) {
         </button>
       ) : null}
       <button name="intent" value="open" className="link">
-        {confirming ? 'See it on the page' : 'Mend it'}
+        {confirming ? 'See it on the page' : away}
       </button>
     </Form>
   );

@@ -9,6 +9,8 @@ const SHORTEST = 4;
  */
 export function redact(html: string, secrets: string[]): string {
   const written = secrets.filter((secret) => secret.length >= SHORTEST).flatMap((secret) => [secret, ...escapedFormsOf(secret)]);
+  // An escaped form may hold the plain one, so the longer go first.
+  written.sort((a, b) => b.length - a.length);
   if (written.length === 0) return html;
   const hide = (text: string) => written.reduce((rest, secret) => rest.replaceAll(secret, MARK), text);
   return html
