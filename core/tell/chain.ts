@@ -79,14 +79,8 @@ function valueLink({ problem, values, records, unheard, lost, failingSince }: Ch
 
 function sayUnheard({ count, bad, since }: NonNullable<ChainFacts['unheard']>, records: number, now: Instant, place: Place): string {
   const who = records > 1 ? `${count} of ${records} records` : 'It';
-  const does =
-    bad === count
-      ? count > 1
-        ? 'are called bad by their source'
-        : 'is called bad by its source'
-      : count > 1
-        ? 'send nothing good'
-        : 'sends nothing good';
+  const [are, their, send] = count > 1 ? ['are', 'their', 'send'] : ['is', 'its', 'sends'];
+  const does = bad === count ? `${are} called bad by ${their} source` : `${send} nothing good`;
   return `${who} ${does}. Last good: ${formatRecent(since, now, place)}.`;
 }
 
