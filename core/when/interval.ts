@@ -22,15 +22,6 @@ export function intervalLength(interval: Interval): number {
   return interval.count * LENGTHS[interval.unit];
 }
 
-/** A point that many looks have not brought is not heard of any more; of quick ones it takes a while. */
-export const QUIET_LOOKS = 4;
-export const QUIET_AFTER = 2 * HOUR;
-
-/** After how long without a point its series is taken for silent, in milliseconds. */
-export function quietAfter(interval: Interval): number {
-  return Math.max(QUIET_LOOKS * intervalLength(interval), QUIET_AFTER);
-}
-
 /** `hour`, `2 hours`: what follows the word 'every'. */
 export function describeInterval(interval: Interval): string {
   return interval.count === 1 ? interval.unit : `${interval.count} ${interval.unit}s`;

@@ -7,7 +7,7 @@ import type { Quality } from '#core/read/found';
 import type { ChainFacts } from '#core/tell/chain';
 import { describeCondition } from '#core/judge/describe';
 import type { Value } from '#core/value/value';
-import { QUIET_AFTER, QUIET_LOOKS, type Instant, type Interval } from '#core/when/interval';
+import { HOUR, type Instant, type Interval } from '#core/when/interval';
 import { moment, type Db } from './pool';
 import type { SourceWay } from './sources';
 
@@ -26,8 +26,8 @@ interface SeriesNow {
   value: Value;
   openSince: Instant;
   lastGoodAt: Instant;
-  /** When a good point of it last came; of a page that brings nothing new that may be long ago. */
-  heardAt: Instant;
+  /** Since when it sends nothing good while the rest is read; null while it is heard of. */
+  unheardSince: Instant | null;
   /** How its source vouches for it now, where it says. */
   quality: Quality | null;
   problem: KeptProblem | null;
@@ -108,18 +108,23 @@ const RULE = `SELECT jsonb_build_object('id', u.id, 'version', u.version, 'defin
   LEFT JOIN LATERAL (SELECT name, waiting, since FROM rule_state s WHERE s.rule_id = u.id AND s.version = u.version ORDER BY array_position(ARRAY['raised', 'holding', 'calm', 'undecided'], name), waiting LIMIT 1) st ON true
   WHERE u.watch_id = w.id AND u.ended_at IS NULL ORDER BY u.id LIMIT 1`;
 
-const SERIES = `SELECT jsonb_agg(jsonb_build_object('id', s.id, 'field', s.field, 'value', s.value, 'openSince', ${MS('s.open_since')}, 'problem', s.problem,
-    'quality', s.quality, 'heardAt', ${MS('s.last_good_at')}, 'lastGoodAt', ${MS('CASE WHEN s.problem IS NULL THEN greatest(s.last_good_at, w.last_good_at) ELSE s.last_good_at END')}) ORDER BY s.id)
-  FROM series s WHERE s.record_id = (SELECT r.id FROM record r WHERE r.watch_id = w.id ORDER BY r.gone_since IS NOT NULL, r.id LIMIT 1)`;
+/** A point that so many looks have not brought, and for so long, is taken for silent: many report by the hour and are polled by the minute. */
+const QUIET_LOOKS = 4;
+const QUIET_MS = 2 * HOUR;
 
 /** Sensors and metrics come point by point: some may fall silent, or be called bad, while the rest is read. */
+const IS_UNHEARD = `(s.problem IS NULL AND v.definition->'records'->>'from' IN ('senml', 'metrics')
+    AND (s.quality = 'bad' OR s.last_good_at < w.last_good_at - greatest(${QUIET_LOOKS} * w.interval_ms, ${QUIET_MS}) * interval '1 ms'))`;
+
+const SERIES = `SELECT jsonb_agg(jsonb_build_object('id', s.id, 'field', s.field, 'value', s.value, 'openSince', ${MS('s.open_since')}, 'problem', s.problem,
+    'quality', s.quality, 'unheardSince', ${MS(`CASE WHEN ${IS_UNHEARD} THEN s.last_good_at END`)}, 'lastGoodAt', ${MS('CASE WHEN s.problem IS NULL THEN greatest(s.last_good_at, w.last_good_at) ELSE s.last_good_at END')}) ORDER BY s.id)
+  FROM series s WHERE s.record_id = (SELECT r.id FROM record r WHERE r.watch_id = w.id ORDER BY r.gone_since IS NOT NULL, r.id LIMIT 1)`;
+
 const UNHEARD = `SELECT jsonb_build_object('count', count(DISTINCT s.record_id), 'bad', count(DISTINCT s.record_id) FILTER (WHERE s.quality = 'bad'),
     'since', ${MS('min(s.last_good_at)')})
   FROM series s JOIN record r ON r.id = s.record_id
-  WHERE s.watch_id = w.id AND s.problem IS NULL AND v.definition->'records'->>'from' IN ('senml', 'metrics')
-    AND (jsonb_typeof(v.definition->'chosen') IS DISTINCT FROM 'array' OR v.definition->'chosen' ? r.identity)
+  WHERE s.watch_id = w.id AND ${IS_UNHEARD} AND (jsonb_typeof(v.definition->'chosen') IS DISTINCT FROM 'array' OR v.definition->'chosen' ? r.identity)
     AND EXISTS (SELECT FROM jsonb_array_elements(v.definition->'fields') f WHERE f->>'key' = s.field)
-    AND (s.quality = 'bad' OR s.last_good_at < w.last_good_at - greatest(${QUIET_LOOKS} * w.interval_ms, ${QUIET_AFTER}) * interval '1 ms')
   HAVING count(*) > 0`;
 
 const NOW = `
@@ -155,7 +160,7 @@ export interface RecordNow {
 const RECORDS = `
 SELECT r.id, r.identity, coalesce(r.name, r.identity) AS name, r.variant, r.first_seen AS "firstSeen", r.gone_since AS "goneSince",
   coalesce((${SERIES.replace(/FROM series s WHERE.*$/s, 'FROM series s WHERE s.record_id = r.id')}), '[]') AS series
-FROM record r JOIN watch w ON w.id = r.watch_id
+FROM record r JOIN watch w ON w.id = r.watch_id JOIN watch_version v ON v.watch_id = w.id AND v.version = w.version
 WHERE r.watch_id = $1 AND ($2 = '' OR strpos(lower(coalesce(r.name, r.identity)), $2) > 0 OR r.id = $4)
 ORDER BY r.gone_since IS NOT NULL, r.id = $4 DESC, r.id LIMIT $3`;
 

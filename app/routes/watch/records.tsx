@@ -9,7 +9,6 @@ import { Button } from '../../ui/button';
 import { TextField } from '../../ui/field';
 import { Section } from '../../ui/page';
 import { useReader } from '../shell/reader';
-import { unheardSince } from './heard';
 
 const MOST_COLUMNS = 6;
 const SEARCHED_FROM = 12;
@@ -62,7 +61,7 @@ export function Records({ watch, records, chosen, words }: RecordsProps) {
                   {record.variant === null ? null : <span className="ml-2 text-glance text-third">{record.variant}</span>}
                 </td>
                 {fields.map((field) => (
-                  <Value key={field.key} watch={watch} record={record} field={field} allStale={allStale} />
+                  <Value key={field.key} record={record} field={field} allStale={allStale} />
                 ))}
                 <td className="cell text-right text-glance whitespace-nowrap text-third">
                   {record.goneSince === null ? movedWords(record, now, place) : `gone since ${formatRecent(record.goneSince, now, place)}`}
@@ -89,24 +88,20 @@ function movedWords(record: RecordNow, now: Instant, place: ReturnType<typeof us
   return last === 0 ? '–' : formatRecent(last, now, place);
 }
 
-function Value({ watch, record, field, allStale }: { watch: WatchNow; record: RecordNow; field: Field; allStale: boolean }) {
+function Value({ record, field, allStale }: { record: RecordNow; field: Field; allStale: boolean }) {
   const { locale, place, now } = useReader();
   const series = record.series.find((each) => each.field === field.key);
   const side = sideOf(field);
   if (series === undefined) return <td className={`cell pr-5 ${side} text-third`}>–</td>;
-  const unheard = unheardSince(watch, series);
-  const stale = series.problem !== null || unheard !== null;
+  const unheard =
+    series.unheardSince === null ? '' : `${series.quality === 'bad' ? 'bad' : 'silent'} since ${formatRecent(series.unheardSince, now, place)}`;
+  const stale = series.problem !== null && !allStale ? 'stale' : '';
   return (
     <td
-      className={`cell max-w-60 truncate pr-5 ${side} ${stale || series.value.kind === 'absent' ? 'text-third' : ''}`}
-      title={series.problem?.sentence ?? (unheard === null ? undefined : `No good point since ${formatRecent(unheard, now, place)}`)}
+      className={`cell max-w-60 truncate pr-5 ${side} ${series.problem !== null || unheard !== '' || series.value.kind === 'absent' ? 'text-third' : ''}`}
+      title={series.problem?.sentence}
     >
-      {formatValue(series.value, locale)}
-      {unheard !== null
-        ? `, ${series.quality === 'bad' ? 'bad' : 'silent'} since ${formatRecent(unheard, now, place)}`
-        : stale && !allStale
-          ? ', stale'
-          : ''}
+      {[formatValue(series.value, locale), stale, unheard].filter(Boolean).join(', ')}
     </td>
   );
 }

@@ -10,7 +10,6 @@ import { Ribbon } from '../../parts/ribbon';
 import { CHART_LEFT, SeriesChart } from '../../parts/series-chart';
 import { StateChart } from '../../parts/state-chart';
 import { useReader } from '../shell/reader';
-import { unheardSince } from './heard';
 
 const RANGE_NAMES = [['day', 'Day'], ['week', 'Week'], ['weeks', '4 weeks'], ['quarter', 'Quarter'], ['all', 'All']] as const; // prettier-ignore
 
@@ -133,7 +132,6 @@ function Chart({ watch, readings, from, to, episodes, charted: { field, series }
   const limit =
     condition === undefined || condition.kind === 'change' || condition.field !== field.key || !alike(condition.limit, like) ? null : condition.limit;
   const own = readings.filter((reading) => reading.seriesId === series.id);
-  const thinned = own.filter((reading) => reading.thinned).length;
   return (
     <>
       <SeriesChart
@@ -149,7 +147,7 @@ function Chart({ watch, readings, from, to, episodes, charted: { field, series }
         stepwise={field.mode === 'stepwise'}
         place={place}
       />
-      {thinned === 0 ? null : (
+      {!own.some((reading) => reading.thinned) ? null : (
         <p className="pt-1 text-glance text-third" style={{ paddingLeft: CHART_LEFT }} data-thinned>
           There are too many readings to draw each: the least and the most of every {formatDuration(stretchOf(own))} stand for the rest.
         </p>
@@ -160,7 +158,7 @@ function Chart({ watch, readings, from, to, episodes, charted: { field, series }
 
 /** Since when a series stands unconfirmed; null while it is read and heard of. */
 function staleSince(watch: WatchNow, series: WatchNow['series'][number]): Instant | null {
-  return series.problem !== null || watch.problem !== null ? series.lastGoodAt : unheardSince(watch, series);
+  return series.problem !== null || watch.problem !== null ? series.lastGoodAt : series.unheardSince;
 }
 
 /** How long the stretches are into which readings were gathered, two to each, in milliseconds. */
