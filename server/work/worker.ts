@@ -99,12 +99,8 @@ export class Worker {
     const now = clock();
     try {
       await beat(pool, { id: this.#id, process: `${hostname()} ${process.pid}`, startedAt: this.#startedAt }, now);
-      const held = this.#lanes.flatMap((lane) => [...lane.running]).filter(([, { since }]) => now - since < STUCK_AFTER);
-      await renewLeases(
-        pool,
-        held.map(([source]) => source),
-        now + this.options.leaseMs,
-      );
+      const held = this.#lanes.flatMap(({ running }) => [...running].flatMap(([source, { since }]) => (now - since < STUCK_AFTER ? source : [])));
+      await renewLeases(pool, held, now + this.options.leaseMs);
     } catch (error) {
       log.error({ err: error }, 'the pulse missed a beat');
     }
