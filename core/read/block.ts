@@ -58,7 +58,7 @@ export function locateInBlock(scope: Document | Element, { heading, shape, nth, 
   });
 }
 
-/** Elements of a shape in the smallest block around a heading that has any after it. */
+/** Elements of a shape in the smallest block around a heading in which one follows it. */
 export function inBlockOf(scope: Document | Element, heading: Element, shape: BlockLocator['shape'], unit?: string): Element[] {
   let at: AnyNode | null = heading.parent;
   for (let climbs = 0; at !== null && climbs < MOST_CLIMBS; climbs += 1) {

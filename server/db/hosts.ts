@@ -79,7 +79,7 @@ export interface HostRules {
   trustedCertificate: string | null;
 }
 
-/** Finds how a host is to be treated; one that is not known yet, as any. */
+/** Finds how a host is to be treated; one that is not known yet is treated as every new one. */
 export async function findHostRules(db: Db, name: string): Promise<HostRules> {
   const { rows } = await db.query<HostRules>(
     'SELECT robots_heeded AS "robotsHeeded", pause_ms AS "pauseMs", trusted_certificate AS "trustedCertificate" FROM host WHERE name = $1',

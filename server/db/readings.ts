@@ -13,7 +13,7 @@ export interface ReadingRow {
   thinned: boolean;
 }
 
-type ReadingColumns = Omit<ReadingRow, 'value' | 'thinned'> & ValueColumns & { most: string | null };
+type ReadingColumns = Omit<ReadingRow, 'value' | 'thinned'> & ValueColumns & { highest: string | null };
 
 /** As many as a chart can show. */
 const MOST_READINGS = 2000;
@@ -38,13 +38,13 @@ WITH asked AS (
   FROM counted c WHERE c.thin
 ), thinned AS (
   SELECT r.series_id, min(r.first_seen) AS first_seen, max(r.last_seen) AS last_seen, sum(r.runs)::bigint AS runs, r.kind, min(r.amount) AS amount, r.unit,
-    max(r.amount) AS most
+    max(r.amount) AS highest
   FROM bounded b JOIN reading r ON r.series_id = b.id AND r.first_seen >= b.since
   WHERE r.amount IS NOT NULL AND r.last_seen >= $2 AND r.quality IS DISTINCT FROM 'bad'
   GROUP BY r.series_id, r.kind, r.unit, width_bucket(extract(epoch FROM r.first_seen), b.low, b.high, $3 / 2)
 )
-SELECT series_id AS "seriesId", first_seen AS "firstSeen", last_seen AS "lastSeen", runs, kind, amount, unit, words, NULL AS most FROM whole
-UNION ALL SELECT series_id, first_seen, last_seen, runs, kind, amount, unit, NULL, most FROM thinned
+SELECT series_id AS "seriesId", first_seen AS "firstSeen", last_seen AS "lastSeen", runs, kind, amount, unit, words, NULL AS highest FROM whole
+UNION ALL SELECT series_id, first_seen, last_seen, runs, kind, amount, unit, NULL, highest FROM thinned
 ORDER BY "firstSeen"`;
 
 /**
@@ -56,12 +56,12 @@ export async function listReadings(db: Db, seriesIds: number[], from: Instant, m
   return rows.flatMap(expanded);
 }
 
-function expanded({ kind, amount, unit, words, most, ...row }: ReadingColumns): ReadingRow[] {
+function expanded({ kind, amount, unit, words, highest, ...row }: ReadingColumns): ReadingRow[] {
   const valued = (exact: string | null) => valueOfColumns({ kind, amount: exact, unit, words });
-  if (most === null) return [{ ...row, value: valued(amount), thinned: false }];
+  if (highest === null) return [{ ...row, value: valued(amount), thinned: false }];
   const middle = Math.round((row.firstSeen + row.lastSeen) / 2);
   return [
     { ...row, lastSeen: middle, value: valued(amount), thinned: true },
-    { ...row, firstSeen: middle, value: valued(most), thinned: true },
+    { ...row, firstSeen: middle, value: valued(highest), thinned: true },
   ];
 }
