@@ -7,7 +7,7 @@ import type { Quality } from '#core/read/found';
 import type { ChainFacts } from '#core/tell/chain';
 import { describeCondition } from '#core/judge/describe';
 import type { Value } from '#core/value/value';
-import { HOUR, type Instant, type Interval } from '#core/when/interval';
+import { HOUR, MINUTE, type Instant, type Interval } from '#core/when/interval';
 import { moment, type Db } from './pool';
 import type { SourceWay } from './sources';
 
@@ -111,10 +111,14 @@ const RULE = `SELECT jsonb_build_object('id', u.id, 'version', u.version, 'defin
 /** A point that so many looks have not brought, and for so long, is taken for silent: many report by the hour and are polled by the minute. */
 const QUIET_LOOKS = 4;
 const QUIET_MS = 2 * HOUR;
+/** One that is there and called bad says more, but a single bad point is no trouble yet. */
+const BAD_LOOKS = 1.5;
+const BAD_MS = 5 * MINUTE;
 
 /** Sensors and metrics come point by point: some may fall silent, or be called bad, while the rest is read. */
 const IS_UNHEARD = `(s.problem IS NULL AND v.definition->'records'->>'from' IN ('senml', 'metrics')
-    AND (s.quality = 'bad' OR s.last_good_at < w.last_good_at - greatest(${QUIET_LOOKS} * w.interval_ms, ${QUIET_MS}) * interval '1 ms'))`;
+    AND s.last_good_at < w.last_good_at - interval '1 ms' * CASE WHEN s.quality = 'bad' THEN greatest(${BAD_LOOKS} * w.interval_ms, ${BAD_MS})
+      ELSE greatest(${QUIET_LOOKS} * w.interval_ms, ${QUIET_MS}) END)`;
 
 const SERIES = `SELECT jsonb_agg(jsonb_build_object('id', s.id, 'field', s.field, 'value', s.value, 'openSince', ${MS('s.open_since')}, 'problem', s.problem,
     'quality', s.quality, 'unheardSince', ${MS(`CASE WHEN ${IS_UNHEARD} THEN s.last_good_at END`)}, 'lastGoodAt', ${MS('CASE WHEN s.problem IS NULL THEN greatest(s.last_good_at, w.last_good_at) ELSE s.last_good_at END')}) ORDER BY s.id)

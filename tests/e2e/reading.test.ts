@@ -231,6 +231,32 @@ describe('many records', () => {
     await page.press('Take apiary/extractor/speed');
     await page.reads(/Value , holds 23 records/, CHAIN);
   });
+
+  it('that fall silent are told, with what was last good, until they are heard of again', async () => {
+    const { page, pool } = app;
+    const own = `record_id = (SELECT r.id FROM record r WHERE r.identity = 'apiary/store/temperature' ORDER BY r.watch_id DESC LIMIT 1)`;
+    await stage('sensor', 'silent', 'gateway/store/temperature');
+    await new Promise((resolve) => setTimeout(resolve, 2500));
+    // As if three hours had gone by.
+    await pool.query(`UPDATE series SET last_good_at = last_good_at - interval '3 hours', source_at = source_at - interval '3 hours' WHERE ${own}`);
+    await page.reads(/Value , broken 1 of 23 records sends nothing good\. Last good: /, CHAIN);
+    await page.reads(/apiary\/store\/temperature [\d.]+ °C, silent since /, '[data-records]');
+    await page.reads('See what is read', 'main');
+    await stage('sensor', 'usual', 'gateway/store/temperature');
+    await page.reads(/Value , holds 23 records/, CHAIN);
+  });
+
+  it('that send more points than a chart can show are drawn by the least and the most of each stretch, which is said', async () => {
+    const { page, pool } = app;
+    await pool.query(
+      `INSERT INTO reading (series_id, first_seen, last_seen, kind, amount, unit, run_id)
+       SELECT s.id, t, t, 'number', 50 + n % 7, '% RH', 1 FROM (SELECT s.id FROM series s JOIN record r ON r.id = s.record_id
+         WHERE r.identity = 'apiary/store/humidity' ORDER BY r.watch_id DESC LIMIT 1) s, generate_series(1, 6000) n, LATERAL (SELECT now() - n * interval '10 s' AS t) at`,
+    );
+    await page.press('apiary/store/humidity');
+    await page.reads(/too many readings to draw each: the least and the most of every \d+ s stand for the rest/, '[data-thinned]');
+    await page.find('[data-chart] path');
+  });
 });
 
 describe('a page’s words', () => {

@@ -221,6 +221,9 @@ describe('sensors', () => {
     expect(store?.series[0]?.value.kind).toBe('number');
     expect(store?.series[0]?.quality).toBe('bad');
     expect(await count('change')).toBe(0);
+    // A bad point or two are no trouble yet.
+    expect((await findWatch(world.pool, id))?.unheard).toBe(null);
+    for (let minute = 0; minute < 6; minute += 1) await world.pass(MINUTE);
     expect((await findWatch(world.pool, id))?.unheard).toMatchObject({ count: 1, bad: 1 });
     world.standins.world.push('sensor', 'gateway/store/temperature', 'usual');
     await world.pass(MINUTE);
