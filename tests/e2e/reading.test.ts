@@ -250,12 +250,16 @@ describe('many records', () => {
     const { page, pool } = app;
     await pool.query(
       `INSERT INTO reading (series_id, first_seen, last_seen, kind, amount, unit, run_id)
-       SELECT s.id, t, t, 'number', 50 + n % 7, '% RH', 1 FROM (SELECT s.id FROM series s JOIN record r ON r.id = s.record_id
+       SELECT s.id, t, t, 'number', 90 + n % 7, '% RH', 1 FROM (SELECT s.id FROM series s JOIN record r ON r.id = s.record_id
          WHERE r.identity = 'apiary/store/humidity' ORDER BY r.watch_id DESC LIMIT 1) s, generate_series(1, 6000) n, LATERAL (SELECT now() - n * interval '10 s' AS t) at`,
     );
     await page.press('apiary/store/humidity');
     await page.reads(/too many readings to draw each: the least and the most of every \d+ s stand for the rest/, '[data-thinned]');
     await page.find('[data-chart] path');
+    // What is called the value of now is that, and not the highest of the last stretch.
+    const written = `return [...document.querySelectorAll('[data-chart] text')].map((each) => each.textContent).find((words) => words.endsWith(' now'))`;
+    const now = await page.driver.wait(() => page.driver.executeScript<string | undefined>(written), 5_000);
+    expect(await page.text('[data-records] [aria-current]')).toContain(now?.replace(' now', ''));
   });
 });
 

@@ -136,7 +136,9 @@ function Chart({ watch, readings, from, to, episodes, charted: { field, series }
     <>
       <SeriesChart
         label={`${field.label} of ${watch.definition.subject}, ${formatValue(series.value, locale)} now`}
-        readings={own.flatMap(({ value, firstSeen, lastSeen }) => (isMeasure(value) ? [{ at: firstSeen, until: lastSeen, value }] : []))}
+        readings={[...own, ...lastOf(own, series)].flatMap(({ value, firstSeen, lastSeen }) =>
+          isMeasure(value) ? [{ at: firstSeen, until: lastSeen, value }] : [],
+        )}
         from={from}
         to={to}
         limit={limit === null ? null : { value: limit, name: `limit ${formatValue(limit, locale)}` }}
@@ -159,6 +161,12 @@ function Chart({ watch, readings, from, to, episodes, charted: { field, series }
 /** Since when a series stands unconfirmed; null while it is read and heard of. */
 function staleSince(watch: WatchNow, series: WatchNow['series'][number]): Instant | null {
   return series.problem !== null || watch.problem !== null ? series.lastGoodAt : series.unheardSince;
+}
+
+/** Where the last readings are thinned, the one that stands now: it need be neither the least nor the most of its stretch. */
+function lastOf(readings: ReadingRow[], { value, lastGoodAt }: WatchNow['series'][number]) {
+  const last = readings.at(-1);
+  return last?.thinned === true ? [{ value, firstSeen: last.lastSeen, lastSeen: lastGoodAt }] : [];
 }
 
 /** How long the stretches are into which readings were gathered, two to each, in milliseconds. */
