@@ -5,7 +5,8 @@ import type { SourceFetcher } from '#server/fetch/source-fetcher';
 import { makeLog, type Log } from '#server/log';
 import type { JobQueue } from '#server/work/jobs';
 import type { Secrets } from '#server/secrets';
-import { makeSourceFetcher, openJobs } from '#server/work/services';
+import type { ReadingPool } from '#server/reading/pool';
+import { makeSourceFetcher, openJobs, openReading } from '#server/work/services';
 
 /** What loaders and actions work with. */
 interface AppServices {
@@ -13,6 +14,8 @@ interface AppServices {
   pool: Pool;
   sources: SourceFetcher;
   secrets: Secrets;
+  /** Where pages are looked through, so that nobody else waits for it. */
+  reading: ReadingPool;
   log: Log;
   clock: () => Instant;
   jobs: () => Promise<JobQueue>;
@@ -32,13 +35,15 @@ function open(): AppServices {
   let jobs: Promise<JobQueue> | null = null;
   const clock = () => Date.now();
   const pool = openPool(config.databaseUrl);
-  const { sources, secrets } = makeSourceFetcher(config, pool, clock);
+  const reading = openReading(config, log, true);
+  const { sources, secrets } = makeSourceFetcher(config, pool, reading, clock);
   return {
     config,
     log,
     pool,
     sources,
     secrets,
+    reading,
     clock,
     jobs: () => (jobs ??= openJobs(config, log, false)),
   };

@@ -32,7 +32,7 @@ export const sessionMiddleware: MiddlewareFunction<Response> = async ({ request,
   return response;
 };
 
-function refuseForeign(request: Request): void {
+export function refuseForeign(request: Request): void {
   if (request.method === 'GET' || request.method === 'HEAD') return;
   const origin = request.headers.get('origin');
   const site = request.headers.get('sec-fetch-site');

@@ -3,6 +3,7 @@ import { join } from 'node:path';
 import { AddressRules } from '#server/fetch/addresses';
 import { startBrowser } from '#server/fetch/rendered/browser';
 import { FilteringProxy } from '#server/fetch/rendered/proxy';
+import { ReadingPool } from '#server/reading/pool';
 import { Renderer } from '#server/fetch/rendered/renderer';
 import { anyPort } from '#scripts/system/ports';
 import { stateFolder } from '#scripts/system/state';
@@ -25,7 +26,8 @@ export async function benchRendered(): Promise<void> {
   const rules = new AddressRules([`*.localhost:${port}`]);
   const address = `http://skepwright.localhost:${port}/p/copper-smoker-large`;
   const limits = { executable: EXECUTABLE, pagesAtOnce: LANES, timeoutMs: 45_000, mostBytes: 5_000_000, userAgent: 'bench' };
-  const renderer = new Renderer(rules, limits, () => null);
+  const reading = new ReadingPool({ threads: 1, deadlineMs: 5_000, hold: false });
+  const renderer = new Renderer(rules, limits, () => null, reading);
   try {
     const bare = await barePages(rules, address);
     const held: number[] = [];
@@ -41,6 +43,7 @@ export async function benchRendered(): Promise<void> {
     );
   } finally {
     await renderer.close();
+    await reading.close();
     await standins.close();
     rmSync(folder, { recursive: true, force: true });
   }

@@ -33,6 +33,8 @@ export interface Config {
   renderTimeoutMs: number;
   picturesKept: number;
   robotsKeptMs: number;
+  readingThreads: number;
+  readingTimeoutMs: number;
 }
 
 interface Variable {
@@ -95,6 +97,8 @@ const VARIABLES: Record<keyof Config, Variable> = {
   renderTimeoutMs: { variable: 'SHRIKE_RENDER_TIMEOUT_MS', schema: whole(45_000) },
   picturesKept: { variable: 'SHRIKE_PICTURES_KEPT', schema: whole(40) },
   robotsKeptMs: { variable: 'SHRIKE_ROBOTS_KEPT_MS', schema: whole(6 * 3_600_000) },
+  readingThreads: { variable: 'SHRIKE_READING_THREADS', schema: whole(2) },
+  readingTimeoutMs: { variable: 'SHRIKE_READING_TIMEOUT_MS', schema: whole(5_000) },
   logLevel: { variable: 'SHRIKE_LOG_LEVEL', schema: Joi.string().valid('trace', 'debug', 'info', 'warn', 'error', 'silent').default('info') },
 };
 

@@ -52,7 +52,7 @@ export function formatOf(records: RecordSource): Format {
 export function openBody(text: string, format: Format, receivedAt: Instant): Result<Body, string> {
   switch (format) {
     case 'html':
-      return looksLikeMarkup(text) ? ok({ format, document: parseHtml(text) }) : fail('This is not a web page: it has no markup.');
+      return openPage(text);
     case 'json':
       return parseJson(text);
     case 'csv':
@@ -68,6 +68,12 @@ export function openBody(text: string, format: Format, receivedAt: Instant): Res
       return json.ok ? readSenml(json.value, receivedAt) : json;
     }
   }
+}
+
+function openPage(text: string): Result<HtmlBody, string> {
+  if (!looksLikeMarkup(text)) return fail('This is not a web page: it has no markup.');
+  const parsed = parseHtml(text);
+  return parsed.ok ? ok({ format: 'html', document: parsed.value }) : parsed;
 }
 
 const looksLikeMarkup = (text: string) => /<[a-z!?/]/i.test(text.slice(0, 20_000));

@@ -13,6 +13,21 @@ export interface FormulaScope {
   latest: (watch: string, field: string) => Value | undefined;
 }
 
+/** A value of another watch that a formula may ask for. */
+export interface LatestValue {
+  watch: string;
+  field: string;
+  value: Value;
+}
+
+/** Looks values of other watches up; of one that stands there more than once none is the latest. */
+export function latestAmong(values: LatestValue[]): FormulaScope['latest'] {
+  return (watch, field) => {
+    const found = values.filter((each) => each.watch === watch && each.field === field);
+    return found.length === 1 ? found[0]?.value : undefined;
+  };
+}
+
 const LONGEST = 300;
 const PLACES = 12;
 const NOT_UNDERSTOOD = 'Only + - * /, names, numbers and a few functions are understood in a formula.';

@@ -1,9 +1,9 @@
 import { describe, expect, it } from 'vitest';
 import { openBody, type Body } from './body';
 import { describeGuard, describeGuardFailure, failedGuard, passes, seemingCause, type Guard, type GuardCause } from './guard';
-import { parseHtml } from './html';
+import { documentOf } from '../../tests/support/document';
 
-const page = (html: string): Body => ({ format: 'html', document: parseHtml(html) });
+const page = (html: string): Body => ({ format: 'html', document: documentOf(html) });
 const SMOKER = page('<html><body><h1>Copper smoker</h1><table><tr><td>Our price</td><td>£24</td></tr></table></body></html>');
 const against = (body: Body, guard: Guard, records = 1, address: string | null = 'http://shop.example/p') =>
   failedGuard([guard], { body, address, records });
@@ -52,6 +52,6 @@ describe('a guard', () => {
     expect(failure === null ? '' : describeGuardFailure(failure)).toBe(
       'This is another product: the heading says exactly “Copper smoker” was expected, and it is “Steel smoker”.',
     );
-    expect(seemingCause(parseHtml('<h1>Copper smoker</h1><p>£24</p>'))).toBe(null);
+    expect(seemingCause(documentOf('<h1>Copper smoker</h1><p>£24</p>'))).toBe(null);
   });
 });

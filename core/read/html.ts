@@ -1,10 +1,10 @@
 import { compile, selectAll } from 'css-select';
 import { isTag, isText, type AnyNode, type Document, type Element } from 'domhandler';
 import { getAttributeValue } from 'domutils';
-import { parseDocument } from 'htmlparser2';
 import { fail, ok, type Result } from '../result';
 import { localeTag } from '../value/locale';
 import { foldText } from '../value/parse';
+import { parseTree } from './tree';
 
 export type { Document, Element } from 'domhandler';
 
@@ -17,9 +17,9 @@ const BLOCKS = new Set(
 );
 const LONGEST_SELECTOR = 500;
 
-/** Parses HTML leniently, as it came; nothing in it is run. */
-export function parseHtml(body: string): Document {
-  return parseDocument(body, { decodeEntities: true, lowerCaseTags: true, lowerCaseAttributeNames: true });
+/** Parses HTML leniently, as it came; nothing in it is run. The error says why it is too large a tree to be read. */
+export function parseHtml(body: string): Result<Document, string> {
+  return parseTree(body, 'html');
 }
 
 /** Every element a CSS selector matches, in document order; the error is the reason a selector is not valid. */

@@ -2,12 +2,13 @@ import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { describeLocator } from './describe';
 import { evidenceOf, surenessOf, warningOf } from './evidence';
-import { parseHtml, selectElements, type Element } from './html';
+import { selectElements, type Element } from './html';
 import { labelFor } from './label';
 import { locate, placesOf, type Locator } from './locator';
 import { locatorsFor } from './pick';
+import { documentOf } from '../../tests/support/document';
 
-const page = (content: string) => parseHtml(`<html lang="en-GB"><body>${content}</body></html>`);
+const page = (content: string) => documentOf(`<html lang="en-GB"><body>${content}</body></html>`);
 const textBy = (content: string, locator: Locator) => {
   const found = locate(page(content), locator);
   return found.ok ? found.value.text : found.error.reason;

@@ -151,10 +151,18 @@ function byCss(scope: Scope, { selector, without = [] }: CssLocator): Result<Pla
 
 function byXPath(scope: Scope, path: string): Result<PlaceFound[], LocateProblem> {
   const document = isDocument(scope) ? scope : documentOf(scope);
-  const dom = toDom(document);
-  const nodes = dom.ok ? queryXml(dom.value, path) : dom;
+  const nodes = queryXml(domOf(document), path);
   if (!nodes.ok) return fail({ reason: 'bad selector', detail: nodes.error });
   return ok(nodes.value.map((node) => ({ text: foldText(textOfNode(node)), currency: null, element: null })));
+}
+
+const doms = new WeakMap<Document, ReturnType<typeof toDom>>();
+
+/** The page as a DOM, made once for all paths that are asked on it. */
+function domOf(document: Document): ReturnType<typeof toDom> {
+  const dom = doms.get(document) ?? toDom(document);
+  doms.set(document, dom);
+  return dom;
 }
 
 function documentOf(element: Element): Document {

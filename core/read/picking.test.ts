@@ -1,12 +1,13 @@
 import { describe, expect, it } from 'vitest';
-import { parseHtml, selectElements, type Document } from './html';
+import { selectElements, type Document } from './html';
 import { elementsInOrder, listingOfPicks, pickAt } from './picking';
+import { documentOf } from '../../tests/support/document';
 
 const PAGE = `<html lang="en-GB"><body><h1>Copper smoker</h1><table><tr><td>Our price</td><td class="now"><span>£24</span><span class="pence">.50</span></td></tr><tr><td>Delivery</td><td>£3.95</td></tr></table>
 <div class="list"><article class="card"><h3>Hive tool</h3><b class="cost">£9.50</b></article><article class="card"><h3>Bee brush</h3><b class="cost">£4.20</b></article>
 <article class="card advert"><h3>Honey fair</h3><b class="cost">£2.00</b></article><article class="card"><h3>Queen cage</h3><b class="cost">£1.10</b></article></div></body></html>`;
 
-const document = parseHtml(PAGE);
+const document = documentOf(PAGE);
 const numberOf = (selector: string, at = 0, page: Document = document) => {
   const found = selectElements(page, selector);
   return elementsInOrder(page).indexOf((found.ok ? found.value[at] : undefined) as never);
@@ -39,7 +40,7 @@ describe('a pick', () => {
   });
 
   it('of what a script filled in says that the plain page does not have it', () => {
-    const plain = parseHtml('<html><body><main>One moment</main></body></html>');
+    const plain = documentOf('<html><body><main>One moment</main></body></html>');
     const picked = pickAt(document, plain, numberOf('.now'), null);
     expect(picked.ok ? '' : picked.error).toContain('filled in by the page’s script');
   });

@@ -1,9 +1,9 @@
 import { describe, expect, it } from 'vitest';
-import { parseHtml } from './html';
 import { everyListing, listingsOf, type Listing } from './preview';
 import { readBody } from './read';
+import { documentOf } from '../../tests/support/document';
 
-const bodyOf = (content: string) => ({ format: 'html', document: parseHtml(`<html lang="en-GB"><body>${content}</body></html>`) }) as const;
+const bodyOf = (content: string) => ({ format: 'html', document: documentOf(`<html lang="en-GB"><body>${content}</body></html>`) }) as const;
 const table = (heads: string[], rows: string[][]) =>
   `<table><tr>${heads.map((head) => `<th>${head}</th>`).join('')}</tr>${rows.map((cells) => `<tr>${cells.map((cell) => `<td>${cell}</td>`).join('')}</tr>`).join('')}</table>`;
 

@@ -15,6 +15,7 @@ export type ReadProblem =
   | { reason: 'not computed'; said: string }
   | { reason: 'guard'; failure: GuardFailure }
   | { reason: 'another format'; said: string }
+  | { reason: 'not workable'; said: string }
   | { reason: 'odd time'; at: Instant }
   | { reason: 'no records' }
   | { reason: 'same identity'; identity: string; count: number }
@@ -34,6 +35,7 @@ const SAYINGS: Sayings = {
   'not computed': ({ said }) => `It could not be computed: ${said}`,
   guard: ({ failure }) => describeGuardFailure(failure),
   'another format': ({ said }) => said,
+  'not workable': ({ said }) => said,
   'odd time': ({ at }) =>
     `Its own time (${describeTime(at)}) cannot be right: it is before 1970 or more than a day ahead of ours. Its clock wants setting.`,
   'no records': () => 'There are no records here any more.',

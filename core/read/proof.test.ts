@@ -1,12 +1,13 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { AVAILABILITY } from './definition';
-import { parseHtml, selectElements, visibleText } from './html';
+import { selectElements, visibleText } from './html';
 import { alteredFor, proveWays, withTextAt } from './proof';
 import { parseAs } from './typed';
+import { documentOf } from '../../tests/support/document';
 
 const TYPING = { locale: 'en-GB', address: null };
-const PAGE = parseHtml('<html lang="en-GB"><body><h1>Smoker</h1><p>Our price <b id="a"><i>£</i>24<i>.00</i></b></p><p id="p24">x</p></body></html>');
+const PAGE = documentOf('<html lang="en-GB"><body><h1>Smoker</h1><p>Our price <b id="a"><i>£</i>24<i>.00</i></b></p><p id="p24">x</p></body></html>');
 
 describe('a proof', () => {
   it('is that a way finds the place blanked, and reads the other value there', () => {

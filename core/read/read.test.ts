@@ -3,12 +3,13 @@ import { describe, expect, it } from 'vitest';
 import { candidates, tryLocator } from './candidates';
 import { openBody } from './body';
 import { pageDefinition, type Field } from './definition';
-import { pageFacts, parseHtml, visibleText } from './html';
+import { pageFacts, visibleText } from './html';
 import { placesOf } from './locator';
 import { describeProblem } from './problem';
 import { readBody, readField } from './read';
 import { pageRecord } from './records';
 import { structuredLeaves } from './structured';
+import { documentOf } from '../../tests/support/document';
 
 const PAGE = `<!doctype html><html lang="en-GB"><head><title>Copper smoker | Skepwright</title>
 <meta property="og:site_name" content="Skepwright">
@@ -28,7 +29,7 @@ const field = (change: Partial<Field>): Field => ({
   locators: [],
   ...change,
 });
-const document = parseHtml(PAGE);
+const document = documentOf(PAGE);
 const read = (change: Partial<Field>) => readField(pageRecord(document), field(change), { locale: 'en-GB', address: null });
 const css = (selector: string) => ({ way: 'css' as const, selector });
 
@@ -50,7 +51,7 @@ describe('a page', () => {
   });
 
   it('survives broken structured data and broken markup', () => {
-    const broken = parseHtml('<script type="application/ld+json">{"@type": "Product", </script><p>£3.00');
+    const broken = documentOf('<script type="application/ld+json">{"@type": "Product", </script><p>£3.00');
     expect(structuredLeaves(broken)).toEqual([]);
     expect(visibleText(broken)).toBe('£3.00');
   });

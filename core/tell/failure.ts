@@ -26,6 +26,7 @@ const OF_STATUS: Record<number, Cause> = { 401: 'refused us', 403: 'refused us',
 
 const OF_FETCH: Record<string, Cause> = {
   robots: 'refused us',
+  'robots unread': 'not readable',
   sealed: 'refused us',
   'not text': 'not readable',
   'too large': 'not readable',

@@ -11,6 +11,8 @@ export interface Draft<Content> {
   body: string | null;
   fetchedAt: Instant | null;
   updatedAt: Instant;
+  /** How often what is said of it has been kept: who keeps it says on which of these she builds. */
+  revision: number;
   way: SourceWay;
   request: SourceRequest;
   finalAddress: string | null;
@@ -20,7 +22,7 @@ export interface Draft<Content> {
 }
 
 const COLUMNS =
-  'id, address, content, body, fetched_at AS "fetchedAt", updated_at AS "updatedAt", way, request, final_address AS "finalAddress", watch_id AS "watchId", watch_version AS "watchVersion"';
+  'id, address, content, body, fetched_at AS "fetchedAt", updated_at AS "updatedAt", revision, way, request, final_address AS "finalAddress", watch_id AS "watchId", watch_version AS "watchVersion"';
 
 /** Begins a draft with the page that was fetched for it, or with none where one is to be posted. Returns its id. */
 export async function beginDraft(

@@ -1,6 +1,5 @@
 import type { WatchDefinition } from '#core/read/definition';
-import { asksOf, type FormulaScope } from '#core/read/formula';
-import type { Value } from '#core/value/value';
+import { asksOf, type LatestValue } from '#core/read/formula';
 import type { Db } from './pool';
 
 const LATEST = `
@@ -13,12 +12,9 @@ JOIN LATERAL (SELECT f->>'key' AS key FROM jsonb_array_elements(w.definition->'f
 JOIN series s ON s.watch_id = w.id AND s.field = f.key AND s.problem IS NULL`;
 
 /** Loads what the formulas of these definitions ask of others; one whose watch has several records has no single latest value. */
-export async function latestOf(db: Db, definitions: Pick<WatchDefinition, 'fields'>[]): Promise<FormulaScope['latest']> {
+export async function latestOf(db: Db, definitions: Pick<WatchDefinition, 'fields'>[]): Promise<LatestValue[]> {
   const asked = definitions.flatMap(asksOf);
-  if (asked.length === 0) return () => undefined;
-  const { rows } = await db.query<{ watch: string; field: string; value: Value }>(LATEST, [JSON.stringify(asked)]);
-  return (watch, field) => {
-    const found = rows.filter((row) => row.watch === watch && row.field === field);
-    return found.length === 1 ? found[0]?.value : undefined;
-  };
+  if (asked.length === 0) return [];
+  const { rows } = await db.query<LatestValue>(LATEST, [JSON.stringify(asked)]);
+  return rows;
 }

@@ -1,6 +1,6 @@
 import { createHash } from 'node:crypto';
-import { parseHtml, selectElements } from '#core/read/html';
 import { fail, ok, type Result } from '#core/result';
+import { bodyOf, describeTaskProblem, type ReadingPool } from '../reading/pool';
 import type { Fetched, FetchedPage } from './fetcher';
 import type { FetchProblem } from './problem';
 import type { Following } from './request';
@@ -20,13 +20,16 @@ export async function followListing(
   first: FetchedPage,
   follow: Following,
   { mostBytes, mostMs }: ListingLimits,
+  reading: ReadingPool,
   fetchPage: (address: string) => Promise<Result<Fetched, FetchProblem>>,
 ): Promise<Result<FetchedPage, FetchProblem>> {
   const began = performance.now();
   const pages = [first];
   const seen = new Set([first.finalAddress]);
   while (pages.length < follow.most) {
-    const next = nextAddress(pages.at(-1) ?? first, follow, pages.length);
+    const found = await nextAddress(pages.at(-1) ?? first, follow, pages.length, reading);
+    if (!found.ok) return broken(pages, found.error);
+    const next = found.value;
     if (next === null || seen.has(next)) break;
     seen.add(next);
     const { host } = new URL(next);
@@ -47,15 +50,17 @@ export async function followListing(
 const broken = (pages: FetchedPage[], detail: string) => fail({ reason: 'not followed' as const, pages: pages.length, detail });
 const bytesOf = (pages: FetchedPage[]) => pages.reduce((sum, page) => sum + page.bytes, 0);
 
-function nextAddress(page: FetchedPage, follow: Following, fetched: number): string | null {
+async function nextAddress(page: FetchedPage, follow: Following, fetched: number, reading: ReadingPool): Promise<Result<string | null, string>> {
   const from = new URL(page.finalAddress);
   if (follow.by === 'counter') {
     from.searchParams.set(follow.parameter, String(follow.from + fetched));
-    return from.href;
+    return ok(from.href);
   }
-  const found = selectElements(parseHtml(page.body()), follow.selector);
-  const href = found.ok ? found.value[0]?.attribs.href : undefined;
-  return href !== undefined && URL.canParse(href, from.href) ? new URL(href, from.href).href : null;
+  const body = bodyOf(page.body());
+  const found = await reading.run('next link', { body: { key: body.key, receivedAt: 0 }, selector: follow.selector }, [body]);
+  if (!found.ok) return fail(describeTaskProblem(found.error, 'looking for its next page'));
+  const href = found.value;
+  return ok(href !== null && URL.canParse(href, from.href) ? new URL(href, from.href).href : null);
 }
 
 function joined(pages: FetchedPage[], first: FetchedPage): FetchedPage {

@@ -8,6 +8,7 @@ export type FetchProblem =
   | { reason: 'status'; status: number; retryAfterSeconds?: number | null }
   | { reason: 'not text'; contentType: string }
   | { reason: 'robots'; host: string }
+  | { reason: 'robots unread'; detail: string }
   | { reason: 'sealed' }
   | { reason: 'nothing posted' }
   | { reason: 'step'; number: number; said: string; detail: string }
@@ -45,6 +46,7 @@ const SAYINGS: Sayings = {
     `This is not a page or data but ${contentType || 'something that is no text'}. Shrike reads pages, tables, feeds and data in text.`,
   robots: ({ host }) =>
     `${host} asks programs not to fetch this address (its robots rules), and Shrike heeds that. The host’s settings can say otherwise, if you may.`,
+  'robots unread': ({ detail }) => `What the site says to programs cannot be made out: ${detail}`,
   sealed: () => 'The secret for signing in cannot be opened: it was sealed under another key. Enter it again.',
   'nothing posted': () => 'Nothing has been posted to this address yet.',
   step: ({ number, said, detail }) => `Step ${number} could not be taken (${said}): ${detail}`,

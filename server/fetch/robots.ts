@@ -1,6 +1,7 @@
-import robotsParser from 'robots-parser';
 import { fail, ok, type Result } from '#core/result';
 import type { Instant } from '#core/when/interval';
+import { bodyOf, describeTaskProblem, type ReadingPool } from '../reading/pool';
+import type { TextBody } from '../reading/tasks';
 import type { Fetcher } from './fetcher';
 import type { FetchProblem } from './problem';
 
@@ -8,9 +9,15 @@ import type { FetchProblem } from './problem';
 const STALE_MS = 86_400_000;
 const MOST_CHARACTERS = 500_000;
 
+/** How many sites' rules, and how many answers to one site's, are kept in memory. */
+const MOST_KEPT = 500;
+
 interface Rules {
-  allows: (address: string) => boolean;
+  /** The file; null where everything is allowed. */
+  file: TextBody | null;
   until: Instant;
+  /** What they were found to say of addresses. */
+  said: Map<string, boolean>;
 }
 
 /**
@@ -23,6 +30,7 @@ export class Robots {
 
   constructor(
     private readonly fetcher: Fetcher,
+    private readonly reading: ReadingPool,
     private readonly userAgent: string,
     /** For how long a site's rules are taken as known. */
     private readonly keptMs: number,
@@ -35,10 +43,24 @@ export class Robots {
     let rules = await this.#known.get(origin);
     if (rules === undefined || !rules.ok || rules.value.until <= this.clock()) {
       const asked = this.#ask(origin, rules?.ok ? rules.value : null);
+      if (this.#known.size >= MOST_KEPT) this.#known.clear();
       this.#known.set(origin, asked);
       rules = await asked;
     }
-    return rules.ok ? ok(rules.value.allows(address)) : rules;
+    return rules.ok ? this.#held(rules.value, origin, address) : rules;
+  }
+
+  /** Rules are patterns that somebody else wrote, and so they are held against an address where they hold nobody up. */
+  async #held({ file, said }: Rules, origin: string, address: string): Promise<Result<boolean, FetchProblem>> {
+    if (file === null) return ok(true);
+    const known = said.get(address);
+    if (known !== undefined) return ok(known);
+    const asked = { body: { key: file.key, receivedAt: 0 }, at: `${origin}/robots.txt`, address, agent: this.userAgent };
+    const allowed = await this.reading.run('robots', asked, [file]);
+    if (!allowed.ok) return fail({ reason: 'robots unread', detail: describeTaskProblem(allowed.error, 'its robots.txt') });
+    if (said.size >= MOST_KEPT) said.clear();
+    said.set(address, allowed.value);
+    return allowed;
   }
 
   async #ask(origin: string, before: Rules | null): Promise<Result<Rules, FetchProblem>> {
@@ -47,9 +69,10 @@ export class Robots {
     const fetched = await this.fetcher.fetch({ address });
     if (!fetched.ok && isUnreachable(fetched.error)) return before !== null && now < before.until + STALE_MS ? ok(before) : fail(fetched.error);
     const until = now + this.keptMs;
-    if (!fetched.ok || fetched.value.kind !== 'page' || /<html/i.test(fetched.value.body().slice(0, 2000))) return ok({ allows: () => true, until });
-    const parsed = robotsParser(address, fetched.value.body().slice(0, MOST_CHARACTERS));
-    return ok({ allows: (asked) => parsed.isAllowed(asked, this.userAgent) !== false, until });
+    const said = new Map<string, boolean>();
+    if (!fetched.ok || fetched.value.kind !== 'page') return ok({ file: null, until, said });
+    const text = fetched.value.body().slice(0, MOST_CHARACTERS);
+    return ok({ file: /<html/i.test(text.slice(0, 2000)) ? null : bodyOf(text), until, said });
   }
 }
 

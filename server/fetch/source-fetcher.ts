@@ -1,6 +1,7 @@
 import { setTimeout as sleep } from 'node:timers/promises';
 import { fail, ok, type Result } from '#core/result';
 import { MINUTE } from '#core/when/interval';
+import type { ReadingPool } from '../reading/pool';
 import type { Secrets } from '../secrets';
 import type { Fetched, Fetcher, FetchRequest } from './fetcher';
 import { followListing } from './listing';
@@ -30,6 +31,7 @@ export class SourceFetcher {
     private readonly renderer: Renderer,
     private readonly robots: Robots,
     private readonly secrets: Secrets,
+    private readonly reading: ReadingPool,
     /** Of all pages of a listing together. */
     private readonly mostBytes: number,
   ) {}
@@ -45,7 +47,7 @@ export class SourceFetcher {
     const first = await this.fetcher.fetch(request.value);
     const { follow } = source.request;
     if (follow === undefined || !first.ok || first.value.kind !== 'page') return first;
-    return followListing(first.value, follow, { mostBytes: this.mostBytes, mostMs: MOST_FOLLOWING_MS }, async (next) => {
+    return followListing(first.value, follow, { mostBytes: this.mostBytes, mostMs: MOST_FOLLOWING_MS }, this.reading, async (next) => {
       const welcome = await this.#allowed(source, next);
       if (!welcome.ok) return welcome;
       await sleep(source.pauseMs ?? 0);

@@ -1,5 +1,5 @@
 import type { WatchDefinition } from '#core/read/definition';
-import type { FormulaScope } from '#core/read/formula';
+import type { LatestValue } from '#core/read/formula';
 import type { RuleDefinition, RuleStateName } from '#core/judge/rule';
 import type { Decimal } from '#core/value/decimal';
 import type { Value } from '#core/value/value';
@@ -72,7 +72,7 @@ export interface RunContext {
   intervalMs: number;
   watches: DueWatch[];
   /** The latest good values of other watches that formulas ask for. */
-  latest: FormulaScope['latest'];
+  latest: LatestValue[];
 }
 
 const MS = (column: string) => `(extract(epoch FROM ${column}) * 1000)::bigint`;

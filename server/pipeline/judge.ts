@@ -1,17 +1,16 @@
 import { compareReadings, recordChange, type Change } from '#core/compare/compare';
 import { UNDECIDED } from '#core/judge/rule';
 import { stepRule, type Step } from '#core/judge/step';
-import { openBody, formatOf, type Body } from '#core/read/body';
 import type { Field } from '#core/read/definition';
-import type { FormulaScope } from '#core/read/formula';
 import type { Quality } from '#core/read/found';
 import type { GuardCause } from '#core/read/guard';
 import { oddTime, type ReadProblem } from '#core/read/problem';
-import { readBody, seemsInstead, type FieldReading, type ReadRecord, type WatchReading } from '#core/read/read';
-import { fail, type Result } from '#core/result';
+import type { FieldReading, ReadRecord, WatchReading } from '#core/read/read';
+import { fail } from '#core/result';
 import { compareDecimals, subtract, type Decimal } from '#core/value/decimal';
 import { sameValue, type Value } from '#core/value/value';
 import type { Instant } from '#core/when/interval';
+import type { ReadDone } from '../reading/tasks';
 import type { DueWatch, KnownRecord, KnownRule, KnownSeries } from './context';
 import { asksOf } from '#core/read/formula';
 
@@ -79,37 +78,22 @@ export interface WatchOutcome {
   lost: Record<string, string[]>;
 }
 
-/** Opens a body once for each format that its watches read. */
-export function bodyOpener(text: string, receivedAt: Instant): (watch: DueWatch) => Result<Body, string> {
-  const opened = new Map<string, Result<Body, string>>();
-  return ({ definition }) => {
-    const format = formatOf(definition.records);
-    const known = opened.get(format) ?? openBody(text, format, receivedAt);
-    opened.set(format, known);
-    return known;
-  };
-}
-
-/** What judging needs beside the watch and its body. */
-export interface JudgeContext {
-  at: Instant;
-  /** The address after redirects. */
-  address: string;
-  latest: FormulaScope['latest'];
-}
-
-/** Reads, compares and judges one watch from a parsed body. */
-export function judgeWatch(watch: DueWatch, body: Result<Body, string>, context: JudgeContext): WatchOutcome {
+/** Compares and judges one watch from what was read for it. */
+export function judgeWatch(watch: DueWatch, { reading, seems }: ReadDone, now: Instant): WatchOutcome {
   const outcome: WatchOutcome = { watch, good: [], bad: [], failure: null, seems: null, problems: [], records: [], moves: [], offered: [], lost: {} };
-  const reading = body.ok ? readBody(body.value, watch.definition, context) : fail<ReadProblem>({ reason: 'another format', said: body.error });
   if (!reading.ok) return failAll(outcome, reading.error);
   const index = indexOf(watch);
-  for (const record of inOrder(reading.value.records)) judgeRecord(outcome, index, record, context.at);
+  for (const record of inOrder(reading.value.records)) judgeRecord(outcome, index, record, now);
   outcome.problems = reading.value.problems;
   outcome.offered = reading.value.offered;
-  if (outcome.bad.length > 0 && body.ok) outcome.seems = seemsInstead(body.value);
+  if (outcome.bad.length > 0) outcome.seems = seems;
   outcome.moves = movesOf(watch, index, reading.value);
   return outcome;
+}
+
+/** What one run means for a watch that could not be judged at all. */
+export function failedWatch(watch: DueWatch, failure: ReadProblem): WatchOutcome {
+  return judgeWatch(watch, { reading: fail(failure), seems: null }, 0);
 }
 
 function failAll(outcome: WatchOutcome, failure: ReadProblem): WatchOutcome {
@@ -246,12 +230,11 @@ function movesOf(watch: DueWatch, index: Index, reading: WatchReading): WatchOut
 }
 
 function vanishedFrom(watch: DueWatch, index: Index): WatchOutcome['moves'] {
-  const gone = watch.records.filter((record) => record.goneSince === null && !index.seen.has(record.identity) && isFollowed(watch, record));
+  const { chosen } = watch.definition;
+  const followed = chosen === null ? null : new Set(chosen);
+  const isFollowed = ({ identity }: KnownRecord) => followed === null || followed.has(identity);
+  const gone = watch.records.filter((record) => record.goneSince === null && !index.seen.has(record.identity) && isFollowed(record));
   return gone.map((record) => ({ record, identity: record.identity, change: recordChange('vanished', record.name ?? record.identity) }));
-}
-
-function isFollowed({ definition }: DueWatch, record: KnownRecord): boolean {
-  return definition.chosen === null || definition.chosen.includes(record.identity);
 }
 
 /** True when even a body that brings nothing new has to be read: time itself moves what it means. */

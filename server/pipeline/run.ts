@@ -10,8 +10,11 @@ import type { FetchProblem } from '../fetch/problem';
 import type { SourceFetcher } from '../fetch/source-fetcher';
 import type { Log } from '../log';
 import type { JobQueue } from '../work/jobs';
-import { loadContext, type RunContext } from './context';
-import { bodyOpener, judgeWatch, type WatchOutcome } from './judge';
+import type { ReadDone } from '../reading/tasks';
+import type { ReadingPool } from '../reading/pool';
+import { loadContext, type DueWatch, type RunContext } from './context';
+import { readWatches } from './read';
+import { failedWatch, judgeWatch, type WatchOutcome } from './judge';
 import { orderDeliveries } from './order/alerts';
 import { orderNotices } from './order/notices';
 import { takePosted } from './posted';
@@ -30,6 +33,7 @@ export interface Pipeline {
   pool: Pool;
   ids: Ids;
   sources: Pick<SourceFetcher, 'fetch'>;
+  reading: ReadingPool;
   jobs: JobQueue;
   clock: () => Instant;
   log: Log;
@@ -112,9 +116,8 @@ async function readAndStore(
 ): Promise<RunSummary> {
   if (fetched.kind === 'page' && fetched.message !== undefined) await settleMessage(db, fetched.message);
   const snapshot = await snapshotOf(db, facts, context, fetched);
-  const opened = bodyOpener(snapshot.body, facts.startedAt);
-  const judging = { at: facts.startedAt, address: snapshot.address, latest: context.latest };
-  const outcomes = context.watches.map((watch) => judgeWatch(watch, opened(watch), judging));
+  const readings = await readWatches(pipeline, context, snapshot, facts);
+  const outcomes = context.watches.map((watch, at) => judgeAlone(pipeline, watch, readings[at], facts.startedAt));
   await step('judged');
   const { snapshotId, notices } = await storeRun(db, pipeline.ids, facts, context, snapshot, outcomes);
   await storePicture(db, facts, snapshotId, snapshot.page?.picture, pipeline.picturesKept);
@@ -126,6 +129,19 @@ async function readAndStore(
   await step('ordered');
   return { outcome: 'read', changes: countChanges(outcomes), alerts: alerts.length, notices: notices.length };
 }
+
+/** Each watch is judged by itself: what goes wrong with one is its own failure, and none of its neighbours'. */
+function judgeAlone({ log }: Pipeline, watch: DueWatch, reading: ReadDone | undefined, now: Instant): WatchOutcome {
+  if (reading === undefined) return failedWatch(watch, { reason: 'not workable', said: 'It was not read.' });
+  try {
+    return judgeWatch(watch, reading, now);
+  } catch (error) {
+    log.error({ watch: watch.id, err: error }, 'a watch could not be judged');
+    return failedWatch(watch, { reason: 'not workable', said: JUDGING_FAILED });
+  }
+}
+
+const JUDGING_FAILED = 'What was read could not be judged. The fault is Shrike’s own: the log of the worker says more.';
 
 function countChanges(outcomes: WatchOutcome[]): number {
   const moved = outcomes.flatMap((outcome) => outcome.good).filter((good) => good.change !== null).length;

@@ -8,6 +8,7 @@ import { Fetcher, type Trust } from '../fetch/fetcher';
 import { Renderer } from '../fetch/rendered/renderer';
 import { Robots } from '../fetch/robots';
 import { SourceFetcher } from '../fetch/source-fetcher';
+import { ReadingPool } from '../reading/pool';
 import { Secrets } from '../secrets';
 import { Mailer } from '../deliver/mail';
 import type { Post } from '../deliver/deliver';
@@ -28,6 +29,7 @@ export interface Services {
 export function makeSourceFetcher(
   config: Config,
   pool: Pool,
+  reading: ReadingPool,
   clock: () => Instant,
 ): { sources: SourceFetcher; fetcher: Fetcher; renderer: Renderer; secrets: Secrets } {
   const secrets = new Secrets(config.secretKey);
@@ -50,14 +52,26 @@ export function makeSourceFetcher(
       userAgent: `Mozilla/5.0 (compatible; ${config.userAgent})`,
     },
     (sealed, host) => secrets.open(sealed, host),
+    reading,
     trust,
   ); // prettier-ignore
+  const robots = new Robots(fetcher, reading, config.userAgent, config.robotsKeptMs, clock);
   return {
-    sources: new SourceFetcher(fetcher, renderer, new Robots(fetcher, config.userAgent, config.robotsKeptMs, clock), secrets, config.fetchMostBytes),
+    sources: new SourceFetcher(fetcher, renderer, robots, secrets, reading, config.fetchMostBytes),
     fetcher,
     renderer,
     secrets,
   };
+}
+
+/** Opens the threads in which bodies are read; those of one process, for all that it reads. */
+export function openReading(config: Config, log: Log, hold: boolean): ReadingPool {
+  return new ReadingPool({
+    threads: config.readingThreads,
+    deadlineMs: config.readingTimeoutMs,
+    hold,
+    onProblem: (problem, task) => log.warn({ ...problem, task }, 'reading was given up'),
+  });
 }
 
 /** Opens the job queue by the configuration. */
@@ -77,9 +91,10 @@ export async function openServices(config: Config, clock: () => Instant): Promis
   const pool = openPool(config.databaseUrl, config.runsAtOnce + 4);
   const jobs = await openJobs(config, log, true);
   const mailer = new Mailer({ host: config.smtpHost, port: config.smtpPort, from: config.mailFrom });
-  const { sources, renderer, fetcher } = makeSourceFetcher(config, pool, clock);
+  const reading = openReading(config, log, false);
+  const { sources, renderer, fetcher } = makeSourceFetcher(config, pool, reading, clock);
   const pipeline: Pipeline = {
-    pool, ids: new Ids(pool), sources, jobs, clock, log, publicUrl: config.publicUrl, mailDomain: config.mailDomain, picturesKept: config.picturesKept,
+    pool, ids: new Ids(pool), sources, reading, jobs, clock, log, publicUrl: config.publicUrl, mailDomain: config.mailDomain, picturesKept: config.picturesKept,
   }; // prettier-ignore
   const post: Post = {
     pool, jobs, mailer, clock, log,
@@ -88,6 +103,7 @@ export async function openServices(config: Config, clock: () => Instant): Promis
   const close = async () => {
     await renderer.close();
     await fetcher.close();
+    await reading.close();
     mailer.close();
     await pool.end();
   };

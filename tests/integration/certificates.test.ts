@@ -9,6 +9,7 @@ import { HOUR } from '#core/when/interval';
 import { AddressRules } from '#server/fetch/addresses';
 import { Renderer } from '#server/fetch/rendered/renderer';
 import { SELF_SIGNED } from '../support/certificate';
+import { openThreads } from '../support/reading';
 import { openWorld, PRICE, type TestWorld } from '../support/world';
 import { pageDefinition } from '#core/read/definition';
 
@@ -105,11 +106,14 @@ describe('a host', () => {
 
 describe('a page rendered from a host whose certificate nobody vouches for', () => {
   const limits = { executable: '/usr/bin/chromium', pagesAtOnce: 1, timeoutMs: 20_000, mostBytes: 2_000_000, userAgent: 'test' };
+  const reading = openThreads();
+  afterAll(() => reading.close());
   const rendererThatTrusts = (trusted: string | null) =>
     new Renderer(
       new AddressRules([host]),
       limits,
       () => null,
+      reading,
       () => Promise.resolve(trusted),
     );
 

@@ -1,4 +1,4 @@
-import { afterEach, beforeEach, describe, expect, it } from 'vitest';
+import { afterAll, afterEach, beforeEach, describe, expect, it } from 'vitest';
 import { DAY, HOUR, MINUTE } from '#core/when/interval';
 import { AddressRules } from '#server/fetch/addresses';
 import { Fetcher, retryAfter } from '#server/fetch/fetcher';
@@ -8,6 +8,7 @@ import type { Following, SourceRequest } from '#server/fetch/request';
 import { Robots } from '#server/fetch/robots';
 import { SourceFetcher } from '#server/fetch/source-fetcher';
 import { Secrets } from '#server/secrets';
+import { openThreads } from '../support/reading';
 import { openSite, page, type Answer, type Site } from '../support/site';
 
 const MOST_BYTES = 20_000;
@@ -18,6 +19,8 @@ const BY_COUNTER: Following = { by: 'counter', parameter: 'page', from: 1, most:
 let sites: Site[] = [];
 let fetchers: Fetcher[] = [];
 let now = 0;
+const reading = openThreads();
+afterAll(() => reading.close());
 beforeEach(() => {
   now = Date.UTC(2026, 5, 1);
 });
@@ -40,8 +43,13 @@ function sourceFetcher(): SourceFetcher {
   const secrets = new Secrets('a key for tests alone');
   const fetcher = new Fetcher(rules, { timeoutMs: 1000, mostBytes: MOST_BYTES, mostRedirects: 3, userAgent: 'Shrike/0.1' });
   fetchers.push(fetcher);
-  const renderer = new Renderer(rules, { executable: '', pagesAtOnce: 1, timeoutMs: 1000, mostBytes: MOST_BYTES, userAgent: '' }, () => null);
-  return new SourceFetcher(fetcher, renderer, new Robots(fetcher, 'Shrike/0.1', ROBOTS_KEPT, () => now), secrets, MOST_BYTES);
+  const renderer = new Renderer(
+    rules,
+    { executable: '', pagesAtOnce: 1, timeoutMs: 1000, mostBytes: MOST_BYTES, userAgent: '' },
+    () => null,
+    reading,
+  );
+  return new SourceFetcher(fetcher, renderer, new Robots(fetcher, reading, 'Shrike/0.1', ROBOTS_KEPT, () => now), secrets, reading, MOST_BYTES);
 }
 
 interface Asking {

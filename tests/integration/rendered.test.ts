@@ -1,13 +1,15 @@
 import { createServer, type Server } from 'node:http';
 import type { AddressInfo } from 'node:net';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
-import { parseHtml, selectElements, visibleText } from '#core/read/html';
+import { selectElements, visibleText } from '#core/read/html';
 import { elementsInOrder } from '#core/read/picking';
 import { AddressRules, type Resolver } from '#server/fetch/addresses';
 import type { FetchedPage } from '#server/fetch/fetcher';
 import { describeFetchProblem } from '#server/fetch/problem';
 import { Renderer, type RenderRequest } from '#server/fetch/rendered/renderer';
 import { Secrets } from '#server/secrets';
+import { documentOf } from '../support/document';
+import { openThreads } from '../support/reading';
 
 const HTML = { 'content-type': 'text/html; charset=utf-8' };
 const PAGES: Record<string, string> = {
@@ -26,6 +28,7 @@ const PAGES: Record<string, string> = {
   '/shadow': `<div id="host"></div><script>document.querySelector('#host').attachShadow({ mode: 'open' }).innerHTML = '<p>In the shadow £7.00</p>'</script>`,
 };
 
+const reading = openThreads();
 let server: Server;
 let inner: Server;
 let renderer: Renderer;
@@ -75,10 +78,11 @@ beforeAll(async () => {
     return Promise.resolve(['127.0.0.1']);
   };
   const limits = { executable: '/usr/bin/chromium', pagesAtOnce: 2, timeoutMs: 15_000, mostBytes: 2_000_000, userAgent: 'test' };
-  renderer = new Renderer(new AddressRules([`shop.localhost:${port}`], resolve), limits, (sealed, host) => secrets.open(sealed, host));
+  renderer = new Renderer(new AddressRules([`shop.localhost:${port}`], resolve), limits, (sealed, host) => secrets.open(sealed, host), reading);
 });
 afterAll(async () => {
   await renderer.close();
+  await reading.close();
   for (const each of [server, inner]) {
     each.closeAllConnections();
     each.close();
@@ -94,16 +98,16 @@ async function pageOf(path: string, steps: RenderRequest['steps'] = []): Promise
 describe('a rendered page', () => {
   it('is read as it is seen: what its script fills in is there, what is not shown is not', async () => {
     const page = await pageOf('/filled');
-    const text = visibleText(parseHtml(page.body()));
+    const text = visibleText(documentOf(page.body()));
     expect(text).toContain('Smoker £24.00');
     expect(text).not.toMatch(/£1\.00|£2\.00/);
     expect(page.body()).not.toContain('<script');
-    expect(visibleText(parseHtml((await pageOf('/shadow')).body()))).toContain('In the shadow £7.00');
+    expect(visibleText(documentOf((await pageOf('/shadow')).body()))).toContain('In the shadow £7.00');
   });
 
   it('brings a picture with a box for each element, counted as the body counts them', async () => {
     const page = await pageOf('/filled');
-    const document = parseHtml(page.body());
+    const document = documentOf(page.body());
     const price = selectElements(document, '.price');
     const n = elementsInOrder(document).indexOf(price.ok ? (price.value[0] as never) : (null as never));
     const box = page.picture?.boxes.find((each) => each.n === n);
@@ -113,11 +117,11 @@ describe('a rendered page', () => {
   });
 
   it('is reached by steps, and stops with a stated reason where one cannot be taken', async () => {
-    expect(visibleText(parseHtml((await pageOf('/wall')).body()))).not.toContain('Smoker');
+    expect(visibleText(documentOf((await pageOf('/wall')).body()))).not.toContain('Smoker');
     const steps: RenderRequest['steps'] = [
       { act: 'click', at: { words: 'Agree' }, guard: { check: 'says', selector: 'h1', text: 'Smoker', how: 'equal' } },
     ];
-    expect(visibleText(parseHtml((await pageOf('/wall', steps)).body()))).toContain('Smoker');
+    expect(visibleText(documentOf((await pageOf('/wall', steps)).body()))).toContain('Smoker');
     const failed = await renderer.render({
       address: `${base}/wall`,
       steps: [{ act: 'click', at: { words: 'Agree' }, guard: { check: 'text here', text: 'Hive' } }],
@@ -126,7 +130,7 @@ describe('a rendered page', () => {
   });
 
   it('is walked through: gone to, chosen, scrolled, waited for, and only where it is there', async () => {
-    const text = async (path: string, steps: RenderRequest['steps']) => visibleText(parseHtml((await pageOf(path, steps)).body()));
+    const text = async (path: string, steps: RenderRequest['steps']) => visibleText(documentOf((await pageOf(path, steps)).body()));
     expect(await text('/walk', [{ act: 'go to', address: '/room' }])).toContain('Room');
     expect(await text('/walk', [{ act: 'click', at: { words: 'On' }, guard: { check: 'address', address: `${base}/room` } }])).toContain('Room');
     expect(await text('/room', [{ act: 'choose', at: { words: 'Size' }, option: 'large' }])).toMatch(/large\s*large/);
@@ -140,7 +144,7 @@ describe('a rendered page', () => {
       { act: 'fill in', at: { words: 'Offers' }, text: 'care' },
       { act: 'click', at: { words: 'Offers' } },
     ]);
-    expect(visibleText(parseHtml(page.body()))).toContain('Seen with care');
+    expect(visibleText(documentOf(page.body()))).toContain('Seen with care');
   });
 
   it('is signed in to with a secret that opens for its own host alone, and stands in no picture’s words', async () => {
@@ -152,7 +156,7 @@ describe('a rendered page', () => {
       { act: 'fill in', at: { words: 'Password' }, text: secret },
       { act: 'click', at: { words: 'Sign in' } },
     ];
-    expect(visibleText(parseHtml((await pageOf('/signin', steps(sealed.value))).body()))).toContain('Hello Inés, 9');
+    expect(visibleText(documentOf((await pageOf('/signin', steps(sealed.value))).body()))).toContain('Hello Inés, 9');
     const tried = await renderer.trySteps({ address: `${base}/signin`, steps: steps(sealed.value) });
     expect(tried.ok && tried.value.map((step) => step.said)).toEqual([
       `open ${base}/signin`,
@@ -184,7 +188,7 @@ describe('a secret typed into a page that shows it again', () => {
 describe('a page that means harm', () => {
   it('has no way out but the proxy, and the proxy none to the inner network: not by image, frame, fetch, name, socket or WebRTC', async () => {
     const page = await pageOf('/escape');
-    const text = visibleText(parseHtml(page.body()));
+    const text = visibleText(documentOf(page.body()));
     // A refusal of the proxy is an answer to a fetch that asks for none to be shown; what counts is what reached the inner server.
     for (const said of ['socket refused', 'rtc refused', 'done']) expect(text).toContain(said);
     expect(page.body()).not.toContain('SECRET OF THE INNER NETWORK');
@@ -204,6 +208,6 @@ describe('a page that means harm', () => {
       if (!rendered.ok) expect(describeFetchProblem(rendered.error)).toMatch(/\.$|^The page could not be rendered/);
       else expect(path).toBe('/hungry');
     }
-    expect(visibleText(parseHtml((await pageOf('/filled')).body()))).toContain('£24.00');
+    expect(visibleText(documentOf((await pageOf('/filled')).body()))).toContain('£24.00');
   });
 });

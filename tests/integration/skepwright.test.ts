@@ -1,10 +1,11 @@
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { candidates } from '#core/read/candidates';
 import { pageRecord } from '#core/read/records';
-import { pageFacts, parseHtml, selectElements } from '#core/read/html';
+import { pageFacts, selectElements } from '#core/read/html';
 import { readField } from '#core/read/read';
 import { ITEMS, type Item } from '#standins/world/items';
 import { openWorld, PRICE, type TestWorld } from '../support/world';
+import { documentOf } from '../support/document';
 
 let world: TestWorld;
 beforeAll(async () => {
@@ -27,7 +28,7 @@ const pounds = (pence: number) => (pence / 100).toFixed(2);
 
 describe('every item of the shop', () => {
   it.each(ITEMS.map((item) => [item.name, item] as const))('%s is read alike by its meaning and by its place', async (_name, item) => {
-    const document = parseHtml(await pageOf(item));
+    const document = documentOf(await pageOf(item));
     const { locale, siteName, title } = pageFacts(document);
     expect([locale, siteName, title]).toEqual(['en-GB', 'Skepwright', item.name]);
     const typing = { locale, address: null };
@@ -42,7 +43,7 @@ describe('every item of the shop', () => {
   it('offers what can be watched, each by a place that is its own', async () => {
     const [item] = ITEMS;
     if (item === undefined) throw new Error('the shop is empty');
-    const document = parseHtml(await pageOf(item));
+    const document = documentOf(await pageOf(item));
     const found = candidates(document);
     expect(found[0]).toMatchObject({ where: 'Product › offers › price', value: { kind: 'money' } });
     expect(found.map((candidate) => candidate.where)).toEqual(expect.arrayContaining(['Product › name', 'Product › offers › availability']));

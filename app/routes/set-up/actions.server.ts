@@ -1,5 +1,5 @@
 import { randomBytes } from 'node:crypto';
-import { sniffFormat } from '#core/read/body';
+import { NO_OFFER, type Offer } from '#core/read/inspect/offer';
 import { ok } from '#core/result';
 import { findPosting, setPostingSecret } from '#server/db/postings';
 import { dropDraftBody, keepDraftBody, setDraftSource, type Draft } from '#server/db/drafts';
@@ -9,6 +9,7 @@ import { webAddress } from '#server/fetch/fetcher';
 import { describeFetchProblem } from '#server/fetch/problem';
 import type { SourceRequest } from '#server/fetch/request';
 import type { PlanDraft } from '../../parts/plan/plan';
+import { bodyOf } from '#server/reading/pool';
 import { services } from '../../services.server';
 import { sealedRequest } from './sealing.server';
 
@@ -26,6 +27,7 @@ interface FetchedText {
   body: string;
   finalAddress: string;
   isPage: boolean;
+  offer: Offer;
 }
 
 /** Fetches a page plainly for a draft; the error is a sentence, and says whether the site asks for a sign-in. */
@@ -33,7 +35,7 @@ export async function fetchPlainly(
   address: string,
   request: SourceRequest,
 ): Promise<{ ok: true; value: FetchedText } | { ok: false; error: string; asksForMore: boolean }> {
-  const { sources, pool, config } = services();
+  const { sources, pool, config, reading } = services();
   const { host } = new URL(address);
   const { robotsHeeded, pauseMs } = await findHostRules(pool, host);
   const fetched = await sources.fetch({ address, way: 'plain', request, robotsHeeded, pauseMs });
@@ -46,7 +48,10 @@ export async function fetchPlainly(
   }
   if (fetched.value.kind !== 'page') return { ok: false, error: 'The page did not come.', asksForMore: false };
   const body = fetched.value.body();
-  return ok({ body, finalAddress: fetched.value.finalAddress, isPage: sniffFormat(body) === 'html' });
+  const text = bodyOf(body);
+  const offered = await reading.run('offer', { body: { key: text.key, receivedAt: 0 } }, [text]);
+  const offer = offered.ok ? offered.value : NO_OFFER;
+  return ok({ body, finalAddress: fetched.value.finalAddress, isPage: offer.format === 'html', offer });
 }
 
 /** Sets how a draft's source is come by, and fetches it anew. What is wrong comes back as a sentence; nothing is lost. */

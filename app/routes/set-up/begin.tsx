@@ -1,8 +1,7 @@
 import { randomBytes } from 'node:crypto';
 import { Form, Link, redirect, useNavigation } from 'react-router';
-import { openBody, sniffFormat } from '#core/read/body';
-import { pageFacts, parseHtml } from '#core/read/html';
-import { listingsOf } from '#core/read/preview';
+import type { Offer } from '#core/read/inspect/offer';
+import { cut } from '#core/value/sound';
 import { formatRecent } from '#core/when/format';
 import { beginDraft, dropDraft, listDrafts } from '#server/db/drafts';
 import { inTransaction } from '#server/db/pool';
@@ -52,9 +51,8 @@ async function begin(personId: number, text: string) {
     return redirect(`/watches/new/${await beginDraft(pool, personId, draft, clock())}`);
   }
   if (!fetched.ok) return { address: text, problem: fetched.error };
-  const { body, finalAddress, isPage } = fetched.value;
-  const title = isPage ? pageFacts(parseHtml(body)).title : null;
-  const plan = firstPlan(body, title ?? address.hostname.replace(/\.localhost$/, ''));
+  const { body, finalAddress, isPage, offer } = fetched.value;
+  const plan = firstPlan(offer, offer.facts.title ?? address.hostname.replace(/\.localhost$/, ''));
   const id = await beginDraft(pool, personId, { address: address.href, content: plan, body, finalAddress }, clock());
   if (isPage) await askLook({ id, address: address.href, way: 'plain', request: {} }, 'page', address.href, {});
   return redirect(`/watches/new/${id}`);
@@ -77,12 +75,10 @@ async function beginPosted(personId: number) {
 }
 
 /** Data that holds one kind of records is read whole from the start; of a page, or of several kinds, she chooses. */
-function firstPlan(body: string, subject: string): PlanDraft {
-  const plan = emptyPlan(subject.slice(0, 120));
-  const opened = openBody(body, sniffFormat(body), 0);
-  if (!opened.ok || opened.value.format === 'html') return plan;
-  const [only, ...others] = listingsOf(opened.value);
-  if (only === undefined || (opened.value.format === 'metrics' && others.length > 0)) return plan;
+function firstPlan({ format, listings }: Offer, subject: string): PlanDraft {
+  const plan = emptyPlan(cut(subject, 120));
+  const [only, ...others] = listings;
+  if (format === 'html' || only === undefined || (format === 'metrics' && others.length > 0)) return plan;
   return { ...plan, records: only.records, fields: only.fields, identity: only.identity };
 }
 

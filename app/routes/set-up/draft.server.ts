@@ -1,61 +1,79 @@
 import { data } from 'react-router';
-import { openBody, sniffFormat, type Body } from '#core/read/body';
-import { pageFacts, parseHtml, type Document, type PageFacts } from '#core/read/html';
-import type { FormulaScope } from '#core/read/formula';
-import { readBody } from '#core/read/read';
+import type { WatchDefinition } from '#core/read/definition';
+import type { LatestValue } from '#core/read/formula';
+import { NO_OFFER, type Offer } from '#core/read/inspect/offer';
+import type { PresentReading } from '#core/read/inspect/trial';
+import type { Result } from '#core/result';
 import { findDraft, type Draft } from '#server/db/drafts';
 import { latestOf } from '#server/db/latest';
 import { listLooks, type Look } from '#server/db/looks';
-import type { PlanDraft, PresentValues } from '../../parts/plan/plan';
+import { bodyOf, describeTaskProblem, type TaskProblem } from '#server/reading/pool';
+import type { BodyAsked, ReadAsked, TextBody } from '#server/reading/tasks';
+import type { PlanDraft } from '../../parts/plan/plan';
+import { readId } from '../../ids.server';
 import { services } from '../../services.server';
 
-/** A draft with its page opened: what the watch would read, and what the browser shows. */
-export interface OpenDraft {
+/** A draft with the texts that its watch would read, and that the browser shows. */
+export interface DraftTexts {
   draft: Draft<PlanDraft>;
-  /** What is read, in the way the draft has chosen; the error is a sentence. */
-  body: Body;
-  text: string;
-  facts: PageFacts;
+  looks: Look[];
+  /** What is read, in the way the draft has chosen. */
+  text: TextBody;
+  body: BodyAsked;
+  /** The page as the browser last showed it. */
+  shown: { look: Look; text: TextBody; body: BodyAsked } | null;
+}
+
+/** A draft with what its body offers. */
+export interface OpenDraft extends DraftTexts {
+  offer: Offer;
   host: string;
   site: string;
-  looks: Look[];
   /** What its formulas ask of other watches. */
-  latest: FormulaScope['latest'];
-  /** The page as the browser last showed it. */
-  shown: { look: Look; document: Document } | null;
+  latest: LatestValue[];
+}
+
+/** One of a person's own drafts with its texts, or the answer that there is none. */
+export async function draftTexts(personId: number, id: string): Promise<DraftTexts> {
+  const { pool } = services();
+  const draft = await findDraft<PlanDraft>(pool, personId, readId(id));
+  if (draft === null) throw data('There is no such draft.', { status: 404 });
+  const looks = await listLooks(pool, draft.id);
+  const look = looks.find((each) => each.purpose === 'page' && each.state === 'done');
+  const shown = look?.body == null ? null : { look, ...asBody(look.body, 0) };
+  const { text, body } = draft.way === 'rendered' && shown !== null ? shown : asBody(draft.body ?? '', draft.fetchedAt ?? 0);
+  return { draft, looks, text, body, shown };
+}
+
+/** A text as tasks are asked for it. */
+export function asBody(text: string, receivedAt: number): { text: TextBody; body: BodyAsked } {
+  const made = bodyOf(text);
+  return { text: made, body: { key: made.key, receivedAt } };
 }
 
 /** Opens one of a person's own drafts, or answers that there is none. */
 export async function openDraft(personId: number, id: string): Promise<OpenDraft> {
-  const { pool } = services();
-  const draft = await findDraft<PlanDraft>(pool, personId, Number(id) || 0);
-  if (draft === null) throw data('There is no such draft.', { status: 404 });
-  const looks = await listLooks(pool, draft.id);
-  const look = looks.find((each) => each.purpose === 'page' && each.state === 'done');
-  const shown = look?.body == null ? null : { look, document: parseHtml(look.body) };
-  const text = draft.way === 'rendered' && look?.body != null ? look.body : (draft.body ?? '');
-  const opened = openBody(text, sniffFormat(text), draft.fetchedAt ?? 0);
-  const body: Body = opened.ok ? opened.value : { format: 'html', document: parseHtml(text) };
-  const facts = body.format === 'html' ? pageFacts(body.document) : { title: null, siteName: null, locale: null };
+  const { pool, reading } = services();
+  const texts = await draftTexts(personId, id);
+  const { draft, text, body } = texts;
+  const offered = await reading.run('offer', { body }, [text]);
+  const offer = offered.ok ? offered.value : { ...NO_OFFER, problem: describeTaskProblem(offered.error, 'this page') };
   const host = new URL(draft.address).host;
-  return {
-    draft,
-    body,
-    text,
-    facts,
-    host,
-    site: draft.way === 'posted' ? 'posted' : (facts.siteName ?? host.replace(/^www\./, '').replace(/\.localhost:\d+$/, '')),
-    looks,
-    latest: await latestOf(pool, [draft.content]),
-    shown,
-  };
+  const site = draft.way === 'posted' ? 'posted' : (offer.facts.siteName ?? host.replace(/^www\./, '').replace(/\.localhost:\d+$/, ''));
+  return { ...texts, offer, host, site, latest: await latestOf(pool, [draft.content]) };
 }
 
-/** What a plan reads on the draft's page now: each field of its first record, and how many records there are. */
-export function presentIn({ draft, body, latest }: OpenDraft, plan: PlanDraft): { present: PresentValues; problem: string | null; records: number } {
-  const read = readBody(body, plan, { address: draft.finalAddress ?? draft.address, latest });
-  if (!read.ok) return { present: {}, problem: read.error.reason, records: 0 };
-  const [first] = read.value.records;
-  const entries = (first?.fields ?? []).map(({ field, outcome }) => [field, outcome.ok ? outcome.value.value : undefined] as const);
-  return { present: Object.fromEntries(entries), problem: null, records: read.value.records.length };
+/** What a task is asked that reads a draft's own body by a definition. */
+export function readAsked({ draft, body, latest }: OpenDraft, definition: WatchDefinition): ReadAsked {
+  return { body, definition: definitionOf(definition), address: draft.finalAddress ?? draft.address, latest };
+}
+
+/** A plan's definition alone. */
+function definitionOf({ subject, records, identity, variant, chosen, leftOut, fields, guards }: WatchDefinition): WatchDefinition {
+  return { subject, records, identity, variant, chosen, leftOut, fields, guards };
+}
+
+/** What a plan reads on the draft's body now. */
+export async function presentIn(open: OpenDraft, plan: PlanDraft): Promise<Result<PresentReading, TaskProblem>> {
+  return services().reading.run('present', readAsked(open, plan), [open.text]);
 }

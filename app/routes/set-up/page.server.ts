@@ -1,29 +1,35 @@
-import { FORMAT_NAMES, openBody, sniffFormat } from '#core/read/body';
-import { numbersOf } from '#core/read/picking';
-import { wayNeeded } from '#core/read/ways';
+import { FORMAT_NAMES } from '#core/read/body';
 import { formatInstant, type Place } from '#core/when/format';
+import type { WayNeeded } from '#core/read/ways';
 import { listLookSteps } from '#server/db/looks';
 import { PICTURE_WIDTH } from '#server/fetch/rendered/picture';
 import type { PlanDraft } from '../../parts/plan/plan';
 import { services } from '../../services.server';
 import { hasSecret } from './actions.server';
-import type { OpenDraft } from './draft.server';
+import { asBody, type OpenDraft } from './draft.server';
 import { withMarks } from './sealing.server';
 import type { SourceFacts } from './source/source-step';
 import type { Shown } from './value/shown-page';
 
 /** What is known of the source of a draft. */
-export async function sourceFacts({ draft, body, facts, site, looks, shown, text }: OpenDraft): Promise<SourceFacts> {
+export async function sourceFacts(open: OpenDraft): Promise<SourceFacts> {
+  const { draft, offer, site, looks, text } = open;
   const page = looks.find((look) => look.purpose === 'page');
-  const plain = openBody(draft.body ?? '', 'html', 0);
-  const comparable = plain.ok && plain.value.format === 'html' && sniffFormat(draft.body ?? '') === 'html' && shown !== null;
+  const { facts, format } = offer;
   return {
-    address: draft.address, site, title: facts.title, locale: facts.locale, format: FORMAT_NAMES[body.format], isPage: body.format === 'html',
-    fetchedAt: draft.fetchedAt, size: text.length, way: draft.way, request: withMarks(draft.request), hasSecret: await hasSecret(draft),
-    needed: comparable && plain.value.format === 'html' ? wayNeeded(plain.value.document, shown.document) : null,
-    rendering: page?.state ?? 'none', renderProblem: page?.problem ?? null,
+    address: draft.address, site, title: facts.title, locale: facts.locale, format: FORMAT_NAMES[format], isPage: format === 'html',
+    fetchedAt: draft.fetchedAt, size: text.text.length, way: draft.way, request: withMarks(draft.request), hasSecret: await hasSecret(draft),
+    needed: await wayNeeded(open), rendering: page?.state ?? 'none', renderProblem: page?.problem ?? null,
     tried: await triedSteps(looks),
   }; // prettier-ignore
+}
+
+/** Whether the page has to be rendered, where both ways have brought it. */
+async function wayNeeded({ draft, shown }: OpenDraft): Promise<WayNeeded | null> {
+  if (shown === null || draft.body === null) return null;
+  const plain = asBody(draft.body, draft.fetchedAt ?? 0);
+  const done = await services().reading.run('way needed', { plain: plain.body, shown: shown.body }, [plain.text, shown.text]);
+  return done.ok ? done.value : null;
 }
 
 async function triedSteps(looks: OpenDraft['looks']): Promise<SourceFacts['tried']> {
@@ -52,6 +58,8 @@ export function shownPage({ looks, shown }: OpenDraft, place: Place): Shown {
 }
 
 /** The numbers of the elements on the shown page that a plan reads records from. */
-export function rowsOn({ shown }: OpenDraft, { records }: PlanDraft): number[] {
-  return shown === null || records.from !== 'rows' ? [] : numbersOf(shown.document, records.rows);
+export async function rowsOn({ shown }: OpenDraft, { records }: PlanDraft): Promise<number[]> {
+  if (shown === null || records.from !== 'rows') return [];
+  const done = await services().reading.run('find rows', { body: shown.body, rows: records.rows }, [shown.text]);
+  return done.ok ? done.value : [];
 }

@@ -1,9 +1,12 @@
 import { fail, type Result } from '#core/result';
-import { listingOfPicks, pickAt, type Picked } from '#core/read/picking';
+import type { Picked } from '#core/read/picking';
 import type { Listing } from '#core/read/preview';
+import { describeTaskProblem, type TaskProblem } from '#server/reading/pool';
+import { readNumber } from '../../ids.server';
 import { readType } from '../../parts/plan/shape.server';
-import { signedIn } from '../../session.server';
-import { openDraft } from './draft.server';
+import { services } from '../../services.server';
+import { refuseForeign, signedIn } from '../../session.server';
+import { draftTexts } from './draft.server';
 import type { Route } from './+types/pick';
 
 /** What a pick brings: the place and how it is found; of two picks the records they have in common. */
@@ -12,14 +15,24 @@ export interface PickAnswer {
   listing: Result<Listing, string> | null;
 }
 
+const MOST_PICKS = 50;
+
 export async function loader({ request, params, context }: Route.LoaderArgs): Promise<PickAnswer> {
-  const { draft, body, shown } = await openDraft(signedIn(context).id, params.draft);
+  refuseForeign(request);
+  const { draft, text, body, shown } = await draftTexts(signedIn(context).id, params.draft);
+  if (shown === null) return { picked: fail('There is no picture of this page to pick on.'), listing: null };
   const asked = new URL(request.url).searchParams;
-  if (body.format !== 'html' || shown === null) return { picked: fail('There is no picture of this page to pick on.'), listing: null };
-  const numbers = asked.getAll('n').map(Number);
-  const not = asked.getAll('not').map(Number);
-  if (numbers.length > 1 || not.length > 0) return { picked: null, listing: listingOfPicks(shown.document, numbers, not) };
+  const [numbers = [], not = []] = ['n', 'not'].map((name) => asked.getAll(name).slice(0, MOST_PICKS).map(readNumber));
+  const { reading } = services();
+  if (numbers.length > 1 || not.length > 0) {
+    return { picked: null, listing: said(await reading.run('pick records', { shown: shown.body, numbers, not }, [shown.text])) };
+  }
   const type = readType(asked.get('type'));
-  const read = draft.way === 'rendered' ? shown.document : body.document;
-  return { picked: pickAt(shown.document, read, numbers[0] ?? -1, type.ok ? type.value : null), listing: null };
+  const read = draft.way === 'rendered' ? shown : { text, body };
+  const pick = { shown: shown.body, read: read.body, n: numbers[0] ?? -1, type: type.ok ? type.value : null };
+  return { picked: said(await reading.run('pick', pick, [shown.text, read.text])), listing: null };
+}
+
+function said<T>(done: Result<Result<T, string>, TaskProblem>): Result<T, string> {
+  return done.ok ? done.value : fail(describeTaskProblem(done.error, 'this page'));
 }

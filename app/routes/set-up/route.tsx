@@ -1,7 +1,5 @@
 import { useState } from 'react';
 import { data, Form, Link, useNavigation } from 'react-router';
-import { candidates as findCandidates, wholeText } from '#core/read/candidates';
-import { listingsOf } from '#core/read/preview';
 import { formatRecent } from '#core/when/format';
 import { listAudiences, placeOf } from '#server/db/people';
 import { useLive } from '../../parts/live';
@@ -9,6 +7,7 @@ import { audienceNames } from '../../parts/plan/audience';
 import { completePlan, type PlanProblems } from '../../parts/plan/plan';
 import { Sentence, type Part } from '../../parts/plan/sentence';
 import { readPlan } from '../../parts/plan/shape.server';
+import { readNumber } from '../../ids.server';
 import { services } from '../../services.server';
 import { signedIn } from '../../session.server';
 import { Button } from '../../ui/button';
@@ -33,40 +32,33 @@ import { ValueStep } from './value/value-step';
 
 export const meta: Route.MetaFunction = () => [{ title: 'New watch · Shrike' }];
 
-export async function loader({ params, context }: Route.LoaderArgs) {
+export async function loader({ request, params, context }: Route.LoaderArgs) {
   const person = signedIn(context);
   const open = await openDraft(person.id, params.draft);
-  const { draft, body, facts, site, shown } = open;
+  const { draft, offer, site, shown } = open;
   const plan = draft.content;
   const many = plan.records.from !== 'page';
-  const isPage = body.format === 'html';
+  const place = placeOf(person);
   const mending = await mendingOf(open, plan);
+  const rowsPage = readNumber(new URL(request.url).searchParams.get('rows'));
+  const [facts, present, preview, trials, volatile, rows, audiences] = await Promise.all([
+    sourceFacts(open),
+    presentOf(open, plan),
+    // Where nothing is read any more, what the mending would read.
+    many ? previewRecords(open, { ...plan, ...mending?.definition }, rowsPage, place) : null,
+    trialsOf(open, plan, place),
+    volatileIn(open, plan),
+    rowsOn(open, plan),
+    listAudiences(services().pool),
+  ]);
   return {
     id: draft.id,
     edited: draft.watchId === null ? null : { watch: draft.watchId, version: draft.watchVersion ?? 0 },
-    mending,
-    address: draft.address,
-    plan,
-    updatedAt: draft.updatedAt,
-    facts: await sourceFacts(open),
-    site,
-    many,
-    isPage,
-    readerName: person.name.split(' ')[0] ?? person.name,
-    present: await presentOf(open, plan),
-    candidates: isPage && !many ? findCandidates(body.document) : [],
-    listings: listingsOf(body),
-    // Where nothing is read any more, what the mending would read.
-    preview: many ? previewRecords(open, { ...plan, ...mending?.definition }, placeOf(person)) : null,
-    trials: await trialsOf(open, plan, placeOf(person)),
-    volatile: volatileIn(open, plan),
-    words: isPage ? wholeText(body.document) : null,
-    shown: shownPage(open, placeOf(person)),
-    rows: rowsOn(open, plan),
-    title: facts.title,
-    rendered: shown !== null,
-    audiences: await listAudiences(services().pool),
-  };
+    mending, address: draft.address, plan, updatedAt: draft.updatedAt, revision: draft.revision, facts, site, many,
+    isPage: offer.format === 'html', unread: offer.problem, readerName: person.name.split(' ')[0] ?? person.name, present,
+    candidates: many ? [] : offer.candidates, listings: offer.listings, preview, trials, volatile, words: offer.words,
+    shown: shownPage(open, place), rows, title: offer.facts.title, rendered: shown !== null, audiences,
+  }; // prettier-ignore
 }
 
 export async function action({ request, params, context }: Route.ActionArgs) {

@@ -6,7 +6,7 @@ import { Section } from '../../ui/page';
 import { useReader } from '../shell/reader';
 import { Onward } from './onward';
 import type { StepProps } from './route';
-import type { RecordsPreview } from './value/records';
+import type { RecordsPreview } from '#core/read/inspect/trial';
 
 const cellsOf = (preview: RecordsPreview | null) =>
   (preview?.rows ?? []).flatMap(({ cells }) => Object.entries(cells).map(([field, { value }]) => ({ field, value })));

@@ -1,6 +1,4 @@
 import { redirect } from 'react-router';
-import { openBody, sniffFormat } from '#core/read/body';
-import { proposeMending } from '#core/read/mend/mend';
 import type { WatchDefinition } from '#core/read/definition';
 import { beginEdit } from '#server/db/drafts';
 import { orderLook } from '#server/db/looks';
@@ -8,19 +6,23 @@ import { lookFromPicture } from '#server/db/pictures';
 import { inTransaction } from '#server/db/pool';
 import { findBody, findWatch, listKnown, settleOffered, type WatchNow } from '#server/db/watch-page';
 import { editWatch, type WatchPlan } from '#server/db/watches';
+import { bodyOf, describeTaskProblem } from '#server/reading/pool';
 import { draftOf } from '../../parts/plan/plan';
 import { services } from '../../services.server';
 
 /** Opens the set-up on a watch, with what its source brought last; the picture is the run's own, or is taken now. */
 export async function openOnPage(watchId: number, personId: number) {
-  const { pool, clock, jobs } = services();
+  const { pool, clock, jobs, reading } = services();
   const [watch, latest] = [await findWatch(pool, watchId), await findBody(pool, watchId)];
   if (watch === null || latest === null) return 'Nothing has been fetched for this watch yet. Look now, then open it here.';
   const edit = { watchId, version: watch.version, content: draftOf(watch), body: latest.body, finalAddress: latest.address, takenAt: latest.takenAt };
+  const text = bodyOf(latest.body);
+  const offered = await reading.run('offer', { body: { key: text.key, receivedAt: latest.takenAt } }, [text]);
+  const isPage = offered.ok && offered.value.format === 'html';
   const { draft, look } = await inTransaction(pool, async (db) => {
     const id = await beginEdit(db, personId, edit, clock());
     const pictured = await lookFromPicture(db, id, latest.snapshotId);
-    const wanted = !pictured && sniffFormat(latest.body) === 'html';
+    const wanted = !pictured && isPage;
     return { draft: id, look: wanted ? await orderLook(db, { draftId: id, purpose: 'page', address: watch.address, request: {} }, clock()) : null };
   });
   if (look !== null) await (await jobs()).enqueueLook(look);
@@ -29,12 +31,15 @@ export async function openOnPage(watchId: number, personId: number) {
 
 /** Takes the way in which a value was found over into the watch, with the other ways that find it now. */
 export async function confirmWays(watchId: number, personId: number): Promise<string | null> {
-  const { pool } = services();
+  const { pool, reading } = services();
   const [watch, latest] = [await findWatch(pool, watchId), await findBody(pool, watchId)];
   if (watch === null || latest === null) return 'This watch is gone.';
-  const opened = openBody(latest.body, 'html', latest.takenAt);
+  const text = bodyOf(latest.body);
+  const body = { key: text.key, receivedAt: latest.takenAt };
   const known = await listKnown(pool, watchId);
-  const mending = opened.ok ? proposeMending(opened.value, watch.definition, known, latest.address) : null;
+  const done = await reading.run('mend', { body, definition: watch.definition, address: latest.address, shown: null, known }, [text]);
+  if (!done.ok) return describeTaskProblem(done.error, 'mending this page');
+  const mending = done.value;
   if (mending === null || mending.definition === null) return 'There is nothing to confirm any more: the page has moved on. Look again.';
   return change(watch, personId, mending.definition, mending.said.join(' '));
 }

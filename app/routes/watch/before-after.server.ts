@@ -1,9 +1,8 @@
-import { parseHtml } from '#core/read/html';
-import { numberFound } from '#core/read/picking';
 import type { WatchDefinition } from '#core/read/definition';
 import type { Instant } from '#core/when/interval';
 import { findChangePictures, type KeptPicture } from '#server/db/pictures';
 import type { Box } from '#server/fetch/rendered/picture';
+import { bodyOf } from '#server/reading/pool';
 import { services } from '../../services.server';
 
 /** A page as a run saw it, with where on it the value stood; null where it cannot be told. */
@@ -21,11 +20,14 @@ export async function beforeAfter(watchId: number, changeId: number): Promise<{ 
   if (pictures === null) return null;
   const { definition, field, before, after } = pictures;
   const seen = (picture: KeptPicture) => seenThen(picture, definition, field);
-  return { before: before === null ? null : seen(before), after: seen(after) };
+  return { before: before === null ? null : await seen(before), after: await seen(after) };
 }
 
-function seenThen({ snapshotId, takenAt, width, height, boxes, body }: KeptPicture, definition: WatchDefinition, key: string): SeenThen {
-  const locators = definition.records.from === 'page' ? (definition.fields.find((field) => field.key === key)?.locators ?? []) : [];
-  const n = numberFound(parseHtml(body), locators);
+async function seenThen(picture: KeptPicture, { records, fields }: WatchDefinition, key: string): Promise<SeenThen> {
+  const { snapshotId, takenAt, width, height, boxes, body } = picture;
+  const locators = records.from === 'page' ? (fields.find((field) => field.key === key)?.locators ?? []) : [];
+  const text = bodyOf(body);
+  const found = await services().reading.run('find place', { body: { key: text.key, receivedAt: 0 }, locators }, [text]);
+  const n = found.ok ? found.value : null;
   return { snapshotId, takenAt, width, height, place: boxes.find((box) => box.n === n) ?? null };
 }

@@ -1,9 +1,9 @@
 import { isTag, type ChildNode, type Element } from 'domhandler';
 import { textContent } from 'domutils';
-import { parseDocument } from 'htmlparser2';
 import { fail, ok, type Result } from '../../result';
 import { foldText } from '../../value/parse';
-import { visibleText } from '../html';
+import { parseHtml, visibleText } from '../html';
+import { parseTree } from '../tree';
 import { cut } from '../../value/sound';
 
 /** One entry of a feed, its parts by name. */
@@ -24,8 +24,9 @@ const LONGEST_SUMMARY = 4000;
 
 /** Reads RSS 2.0, RSS 1.0 and Atom (RFC 4287). An item is known by its own id, else its link, else its title. */
 export function parseFeed(text: string): Result<FeedBody, string> {
-  const tree = parseDocument(text, { xmlMode: true, decodeEntities: true });
-  const root = tree.children.find(isTag);
+  const tree = parseTree(text, 'xml');
+  if (!tree.ok) return tree;
+  const root = tree.value.children.find(isTag);
   if (root === undefined || !['rss', 'feed', 'rdf:RDF', 'RDF'].includes(root.name)) return fail('This is not an RSS or Atom feed.');
   const channel = childrenOf(root).find((child) => child.name === 'channel') ?? root;
   const found = [...childrenOf(channel), ...(channel === root ? [] : childrenOf(root))];
@@ -53,7 +54,8 @@ function itemOf(entry: Element): FeedItem {
 
 /** A summary may hold markup, as text. */
 function readable(summary: string): string {
-  const text = /<[a-z!]/i.test(summary) ? visibleText(parseDocument(summary)) : summary;
+  const parsed = /<[a-z!]/i.test(summary) ? parseHtml(summary) : null;
+  const text = parsed?.ok ? visibleText(parsed.value) : summary;
   return cut(text, LONGEST_SUMMARY);
 }
 

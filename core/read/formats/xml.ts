@@ -1,8 +1,8 @@
 import { isCDATA, isTag, isText, type ChildNode, type Document as TreeDocument } from 'domhandler';
 import * as fontoxpath from 'fontoxpath';
-import { parseDocument } from 'htmlparser2';
 import * as slimdom from 'slimdom';
 import { fail, ok, type Result } from '../../result';
+import { parseTree } from '../tree';
 
 /** A parsed XML document that XPath can be asked on. */
 export interface XmlBody {
@@ -15,41 +15,35 @@ export interface XmlBody {
 const xpath = ('default' in fontoxpath ? fontoxpath.default : fontoxpath) as typeof fontoxpath;
 
 const LONGEST_PATH = 300;
-const MOST_ELEMENTS = 200_000;
-const DEEPEST = 500;
 
 /** Parses XML leniently. No DTD is read, so an entity of its own stays as it is written and nothing is expanded. */
 export function parseXml(text: string): Result<XmlBody, string> {
-  const tree = parseDocument(text, { xmlMode: true, decodeEntities: true });
-  if (!tree.children.some(isTag)) return fail('This is not XML: it has no element.');
-  const document = toDom(tree);
-  return document.ok ? ok({ format: 'xml', tree, document: document.value }) : document;
+  const tree = parseTree(text, 'xml');
+  if (!tree.ok) return tree;
+  if (!tree.value.children.some(isTag)) return fail('This is not XML: it has no element.');
+  return ok({ format: 'xml', tree: tree.value, document: toDom(tree.value) });
 }
 
 /** The same tree as a DOM, which XPath needs; elements without namespaces, as they are written. */
-export function toDom(tree: TreeDocument): Result<slimdom.Document, string> {
+export function toDom(tree: TreeDocument): slimdom.Document {
   const document = new slimdom.Document();
-  const open: { from: ChildNode; into: slimdom.Document | slimdom.Element; depth: number }[] = [];
-  const push = (children: ChildNode[], into: slimdom.Document | slimdom.Element, depth: number) => {
-    for (let at = children.length - 1; at >= 0; at -= 1) open.push({ from: children[at] as ChildNode, into, depth });
+  const open: { from: ChildNode; into: slimdom.Document | slimdom.Element }[] = [];
+  const push = (children: ChildNode[], into: slimdom.Document | slimdom.Element) => {
+    for (let at = children.length - 1; at >= 0; at -= 1) open.push({ from: children[at] as ChildNode, into });
   };
-  push(tree.children, document, 0);
-  let elements = 0;
+  push(tree.children, document);
   for (let next = open.pop(); next !== undefined; next = open.pop()) {
-    const { from, into, depth } = next;
+    const { from, into } = next;
     if (isText(from)) addText(document, into, from.data);
-    else if (isCDATA(from)) push(from.children, into, depth);
+    else if (isCDATA(from)) push(from.children, into);
     else if (isTag(from)) {
-      elements += 1;
-      if (elements > MOST_ELEMENTS) return fail(`This document has more than ${MOST_ELEMENTS.toLocaleString('en')} elements.`);
-      if (depth > DEEPEST) return fail(`This document is nested more than ${DEEPEST} levels deep.`);
       const element = elementOf(document, from.name, from.attribs);
       if (into === document && document.documentElement !== null) continue;
       into.appendChild(element);
-      push(from.children, element, depth + 1);
+      push(from.children, element);
     }
   }
-  return ok(document);
+  return document;
 }
 
 const NAME = /^[A-Za-z_][\w.-]*$/;

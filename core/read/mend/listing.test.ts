@@ -1,11 +1,11 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import type { WatchDefinition } from '../definition';
-import { parseHtml } from '../html';
 import { listingsOf } from '../preview';
 import { readBody } from '../read';
 import { proposeMending } from './mend';
 import type { KnownRecord } from './mending';
+import { documentOf } from '../../../tests/support/document';
 
 interface Offer {
   ref: string;
@@ -31,7 +31,7 @@ const cards = (offers: Offer[], order: (keyof Offer)[] = ['name', 'price', 'ref'
     `<div class="wall">${offers.map((each) => `<article class="card">${order.map((part) => `<span class="x-${order.indexOf(part)}">${each[part]}</span>`).join('')}</article>`).join('')}</div>`,
   );
 
-const bodyOf = (html: string) => ({ format: 'html', document: parseHtml(html) }) as const;
+const bodyOf = (html: string) => ({ format: 'html', document: documentOf(html) }) as const;
 
 function setUp(): { definition: WatchDefinition; known: KnownRecord[] } {
   const [listing] = listingsOf(bodyOf(table(OFFERS)));

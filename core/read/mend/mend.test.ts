@@ -1,7 +1,7 @@
 import { describe, expect, it } from 'vitest';
 import { candidateAt } from '../candidates';
 import { pageDefinition, type Field, type WatchDefinition } from '../definition';
-import { parseHtml, selectElements } from '../html';
+import { selectElements } from '../html';
 import { proposeMending } from './mend';
 import { guardsFor } from '../pick';
 import { readBody } from '../read';
@@ -9,12 +9,13 @@ import { money } from '../../value/parse';
 import { volatileParts } from '../volatile';
 import { wayNeeded } from '../ways';
 import { maskText } from '../pattern';
+import { documentOf } from '../../../tests/support/document';
 
 const BEFORE =
   '<html lang="en-GB"><body><h1>Copper smoker</h1><p>Our price <span id="price" class="now">£24.00</span></p><p>Delivery <i>£3.95</i></p></body></html>';
 
 function setUp(): WatchDefinition {
-  const document = parseHtml(BEFORE);
+  const document = documentOf(BEFORE);
   const found = selectElements(document, '#price');
   const element = found.ok ? found.value[0] : undefined;
   const candidate = element === undefined ? null : candidateAt(document, element, { locale: 'en-GB', address: null }, null);
@@ -25,7 +26,7 @@ function setUp(): WatchDefinition {
 }
 
 const last = { price: money('24.00', 'GBP') };
-const bodyOf = (html: string) => ({ format: 'html', document: parseHtml(html) }) as const;
+const bodyOf = (html: string) => ({ format: 'html', document: documentOf(html) }) as const;
 const mend = (html: string) => proposeMending(bodyOf(html), setUp(), [{ identity: 'page', fields: last }], null);
 
 describe('mending', () => {
@@ -78,7 +79,7 @@ describe('what moves by itself', () => {
 });
 
 describe('which way a page needs', () => {
-  const plain = (html: string) => parseHtml(`<html><body>${html}</body></html>`);
+  const plain = (html: string) => documentOf(`<html><body>${html}</body></html>`);
 
   it('is the browser where a script fills in prices or words, and a plain fetch where it brings all', () => {
     expect(wayNeeded(plain('<p>One moment</p>'), plain('<p>Smoker</p><b>£24.00</b>'))).toMatchObject({

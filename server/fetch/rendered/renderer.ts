@@ -1,8 +1,8 @@
 import { createHash } from 'node:crypto';
 import type { BrowserContext, Locator, Page, Response } from 'playwright-core';
-import { openBody } from '#core/read/body';
-import { describeGuardFailure, failedGuard, type Guard } from '#core/read/guard';
+import type { Guard } from '#core/read/guard';
 import { fail, ok, type Result } from '#core/result';
+import { bodyOf, describeTaskProblem, type ReadingPool } from '../../reading/pool';
 import type { AddressRules } from '../addresses';
 import { certificateShown } from '../certificate';
 import { NO_TRUST, retryAfter, type FetchedPage, type Trust } from '../fetcher';
@@ -64,6 +64,7 @@ export class Renderer {
     private readonly rules: AddressRules,
     private readonly limits: RenderLimits,
     private readonly open: (sealed: Sealed, host: string) => string | null,
+    private readonly reading: ReadingPool,
     private readonly trust: Trust = NO_TRUST,
   ) {}
 
@@ -221,9 +222,10 @@ export class Renderer {
 
   async #check(page: Page, step: Step, guard: Guard, number: number): Promise<void> {
     const { html } = await captureOf(page, this.limits.mostBytes);
-    const body = openBody(html, 'html', 0);
-    const failure = body.ok ? failedGuard([guard], { body: body.value, address: page.url(), records: 1 }) : null;
-    if (failure !== null) throw new StepFailed({ reason: 'step', number, said: describeStep(step), detail: describeGuardFailure(failure) });
+    const body = bodyOf(html);
+    const checked = await this.reading.run('guard', { body: { key: body.key, receivedAt: 0 }, guard, address: page.url() }, [body]);
+    const detail = checked.ok ? checked.value : describeTaskProblem(checked.error, 'checking this page');
+    if (detail !== null) throw new StepFailed({ reason: 'step', number, said: describeStep(step), detail });
   }
 
   async #act(page: Page, step: Step, address: string): Promise<void> {

@@ -2,7 +2,7 @@ import type { Body } from '#core/read/body';
 import { candidateAt } from '#core/read/candidates';
 import { pageDefinition, type WatchDefinition } from '#core/read/definition';
 import { evidenceOf, type Evidence } from '#core/read/evidence';
-import { pageFacts, parseHtml, selectElements } from '#core/read/html';
+import { pageFacts, selectElements } from '#core/read/html';
 import type { Locator } from '#core/read/locator';
 import { proposeMending } from '#core/read/mend/mend';
 import { guardsFor } from '#core/read/pick';
@@ -10,6 +10,7 @@ import { readBody } from '#core/read/read';
 import { isMeasure, unitOf, type Value } from '#core/value/value';
 import { filled, type Base } from './bases';
 import type { RebuiltPage } from './cases';
+import { documentOf } from '../../support/document';
 
 /** What became of a rebuilt page. Right: read, or rightly not read. */
 export type Fate = 'right' | 'proposed' | 'refused' | 'proposed wrong' | 'read wrong';
@@ -18,7 +19,7 @@ const words = (value: Value) => (isMeasure(value) ? `${Number(value.amount).toFi
 
 /** Sets a watch up on a base as a pick would: its ways, its guards, its value. */
 export function setUp(base: Base): { definition: WatchDefinition; last: Value } {
-  const document = parseHtml(filled(base.html, base.data));
+  const document = documentOf(filled(base.html, base.data));
   const found = selectElements(document, base.pick);
   const element = found.ok ? found.value[0] : undefined;
   if (element === undefined) throw new Error(`${base.name}: nothing is at ${base.pick}`);
@@ -33,7 +34,7 @@ export function setUp(base: Base): { definition: WatchDefinition; last: Value } 
 /** Reads a rebuilt page with the watch of its base, and where nothing is read, with the mending that is proposed. */
 export function fateOf({ base, html, truth }: RebuiltPage): Fate {
   const { definition, last } = setUp(base);
-  const body = { format: 'html', document: parseHtml(html) } as const;
+  const body = { format: 'html', document: documentOf(html) } as const;
   const read = valueIn(body, definition);
   if (read !== null) return words(read) === truth ? 'right' : 'read wrong';
   if (truth === null) return 'right';
@@ -52,7 +53,7 @@ function valueIn(body: Body, definition: WatchDefinition): Value | null {
 /** What each way of a base finds by itself on a page built anew. */
 export function fatesOfWays({ base, html, truth }: RebuiltPage): { evidence: Evidence; fate: 'found' | 'lost' | 'wrong' }[] {
   const { definition } = setUp(base);
-  const body = { format: 'html', document: parseHtml(html) } as const;
+  const body = { format: 'html', document: documentOf(html) } as const;
   const fields = definition.fields.flatMap((field) => field.locators.map((locator) => ({ ...field, locators: [locator] })));
   return fields.map((field) => {
     const value = valueIn(body, { ...definition, fields: [field], guards: [] });

@@ -3,7 +3,7 @@ import { describeGuard } from '#core/read/guard';
 import { formatValue } from '#core/value/format';
 import { Button } from '../../../ui/button';
 import { Section } from '../../../ui/page';
-import type { MendingShown } from '../mending.server';
+import type { MendingShown } from '#core/read/inspect/mending';
 
 const NOT_PROPOSED = {
   'nothing like it': 'Nothing on the page is like it. Point at it, if you see it.',

@@ -7,7 +7,7 @@ import type { Value } from '#core/value/value';
 import type { PlanDraft, PresentValues } from '../../../parts/plan/plan';
 import { LocatorEditor } from '../../../parts/plan/locator';
 import { Section } from '../../../ui/page';
-import type { MendingShown } from '../mending.server';
+import type { MendingShown } from '#core/read/inspect/mending';
 import { Candidates } from './candidates';
 import { fieldOf } from './field-of';
 import { Guards } from './guards';

@@ -1,6 +1,7 @@
 import { useState } from 'react';
 import type { Field } from '#core/read/definition';
 import { describeLocator } from '#core/read/describe';
+import type { RecordsPreview } from '#core/read/inspect/trial';
 import type { Listing } from '#core/read/preview';
 import { formatValue } from '#core/value/format';
 import type { Value } from '#core/value/value';
@@ -10,24 +11,11 @@ import { kindLabel, sideOf } from '../../../parts/plan/types';
 import { Ways } from '../../../parts/plan/ways';
 import { SelectField, TextField, Tick } from '../../../ui/field';
 import { Section } from '../../../ui/page';
-import type { MendingShown } from '../mending.server';
+import type { MendingShown } from '#core/read/inspect/mending';
 import { computedField } from './field-of';
 import { Guards } from './guards';
 import { Mend } from './mend';
 import { ShownPage, type Shown } from './shown-page';
-
-/** The records as the plan reads them now. */
-export interface RecordsPreview {
-  count: number;
-  rows: {
-    identity: string;
-    name: string;
-    at: string | null;
-    quality: string | null;
-    cells: Record<string, { value: Value | null; problem: string | null }>;
-  }[];
-  problems: string[];
-}
 
 interface RecordsStepProps {
   draftId: number;

@@ -1,18 +1,11 @@
 import { useFetcher } from 'react-router';
+import type { Trial } from '#core/read/inspect/trial';
 import { formatValue } from '#core/value/format';
-import { isMeasure, type Value } from '#core/value/value';
+import { isMeasure } from '#core/value/value';
 import { useState } from 'react';
 import { Button } from '../../../ui/button';
 import { TextField } from '../../../ui/field';
 import { Section } from '../../../ui/page';
-
-/** What the plan reads somewhere: a value for each field, or why not. */
-export interface Trial {
-  where: string;
-  pending: boolean;
-  values: { label: string; value: Value | null; problem: string | null }[];
-  note: string | null;
-}
 
 /** The reading tried on this page, with its values altered, on an earlier snapshot and on other addresses, side by side. */
 export function TryIt({ trials, locale }: { trials: Trial[]; locale: string }) {

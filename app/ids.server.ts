@@ -1,0 +1,26 @@
+const LARGEST = 2_147_483_647;
+const LARGEST_LONG = Number.MAX_SAFE_INTEGER;
+
+/** No row has this id: what is asked for by it is not there. */
+const NO_ID = 0;
+
+/** An id as it stands in an address or a form; anything that is none finds nothing. */
+export function readId(text: unknown): number {
+  return whole(text, LARGEST) ?? NO_ID;
+}
+
+/** An id of what runs bring forth, of which there are more. */
+export function readLongId(text: unknown): number {
+  return whole(text, LARGEST_LONG) ?? NO_ID;
+}
+
+/** A whole number from nought in an address; nought where it is none. */
+export function readNumber(text: unknown): number {
+  return whole(text, LARGEST) ?? 0;
+}
+
+function whole(text: unknown, largest: number): number | null {
+  if (typeof text !== 'string' || !/^\d{1,16}$/.test(text)) return null;
+  const number = Number(text);
+  return number <= largest ? number : null;
+}
