@@ -1,8 +1,10 @@
 import { isTag, isText, type AnyNode } from 'domhandler';
 import { CURRENCY_MARKS } from '../value/currency';
 import { foldText, parseQuantity } from '../value/parse';
-import { isHidden, standingText, strikes, visibleText, type Document, type Element } from './html';
+import { isHidden, shortText, standingText, strikes, visibleText, type Document, type Element } from './html';
 import { isStruck } from './label';
+import { elementsReading } from './lines';
+import { follows, keptFor } from './order';
 import type { BlockLocator } from './locator';
 
 const MARK = new RegExp(CURRENCY_MARKS, 'u');
@@ -14,12 +16,22 @@ const MOST_CLIMBS = 8;
  * struck out has none.
  */
 export function shapedElements(root: Document | Element, shape: BlockLocator['shape'], unit?: string): Element[] {
+  const kept = shapedIn(root);
+  const name = `${shape} ${unit ?? ''}`;
+  const found = kept.get(name) ?? findShaped(root, shape, unit);
+  kept.set(name, found);
+  return found;
+}
+
+const shapedIn = keptFor((_root: Document | Element) => new Map<string, Element[]>());
+
+function findShaped(root: Document | Element, shape: BlockLocator['shape'], unit: string | undefined): Element[] {
   const found: Element[] = [];
   const visit = (node: AnyNode): boolean => {
     if (!isTag(node) || isHidden(node) || strikes(node)) return false;
     const inner = node.children.map(visit).some(Boolean);
     if (inner) return true;
-    if (!hasShape(standingText(node), shape, unit) || goesOn(node)) return false;
+    if (shortText(node) === null || !hasShape(standingText(node), shape, unit) || goesOn(node)) return false;
     found.push(node);
     return true;
   };
@@ -49,7 +61,7 @@ function goesOn(element: Element): boolean {
  */
 export function locateInBlock(scope: Document | Element, { heading, shape, nth, of, unit }: BlockLocator): { element: Element; unsure: boolean }[] {
   const wanted = foldText(heading).toLowerCase();
-  const reading = elementsReading(scope, wanted);
+  const reading = wanted === '' ? [] : elementsReading(scope, wanted);
   const headings = reading.filter((element) => /^h[1-6]$/.test(element.name));
   return (headings.length > 0 ? headings : reading).flatMap((found) => {
     const block = inBlockOf(scope, found, shape, unit);
@@ -60,6 +72,17 @@ export function locateInBlock(scope: Document | Element, { heading, shape, nth, 
 
 /** Elements of a shape in the smallest block around a heading in which one follows it. */
 export function inBlockOf(scope: Document | Element, heading: Element, shape: BlockLocator['shape'], unit?: string): Element[] {
+  const kept = blocksOf(heading);
+  const name = `${shape} ${unit ?? ''}`;
+  const known = kept.get(scope) ?? new Map<string, Element[]>();
+  const found = known.get(name) ?? findInBlock(scope, heading, shape, unit);
+  kept.set(scope, known.set(name, found));
+  return found;
+}
+
+const blocksOf = keptFor((_heading: Element) => new Map<Document | Element, Map<string, Element[]>>());
+
+function findInBlock(scope: Document | Element, heading: Element, shape: BlockLocator['shape'], unit: string | undefined): Element[] {
   let at: AnyNode | null = heading.parent;
   for (let climbs = 0; at !== null && climbs < MOST_CLIMBS; climbs += 1) {
     const block = at as Document | Element;
@@ -69,32 +92,4 @@ export function inBlockOf(scope: Document | Element, heading: Element, shape: Bl
     at = at.parent;
   }
   return [];
-}
-
-function elementsReading(scope: Document | Element, wanted: string): Element[] {
-  const found: Element[] = [];
-  const visit = (node: AnyNode): void => {
-    if (!isTag(node) || isHidden(node)) return;
-    const before = found.length;
-    node.children.forEach(visit);
-    if (found.length === before && visibleText(node).toLowerCase() === wanted) found.push(node);
-  };
-  if (wanted !== '') scope.children.forEach(visit);
-  return found;
-}
-
-/** Whether one element comes after another in the order of the document. */
-export function follows(first: Element, second: Element): boolean {
-  const [a, b] = [pathTo(first), pathTo(second)];
-  for (let at = 0; at < Math.min(a.length, b.length); at += 1) {
-    const difference = (b[at] ?? 0) - (a[at] ?? 0);
-    if (difference !== 0) return difference > 0;
-  }
-  return b.length > a.length;
-}
-
-function pathTo(element: Element): number[] {
-  const path: number[] = [];
-  for (let at: AnyNode = element; at.parent !== null; at = at.parent as AnyNode) path.unshift(at.parent.children.indexOf(at as never));
-  return path;
 }

@@ -4,10 +4,10 @@ import type { Value } from '../value/value';
 import { shapedElements } from './block';
 import { AVAILABILITY, type FieldType } from './definition';
 import { describeLocator, describeStructured } from './describe';
-import { selectElements, pageFacts, type Document, type Element } from './html';
+import { selectElements, pageFacts, standingText, type Document, type Element } from './html';
 import { isStruck, labelFor } from './label';
 import { placeAt, placesOf, type Locator } from './locator';
-import { locatorsFor, typeOfText } from './pick';
+import { digitsOf, locatorsFor, typeOfText } from './pick';
 import { structuredLeaves, type StructuredLeaf } from './structured';
 import { parseAs, type Typing } from './typed';
 
@@ -22,7 +22,11 @@ export interface Candidate {
   byLocale: boolean;
 }
 
+/** Of the prices of a page; of those in a long list, which is taken as a whole, the first few. */
 const MOST_VISIBLE = 40;
+const MOST_OF_A_LIST = 12;
+const LONG_LIST = 200;
+const MOST_STRUCTURED = 60;
 const WORTH_WATCHING = /(^|\.)(price|lowPrice|highPrice|availability|ratingValue|reviewCount|inventoryLevel\.value|name|sku)$/;
 
 /** The values of a page that can be read out of the box: its structured data first, then its visible prices. */
@@ -34,13 +38,17 @@ export function candidates(document: Document): Candidate[] {
 }
 
 function structuredCandidates(document: Document): Candidate[] {
-  const leaves = structuredLeaves(document).filter((leaf) => WORTH_WATCHING.test(leaf.path));
-  const samePlace = (a: StructuredLeaf, b: StructuredLeaf) => a.type === b.type && a.path === b.path;
-  const single = leaves.filter((leaf, at) => {
-    const same = leaves.filter((other) => samePlace(leaf, other));
-    return leaves.findIndex((other) => samePlace(leaf, other)) === at && same.every((other) => other.text === leaf.text);
-  });
-  return single.flatMap((leaf) => structuredCandidate(document, leaf)).sort(pricesFirst);
+  const leaves = new Map<string, StructuredLeaf[]>();
+  for (const leaf of structuredLeaves(document)) {
+    if (!WORTH_WATCHING.test(leaf.path)) continue;
+    const place = `${leaf.type} ${leaf.path}`;
+    leaves.set(place, leaves.get(place) ?? []);
+    leaves.get(place)?.push(leaf);
+  }
+  const single = [...leaves.values()].flatMap(([first, ...others]) =>
+    first !== undefined && others.every((other) => other.text === first.text) ? [first] : [],
+  );
+  return single.slice(0, MOST_STRUCTURED).flatMap((leaf) => structuredCandidate(document, leaf)).sort(pricesFirst);
 }
 
 function structuredCandidate(document: Document, leaf: StructuredLeaf): Candidate[] {
@@ -49,14 +57,16 @@ function structuredCandidate(document: Document, leaf: StructuredLeaf): Candidat
   const parsed = parseAs(type, leaf, { locale: 'en', address: null });
   if (!parsed.ok) return [];
   const own: Locator = { way: 'structured', type: leaf.type, path: leaf.path };
-  const seen = type.kind === 'money' ? visibleTwin(document, own, type) : [];
+  const seen = type.kind === 'money' ? visibleTwin(document, leaf, own, type) : [];
   return [{ locators: [own, ...seen], type, label: labelOf(property), where: describeStructured(leaf), text: leaf.text, ...parsed.value }];
 }
 
 /** The ways to the price in sight that says the same as a property: it is found by both, and both must agree. */
-function visibleTwin(document: Document, own: Locator, type: FieldType): Locator[] {
+function visibleTwin(document: Document, leaf: StructuredLeaf, own: Locator, type: FieldType): Locator[] {
+  const digits = digitsOf(leaf.text);
   for (const element of shapedElements(document, 'money')) {
-    if (isStruck(element)) continue;
+    const alike = leaf.element === element || digitsOf(standingText(element)) === digits;
+    if (!alike || isStruck(element)) continue;
     const ways = locatorsFor(document, element, type);
     if (ways.some((way) => JSON.stringify(way) === JSON.stringify(own))) return ways.filter((way) => way.way !== 'structured');
   }
@@ -82,10 +92,12 @@ function pricesFirst(a: Candidate, b: Candidate): number {
 function visiblePrices(document: Document): Candidate[] {
   const typing = typingOf(document);
   const found: Candidate[] = [];
-  for (const element of shapedElements(document, 'money')) {
+  const shaped = shapedElements(document, 'money');
+  const most = shaped.length > LONG_LIST ? MOST_OF_A_LIST : MOST_VISIBLE;
+  for (const element of shaped) {
     const candidate = candidateAt(document, element, typing, { kind: 'money', currency: null });
     if (candidate.ok) found.push(candidate.value);
-    if (found.length === MOST_VISIBLE) break;
+    if (found.length === most) break;
   }
   return found;
 }

@@ -4,6 +4,8 @@ import { getAttributeValue } from 'domutils';
 import { fail, ok, type Result } from '../result';
 import { localeTag } from '../value/locale';
 import { foldText } from '../value/parse';
+import { keptFor } from './order';
+import { elementsAt } from './position';
 import { parseTree } from './tree';
 
 export type { Document, Element } from 'domhandler';
@@ -22,25 +24,37 @@ export function parseHtml(body: string): Result<Document, string> {
   return parseTree(body, 'html');
 }
 
+type Query = (element: AnyNode) => boolean;
+
+const queries = new Map<string, Query>();
+const MOST_QUERIES = 500;
+
 /** Every element a CSS selector matches, in document order; the error is the reason a selector is not valid. */
 export function selectElements(scope: Document | Element, selector: string): Result<Element[], string> {
-  const checked = checkSelector(selector);
-  if (!checked.ok) return checked;
+  const trimmed = selector.trim();
+  const placed = elementsAt(scope, trimmed);
+  if (placed !== null) return ok(placed);
+  const query = compiled(trimmed, scope);
+  if (!query.ok) return query;
   try {
-    return ok(selectAll<AnyNode, Element>(checked.value, scope));
+    return ok(selectAll<AnyNode, Element>(query.value, scope));
   } catch (error) {
     return fail(reasonOf(error));
   }
 }
 
-/** A trimmed selector that is known to parse, or the reason why it does not. */
-function checkSelector(selector: string): Result<string, string> {
-  const trimmed = selector.trim();
-  if (trimmed === '') return fail('The selector is empty.');
-  if (trimmed.length > LONGEST_SELECTOR) return fail(`A selector may have at most ${LONGEST_SELECTOR} characters.`);
+/** A selector made ready to be asked, or the reason why it cannot be. One that leans on its scope is made for that alone. */
+function compiled(selector: string, scope: Document | Element): Result<Query, string> {
+  if (selector === '') return fail('The selector is empty.');
+  if (selector.length > LONGEST_SELECTOR) return fail(`A selector may have at most ${LONGEST_SELECTOR} characters.`);
+  const known = queries.get(selector);
+  if (known !== undefined) return ok(known);
   try {
-    compile(trimmed);
-    return ok(trimmed);
+    if (selector.includes(':scope')) return ok(compile<AnyNode, Element>(selector, {}, scope) as Query);
+    const query = compile<AnyNode, Element>(selector) as Query;
+    if (queries.size >= MOST_QUERIES) queries.clear();
+    queries.set(selector, query);
+    return ok(query);
   } catch (error) {
     return fail(reasonOf(error));
   }
@@ -68,10 +82,23 @@ type Passed = (element: Element) => boolean;
 
 /** The text that a reader sees in a node: hidden parts left out, white space folded, blocks set apart. */
 export function visibleText(node: AnyNode | Document, passed: Passed = isHidden): string {
+  const short = passed === isHidden ? shortText(node) : null;
+  if (short !== null) return short;
   const pieces: string[] = [];
-  gather(node, pieces, passed);
+  gather(node, pieces, passed, Infinity);
   return foldText(pieces.join(''));
 }
+
+/** Texts up to here are kept by `shortText`, and told from longer ones without going through all that is below. */
+const SHORT = 300;
+
+/** The visible text of a node where it is short, of at most 300 characters; null where it is longer. Worked out once for a node. */
+export const shortText = keptFor((node: AnyNode | Document): string | null => {
+  const pieces: string[] = [];
+  if (!gather(node, pieces, isHidden, SHORT)) return null;
+  const text = foldText(pieces.join(''));
+  return text.length > SHORT ? null : text;
+});
 
 const STRUCK = new Set(['s', 'del', 'strike']);
 
@@ -82,15 +109,22 @@ export function strikes(element: Element): boolean {
 
 /** The visible text without what is struck out. */
 export function standingText(node: AnyNode | Document): string {
-  return visibleText(node, (element) => isHidden(element) || strikes(element));
+  return visibleText(node, isHiddenOrStruck);
 }
 
-function gather(root: AnyNode | Document, pieces: string[], passed: Passed): void {
+const isHiddenOrStruck = (element: Element) => isHidden(element) || strikes(element);
+
+/** Gathers what is seen below a node; false as soon as there is more of it than `most`, white space aside. */
+function gather(root: AnyNode | Document, pieces: string[], passed: Passed, most: number): boolean {
   const open: (AnyNode | Document | string)[] = [root];
+  let size = 0;
   for (let next = open.pop(); next !== undefined; next = open.pop()) {
     if (typeof next === 'string') pieces.push(next);
-    else if (isText(next)) pieces.push(next.data);
-    else if (isTag(next) && passed(next)) continue;
+    else if (isText(next)) {
+      pieces.push(next.data);
+      if (most !== Infinity) size += next.data.replace(/\s+/g, '').length;
+      if (size > most) return false;
+    } else if (isTag(next) && passed(next)) continue;
     else if ('children' in next) {
       const block = isTag(next) && BLOCKS.has(next.name);
       if (block) open.push(' ');
@@ -98,6 +132,7 @@ function gather(root: AnyNode | Document, pieces: string[], passed: Passed): voi
       if (block) open.push(' ');
     }
   }
+  return true;
 }
 
 /** What a page says of itself. */
@@ -110,7 +145,7 @@ export interface PageFacts {
 }
 
 /** Reads the title, the site's name and the language a page states. */
-export function pageFacts(document: Document): PageFacts {
+export const pageFacts = keptFor((document: Document): PageFacts => {
   const first = (selector: string) => selectAll<AnyNode, Element>(selector, document)[0];
   const meta = (name: string) => {
     const element = first(`meta[property="${name}"], meta[name="${name}"]`);
@@ -124,7 +159,7 @@ export function pageFacts(document: Document): PageFacts {
     siteName,
     locale: localeTag(first('html')?.attribs.lang) ?? localeTag(meta('og:locale')),
   };
-}
+});
 
 /** A title without the site's own name at its end. */
 function withoutSite(title: string, siteName: string | null): string {

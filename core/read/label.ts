@@ -1,6 +1,7 @@
 import { isTag, isText, type AnyNode } from 'domhandler';
 import { foldText } from '../value/parse';
-import { isHidden, strikes, visibleText, type Document, type Element } from './html';
+import { isHidden, shortText, strikes, visibleText, type Document, type Element } from './html';
+import { elementsSaying, foldLabel } from './lines';
 
 /** What stands beside a label. */
 interface Beside {
@@ -13,41 +14,31 @@ interface Beside {
 const LONGEST_LABEL = 60;
 const HEADINGS = new Set(['h1', 'h2', 'h3', 'h4', 'h5', 'h6', 'title']);
 
-/** A label as it is compared: without its colon, in one case. */
-export function foldLabel(text: string): string {
-  return foldText(text)
-    .replace(/\s*[:：]\s*$/, '')
-    .toLowerCase();
-}
-
 /**
  * Every element that stands beside a label in a scope: the next cell of its row, the `dd` of its `dt`, the control it
  * labels, the next element after it or after its own piece of text, or what follows it in its own line. A row with several
  * numbers after its label gives them all, for it does not say which is meant.
  */
-export function elementsBeside(scope: Document | Element, label: string): Beside[] {
+export function elementsBeside(scope: Document | Element, label: string, most = Infinity): Beside[] {
   const wanted = foldLabel(label);
-  return wanted === '' ? [] : labelled(scope, wanted);
+  return wanted === '' ? [] : labelled(scope, wanted, most);
 }
 
-/** What stands beside the smallest visible places that read as the label. */
-function labelled(scope: Document | Element, wanted: string): Beside[] {
+/** What stands beside the smallest visible places that read as the label; no more than the first few where that is enough. */
+function labelled(scope: Document | Element, wanted: string, most: number): Beside[] {
   const found: Beside[] = [];
-  const visit = (node: AnyNode): boolean => {
-    if (!isTag(node) || isHidden(node)) return false;
-    const inner = node.children.map(visit).some(Boolean);
-    if (inner) return true;
-    const text = visibleText(node);
-    if (text.length <= LONGEST_LABEL + 2 && foldLabel(text) === wanted) {
-      const left = emptiedPlace(node, wanted);
-      found.push(...(left === null ? besideElement(node) : [standing(left)]));
+  const says = (element: Element) => {
+    const text = shortText(element);
+    if (text !== null && text.length <= LONGEST_LABEL + 2 && foldLabel(text) === wanted) {
+      const left = emptiedPlace(element, wanted);
+      found.push(...(left === null ? besideElement(element) : [standing(left)]));
       return true;
     }
-    const beside = besideOwnText(node, text, wanted);
+    const beside = besideOwnText(element, text, wanted);
     if (beside !== null) found.push(beside);
     return beside !== null;
   };
-  scope.children.forEach(visit);
+  elementsSaying(scope, wanted, says, () => found.length >= most);
   return found;
 }
 
@@ -63,7 +54,7 @@ function emptiedPlace(element: Element, wanted: string): Element | null {
 const ORNAMENTS = new Set(['br', 'wbr', 'hr', 'img', 'svg', 'i', 'picture', 'button']);
 
 /** Beside a label that is a piece of the element's own text: the element after it, or the rest of its line. */
-function besideOwnText(element: Element, text: string, wanted: string): Beside | null {
+function besideOwnText(element: Element, text: string | null, wanted: string): Beside | null {
   for (const child of element.children) {
     if (isText(child) && foldLabel(child.data) === wanted) {
       const next = child.next !== null && isTag(child.next) && !isHidden(child.next) ? child.next : null;
@@ -71,7 +62,7 @@ function besideOwnText(element: Element, text: string, wanted: string): Beside |
     }
   }
   const own = element.children.some((child) => isText(child) && foldText(child.data) !== '');
-  if (!own || text.length > 4 * LONGEST_LABEL || !text.toLowerCase().startsWith(wanted)) return null;
+  if (!own || text === null || text.length > 4 * LONGEST_LABEL || !text.toLowerCase().startsWith(wanted)) return null;
   const rest = /^\s*[:：]\s*(\S.*)$/s.exec(text.slice(wanted.length))?.[1];
   return rest === undefined ? null : { element, text: rest, whole: false };
 }
@@ -123,7 +114,7 @@ export function isStruck(element: Element): boolean {
 /** The label an element stands beside: one that leads to it, and to it alone. Null where there is none. */
 export function labelFor(scope: Document | Element, element: Element): string | null {
   for (const label of possibleLabels(element)) {
-    const beside = elementsBeside(scope, label);
+    const beside = elementsBeside(scope, label, 2);
     if (beside.length === 1 && beside[0]?.element === element && beside[0].text === visibleText(element)) return label;
   }
   return null;

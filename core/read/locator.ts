@@ -5,6 +5,7 @@ import type { Found, LocateProblem } from './found';
 import { queryXml, textOfNode, toDom } from './formats/xml';
 import { isDocument, isHidden, selectElements, standingText, visibleText, type Document, type Element } from './html';
 import { elementsBeside } from './label';
+import { keptFor } from './order';
 import { capturesOf, compilePattern } from './pattern';
 import { structuredLeaves } from './structured';
 
@@ -156,14 +157,8 @@ function byXPath(scope: Scope, path: string): Result<PlaceFound[], LocateProblem
   return ok(nodes.value.map((node) => ({ text: foldText(textOfNode(node)), currency: null, element: null })));
 }
 
-const doms = new WeakMap<Document, ReturnType<typeof toDom>>();
-
 /** The page as a DOM, made once for all paths that are asked on it. */
-function domOf(document: Document): ReturnType<typeof toDom> {
-  const dom = doms.get(document) ?? toDom(document);
-  doms.set(document, dom);
-  return dom;
-}
+const domOf = keptFor(toDom);
 
 function documentOf(element: Element): Document {
   let at = element as Element | Document;
@@ -192,11 +187,11 @@ function byColumn(scope: Scope, column: string): PlaceFound[] {
 }
 
 /** The texts of a table's head, in order. */
-export function headsOf(table: Element): string[] {
+export const headsOf = keptFor((table: Element): string[] => {
   const rows = selectElements(table, 'tr');
   const head = rows.ok ? rows.value.find((row) => cellsOf(row).length > 1) : undefined;
   return head === undefined ? [] : cellsOf(head).map((cell) => visibleText(cell));
-}
+});
 
 /** The cells of a row. */
 export function cellsOf(row: Element): Element[] {

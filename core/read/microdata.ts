@@ -11,6 +11,7 @@ interface Item {
 
 const SCHEMA = /^https?:\/\/schema\.org\//;
 const DEEPEST = 200;
+const MOST_LEAVES = 2000;
 
 /** Every property of the schema.org microdata in a scope, with the path of properties from its outermost item. */
 export function microdataLeaves(scope: Document | Element): StructuredLeaf[] {
@@ -25,6 +26,7 @@ function visit(node: AnyNode, item: Item | null, leaves: StructuredLeaf[], depth
   const property = node.attribs.itemprop;
   if (property !== undefined && node.attribs.itemscope === undefined && item !== null) {
     const text = valueOf(node);
+    if (leaves.length >= MOST_LEAVES) return;
     for (const name of property.split(/\s+/).filter(Boolean)) {
       leaves.push({ type: item.type, path: join(item.path, name), text, currency: item.currency, element: node });
     }
@@ -42,7 +44,7 @@ function itemOf(element: Element, outer: Item | null): Item | null {
 
 function currencyIn(item: Element): string | null {
   const own: Element[] = item.children.filter(isTag);
-  for (let next = own.shift(); next !== undefined; next = own.shift()) {
+  for (let at = 0, next = own[at]; next !== undefined; at += 1, next = own[at]) {
     if (next.attribs.itemprop === 'priceCurrency') return valueOf(next) || null;
     if (next.attribs.itemscope === undefined) own.push(...next.children.filter(isTag));
   }

@@ -1,13 +1,14 @@
 import { isTag, type AnyNode } from 'domhandler';
 import { foldText, parseQuantity } from '../value/parse';
-import { follows, inBlockOf } from './block';
+import { inBlockOf } from './block';
 import type { FieldType } from './definition';
 import { describeLocator } from './describe';
 import { evidenceOf, looksGenerated, surenessOf, warningOf, type Evidence, type Sureness } from './evidence';
 import type { Guard } from './guard';
-import { isDocument, selectElements, standingText, visibleText, type Document, type Element } from './html';
+import { isDocument, selectElements, shortText, standingText, visibleText, type Document, type Element } from './html';
 import { labelFor } from './label';
 import { placesOf, type Locator, type Scope } from './locator';
+import { follows, keptFor } from './order';
 import { structuredLeaves } from './structured';
 
 /** One way of finding a picked place, as it is shown before it is taken. */
@@ -32,9 +33,9 @@ export function locatorsFor(scope: Scope, element: Element, type: FieldType): Lo
     byLabel(scope, element),
     byAttributes(scope, element),
     byHeading(scope, element, type),
-    { way: 'css', selector: placeOf(scope, element) },
   ];
-  return ways.filter((way): way is Locator => way !== null && findsOnly(scope, way, element, text));
+  const place: Locator = { way: 'css', selector: placeOf(scope, element) };
+  return [...ways.filter((way): way is Locator => way !== null && findsOnly(scope, way, element, text)), place];
 }
 
 /** A way with what there is to say of it. */
@@ -51,6 +52,9 @@ export function offerWay(scope: Scope, locator: Locator, valueText: string): Way
 }
 
 function findsOnly(scope: Scope, locator: Locator, element: Element, text: string): boolean {
+  // What is found in many places is told by their number alone, before any of them is read.
+  const many = locator.way === 'css' ? selectElements(scope, locator.selector) : null;
+  if (many?.ok && many.value.length !== 1) return false;
   const places = placesOf(scope, locator);
   if (!places.ok || places.value.length === 0) return false;
   if (locator.way === 'structured') return true;
@@ -72,7 +76,7 @@ function byMeaning(scope: Scope, element: Element, text: string): Locator | null
 }
 
 /** Digits without marks and without trailing noughts of a fraction: `24.00` and `24` alike. */
-function digitsOf(text: string): string {
+export function digitsOf(text: string): string {
   return text.replace(/[.,]0+(?!\d)/, '').replace(/\D/g, '');
 }
 
@@ -83,21 +87,58 @@ function byLabel(scope: Scope, element: Element): Locator | null {
 
 function byAttributes(scope: Scope, element: Element): Locator | null {
   const text = visibleText(element);
-  for (const selector of [...ownSelectors(element), ...belowNamed(element)]) {
-    const locator: Locator = { way: 'css', selector };
+  for (const { above, own } of namings(element)) {
+    if (!isAlone(scope, above, own)) continue;
+    const locator: Locator = { way: 'css', selector: above === null ? own : `${above} ${own}` };
     if (evidenceOf(locator) === 'attributes' && findsOnly(scope, locator, element, text) && warningOf(locator, text) === null) return locator;
   }
   return null;
 }
 
-/** The element by its own names below each named ancestor, the nearest first. */
-function belowNamed(element: Element): string[] {
-  const below = [...ownSelectors(element), element.name];
-  const found: string[] = [];
+/** The element by its own names, then by those below each named ancestor, the nearest first. */
+function* namings(element: Element): Generator<{ above: string | null; own: string }> {
+  const names = [...ownSelectors(element)];
+  for (const own of names) yield { above: null, own };
   for (let parent = parentOf(element); parent !== null; parent = parentOf(parent)) {
-    for (const above of ownSelectors(parent)) found.push(...below.map((own) => `${above} ${own}`));
+    for (const above of ownSelectors(parent)) for (const own of [...names, element.name]) yield { above, own };
   }
-  return found;
+}
+
+/** The elements of a scope by each of their names. */
+const namedIn = keptFor((scope: Scope): Map<string, Element[]> => {
+  const named = new Map<string, Element[]>();
+  const note = (name: string, element: Element) => {
+    const known = named.get(name);
+    if (known === undefined) named.set(name, [element]);
+    else known.push(element);
+  };
+  const open: AnyNode[] = [...scope.children];
+  for (let next = open.pop(); next !== undefined; next = open.pop()) {
+    if (!isTag(next)) continue;
+    note(next.name, next);
+    for (const name of ownSelectors(next)) note(name, next);
+    for (const child of next.children) open.push(child as AnyNode);
+  }
+  return named;
+});
+
+/** Whether a name, or a name below another, is no second element's. Told without asking the whole page for each. */
+function isAlone(scope: Scope, above: string | null, own: string): boolean {
+  const found = namedIn(scope).get(own) ?? [];
+  if (above === null) return found.length <= 1;
+  const around = new Set<AnyNode>(namedIn(scope).get(above) ?? []);
+  let count = 0;
+  for (const element of found) {
+    if (!isBelow(element, around)) continue;
+    count += 1;
+    if (count > 1) return false;
+  }
+  return true;
+}
+
+function isBelow(element: Element, around: Set<AnyNode>): boolean {
+  for (let at = element.parent as AnyNode | null; at !== null; at = at.parent) if (around.has(at)) return true;
+  return false;
 }
 
 function* ownSelectors(element: Element): Generator<string> {
@@ -124,14 +165,18 @@ function byHeading(scope: Scope, element: Element, type: FieldType): Locator | n
 
 const LONGEST_HEADING = 120;
 
+const headingsIn = keptFor((scope: Scope): Element[] => {
+  const found = selectElements(scope, 'h1, h2, h3, h4');
+  if (!found.ok) return [];
+  return found.value.filter((heading) => {
+    const text = shortText(heading);
+    return text !== null && text !== '' && text.length <= LONGEST_HEADING;
+  });
+});
+
 /** The main heading of the page, else the nearest before the element. */
 export function headingBefore(scope: Scope, element: Element): Element | null {
-  const found = selectElements(scope, 'h1, h2, h3, h4');
-  if (!found.ok) return null;
-  const usable = found.value.filter((heading) => {
-    const text = visibleText(heading);
-    return text !== '' && text.length <= LONGEST_HEADING && !isInside(element, heading);
-  });
+  const usable = headingsIn(scope).filter((heading) => !isInside(element, heading));
   const first = usable.find((heading) => heading.name === 'h1');
   return first ?? usable.filter((heading) => follows(heading, element)).at(-1) ?? null;
 }

@@ -10,6 +10,7 @@ import type { MetricsBody } from './formats/metrics';
 import type { XmlBody } from './formats/xml';
 import { selectElements, visibleText, type Document, type Element } from './html';
 import { cellsOf, headsOf, type Locator } from './locator';
+import { keptFor } from './order';
 import { placeOf } from './pick';
 import { localeOf } from './read';
 import { rawRecords, type RawRecord } from './records';
@@ -197,13 +198,12 @@ function familiesIn(body: MetricsBody): (string | null)[] {
 function tablesIn(document: Document): Source[] {
   const tables = selectElements(document, 'table');
   if (!tables.ok) return [];
-  return tables.value.flatMap((table) => {
+  return tables.value.slice(0, MOST_TABLES).flatMap((table) => {
     const heads = headsOf(table);
     const rows = `${placeOf(document, table)} tr:has(td)`;
     const found = selectElements(document, rows);
     if (!found.ok || found.value.length < 3 || heads.length < 2) return [];
-    const headed = selectElements(table, 'tr:has(th) ~ tr, thead');
-    const named = headed.ok && headed.value.length > 0 && new Set(heads).size === heads.length && heads.every((head) => head !== '');
+    const named = isHeaded(table) && new Set(heads).size === heads.length && heads.every((head) => head !== '');
     const columns = named
       ? heads.map((column): Column => ({ label: column.toLowerCase(), locator: { way: 'column', column } }))
       : rowColumns(document, rows);
@@ -211,6 +211,20 @@ function tablesIn(document: Document): Source[] {
   });
 }
 
+/** Whether a table says which of its rows is its head. */
+function isHeaded(table: Element): boolean {
+  const [thead, rows] = ['thead', 'tr'].map((name) => selectElements(table, name));
+  if (thead?.ok && thead.value.length > 0) return true;
+  const isHead = (row: Element) => cellsOf(row).some((cell) => cell.name === 'th');
+  return rows?.ok === true && rows.value.some((row) => isHead(row) && followedByRow(row));
+}
+
+function followedByRow(row: Element): boolean {
+  for (let at = row.next; at !== null; at = at.next) if (isTag(at) && at.name === 'tr') return true;
+  return false;
+}
+
+const MOST_TABLES = 40;
 const LEAST_BLOCKS = 3;
 
 /** Blocks of one tag and one set of classes that repeat under one parent and hold more than one text. */
@@ -221,7 +235,9 @@ function blocksIn(document: Document): Source[] {
     const groups = new Map<string, Element[]>();
     for (const child of node.children.filter(isTag)) {
       const kind = selectorOfKind(child);
-      groups.set(kind, [...(groups.get(kind) ?? []), child]);
+      const group = groups.get(kind);
+      if (group === undefined) groups.set(kind, [child]);
+      else group.push(child);
     }
     for (const [kind, members] of groups) {
       const [first] = members;
@@ -397,18 +413,29 @@ const IDENTIFYING = [
 
 /** The field, or the few, whose values tell the records apart: named like a key first, then any text, then pairs. */
 function proposeIdentity(records: RawRecord[], fields: Field[]): string[] {
-  const distinct = (keys: Field[]) => {
-    const seen = new Set(records.map((record) => keys.map((field) => textIn(record, field)).join('\u0000')));
-    return seen.size === records.length && keys.every((field) => records.every((record) => textIn(record, field) !== ''));
-  };
   const ranked = fields.filter((field) => rank(field) < MEASURES).sort((a, b) => rank(a) - rank(b));
-  const one = ranked.find((field) => distinct([field]));
+  const columnOf = keptFor((field: Field) => records.map((record) => textIn(record, field)));
+  const isFull = (field: Field) => columnOf(field).every((text) => text !== '');
+  const distinct = (keys: Field[]) => areDistinct(keys.map(columnOf));
+  const one = ranked.find((field) => isFull(field) && distinct([field]));
   if (one !== undefined) return [one.key];
-  for (const [at, first] of ranked.entries()) {
-    const second = ranked.slice(at + 1).find((field) => distinct([first, field]));
+  const full = ranked.filter(isFull);
+  for (const [at, first] of full.entries()) {
+    const second = full.slice(at + 1).find((field) => distinct([first, field]));
     if (second !== undefined) return [first.key, second.key];
   }
   return [];
+}
+
+/** Whether no two rows of some columns are the same. */
+function areDistinct([first = [], second]: string[][]): boolean {
+  const seen = new Set<string>();
+  return first.every((text, at) => {
+    const row = second === undefined ? text : `${text}\u0000${second[at] ?? ''}`;
+    if (seen.has(row)) return false;
+    seen.add(row);
+    return true;
+  });
 }
 
 /** Measures tell nothing apart: two records may cost the same. */

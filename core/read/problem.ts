@@ -17,6 +17,7 @@ export type ReadProblem =
   | { reason: 'another format'; said: string }
   | { reason: 'not workable'; said: string }
   | { reason: 'odd time'; at: Instant }
+  | { reason: 'too much text'; most: number }
   | { reason: 'no records' }
   | { reason: 'same identity'; identity: string; count: number }
   | { reason: 'no identity'; field: string }
@@ -38,6 +39,7 @@ const SAYINGS: Sayings = {
   'not workable': ({ said }) => said,
   'odd time': ({ at }) =>
     `Its own time (${describeTime(at)}) cannot be right: it is before 1970 or more than a day ahead of ours. Its clock wants setting.`,
+  'too much text': ({ most }) => `Its records hold more than ${most / 1_000_000} million characters. Read less of each, or fewer of them.`,
   'no records': () => 'There are no records here any more.',
   'same identity': ({ count, identity }) => `${count} records have the same identity, “${identity}”; they cannot be told apart.`,
   'no identity': ({ field }) =>

@@ -59,6 +59,8 @@ export interface ReadContext {
 }
 
 const SHOWN_TEXT = 80;
+/** Characters in all that are read of one body: records that hold one another would have its words many times over. */
+const MOST_TEXT = 20_000_000;
 
 /** Reads every record of a watch. The error is why none could be read: the guards, the format, nothing there. */
 export function readBody(body: Body, definition: WatchDefinition, context: ReadContext): Result<WatchReading, ReadProblem> {
@@ -68,7 +70,14 @@ export function readBody(body: Body, definition: WatchDefinition, context: ReadC
   if (failure !== null) return fail({ reason: 'guard', failure });
   if (raw.value.length === 0) return fail({ reason: 'no records' });
   const typing = { locale: localeOf(body), address: context.address };
-  const read = raw.value.map((record) => readRecord(record, definition, typing, context.latest));
+  const read: Unnamed[] = [];
+  let size = 0;
+  for (const record of raw.value) {
+    const made = readRecord(record, definition, typing, context.latest);
+    for (const { outcome } of made.fields) size += outcome.ok ? outcome.value.text.length : 0;
+    if (size > MOST_TEXT) return fail({ reason: 'too much text', most: MOST_TEXT });
+    read.push(made);
+  }
   return ok(tellApart(read, definition));
 }
 

@@ -27,7 +27,7 @@ export interface RawRecord {
 /** The identity of the one record that a whole body is. */
 export const WHOLE = 'page';
 
-const MOST_RECORDS = 20_000;
+const MOST_RECORDS = 50_000;
 const NO_MARKS: SourceMarks = { at: null, quality: null };
 const NOT_HERE = fail({ reason: 'not here' } as const);
 const NO_MATCH = fail({ reason: 'no match' } as const);

@@ -3,6 +3,7 @@ import { selectAll } from 'css-select';
 import type { AnyNode } from 'domhandler';
 import { microdataLeaves } from './microdata';
 import { textOf, type Document, type Element } from './html';
+import { keptFor } from './order';
 import { soundEscapes } from '../value/sound';
 
 /** One leaf of the structured data in a page, addressed by the type of its node and the path below it. */
@@ -30,10 +31,10 @@ const DEEPEST = 12;
  * under its nearest typed top-level node, both with the same paths. Numbers keep their digits as written. Blocks that are
  * not JSON are passed over: a page with one broken block still has its others. Bounded to 2,000 leaves and 12 levels.
  */
-export function structuredLeaves(scope: Document | Element): StructuredLeaf[] {
+export const structuredLeaves = keptFor((scope: Document | Element): StructuredLeaf[] => {
   const leaves = [...jsonLdLeaves(scope), ...microdataLeaves(scope)];
   return leaves.slice(0, MOST_LEAVES);
-}
+});
 
 function jsonLdLeaves(scope: Document | Element): StructuredLeaf[] {
   const leaves: StructuredLeaf[] = [];

@@ -3,7 +3,7 @@ import { Parser } from 'htmlparser2';
 import { fail, ok, type Result } from '../result';
 
 /** Bounds on the tree of a body. A browser nests 512 levels, and a table of 50,000 rows of five cells has 300,000 elements. */
-const MOST_ELEMENTS = 300_000;
+const MOST_ELEMENTS = 400_000;
 const DEEPEST = 512;
 const MOST_ATTRIBUTES = 1_000_000;
 
@@ -40,7 +40,7 @@ class BoundedHandler extends DomHandler {
 
 /**
  * Parses markup leniently, as it came; nothing in it is run, no DTD is read, no entity of its own is expanded. The error is a
- * sentence: more than 300,000 elements, or nested more than 512 levels deep.
+ * sentence: more than 400,000 elements, or nested more than 512 levels deep.
  */
 export function parseTree(text: string, markup: 'html' | 'xml'): Result<Document, string> {
   const handler = new BoundedHandler();

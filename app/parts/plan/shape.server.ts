@@ -93,7 +93,7 @@ const records = Joi.alternatives(
   from('senml'),
 );
 
-const identities = Joi.array().items(Joi.string().max(500)).max(20_000);
+const identities = Joi.array().items(Joi.string().max(500)).max(50_000);
 
 const pairs = Joi.array()
   .items(

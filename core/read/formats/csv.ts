@@ -10,7 +10,7 @@ export interface CsvBody {
   rows: string[][];
 }
 
-const MOST_ROWS = 20_000;
+const MOST_ROWS = 50_000;
 const MOST_COLUMNS = 500;
 const DATA = /^[\s\d.,+\-%€£$:/T]*\d[\s\d.,+\-%€£$:/TZ]*$/;
 

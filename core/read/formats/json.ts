@@ -22,7 +22,7 @@ export interface JsonNode {
 
 const DEEPEST = 100;
 const LONGEST_PATH = 300;
-const MOST_NODES = 20_000;
+const MOST_NODES = 50_000;
 
 /** Parses JSON (RFC 8259) without losing a digit; the error is the reason, as a sentence. At most 100 levels deep. */
 export function parseJson(text: string): Result<JsonBody, string> {
@@ -71,7 +71,7 @@ function compilePath(path: string): Result<JSONPathQuery, string> {
   }
 }
 
-/** Every value a JSONPath finds below a node, at most 20,000. */
+/** Every value a JSONPath finds below a node, at most 50,000. */
 export function queryJson(node: JsonNode, path: string): Result<JsonNode[], string> {
   const query = compilePath(path);
   if (!query.ok) return query;

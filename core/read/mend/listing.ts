@@ -5,7 +5,7 @@ import type { Field, WatchDefinition } from '../definition';
 import { describeLocator } from '../describe';
 import type { GuardedPage } from '../guard';
 import { pageFacts, type Document } from '../html';
-import { foldLabel } from '../label';
+import { foldLabel } from '../lines';
 import { placesOf } from '../locator';
 import { placeOf } from '../pick';
 import { everyListing, listingOf, type Listing } from '../preview';

@@ -1,11 +1,13 @@
 import { fail, ok, type Result } from '../../result';
 import { ordersApart, percentOf, subtract, compareDecimals, magnitude, type Decimal } from '../../value/decimal';
 import { isMeasure, sameValue, unitOf, type Value } from '../../value/value';
-import { follows, shapedElements } from '../block';
+import { shapedElements } from '../block';
 import type { Field } from '../definition';
 import { describeLocator } from '../describe';
 import { standingText, visibleText, type Document, type Element } from '../html';
-import { foldLabel, isStruck, labelFor } from '../label';
+import { isStruck, labelFor } from '../label';
+import { foldLabel } from '../lines';
+import { follows } from '../order';
 import { placesOf, type Locator } from '../locator';
 import { headingBefore, locatorsFor, placeOf } from '../pick';
 import { parseAs, type Typing } from '../typed';
