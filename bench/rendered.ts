@@ -1,8 +1,9 @@
-import { mkdtempSync, readdirSync, readFileSync, rmSync } from 'node:fs';
+import { mkdtempSync, rmSync } from 'node:fs';
 import { join } from 'node:path';
 import { AddressRules } from '#server/fetch/addresses';
 import { startBrowser } from '#server/fetch/rendered/browser';
 import { FilteringProxy } from '#server/fetch/rendered/proxy';
+import { memoryOf, processesBelow } from '#server/processes';
 import { ReadingPool } from '#server/reading/pool';
 import { Renderer } from '#server/fetch/rendered/renderer';
 import { anyPort } from '#scripts/system/ports';
@@ -34,7 +35,7 @@ export async function benchRendered(): Promise<void> {
     const full = await inLanes(PAGES, async (at) => {
       const rendered = await renderer.render({ address, steps: [] });
       if (!rendered.ok) throw new Error(`the page was not rendered: ${rendered.error.reason}`);
-      if (at % 10 === 9) held.push(memoryBelow());
+      if (at % 10 === 9) held.push(memoryOf(processesBelow(process.pid)));
     });
     const [early, late, most] = [held[1] ?? 0, held.at(-1) ?? 0, Math.max(...held)];
     say(`rendered pages: ${full.toFixed(0)} a minute with picture and boxes, ${bare.toFixed(0)} a minute bare; ratio ${(full / bare).toFixed(2)}`);
@@ -77,32 +78,4 @@ async function inLanes(count: number, work: (at: number) => Promise<void>): Prom
   };
   await Promise.all(Array.from({ length: LANES }, lane));
   return (count / (performance.now() - began)) * 60_000;
-}
-
-/** The memory of every process below this one (proportional set size), in bytes. */
-function memoryBelow(): number {
-  const processes = readdirSync('/proc').filter((name) => /^\d+$/.test(name));
-  const parents = new Map(processes.flatMap((pid) => parentOf(pid)));
-  const isBelow = (pid: string): boolean => {
-    const parent = parents.get(pid);
-    return parent !== undefined && (parent === String(process.pid) || isBelow(parent));
-  };
-  return processes.filter(isBelow).reduce((sum, pid) => sum + sizeOf(pid), 0);
-}
-
-function parentOf(pid: string): [string, string][] {
-  const parent = /^PPid:\s*(\d+)/m.exec(read(`/proc/${pid}/status`))?.[1];
-  return parent === undefined ? [] : [[pid, parent]];
-}
-
-function sizeOf(pid: string): number {
-  return Number(/^Pss:\s*(\d+)/m.exec(read(`/proc/${pid}/smaps_rollup`))?.[1] ?? 0) * 1024;
-}
-
-function read(file: string): string {
-  try {
-    return readFileSync(file, 'utf8');
-  } catch {
-    return '';
-  }
 }

@@ -6,6 +6,8 @@ import type { AddressRules } from './addresses';
 import { decodeBody, readBody } from './body';
 import type { FetchProblem } from './problem';
 import type { Picture } from './rendered/picture';
+import { retryAfter } from './retry-after';
+import { webAddress } from './web-address';
 
 /** What to fetch, with what the last good fetch brought, to be told when nothing is new. */
 export interface FetchRequest {
@@ -144,16 +146,6 @@ export class Fetcher {
   }
 }
 
-/** A web address that can be fetched, without its fragment; null for anything else. */
-export function webAddress(text: string): URL | null {
-  if (!URL.canParse(text.trim())) return null;
-  const address = new URL(text.trim());
-  if (address.protocol !== 'http:' && address.protocol !== 'https:') return null;
-  if (address.username !== '' || address.password !== '') return null;
-  address.hash = '';
-  return address;
-}
-
 function portOf(address: { protocol: string; port: string }): number {
   if (address.port !== '') return Number(address.port);
   return address.protocol === 'https:' ? 443 : 80;
@@ -214,16 +206,6 @@ function refusalOf(response: Dispatcher.ResponseData, contentType: string, mostB
   if (NEVER_TEXT.test(typeOf(contentType))) return { reason: 'not text', contentType: typeOf(contentType) };
   const length = headerOf(response, 'content-length');
   return length !== null && Number(length) > mostBytes ? { reason: 'too large', mostBytes } : null;
-}
-
-const LONGEST_WAIT_SECONDS = 86_400;
-
-/** Seconds that a server asks to be left alone for (RFC 9110, 10.2.3); of a date, as far as it lies from the server's own. */
-export function retryAfter(header: string | null, date: string | null): number | null {
-  if (header === null) return null;
-  const apart = (Date.parse(header) - Date.parse(date ?? '')) / 1000;
-  const seconds = /^\d{1,9}$/.test(header.trim()) ? Number(header) : apart;
-  return Number.isNaN(seconds) ? null : Math.min(Math.max(0, Math.ceil(seconds)), LONGEST_WAIT_SECONDS);
 }
 
 const PROBED = 2000;

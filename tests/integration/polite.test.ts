@@ -1,7 +1,8 @@
 import { afterAll, afterEach, beforeEach, describe, expect, it } from 'vitest';
 import { DAY, HOUR, MINUTE } from '#core/when/interval';
 import { AddressRules } from '#server/fetch/addresses';
-import { Fetcher, retryAfter } from '#server/fetch/fetcher';
+import { Fetcher } from '#server/fetch/fetcher';
+import { retryAfter } from '#server/fetch/retry-after';
 import { describeFetchProblem } from '#server/fetch/problem';
 import { Renderer } from '#server/fetch/rendered/renderer';
 import type { Following, SourceRequest } from '#server/fetch/request';

@@ -6,7 +6,8 @@ import { elementsInOrder } from '#core/read/picking';
 import { AddressRules, type Resolver } from '#server/fetch/addresses';
 import type { FetchedPage } from '#server/fetch/fetcher';
 import { describeFetchProblem } from '#server/fetch/problem';
-import { Renderer, type RenderRequest } from '#server/fetch/rendered/renderer';
+import type { RenderRequest } from '#server/fetch/rendered/messages';
+import { Renderer } from '#server/fetch/rendered/renderer';
 import { Secrets } from '#server/secrets';
 import { documentOf } from '../support/document';
 import { openThreads } from '../support/reading';
@@ -193,7 +194,7 @@ describe('a page that means harm', () => {
     for (const said of ['socket refused', 'rtc refused', 'done']) expect(text).toContain(said);
     expect(page.body()).not.toContain('SECRET OF THE INNER NETWORK');
     expect(innerAsked).toEqual([]);
-    expect(await renderer.refused()).toContain(`127.0.0.1:${innerPort}`);
+    expect(renderer.refused()).toContain(`127.0.0.1:${innerPort}`);
   });
 
   it('is not followed inside by a redirect', async () => {

@@ -5,7 +5,7 @@ import { findPosting, setPostingSecret } from '#server/db/postings';
 import { dropDraftBody, keepDraftBody, setDraftSource, type Draft } from '#server/db/drafts';
 import { findHostRules, noteRefused } from '#server/db/hosts';
 import { keepLook, orderLook, type LookPurpose } from '#server/db/looks';
-import { webAddress } from '#server/fetch/fetcher';
+import { webAddress } from '#server/fetch/web-address';
 import { describeFetchProblem } from '#server/fetch/problem';
 import type { SourceRequest } from '#server/fetch/request';
 import type { PlanDraft } from '../../parts/plan/plan';

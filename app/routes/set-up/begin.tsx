@@ -6,7 +6,7 @@ import { formatRecent } from '#core/when/format';
 import { beginDraft, dropDraft, listDrafts } from '#server/db/drafts';
 import { inTransaction } from '#server/db/pool';
 import { makePosting } from '#server/db/postings';
-import { webAddress } from '#server/fetch/fetcher';
+import { webAddress } from '#server/fetch/web-address';
 import { describeFetchProblem } from '#server/fetch/problem';
 import { emptyPlan, type PlanDraft } from '../../parts/plan/plan';
 import { services } from '../../services.server';

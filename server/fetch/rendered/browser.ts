@@ -5,7 +5,9 @@ import { join } from 'node:path';
 import { fileURLToPath } from 'node:url';
 import { chromium, type Browser } from 'playwright-core';
 
-const AS_NOBODY = fileURLToPath(new URL('./as-nobody.sh', import.meta.url));
+const BOUNDED = fileURLToPath(new URL('./bounded.sh', import.meta.url));
+/** Of each of its processes; the largest pages of honest sites take a third of it. */
+const MEMORY_KIB = 1_000_000;
 const NOBODY = 65_534;
 
 /** A running Chromium and what has to be cleared away after it. */
@@ -25,7 +27,7 @@ export async function startBrowser(executable: string, proxy: string, trustedKey
   const home = mkdtempSync(join(tmpdir(), 'shrike-render-'));
   if (root) chownSync(home, NOBODY, NOBODY);
   const browser = await chromium.launch({
-    executablePath: root ? AS_NOBODY : executable,
+    executablePath: BOUNDED,
     chromiumSandbox: true,
     handleSIGINT: false,
     handleSIGTERM: false,
@@ -37,6 +39,7 @@ export async function startBrowser(executable: string, proxy: string, trustedKey
       XDG_CACHE_HOME: home,
       LANG: 'en_GB.UTF-8',
       SHRIKE_BROWSER: executable,
+      SHRIKE_BROWSER_MEMORY_KIB: String(MEMORY_KIB),
     },
     args: [
       `--proxy-server=${proxy}`, '--proxy-bypass-list=<-loopback>', '--host-resolver-rules=MAP * ~NOTFOUND, EXCLUDE 127.0.0.1',

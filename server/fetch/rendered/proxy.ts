@@ -1,18 +1,24 @@
-import { createServer, request as httpRequest, type IncomingMessage, type Server, type ServerResponse } from 'node:http';
+import { createServer, request as httpRequest, type IncomingHttpHeaders, type IncomingMessage, type Server, type ServerResponse } from 'node:http';
 import { connect, type AddressInfo, type Socket } from 'node:net';
-import type { AddressRules } from '../addresses';
+import { pipeline } from 'node:stream';
+import type { Questions } from './messages';
 
 /** Tells the renderer that it was the proxy, and not the site, that refused. */
 export const REFUSED = 'x-shrike-refused';
 
 const CONNECT_MS = 10_000;
 const REMEMBERED = 200;
-/** Connection headers go from hop to hop and are not passed on (RFC 9110, 7.6.1). */
-const HOP = new Set(['connection', 'proxy-connection', 'proxy-authorization', 'keep-alive', 'te', 'trailer', 'upgrade']);
+/** Connection headers go from hop to hop and are not passed on (RFC 9110, 7.6.1), nor those that a Connection header names. */
+const HOP = [
+  'connection', 'proxy-connection', 'proxy-authenticate', 'proxy-authorization', 'keep-alive', 'te', 'trailer', 'transfer-encoding', 'upgrade',
+  // A site does not speak for the proxy.
+  REFUSED,
+]; // prettier-ignore
 
 /**
  * The browser's one way out: an HTTP proxy on loopback that connects to checked addresses alone, and to the very address that
- * was checked. Encrypted traffic and WebSockets go through its tunnels under the same rules.
+ * was checked. Encrypted traffic and WebSockets go through its tunnels under the same rules. Whatever a site answers, nothing
+ * here throws past a request: what cannot be passed on is a 502.
  */
 export class FilteringProxy {
   readonly #server: Server;
@@ -20,16 +26,22 @@ export class FilteringProxy {
   /** Where it refused to go of late, for the log and the tests. */
   readonly refused: string[] = [];
 
-  private constructor(private readonly rules: AddressRules) {
-    this.#server = createServer((request, response) => void this.#pass(request, response));
-    this.#server.on('connect', (request: IncomingMessage, client: Socket, head: Buffer) => void this.#tunnel(request, client, head));
+  private constructor(private readonly rules: Pick<Questions, 'check'>) {
+    this.#server = createServer((request, response) => {
+      request.on('error', () => response.destroy());
+      response.on('error', () => request.destroy());
+      this.#pass(request, response).catch(() => badGateway(response));
+    });
+    this.#server.on('connect', (request: IncomingMessage, client: Socket, head: Buffer) => {
+      this.#tunnel(request, client, head).catch(() => client.destroy());
+    });
     this.#server.on('upgrade', (_request, client: Socket) => client.destroy());
     this.#server.on('connection', (socket) => this.#keep(socket));
     this.#server.on('clientError', (_error, socket) => socket.destroy());
   }
 
   /** Opens one on a port that is free. */
-  static async open(rules: AddressRules): Promise<FilteringProxy> {
+  static async open(rules: Pick<Questions, 'check'>): Promise<FilteringProxy> {
     const proxy = new FilteringProxy(rules);
     await new Promise<void>((resolve, reject) => {
       proxy.#server.once('error', reject);
@@ -66,28 +78,28 @@ export class FilteringProxy {
     const port = Number(target.port || 80);
     const address = await this.#checked(target.hostname, port);
     if (address === null) return refuse(response);
-    const headers = Object.fromEntries(Object.entries(request.headers).filter(([name]) => !HOP.has(name)));
     const onward = httpRequest({
       host: address,
       port,
       method: request.method,
       path: `${target.pathname}${target.search}`,
-      headers,
+      headers: withoutHops(request.headers),
       timeout: CONNECT_MS,
       agent: false,
     });
-    onward.on('response', (answer) => {
-      response.writeHead(answer.statusCode ?? 502, answer.headers);
-      answer.pipe(response);
+    onward.on('response', (answer) => passOn(answer, response));
+    onward.on('upgrade', (_answer, socket: Socket) => {
+      socket.destroy();
+      badGateway(response);
     });
     onward.on('timeout', () => onward.destroy(new Error('timed out')));
-    onward.on('error', () => (response.headersSent ? response.destroy() : response.writeHead(502).end()));
+    onward.on('error', () => badGateway(response));
     response.on('close', () => onward.destroy());
-    request.pipe(onward);
+    pipeline(request, onward, () => undefined);
   }
 
   async #tunnel(request: IncomingMessage, client: Socket, head: Buffer): Promise<void> {
-    const [, host = '', port = ''] = /^(.*):(\d+)$/.exec(request.url ?? '') ?? [];
+    const [, host = '', port = ''] = /^(.*):(\d{1,5})$/.exec(request.url ?? '') ?? [];
     const address = host === '' ? null : await this.#checked(host, Number(port));
     if (address === null) return void client.end('HTTP/1.1 403 Forbidden\r\n\r\n');
     const onward = connect({ host: address, port: Number(port), timeout: CONNECT_MS });
@@ -102,6 +114,36 @@ export class FilteringProxy {
     onward.once('close', () => client.destroy());
     client.once('close', () => onward.destroy());
   }
+}
+
+/** Passes an answer on, if it is one that may be: a status that exists, and headers that can be written. */
+function passOn(answer: IncomingMessage, response: ServerResponse): void {
+  const status = answer.statusCode ?? 0;
+  answer.on('error', () => response.destroy());
+  if (status < 200 || status > 599) {
+    answer.destroy();
+    return badGateway(response);
+  }
+  try {
+    response.writeHead(status, withoutHops(answer.headers));
+  } catch {
+    answer.destroy();
+    return badGateway(response);
+  }
+  pipeline(answer, response, () => undefined);
+}
+
+function withoutHops(headers: IncomingHttpHeaders): IncomingHttpHeaders {
+  const named = String(headers.connection ?? '')
+    .toLowerCase()
+    .split(',')
+    .map((name) => name.trim());
+  return Object.fromEntries(Object.entries(headers).filter(([name]) => !HOP.includes(name) && !named.includes(name)));
+}
+
+function badGateway(response: ServerResponse): void {
+  if (response.headersSent) response.destroy();
+  else response.writeHead(502, { 'content-type': 'text/plain' }).end('The site’s answer could not be passed on.');
 }
 
 function refuse(response: ServerResponse): void {
