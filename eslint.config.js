@@ -59,6 +59,20 @@ export default tseslint.config(
       ],
     },
   },
+  {
+    files: ['app/**/*.{ts,tsx}'],
+    ignores: ['app/form.server.ts', 'app/ids.server.ts'],
+    rules: {
+      'no-restricted-syntax': [
+        'error',
+        { selector: "CallExpression[callee.property.name='formData']", message: 'A form is read by readForm, which bounds and cleans it.' },
+        {
+          selector: "CallExpression[callee.name='Number'] > MemberExpression[object.name='params']",
+          message: 'An id is read by readId, which knows what is none.',
+        },
+      ],
+    },
+  },
   refuse(['core/**/*.ts'], [pureOnly], ['**/*.test.ts']),
   refuse(['server/**/*.ts'], [toward(['app', 'standins', 'demo', 'scripts'], 'server knows core alone.')], ['**/*.test.ts']),
   refuse(

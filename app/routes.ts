@@ -17,6 +17,9 @@ export default [
     route('outbox/:delivery', 'routes/delivery/route.tsx'),
     route('*', 'routes/shell/missing.tsx'),
   ]),
+  route('sign-in', 'routes/sign-in/route.tsx'),
+  route('sign-out', 'routes/sign-out/route.ts'),
+  route('first-owner', 'routes/first-owner/route.tsx'),
   route('in/:token', 'routes/posted/route.ts'),
   route('healthz', 'routes/healthz/route.ts'),
 ] satisfies RouteConfig;

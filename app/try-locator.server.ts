@@ -3,13 +3,13 @@ import { describeTaskProblem } from '#server/reading/pool';
 import type { BodyAsked, TextBody } from '#server/reading/tasks';
 import { readLocator, readType } from './parts/plan/shape.server';
 import { services } from './services.server';
-import { refuseForeign } from './session.server';
+import { requireOwnPages } from './session.server';
 
 const NOTHING = { count: 0, samples: [], suggestion: null };
 
 /** Tries the locator that a request asks for on a body. Paths and patterns are run for our own pages alone. */
 export async function tryLocatorOn(request: Request, text: TextBody, body: BodyAsked): Promise<LocatorTrial> {
-  refuseForeign(request);
+  requireOwnPages(request);
   const asked = new URL(request.url).searchParams;
   const [locator, type] = [readLocator(asked.get('locator')), readType(asked.get('type'))];
   if (!locator.ok || !type.ok) return { ...NOTHING, problem: 'This is not whole yet.' };

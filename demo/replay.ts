@@ -1,7 +1,7 @@
 import type { Instant } from '#core/when/interval';
 import { readConfig } from '#server/config';
 import { claimDue, nextDueAt } from '#server/db/sources';
-import { deliver } from '#server/deliver/deliver';
+import { sendWaiting } from '#server/deliver/deliver';
 import { runSource } from '#server/pipeline/run';
 import { openServices } from '#server/work/services';
 import { preparePartitions } from '#server/work/worker';
@@ -49,7 +49,7 @@ export async function replay(places: ReplayPlaces, end: Instant, progress: (shar
       if (event !== undefined && end - event.before <= now) await events.shift()?.happens();
       const claimed = await claimDue(services.pool, now, config.leaseMs, AT_ONCE);
       const summaries = await Promise.all(claimed.map((source) => runSource(pipeline, source)));
-      if (summaries.some((summary) => summary.alerts + summary.notices > 0)) await post.jobs.drainMail((job) => deliver(post, job.delivery));
+      if (summaries.some((summary) => summary.alerts + summary.notices > 0)) await sendWaiting(post);
       runs += claimed.length;
       progress((now - beginning) / HISTORY);
     }

@@ -64,7 +64,7 @@ async function main(): Promise<void> {
 
   say('Starting the stand-ins, a worker and the web server …');
   running.push(startStandinsProgram(places), startWorkerProgram(places), startWebProgram(places));
-  await untilAnswers(`http://127.0.0.1:${ports.web}/healthz`, (response) => response.ok, running);
+  await untilAnswers(`http://localhost:${ports.web}/healthz`, (response) => response.ok, running);
   tell(ports);
   for (const program of running) program.child.once('exit', () => void endedByItself(program));
 }

@@ -6,6 +6,8 @@ export interface Config {
   port: number;
   address: string;
   publicUrl: string;
+  /** Further names, as `host:port`, under which its own readers reach it. */
+  aliases: string[];
   signInAs: string | null;
   build: string;
   admitted: string[];
@@ -45,6 +47,16 @@ interface Variable {
 const whole = (fallback: number, least = 1) => Joi.number().integer().min(least).default(fallback);
 const port = (fallback: number) => Joi.number().port().default(fallback);
 
+const listed = Joi.string()
+  .empty('')
+  .default([])
+  .custom((list: string) =>
+    list
+      .split(',')
+      .map((each) => each.trim())
+      .filter(Boolean),
+  );
+
 const VARIABLES: Record<keyof Config, Variable> = {
   databaseUrl: {
     variable: 'SHRIKE_DATABASE_URL',
@@ -62,18 +74,8 @@ const VARIABLES: Record<keyof Config, Variable> = {
   },
   signInAs: { variable: 'SHRIKE_SIGN_IN_AS', schema: Joi.string().email({ tlds: false }).allow(null).default(null) },
   build: { variable: 'SHRIKE_BUILD', schema: Joi.string().default('build') },
-  admitted: {
-    variable: 'SHRIKE_ADMITTED',
-    schema: Joi.string()
-      .empty('')
-      .default([])
-      .custom((list: string) =>
-        list
-          .split(',')
-          .map((each) => each.trim())
-          .filter(Boolean),
-      ),
-  },
+  aliases: { variable: 'SHRIKE_ALIASES', schema: listed },
+  admitted: { variable: 'SHRIKE_ADMITTED', schema: listed },
   userAgent: { variable: 'SHRIKE_USER_AGENT', schema: Joi.string().default('Shrike/0.1 (+watching for a reader)') },
   fetchTimeoutMs: { variable: 'SHRIKE_FETCH_TIMEOUT_MS', schema: whole(20_000) },
   fetchMostBytes: { variable: 'SHRIKE_FETCH_MOST_BYTES', schema: whole(5_000_000) },

@@ -23,7 +23,14 @@ export interface Standins {
 }
 
 /** Starts every stand-in on loopback: web ones share a port under NAME.localhost, mail has one of its own. */
-export async function startStandins(options: { port: number; smtpPort: number; folder: string; clock: () => number }): Promise<Standins> {
+export async function startStandins(options: {
+  port: number;
+  smtpPort: number;
+  folder: string;
+  clock: () => number;
+  /** Where Shrike is: the one place to which the stage posts readings. */
+  shrike?: string;
+}): Promise<Standins> {
   const world = new World(options.clock, join(options.folder, 'pushes.json'));
   const room = await MailRoom.open(join(options.folder, 'mailroom'), world, options.smtpPort);
   const addressOf = (name: string) => `http://${name}.localhost:${options.port}`;
@@ -40,13 +47,14 @@ export async function startStandins(options: { port: number; smtpPort: number; f
     webshop: webshop(world),
     gateway: gateway(world),
   };
-  const tools = { mailroom: mailRoomPages(room), stage: stage(world, addressOf) };
+  const tools = { mailroom: mailRoomPages(room), stage: stage(world, addressOf, options.shrike ?? null) };
 
   const app = express();
   app.disable('x-powered-by');
   app.set('etag', false);
   app.use((request, response, next) => {
-    const name = request.hostname.split('.')[0] ?? '';
+    // A name that somebody else gave to this address is none of ours.
+    const name = /^([a-z-]+)\.localhost$/.exec(request.hostname)?.[1] ?? '';
     const site = sites[name as Site] as express.Router | undefined;
     if (site !== undefined && request.path === '/robots.txt') sendRobots(world, name as Site, response);
     else if (site !== undefined) behave(world, name as Site, response, () => site(request, response, () => nothingHere(response)));

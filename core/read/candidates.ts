@@ -48,7 +48,10 @@ function structuredCandidates(document: Document): Candidate[] {
   const single = [...leaves.values()].flatMap(([first, ...others]) =>
     first !== undefined && others.every((other) => other.text === first.text) ? [first] : [],
   );
-  return single.slice(0, MOST_STRUCTURED).flatMap((leaf) => structuredCandidate(document, leaf)).sort(pricesFirst);
+  return single
+    .slice(0, MOST_STRUCTURED)
+    .flatMap((leaf) => structuredCandidate(document, leaf))
+    .sort(pricesFirst);
 }
 
 function structuredCandidate(document: Document, leaf: StructuredLeaf): Candidate[] {

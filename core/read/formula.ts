@@ -30,6 +30,7 @@ export function latestAmong(values: LatestValue[]): FormulaScope['latest'] {
 
 const LONGEST = 300;
 const PLACES = 12;
+const LONGEST_RESULT = 400;
 const NOT_UNDERSTOOD = 'Only + - * /, names, numbers and a few functions are understood in a formula.';
 
 /**
@@ -39,7 +40,14 @@ const NOT_UNDERSTOOD = 'Only + - * /, names, numbers and a few functions are und
  */
 export function evaluateFormula(formula: string, scope: FormulaScope): Result<Value, string> {
   const tree = parseFormula(formula);
-  return tree.ok ? evaluate(tree.value, scope) : tree;
+  if (!tree.ok) return tree;
+  try {
+    const value = evaluate(tree.value, scope);
+    return value.ok && isMeasure(value.value) && value.value.amount.length > LONGEST_RESULT ? fail('What comes out has too many digits.') : value;
+  } catch (error) {
+    // What big.js refuses, or a tree too deep: a formula is text that somebody typed, and never throws.
+    return fail(`It cannot be computed: ${error instanceof Error ? error.message : 'the numbers do not allow it'}.`);
+  }
 }
 
 /** Parses a formula; the error says what is wrong with it. */
@@ -170,10 +178,17 @@ function apply(name: string, values: Value[]): Result<Value, string> {
   const [first, second] = measures;
   if (first === undefined || measures.length !== values.length) return fail(`${name} needs numbers.`);
   if (name === 'abs') return ok({ ...first, amount: magnitude(first.amount) });
-  if (name === 'round')
-    return ok({ ...first, amount: new Big(first.amount).round(Number(second?.amount ?? 0), Big.roundHalfEven).toFixed() as Decimal });
+  if (name === 'round') return rounded(first, second);
   if (name !== 'min' && name !== 'max') return fail(`There is no function called ${name}.`);
   if (!measures.every((each) => alike(each, first))) return fail(`${name} needs numbers in one unit.`);
   const sign = name === 'min' ? -1 : 1;
   return ok(measures.reduce((best, each) => (compareDecimals(each.amount, best.amount) === sign ? each : best)));
+}
+
+/** Rounded half-even to a number of places, none where it does not say. */
+function rounded(measure: Measure, to: Measure | undefined): Result<Value, string> {
+  const places = Number(to?.amount ?? 0);
+  if ((to !== undefined && unitOf(to) !== null) || !Number.isInteger(places) || places < 0 || places > PLACES)
+    return fail(`round needs a number of places from 0 to ${PLACES}, such as round(price, 2).`);
+  return ok({ ...measure, amount: new Big(measure.amount).round(places, Big.roundHalfEven).toFixed() as Decimal });
 }

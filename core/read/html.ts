@@ -4,6 +4,7 @@ import { getAttributeValue } from 'domutils';
 import { fail, ok, type Result } from '../result';
 import { localeTag } from '../value/locale';
 import { foldText } from '../value/parse';
+import { withoutDirections } from '../value/sound';
 import { keptFor } from './order';
 import { elementsAt } from './position';
 import { parseTree } from './tree';
@@ -154,9 +155,10 @@ export const pageFacts = keptFor((document: Document): PageFacts => {
   const heading = first('h1');
   const title = first('title');
   const siteName = meta('og:site_name') || meta('application-name') || null;
+  const called = (heading && visibleText(heading)) || (title && withoutSite(foldText(textOf(title)), siteName)) || '';
   return {
-    title: (heading && visibleText(heading)) || (title && withoutSite(foldText(textOf(title)), siteName)) || null,
-    siteName,
+    title: withoutDirections(called) || null,
+    siteName: siteName === null ? null : withoutDirections(siteName),
     locale: localeTag(first('html')?.attribs.lang) ?? localeTag(meta('og:locale')),
   };
 });

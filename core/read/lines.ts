@@ -80,8 +80,8 @@ function smallest(scope: Document | Element, found: Element[], says: (element: E
     if (enough()) return kept;
     if (around.has(element) || !says(element)) continue;
     kept.push(element);
-    if (found.length > 1) for (let at = element.parent as AnyNode | null; at !== null && at !== scope && !around.has(at); at = at.parent) around.add(at);
+    if (found.length > 1)
+      for (let at = element.parent as AnyNode | null; at !== null && at !== scope && !around.has(at); at = at.parent) around.add(at);
   }
   return kept;
 }
-

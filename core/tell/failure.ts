@@ -32,6 +32,8 @@ const OF_FETCH: Record<string, Cause> = {
   'too large': 'not readable',
   empty: 'not readable',
   'not kept': 'not readable',
+  'ended the process': 'not readable',
+  'led elsewhere': 'refused us',
   'not followed': 'not readable',
   step: 'something in the way',
   'bad certificate': 'refused us',

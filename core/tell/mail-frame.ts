@@ -1,7 +1,7 @@
 import { foldText } from '../value/parse';
 import { formatInstant, type Place } from '../when/format';
 import { html, type Markup } from './markup';
-import { cut } from '../value/sound';
+import { cut, withoutDirections } from '../value/sound';
 
 /** What every mail of a report says of itself. */
 export interface MailFrame {
@@ -35,7 +35,7 @@ const MOST_SUBJECT = 140;
 
 /** A text as a header line: one line, without control characters, bounded. */
 export function oneLine(text: string): string {
-  const line = foldText(text.replace(/[\u0000-\u001f\u007f]/g, ' '));
+  const line = foldText(withoutDirections(text).replace(/[\u0000-\u001f\u007f]/g, ' '));
   return line.length > MOST_SUBJECT ? `${cut(line, MOST_SUBJECT - 1)}…` : line;
 }
 

@@ -13,3 +13,18 @@ export function cut(text: string, most: number): string {
   const last = text.charCodeAt(most - 1);
   return text.slice(0, text.length > most && last >= 0xd800 && last <= 0xdbff ? most - 1 : most);
 }
+
+const BROKEN = /\0|[\ud800-\udbff](?![\udc00-\udfff])|(?<![\ud800-\udbff])[\udc00-\udfff]/g;
+
+/** A text that holds whole characters alone: a NUL or half of a surrogate pair becomes U+FFFD, since no database keeps them. */
+export function soundText(text: string): string {
+  return text.replace(BROKEN, '\ufffd');
+}
+
+/** Marks that turn the direction of what follows them (UAX #9), and others that are not seen. */
+const UNSEEN = /[\u061c\u200b\u200e\u200f\u202a-\u202e\u2060\u2066-\u2069\ufeff]/g;
+
+/** A text without marks that turn its direction: what stands in it is shown in the order in which it is. */
+export function withoutDirections(text: string): string {
+  return text.replace(UNSEEN, '');
+}

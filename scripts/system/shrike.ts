@@ -1,4 +1,5 @@
 import { setTimeout as sleep } from 'node:timers/promises';
+import { SITES } from '#standins/world/world';
 import { startProgram, type Running } from './processes';
 
 /** Where a whole Shrike with its stand-ins is to stand. */
@@ -22,7 +23,7 @@ export function environmentOf(places: Places): Record<string, string> {
     SHRIKE_DATABASE_URL: places.databaseUrl,
     SHRIKE_PORT: String(places.webPort),
     SHRIKE_PUBLIC_URL: `http://localhost:${places.webPort}`,
-    SHRIKE_ADMITTED: `*.localhost:${places.standinsPort}`,
+    SHRIKE_ADMITTED: SITES.map((site) => `${site}.localhost:${places.standinsPort}`).join(','),
     SHRIKE_SMTP_HOST: '127.0.0.1',
     SHRIKE_SMTP_PORT: String(places.smtpPort),
     SHRIKE_SIGN_IN_AS: places.signInAs,
@@ -38,7 +39,7 @@ export function startStandinsProgram(places: Places): Running {
   return startProgram(
     'standins',
     'standins/main.ts',
-    [String(places.standinsPort), String(places.smtpPort), places.standinsFolder],
+    [String(places.standinsPort), String(places.smtpPort), places.standinsFolder, `http://localhost:${places.webPort}`],
     {},
     places.logFolder,
   );

@@ -13,7 +13,7 @@ export interface BegunAttempt {
 /** How an attempt ended. */
 export interface AttemptEnd {
   state: 'sent' | 'queued' | 'refused' | 'given up';
-  outcome: 'accepted' | 'refused' | 'no answer';
+  outcome: 'accepted' | 'refused' | 'no answer' | 'unknown';
   response: string;
   nextAttemptAt: Instant | null;
 }
@@ -29,45 +29,62 @@ interface DeliveryRow {
   html: string;
   plain: string;
   sentAgain: boolean;
+  attemptUntil: Instant | null;
+  nextAttemptAt: Instant | null;
 }
 
-/** Records that an attempt begins. Null when nothing is to be sent: it was sent, kept back or given up. */
-export async function beginAttempt(db: Db, deliveryId: number, now: Instant): Promise<BegunAttempt | null> {
-  const { rows } = await db.query<DeliveryRow>(
-    `SELECT d.state, d.attempts, d.ordered_at AS "orderedAt", d.message_id AS "messageId", p.name, d.address, d.subject, d.html, d.plain,
-       d.sent_again AS "sentAgain"
-     FROM delivery d JOIN person p ON p.id = d.person_id WHERE d.id = $1 FOR UPDATE OF d`,
-    [deliveryId],
-  );
+/** What a job finds: an attempt that it may make, or when to come again, or that there is nothing to send any more. */
+export type Begun = { attempt: BegunAttempt } | { notBefore: Instant } | null;
+
+const BEGIN = `
+SELECT d.state, d.attempts, d.ordered_at AS "orderedAt", d.message_id AS "messageId", p.name, d.address, d.subject, d.html, d.plain,
+  d.sent_again AS "sentAgain", d.attempt_until AS "attemptUntil", d.next_attempt_at AS "nextAttemptAt"
+FROM delivery d JOIN person p ON p.id = d.person_id WHERE d.id = $1 FOR UPDATE OF d`;
+
+/**
+ * Records that an attempt begins. It is a lease: nobody else may try until it has run out, and then its outcome is unknown. Nothing
+ * is to be sent of what was sent, kept back or given up.
+ */
+export async function beginAttempt(db: Db, deliveryId: number, now: Instant, leaseMs: number): Promise<Begun> {
+  const { rows } = await db.query<DeliveryRow>(BEGIN, [deliveryId]);
   const [row] = rows;
   if (row === undefined || !['queued', 'refused', 'sending'].includes(row.state)) return null;
   const unknown = row.state === 'sending';
+  const notBefore = unknown ? row.attemptUntil : row.nextAttemptAt;
+  if (notBefore !== null && notBefore > now) return { notBefore };
   const attempt = row.attempts + 1;
   if (unknown) {
     await db.query(`UPDATE delivery_attempt SET outcome = 'unknown' WHERE delivery_id = $1 AND outcome IS NULL`, [deliveryId]);
   }
   const sentAgain = row.sentAgain || unknown;
-  await db.query(`UPDATE delivery SET state = 'sending', attempts = $2, sent_again = $3, next_attempt_at = NULL WHERE id = $1`, [
+  await db.query(`UPDATE delivery SET state = 'sending', attempts = $2, sent_again = $3, next_attempt_at = NULL, attempt_until = $4 WHERE id = $1`, [
     deliveryId,
     attempt,
     sentAgain,
+    moment(now + leaseMs),
   ]);
   await db.query('INSERT INTO delivery_attempt (delivery_id, attempt, started_at) VALUES ($1, $2, $3)', [deliveryId, attempt, moment(now)]);
   const mail = { messageId: row.messageId, to: { name: row.name, address: row.address }, subject: row.subject, html: row.html, text: row.plain };
-  return { deliveryId, attempt, sentAgain, orderedAt: row.orderedAt, mail };
+  return { attempt: { deliveryId, attempt, sentAgain, orderedAt: row.orderedAt, mail } };
 }
 
-/** Records how an attempt ended, with the server's own words. */
-export async function endAttempt(db: Db, begun: BegunAttempt, end: AttemptEnd, now: Instant): Promise<void> {
+/**
+ * Records how an attempt ended, with the server's own words. False where the delivery has gone on without it: whoever comes late
+ * changes nothing, but for one thing: a mail that was accepted after all is not tried again.
+ */
+export async function endAttempt(db: Db, begun: BegunAttempt, end: AttemptEnd, now: Instant): Promise<boolean> {
+  const { deliveryId, attempt } = begun;
   const next = end.nextAttemptAt === null ? null : moment(end.nextAttemptAt);
-  await db.query('UPDATE delivery_attempt SET ended_at = $3, outcome = $4, response = $5 WHERE delivery_id = $1 AND attempt = $2', [
-    begun.deliveryId, begun.attempt, moment(now), end.outcome, end.response,
+  await db.query('UPDATE delivery_attempt SET ended_at = $3, outcome = $4, response = $5 WHERE delivery_id = $1 AND attempt = $2 AND ended_at IS NULL', [
+    deliveryId, attempt, moment(now), end.outcome, end.response,
   ]); // prettier-ignore
-  await db.query(
-    `UPDATE delivery SET state = $2, response = $3, next_attempt_at = $4, sent_at = CASE WHEN $2 = 'sent' THEN $5::timestamptz END
-     WHERE id = $1`,
-    [begun.deliveryId, end.state, end.response, next, moment(now)],
+  const { rowCount } = await db.query(
+    `UPDATE delivery SET state = $2, response = $3, next_attempt_at = $4, attempt_until = NULL, sent_again = sent_again OR $7,
+       sent_at = CASE WHEN $2 = 'sent' THEN $5::timestamptz END
+     WHERE id = $1 AND ((state = 'sending' AND attempts = $6) OR ($2 = 'sent' AND state IN ('queued', 'refused')))`,
+    [deliveryId, end.state, end.response, next, moment(now), attempt, end.outcome === 'unknown'],
   );
+  return rowCount === 1;
 }
 
 /** One row of the outbox. */
@@ -130,11 +147,17 @@ export async function countDeliveries(db: Db): Promise<{ all: number; waiting: n
   return rows[0] ?? { all: 0, waiting: 0 };
 }
 
-/** Puts a delivery that was refused or given up back into the queue. True when there was one. */
-export async function requeueDelivery(db: Db, id: number): Promise<boolean> {
+/** Has a delivery that waits, was refused or was given up tried at once. True when there was one; pressed again meanwhile, it is not. */
+export async function requeueDelivery(db: Db, id: number, now: Instant): Promise<boolean> {
   const { rowCount } = await db.query(
-    `UPDATE delivery SET state = 'queued', next_attempt_at = NULL WHERE id = $1 AND state IN ('refused', 'given up', 'queued')`,
-    [id],
+    `UPDATE delivery SET state = 'queued', next_attempt_at = $2
+     WHERE id = $1 AND (state IN ('refused', 'given up') OR (state = 'queued' AND next_attempt_at > $2))`,
+    [id, moment(now)],
   );
   return rowCount === 1;
+}
+
+/** Makes every delivery that waits for its time due at once. */
+export async function hurryDeliveries(db: Db): Promise<void> {
+  await db.query(`UPDATE delivery SET next_attempt_at = NULL, attempt_until = NULL WHERE state IN ('queued', 'refused', 'sending')`);
 }

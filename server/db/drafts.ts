@@ -46,6 +46,7 @@ export async function beginEdit(
   edit: { watchId: number; version: number; content: unknown; body: string; finalAddress: string; takenAt: Instant },
   now: Instant,
 ): Promise<number> {
+  await db.query(`SELECT pg_advisory_xact_lock(hashtext('shrike edit ' || $1), $2)`, [personId, edit.watchId]);
   await db.query('DELETE FROM draft WHERE person_id = $1 AND watch_id = $2', [personId, edit.watchId]);
   const { rows } = await db.query<{ id: number }>(
     `INSERT INTO draft (person_id, address, content, body, fetched_at, updated_at, final_address, way, request, watch_id, watch_version)
@@ -70,14 +71,66 @@ export async function listDrafts<Content>(db: Db, personId: number): Promise<Dra
   return rows;
 }
 
-/** Keeps what has been said so far. */
-export async function keepDraft(db: Db, personId: number, id: number, content: unknown, now: Instant): Promise<void> {
-  await db.query('UPDATE draft SET content = $3, updated_at = $4 WHERE id = $1 AND person_id = $2', [
+/** Who keeps something of a draft: on which state of it she builds, and from which of her tabs. */
+export interface Keeping {
+  revision: number;
+  tab: string;
+}
+
+/**
+ * Keeps what has been said so far; returns the state it is in then. Null, and nothing is kept, where another tab has kept something
+ * since the state that this one builds on, or where there is no such draft.
+ */
+export async function keepDraft(db: Db, personId: number, id: number, content: unknown, keeping: Keeping, now: Instant): Promise<number | null> {
+  const { rows } = await db.query<{ revision: number }>(
+    `UPDATE draft SET content = $3, updated_at = $4, revision = revision + 1, edited_by = $6
+     WHERE id = $1 AND person_id = $2 AND (revision = $5 OR edited_by = $6) RETURNING revision`,
+    [id, personId, JSON.stringify(content), moment(now), keeping.revision, keeping.tab],
+  );
+  return rows[0]?.revision ?? null;
+}
+
+/** How it stands with a draft that is to become a watch: its row is held for this transaction. */
+export async function claimDraft(
+  db: Db,
+  personId: number,
+  id: number,
+  { revision, tab }: Keeping,
+): Promise<'ours' | 'kept by another tab' | { watch: number } | 'gone'> {
+  const { rows } = await db.query<{ ours: boolean }>(
+    'SELECT (revision = $3 OR edited_by = $4 OR edited_by IS NULL) AS ours FROM draft WHERE id = $1 AND person_id = $2 FOR UPDATE',
+    [id, personId, revision, tab],
+  );
+  if (rows[0] !== undefined) return rows[0].ours ? 'ours' : 'kept by another tab';
+  const watch = await doneAs(db, personId, id);
+  return watch === null ? 'gone' : { watch };
+}
+
+/** The watch that a draft has become; null where it has not. */
+export async function doneAs(db: Db, personId: number, id: number): Promise<number | null> {
+  const { rows } = await db.query<{ watch: number }>('SELECT watch_id AS watch FROM draft_done WHERE draft_id = $1 AND person_id = $2', [
     id,
     personId,
-    JSON.stringify(content),
-    moment(now),
   ]);
+  return rows[0]?.watch ?? null;
+}
+
+/** Ends a draft, since it has become a watch; whoever asks for it once more is led there. */
+export async function endDraft(db: Db, personId: number, id: number, watchId: number, now: Instant): Promise<void> {
+  await dropDraft(db, personId, id);
+  await db.query('INSERT INTO draft_done (draft_id, person_id, watch_id, done_at) VALUES ($1, $2, $3, $4)', [id, personId, watchId, moment(now)]);
+}
+
+const FRESH_MS = 60_000;
+
+/** A person's draft of an address that was begun a moment ago, and of which nothing was said yet: what a second press meant. */
+export async function findFreshDraft(db: Db, personId: number, address: string, now: Instant): Promise<number | null> {
+  await db.query(`SELECT pg_advisory_xact_lock(hashtext('shrike draft ' || $1), hashtext($2))`, [personId, address]);
+  const { rows } = await db.query<{ id: number }>(
+    'SELECT id FROM draft WHERE person_id = $1 AND address = $2 AND revision = 0 AND watch_id IS NULL AND updated_at > $3 ORDER BY id DESC LIMIT 1',
+    [personId, address, moment(now - FRESH_MS)],
+  );
+  return rows[0]?.id ?? null;
 }
 
 /** Sets how a draft's source is come by. */
@@ -116,7 +169,7 @@ export async function keepPostedBody(db: Db, id: number, body: string, now: Inst
   await db.query('UPDATE draft SET body = $2, final_address = address, fetched_at = $3 WHERE id = $1', [id, body, moment(now)]);
 }
 
-/** Throws a draft away, or ends it because its watch was started. */
+/** Throws a draft away. */
 export async function dropDraft(db: Db, personId: number, id: number): Promise<void> {
   await db.query('DELETE FROM draft WHERE id = $1 AND person_id = $2', [id, personId]);
 }

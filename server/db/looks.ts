@@ -44,9 +44,12 @@ export async function orderLook(
   return rows[0]?.id ?? 0;
 }
 
-/** One look; null when it is no longer wanted. */
-export async function findLook(db: Db, id: number): Promise<Look | null> {
-  const { rows } = await db.query<Look>(`SELECT ${COLUMNS} FROM look WHERE id = $1`, [id]);
+/** Begins a look that is still wanted, and counts how often it was begun before it came to an end; null for any other. */
+export async function beginLook(db: Db, id: number): Promise<(Look & { begun: number }) | null> {
+  const { rows } = await db.query<Look & { begun: number }>(
+    `UPDATE look SET begun = begun + 1 WHERE id = $1 AND state = 'asked' RETURNING begun, ${COLUMNS}`,
+    [id],
+  );
   return rows[0] ?? null;
 }
 

@@ -49,11 +49,15 @@ const hashOf = (token: string) => createHash('sha256').update(token).digest();
 /** Begins a session and returns its token; only a hash of it is kept. */
 export async function beginSession(db: Db, personId: number, now: Instant): Promise<string> {
   const token = randomBytes(32).toString('base64url');
-  await db.query('DELETE FROM session WHERE expires_at < $1', [moment(now)]);
   await db.query('INSERT INTO session (token_hash, person_id, created_at, expires_at) VALUES ($1, $2, $3, $4)', [
     hashOf(token), personId, moment(now), moment(now + SESSION_LENGTH),
   ]); // prettier-ignore
   return token;
+}
+
+/** Ends a session. */
+export async function endSession(db: Db, token: string): Promise<void> {
+  await db.query('DELETE FROM session WHERE token_hash = $1', [hashOf(token)]);
 }
 
 /** Whose session a token is; null for none, or one that has run out. */

@@ -19,6 +19,8 @@ export interface ClaimedSource {
   failures: number;
   robotsHeeded: boolean;
   pauseMs: number;
+  /** How often in a row a run of it came to no end, because the process that made it did. */
+  deaths: number;
 }
 
 /** How a source is come by: fetched plainly, rendered in a browser, or posted to us. */
@@ -28,11 +30,20 @@ export type SourceWay = (typeof WAYS)[number];
 const CLAIM = `
 SELECT c.id, c.address, c.site, due_at AS "dueAt", lease_token AS token, etag, last_modified AS "lastModified", body_hash AS "bodyHash",
   interval_ms AS "intervalMs", way, request, failures, h.robots_heeded AS "robotsHeeded",
-  h.pause_ms AS "pauseMs" FROM claim_due($1, $2, $3, $4, $5) c JOIN host h ON h.name = c.host`;
+  h.pause_ms AS "pauseMs", deaths FROM claim_due($1, $2, $3, $4, $5, $6, $7) c JOIN host h ON h.name = c.host`;
 
-/** Leases up to `most` sources of these ways that are due, never more of one host at once than its allowance. */
-export async function claimDue(db: Db, now: Instant, leaseMs: number, most: number, ways: readonly SourceWay[] = WAYS): Promise<ClaimedSource[]> {
-  const values = [moment(now), moment(now + leaseMs), most, randomUUID(), ways];
+/** This process, to those that come after it. */
+const PROCESS = randomUUID();
+
+/** Which of the due sources: those of some ways, and of those the ones that may have ended a process, or all the others. */
+export interface Due {
+  ways?: readonly SourceWay[];
+  suspects?: boolean;
+}
+
+/** Leases up to `most` sources that are due, never more of one host at once than its allowance. */
+export async function claimDue(db: Db, now: Instant, leaseMs: number, most: number, { ways = WAYS, suspects }: Due = {}): Promise<ClaimedSource[]> {
+  const values = [moment(now), moment(now + leaseMs), most, randomUUID(), ways, PROCESS, suspects ?? null];
   const { rows } = await db.query<ClaimedSource>({ name: 'claim', text: CLAIM, values });
   return rows;
 }

@@ -1,5 +1,5 @@
 import { backOff, type Instant } from '#core/when/interval';
-import { beginAttempt, endAttempt, type AttemptEnd, type BegunAttempt } from '../db/deliveries';
+import { beginAttempt, endAttempt, hurryDeliveries, type AttemptEnd, type BegunAttempt } from '../db/deliveries';
 import { inTransaction, type Pool } from '../db/pool';
 import type { Log } from '../log';
 import type { JobQueue } from '../work/jobs';
@@ -18,40 +18,71 @@ export interface Post {
   firstRetryMs: number;
   longestRetryMs: number;
   giveUpMs: number;
+  /** How long an attempt is one worker's alone; it is over well before. */
+  leaseMs: number;
   onStep?: (step: DeliveryStep) => Promise<void>;
 }
 
 /**
  * Sends one delivery, once by its identity. The attempt is recorded before it is made: a crash between the server's
  * 'accepted' and our record of it leaves an attempt without an end, whose outcome is unknown; it is then sent again
- * under the same Message-ID and marked so. A mail not taken is tried again with back-off until it is.
+ * under the same Message-ID and marked so. A mail not taken is tried again with back-off until it is. However many jobs there are
+ * for a delivery, one attempt is made at a time, and one that was overtaken changes nothing.
  */
 export async function deliver(post: Post, deliveryId: number): Promise<void> {
   const step = post.onStep ?? (() => Promise.resolve());
   await step('taken');
-  const begun = await inTransaction(post.pool, (db) => beginAttempt(db, deliveryId, post.clock()));
-  if (begun === null) return;
+  const found = await inTransaction(post.pool, async (db) => {
+    const begun = await beginAttempt(db, deliveryId, post.clock(), post.leaseMs);
+    if (begun !== null && 'notBefore' in begun) await post.jobs.enqueueMail(db, [deliveryId], begun.notBefore);
+    return begun;
+  });
+  if (found === null || !('attempt' in found)) return;
+  const begun = found.attempt;
   await step('begun');
 
-  const sent = await post.mailer.send({ ...begun.mail, sentAgain: begun.sentAgain });
+  const sent = await post.mailer.send({ ...begun.mail, sentAgain: begun.sentAgain }, post.leaseMs * SHARE_OF_LEASE);
   if (sent.ok) await step('accepted');
   const end: AttemptEnd = sent.ok
     ? { state: 'sent', outcome: 'accepted', response: sent.value, nextAttemptAt: null }
     : afterProblem(post, begun, sent.error);
-  await inTransaction(post.pool, async (db) => {
-    await endAttempt(db, begun, end, post.clock());
-    if (end.nextAttemptAt !== null) await post.jobs.enqueueMail(db, [deliveryId], end.nextAttemptAt);
+  const own = await inTransaction(post.pool, async (db) => {
+    const ended = await endAttempt(db, begun, end, post.clock());
+    if (ended && end.nextAttemptAt !== null) await post.jobs.enqueueMail(db, [deliveryId], end.nextAttemptAt);
+    return ended;
   });
-  post.log.info({ delivery: deliveryId, attempt: begun.attempt, state: end.state, response: end.response }, 'delivery attempted');
+  post.log.info({ delivery: deliveryId, attempt: begun.attempt, state: own ? end.state : 'overtaken', response: end.response }, 'delivery attempted');
   await step('recorded');
 }
 
+const SHARE_OF_LEASE = 0.7;
+/** Attempts without a known end after which a mail is no longer tried: it may be what ends them. */
+const MOST_UNKNOWN = 8;
+
 function afterProblem(post: Post, begun: BegunAttempt, problem: MailProblem): AttemptEnd {
   const now = post.clock();
-  if (now - begun.orderedAt > post.giveUpMs) {
-    return { state: 'given up', outcome: problem.outcome, response: problem.response, nextAttemptAt: null };
+  const { outcome, response } = problem;
+  if (now - begun.orderedAt > post.giveUpMs || (outcome === 'unknown' && begun.attempt >= MOST_UNKNOWN)) {
+    return { state: 'given up', outcome, response, nextAttemptAt: null };
   }
   const wait = backOff(begun.attempt, post.firstRetryMs, post.longestRetryMs);
-  const state = problem.outcome === 'refused' ? 'refused' : 'queued';
-  return { state, outcome: problem.outcome, response: problem.response, nextAttemptAt: now + wait };
+  return { state: outcome === 'refused' ? 'refused' : 'queued', outcome, response, nextAttemptAt: now + wait };
 }
+
+/** Sends every mail that waits, whether its time has come or not; returns how many there were. For a clock that is not the world's. */
+export async function sendWaiting(post: Post): Promise<number> {
+  await hurryDeliveries(post.pool);
+  let sent = 0;
+  for (
+    let jobs = await post.jobs.takeMail(DRAINED_AT_ONCE);
+    jobs.length > 0 && sent < MOST_DRAINED;
+    jobs = await post.jobs.takeMail(DRAINED_AT_ONCE)
+  ) {
+    for (const job of jobs) await post.jobs.handle(job, ({ delivery }) => deliver(post, delivery));
+    sent += jobs.length;
+  }
+  return sent;
+}
+
+const DRAINED_AT_ONCE = 20;
+const MOST_DRAINED = 10_000;

@@ -1,5 +1,7 @@
+import { setTimeout as sleep } from 'node:timers/promises';
 import { createTransport, type Transporter } from 'nodemailer';
 import { fail, ok, type Result } from '#core/result';
+import { cut, soundText } from '#core/value/sound';
 
 /** A message as it goes out: its identity was fixed when it was ordered. */
 export interface OutgoingMail {
@@ -14,7 +16,7 @@ export interface OutgoingMail {
 
 /** Why a server did not take a mail, in its own words where it had any. */
 export interface MailProblem {
-  outcome: 'refused' | 'no answer';
+  outcome: 'refused' | 'no answer' | 'unknown';
   response: string;
 }
 
@@ -26,6 +28,7 @@ export interface MailRoute {
 }
 
 const TIMEOUT_MS = 15_000;
+const LONGEST_MS = 60_000;
 
 /** Sends mail through one SMTP server. */
 export class Mailer {
@@ -44,8 +47,19 @@ export class Mailer {
     });
   }
 
-  /** Sends one mail; ok holds the server's words of acceptance. */
-  async send(mail: OutgoingMail): Promise<Result<string, MailProblem>> {
+  /** Sends one mail; ok holds the server's words of acceptance. A server that dawdles is given up, and may have taken it all the same. */
+  async send(mail: OutgoingMail, mostMs = LONGEST_MS): Promise<Result<string, MailProblem>> {
+    const late = new AbortController();
+    const given = sleep(mostMs, undefined, { signal: late.signal, ref: false }).then(
+      () => fail<MailProblem>({ outcome: 'unknown', response: `no end after ${Math.round(mostMs / 1000)} s` }),
+      () => fail<MailProblem>({ outcome: 'unknown', response: '' }),
+    );
+    const ended = await Promise.race([this.#send(mail), given]);
+    late.abort();
+    return ended;
+  }
+
+  async #send(mail: OutgoingMail): Promise<Result<string, MailProblem>> {
     try {
       const sent = (await this.#transport.sendMail({
         from: this.route.from,
@@ -56,7 +70,7 @@ export class Mailer {
         text: mail.text,
         headers: { 'Auto-Submitted': 'auto-generated', ...(mail.sentAgain ? { 'X-Sent-Again': 'the outcome of an earlier try is unknown' } : {}) },
       })) as { response: string };
-      return ok(sent.response);
+      return ok(wordsOf(sent.response));
     } catch (error) {
       return fail(problemOf(error));
     }
@@ -69,6 +83,13 @@ export class Mailer {
 
 function problemOf(error: unknown): MailProblem {
   const { response, code, message } = error as { response?: string; code?: string; message?: string };
-  if (typeof response === 'string' && response !== '') return { outcome: 'refused', response };
-  return { outcome: 'no answer', response: [code, message].filter(Boolean).join(': ').slice(0, 300) };
+  if (typeof response === 'string' && response !== '') return { outcome: 'refused', response: wordsOf(response) };
+  return { outcome: 'no answer', response: wordsOf([code, message].filter(Boolean).join(': ')) };
+}
+
+const LONGEST_RESPONSE = 500;
+
+/** A server's words as they can be kept and shown: whole characters, of no great length. */
+function wordsOf(response: string): string {
+  return soundText(cut(response, LONGEST_RESPONSE));
 }

@@ -87,29 +87,34 @@ export class Fetcher {
 
   async #follow(what: FetchRequest, signal: AbortSignal): Promise<Result<Fetched, FetchProblem>> {
     let address = webAddress(what.address);
+    let sent: FetchRequest = what;
     for (let hop = 0; hop <= this.limits.mostRedirects; hop += 1) {
       if (address === null) return fail({ reason: 'bad address' });
-      const response = await request(address, { dispatcher: this.#agent, signal, ...this.#options(what, address) });
+      const response = await request(address, { dispatcher: this.#agent, signal, ...this.#options(sent) });
       const next = redirectOf(response, address);
       if (next === undefined) return this.#receive(response, address);
       discard(response);
+      const onward = carriedOver(sent, response.statusCode, next?.origin === address.origin);
+      if (onward === null) return fail({ reason: 'led elsewhere', host: next?.host ?? '' });
+      sent = onward;
       address = next;
     }
     return fail({ reason: 'too many redirects', most: this.limits.mostRedirects });
   }
 
-  #options(what: FetchRequest, address: URL) {
-    const { method = 'GET', body, etag, lastModified } = what;
-    const own = webAddress(what.address)?.origin === address.origin ? what.headers : {};
-    const headers: Record<string, string> = {
-      'user-agent': this.limits.userAgent,
-      accept: 'text/html,application/xhtml+xml,*/*;q=0.8',
-      'accept-encoding': 'gzip, deflate, br',
-      ...(etag ? { 'if-none-match': etag } : {}),
-      ...(lastModified ? { 'if-modified-since': lastModified } : {}),
-      ...own,
+  #options({ method = 'GET', body, headers, etag, lastModified }: FetchRequest) {
+    return {
+      method,
+      body: method === 'POST' ? body : undefined,
+      headers: {
+        'user-agent': this.limits.userAgent,
+        accept: 'text/html,application/xhtml+xml,*/*;q=0.8',
+        'accept-encoding': 'gzip, deflate, br',
+        ...(etag ? { 'if-none-match': etag } : {}),
+        ...(lastModified ? { 'if-modified-since': lastModified } : {}),
+        ...headers,
+      },
     };
-    return { method, headers, body: method === 'POST' && own === what.headers ? body : undefined };
   }
 
   async #receive(response: Dispatcher.ResponseData, address: URL): Promise<Result<Fetched, FetchProblem>> {
@@ -163,17 +168,25 @@ function checkedConnector(rules: AddressRules, trust: Trust, timeout: number): b
   const connect = buildConnector({ timeout, rejectUnauthorized: false, maxCachedSessions: 0 });
   return (options, callback) => {
     const host = options.hostname;
-    void rules.check(host, portOf(options)).then((checked) => {
+    const broken = (error: unknown) => callback(error instanceof Error ? error : new Error(String(error)), null);
+    const reach = async () => {
+      const checked = await rules.check(host, portOf(options));
       if (!checked.ok) return callback(new Refused({ reason: checked.error, host }), null);
       connect({ ...options, hostname: checked.value, servername: options.servername ?? host }, (error, socket) => {
         if (error !== null) return callback(error, null);
         if (!(socket instanceof TLSSocket) || socket.authorized) return callback(null, socket);
-        void judgeCertificate(socket, hostOf(options), trust).then((refused) => {
-          if (refused !== null) socket.destroy();
-          callback(...((refused === null ? [null, socket] : [refused, null]) as Parameters<buildConnector.Callback>));
-        });
+        // Whether it is trusted by hand may not be to be known just now: then it is not.
+        judgeCertificate(socket, hostOf(options), trust)
+          .catch((failure: unknown) => (failure instanceof Error ? failure : new Error(String(failure))))
+          .then((refused) => {
+            if (refused === null) return callback(null, socket);
+            socket.destroy();
+            callback(refused, null);
+          })
+          .catch(broken);
       });
-    });
+    };
+    reach().catch(broken);
   };
 }
 
@@ -187,6 +200,21 @@ async function judgeCertificate(socket: TLSSocket, host: string, trust: Trust): 
     .toLowerCase()
     .replaceAll('_', ' ');
   return new Refused({ reason: 'bad certificate', detail, host, fingerprint });
+}
+
+/**
+ * What of a request crosses a redirect (RFC 9110, 15.4): after 303, and of a POST after 301 and 302, it goes on as a GET; after 307 and
+ * 308 as it was. What was typed for one site never goes to another, nor back once it was left. Null where a POST would have to go
+ * there without what it is about.
+ */
+function carriedOver(sent: FetchRequest, status: number, sameOrigin: boolean): FetchRequest | null {
+  const { address } = sent;
+  const isGet = (sent.method ?? 'GET') === 'GET';
+  const asGet = isGet || status === 301 || status === 302 || status === 303;
+  if (!sameOrigin) return asGet ? { address } : null;
+  if (!asGet) return sent;
+  const headers = Object.entries(sent.headers ?? {}).filter(([name]) => isGet || !name.startsWith('content-'));
+  return { address, headers: Object.fromEntries(headers), ...(isGet ? { etag: sent.etag, lastModified: sent.lastModified } : {}) };
 }
 
 function redirectOf(response: Dispatcher.ResponseData, from: URL): URL | null | undefined {

@@ -15,6 +15,8 @@ export type FetchProblem =
   | { reason: 'not rendered'; detail: string }
   | { reason: 'too large'; mostBytes: number }
   | { reason: 'too many redirects'; most: number }
+  | { reason: 'led elsewhere'; host: string }
+  | { reason: 'ended the process' }
   | { reason: 'not followed'; pages: number; detail: string }
   | { reason: 'bad certificate'; detail: string; host?: string; fingerprint?: string }
   | { reason: 'not kept'; detail: string; message?: number }
@@ -53,6 +55,10 @@ const SAYINGS: Sayings = {
   'not rendered': ({ detail }) => `The page could not be rendered: ${detail}`,
   'too large': ({ mostBytes }) => `The page is larger than ${Math.round(mostBytes / 1_000_000)} MB and was not read.`,
   'too many redirects': ({ most }) => `The address leads on more than ${most} times and never arrives.`,
+  'led elsewhere': ({ host }) =>
+    `The site leads what is posted on to ${host || 'nowhere'}. What was entered for one site is not sent to another: enter that address instead, if you trust it.`,
+  'ended the process': () =>
+    'Twice now the worker came to an end while it was at this source, so it is set aside, and tried once a day. The log of the worker says more.',
   'not followed': ({ pages, detail }) =>
     `Of the listing only ${pages === 1 ? 'the first page' : `the first ${pages} pages`} could be had: ${detail}. Follow fewer pages, or watch the rest by itself.`,
   'bad certificate': ({ detail, fingerprint }) =>

@@ -1,7 +1,8 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
-import { addressOf, isPlain, type SourceRequest } from './request';
+import { carriedTo, openRequest, isPlain, type SourceRequest } from './request';
 
+const addressOf = (address: string, request: SourceRequest) => openRequest(address, request, () => null)?.address;
 const follow: SourceRequest['follow'] = { by: 'link', selector: 'a.next', most: 3 };
 
 describe('the address that is asked for', () => {
@@ -22,7 +23,7 @@ describe('the address that is asked for', () => {
     const pair = fc.record({ name: fc.string({ minLength: 1 }), value: fc.string() });
     fc.assert(
       fc.property(fc.array(pair, { minLength: 1, maxLength: 4 }), (query) => {
-        const url = new URL(addressOf('http://shop.example/a', { query }));
+        const url = new URL(addressOf('http://shop.example/a', { query }) ?? '');
         expect(url.host).toBe('shop.example');
         expect([...url.searchParams]).toEqual(query.map(({ name, value }) => [name, value]));
       }),
@@ -39,5 +40,25 @@ describe('word of nothing new', () => {
     ['of what is behind steps', { steps: [{ act: 'scroll', screens: 1 }] }, false],
   ])('%s', (_, request, plain) => {
     expect(isPlain(request)).toBe(plain);
+  });
+});
+
+describe('what was typed for one site', () => {
+  const request: SourceRequest = {
+    method: 'POST', headers: [{ name: 'X-Api-Key', value: { sealed: 'k' } }], query: [{ name: 'q', value: 'hive' }], body: 'x=1',
+    signIn: { kind: 'bearer', secret: { sealed: 's' } }, follow, steps: [{ act: 'click', at: { words: 'More' } }, { act: 'fill in', at: { words: 'Key' }, text: 'mine' }],
+  }; // prettier-ignore
+
+  it('goes along to another address there', () => {
+    expect(carriedTo(request, 'http://shop.example/a', 'http://shop.example/b')).toEqual(request);
+  });
+
+  it.each(['http://other.example/a', 'https://shop.example/a', 'http://shop.example:81/a'])('does not go to %s', (to) => {
+    expect(carriedTo(request, 'http://shop.example/a', to)).toEqual({ follow, steps: [{ act: 'click', at: { words: 'More' } }] });
+  });
+
+  it('is not sent at all where it does not open', () => {
+    expect(openRequest('http://shop.example/a', request, () => null)).toBe(null);
+    expect(openRequest('http://shop.example/a', request, () => 'open')).toMatchObject({ headers: [{ value: 'open' }], secrets: ['open'] });
   });
 });

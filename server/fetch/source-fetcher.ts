@@ -3,10 +3,11 @@ import { fail, ok, type Result } from '#core/result';
 import { MINUTE } from '#core/when/interval';
 import type { ReadingPool } from '../reading/pool';
 import type { Secrets } from '../secrets';
-import type { Fetched, Fetcher, FetchRequest } from './fetcher';
+import type { Fetched, FetchedPage, Fetcher, FetchRequest } from './fetcher';
 import { followListing } from './listing';
 import type { FetchProblem } from './problem';
-import { addressOf, isPlain, type SourceRequest } from './request';
+import { redact } from './rendered/redact';
+import { isPlain, openRequest, type OpenedRequest, type SourceRequest } from './request';
 import type { Renderer } from './rendered/renderer';
 import type { Robots } from './robots';
 
@@ -38,11 +39,18 @@ export class SourceFetcher {
 
   /** Fetches one source. Every failure is a stated problem. */
   async fetch(source: SourceAsked): Promise<Result<Fetched, FetchProblem>> {
-    const address = addressOf(source.address, source.request);
+    const opened = openRequest(source.address, source.request, (sealed, host) => this.secrets.open(sealed, host));
+    if (opened === null) return fail({ reason: 'sealed' });
+    const fetched = await this.#fetchOpened(source, opened);
+    return fetched.ok && fetched.value.kind === 'page' ? ok(withoutSecrets(fetched.value, opened.secrets)) : fetched;
+  }
+
+  async #fetchOpened(source: SourceAsked, opened: OpenedRequest): Promise<Result<Fetched, FetchProblem>> {
+    const { address } = opened;
     const allowed = await this.#allowed(source, address);
     if (!allowed.ok) return allowed;
     if (source.way === 'rendered') return this.renderer.render({ address, steps: source.request.steps ?? [] });
-    const request = this.#request(source, address);
+    const request = this.#request(source, opened);
     if (!request.ok) return request;
     const first = await this.fetcher.fetch(request.value);
     const { follow } = source.request;
@@ -64,17 +72,22 @@ export class SourceFetcher {
     return allowed.value ? ok(true) : fail({ reason: 'robots', host: new URL(address).host });
   }
 
-  #request({ request, etag, lastModified }: SourceAsked, address: string): Result<FetchRequest, FetchProblem> {
+  #request({ request, etag, lastModified }: SourceAsked, { address, body, headers: given }: OpenedRequest): Result<FetchRequest, FetchProblem> {
     const headers: Record<string, string> = {};
-    for (const { name, value } of request.headers ?? []) headers[name.toLowerCase()] = value;
+    for (const { name, value } of given) headers[name.toLowerCase()] = value;
     if (request.signIn !== undefined) {
       const secret = this.secrets.open(request.signIn.secret, new URL(address).host);
       if (secret === null) return fail({ reason: 'sealed' });
       headers.authorization =
         request.signIn.kind === 'bearer' ? `Bearer ${secret}` : `Basic ${Buffer.from(`${request.signIn.user}:${secret}`).toString('base64')}`;
     }
-    if (request.body !== undefined && request.method === 'POST') headers['content-type'] ??= request.bodyType ?? 'application/json';
+    if (body !== undefined && request.method === 'POST') headers['content-type'] ??= request.bodyType ?? 'application/json';
     const marks = isPlain(request) ? { etag, lastModified } : {};
-    return ok({ address, method: request.method ?? 'GET', headers, body: request.method === 'POST' ? request.body : undefined, ...marks });
+    return ok({ address, method: request.method ?? 'GET', headers, body: request.method === 'POST' ? body : undefined, ...marks });
   }
+}
+
+/** A page whose address says nothing that was sealed. */
+function withoutSecrets(page: FetchedPage, secrets: string[]): FetchedPage {
+  return secrets.length === 0 ? page : { ...page, finalAddress: redact(page.finalAddress, secrets) };
 }

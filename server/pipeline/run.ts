@@ -1,7 +1,9 @@
 import { fail, type Result } from '#core/result';
+import { cut } from '#core/value/sound';
 import type { Instant } from '#core/when/interval';
 import { leaveAlone } from '../db/hosts';
 import type { Ids } from '../db/ids';
+import { isOutage } from '../db/outage';
 import { inTransaction, type Db, type Pool } from '../db/pool';
 import { settleMessage } from '../db/postings';
 import type { ClaimedSource } from '../db/sources';
@@ -61,7 +63,7 @@ export async function runSource(pipeline: Pipeline, source: ClaimedSource): Prom
   await step('claimed');
   const startedAt = pipeline.clock();
   const began = performance.now();
-  const fetched = await (source.way === 'posted' ? takePosted(pipeline.pool, source) : pipeline.sources.fetch(source));
+  const fetched = await fetchSource(pipeline, source);
   if (source.pauseMs > 0) await leaveAlone(pipeline.pool, source.id, pipeline.clock() + source.pauseMs);
   const facts = await factsOf(pipeline, source, startedAt, performance.now() - began, fetched);
   await step('fetched');
@@ -70,12 +72,28 @@ export async function runSource(pipeline: Pipeline, source: ClaimedSource): Prom
 
   const store = (outcome: Result<Fetched, FetchProblem>) => inTransaction(pipeline.pool, (db) => storeOutcome(pipeline, db, facts, outcome, step));
   const summary = await store(fetched).catch((error: unknown) => {
-    if (!isLasting(error)) throw error;
+    if (isOutage(error)) throw error;
     pipeline.log.error({ source: source.id, err: error }, 'what came could not be kept');
     return store(notKept(fetched, error));
   });
   await step('committed');
   return summary;
+}
+
+/** Deaths in a row after which a source is set aside. */
+const MOST_DEATHS = 2;
+
+/** Whatever a fetch does is an outcome of it; and what has ended a process twice is not fetched again so soon. */
+async function fetchSource({ pool, sources, log }: Pipeline, source: ClaimedSource): Promise<Result<Fetched, FetchProblem>> {
+  if (source.deaths >= MOST_DEATHS) return fail({ reason: 'ended the process' });
+  if (source.way === 'posted') return takePosted(pool, source);
+  try {
+    return await sources.fetch(source);
+  } catch (error) {
+    if (isOutage(error)) throw error;
+    log.error({ source: source.id, err: error }, 'a fetch threw');
+    return notKept(null, error);
+  }
 }
 
 async function storeOutcome(
@@ -94,17 +112,13 @@ async function storeOutcome(
   return { outcome: 'failed', ...NOTHING, notices: notices.length };
 }
 
-/** An error that the same body would meet again (SQLSTATE classes of bad data and limits, or a fault of ours), and no outage. */
-function isLasting(error: unknown): boolean {
-  const { code } = error as { code?: unknown };
-  return typeof code === 'string' ? /^(22|23|42|54)/.test(code) : error instanceof RangeError || error instanceof TypeError;
+/** The failure that stands in the record in place of what could not be kept; a message that brought it is settled with it. */
+function notKept(fetched: Result<Fetched, FetchProblem> | null, error: unknown): Result<Fetched, FetchProblem> {
+  const message = fetched?.ok && fetched.value.kind === 'page' ? fetched.value.message : undefined;
+  return fail({ reason: 'not kept', detail: cut(error instanceof Error ? error.message : String(error), LONGEST_DETAIL), message });
 }
 
-/** The failure that stands in the record in place of what could not be kept; a message that brought it is settled with it. */
-function notKept(fetched: Result<Fetched, FetchProblem>, error: unknown): Result<Fetched, FetchProblem> {
-  const message = fetched.ok && fetched.value.kind === 'page' ? fetched.value.message : undefined;
-  return fail({ reason: 'not kept', detail: error instanceof Error ? error.message : String(error), message });
-}
+const LONGEST_DETAIL = 300;
 
 async function readAndStore(
   pipeline: Pipeline,

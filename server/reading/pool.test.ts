@@ -53,10 +53,18 @@ const fromJson: WatchDefinition = {
 describe('a page or a path that takes for ever', () => {
   it.each<[string, string, WatchDefinition]>([
     ['a selector that asks of each what follows it', `<html><body>${rows(20_000)}`, pageDefinition('x', [byCss('div:has(~ div:has(~ div))')])],
-    ['an XPath that counts all for each', `<html><body>${rows(1500)}`, pageDefinition('x', [price({ way: 'xpath', path: '//*[count(//*[count(//*)>1])>1]' })])],
+    [
+      'an XPath that counts all for each',
+      `<html><body>${rows(1500)}`,
+      pageDefinition('x', [price({ way: 'xpath', path: '//*[count(//*[count(//*)>1])>1]' })]),
+    ],
     ['a JSONPath that counts all below each', json, fromJson],
     ['a pattern of many ways', `<html><body><p>${many('a', 200_000)}`, pageDefinition('x', [price({ way: 'pattern', pattern: '((a?){1000})x' })])],
-    ['a mask of many ways', `<html><body><p>${many('a', 200_000)}`, pageDefinition('x', [{ ...byCss('p'), type: { kind: 'text', masks: ['((a?){1000})x'] } }])],
+    [
+      'a mask of many ways',
+      `<html><body><p>${many('a', 200_000)}`,
+      pageDefinition('x', [{ ...byCss('p'), type: { kind: 'text', masks: ['((a?){1000})x'] } }]),
+    ],
   ])('is given up with a sentence, and nobody else waits: %s', async (_, text, definition) => {
     const began = performance.now();
     const slow = read(text, definition);
@@ -91,7 +99,10 @@ describe('a page or a path that takes for ever', () => {
 
   it('is given up where it asks for more memory than it may have', async () => {
     const hungry = `<html><body>${'<div>'.repeat(400)}${many('word ', 4 * MB)}`;
-    const definition = { ...pageDefinition('x', [{ ...price({ way: 'pattern', pattern: '(?s)(.*)' }), type: { kind: 'text' as const } }]), records: { from: 'rows' as const, rows: 'div' } };
+    const definition = {
+      ...pageDefinition('x', [{ ...price({ way: 'pattern', pattern: '(?s)(.*)' }), type: { kind: 'text' as const } }]),
+      records: { from: 'rows' as const, rows: 'div' },
+    };
     const [done] = await read(hungry, definition);
     if (done?.ok) expect(done.value.reading).toMatchObject({ ok: false });
     else expect(done?.error.reason).toMatch(/too (much|long)/);

@@ -6,17 +6,27 @@ import express from 'express';
 import type { ServerBuild } from 'react-router';
 import { readConfig } from '../config';
 import { makeLog } from '../log';
+import { surviveAll, watchLoop } from '../loop';
+import { boundedBodies, ownHosts, ownNamesOnly } from './guard';
 
 const ROOT = resolve(import.meta.dirname, '../..');
 const A_YEAR = '1y';
+const MOST_FORM_BYTES = 1_000_000;
+/** Where other programs post, with a bound of its own. */
+const POSTED = /^\/in\//;
 
 const config = readConfig(process.env);
 const log = makeLog('web', config.logLevel);
 const folder = resolve(ROOT, config.build);
 const build = (await import(pathToFileURL(join(folder, 'server/index.js')).href)) as ServerBuild;
 
+surviveAll(log);
+watchLoop(log);
+
 const app = express();
 app.disable('x-powered-by');
+app.use(ownNamesOnly(ownHosts(config)));
+app.use(boundedBodies(MOST_FORM_BYTES, POSTED));
 app.use(compression());
 app.use((_request, response, next) => {
   response.set({
@@ -54,3 +64,7 @@ function stop(): void {
 }
 process.once('SIGTERM', stop);
 process.once('SIGINT', stop);
+
+// A request that comes in drops, or whose answer nobody takes, is let go of.
+server.headersTimeout = 10_000;
+server.requestTimeout = 30_000;

@@ -7,8 +7,9 @@ const LOOK = 'look';
 const SCHEMA = 'jobs';
 // The delivery itself counts its attempts and gives up; a job ends only when its handler has.
 const RETRIES = 100_000;
-const DRAINED_AT_ONCE = 20;
 const LOOK_SECONDS = 120;
+/** One more than a look is begun, so that it is told why it came to nothing. */
+const LOOK_RETRIES = 2;
 
 /** A mail to be sent, by its delivery. */
 export interface MailJob {
@@ -77,7 +78,7 @@ export class JobQueue {
 
   /** Asks a worker for a look in the browser. */
   async enqueueLook(look: number): Promise<void> {
-    await this.boss.send(LOOK, { look }, { retryLimit: 1, expireInSeconds: LOOK_SECONDS });
+    await this.boss.send(LOOK, { look }, { retryLimit: LOOK_RETRIES, expireInSeconds: LOOK_SECONDS });
   }
 
   /** Takes looks as they are asked for. */
@@ -98,16 +99,6 @@ export class JobQueue {
   async handle(job: PgBoss.Job<MailJob>, handle: (job: MailJob) => Promise<void>): Promise<void> {
     await handle(job.data);
     await this.boss.complete(MAIL, job.id);
-  }
-
-  /** Takes and handles every waiting mail; returns how many there were. */
-  async drainMail(handle: (job: MailJob) => Promise<void>): Promise<number> {
-    let handled = 0;
-    for (let jobs = await this.takeMail(DRAINED_AT_ONCE); jobs.length > 0; jobs = await this.takeMail(DRAINED_AT_ONCE)) {
-      for (const job of jobs) await this.handle(job, handle);
-      handled += jobs.length;
-    }
-    return handled;
   }
 
   /** Lets running handlers end, then closes. */

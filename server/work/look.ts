@@ -1,23 +1,31 @@
 import type { Instant } from '#core/when/interval';
-import { findLook, keepLook, keepLookSteps } from '../db/looks';
+import { beginLook, keepLook, keepLookSteps } from '../db/looks';
 import type { Pool } from '../db/pool';
 import { describeFetchProblem } from '../fetch/problem';
 import type { Renderer } from '../fetch/rendered/renderer';
-import { addressOf } from '../fetch/request';
+import { openRequest, type Opener } from '../fetch/request';
+import { redact } from '../fetch/rendered/redact';
 import type { LookJob } from './jobs';
 
 /** What a look works with. */
 export interface Looking {
   pool: Pool;
   renderer: Renderer;
+  open: Opener;
   clock: () => Instant;
 }
 
+const MOST_BEGUN = 2;
+const ENDED_TWICE = 'Twice the worker came to an end while it opened this page, so it is not tried again. The log of the worker says more.';
+
 /** Takes one look in the browser for a watch that is being set up, and keeps what it brought. */
-export async function takeLook({ pool, renderer, clock }: Looking, { look: id }: LookJob): Promise<void> {
-  const look = await findLook(pool, id);
-  if (look === null || look.state !== 'asked') return;
-  const request = { address: addressOf(look.address, look.request), steps: look.request.steps ?? [] };
+export async function takeLook({ pool, renderer, open, clock }: Looking, { look: id }: LookJob): Promise<void> {
+  const look = await beginLook(pool, id);
+  if (look === null) return;
+  if (look.begun > MOST_BEGUN) return keepLook(pool, id, { problem: ENDED_TWICE }, clock());
+  const opened = openRequest(look.address, look.request, open);
+  if (opened === null) return keepLook(pool, id, { problem: describeFetchProblem({ reason: 'sealed' }) }, clock());
+  const request = { address: opened.address, steps: look.request.steps ?? [] };
   if (look.purpose === 'steps') {
     const tried = await renderer.trySteps(request);
     if (tried.ok) await keepLookSteps(pool, id, tried.value);
@@ -25,7 +33,8 @@ export async function takeLook({ pool, renderer, clock }: Looking, { look: id }:
   }
   const rendered = await renderer.render(request);
   if (!rendered.ok) return keepLook(pool, id, { problem: describeFetchProblem(rendered.error) }, clock());
-  const { picture, finalAddress } = rendered.value;
+  const { picture } = rendered.value;
+  const finalAddress = redact(rendered.value.finalAddress, opened.secrets);
   await keepLook(
     pool,
     id,

@@ -1,4 +1,5 @@
 import { readConfig } from '../config';
+import { surviveAll, watchLoop } from '../loop';
 import { openServices } from './services';
 import { Worker } from './worker';
 
@@ -6,19 +7,16 @@ const MAILS_AT_ONCE = 4;
 
 const config = readConfig(process.env);
 const services = await openServices(config, () => Date.now());
-const worker = new Worker(
-  services.pipeline,
-  services.post,
-  { pool: services.pool, renderer: services.renderer, clock: services.pipeline.clock },
-  {
-    runsAtOnce: config.runsAtOnce,
-    rendersAtOnce: config.rendersAtOnce,
-    mailsAtOnce: MAILS_AT_ONCE,
-    looksAtOnce: config.rendersAtOnce,
-    pollMs: config.pollMs,
-    leaseMs: config.leaseMs,
-  },
-);
+const worker = new Worker(services.pipeline, services.post, services.looking, {
+  runsAtOnce: config.runsAtOnce,
+  rendersAtOnce: config.rendersAtOnce,
+  mailsAtOnce: MAILS_AT_ONCE,
+  looksAtOnce: config.rendersAtOnce,
+  pollMs: config.pollMs,
+  leaseMs: config.leaseMs,
+});
+surviveAll(services.pipeline.log);
+watchLoop(services.pipeline.log);
 await worker.start();
 
 const stop = async () => {

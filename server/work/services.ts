@@ -15,13 +15,14 @@ import type { Post } from '../deliver/deliver';
 import { makeLog, type Log } from '../log';
 import type { Pipeline } from '../pipeline/run';
 import { JobQueue } from './jobs';
+import type { Looking } from './look';
 
 /** Everything a worker, or a replay, works with, made from the configuration. */
 export interface Services {
   pool: Pool;
   pipeline: Pipeline;
   post: Post;
-  renderer: Renderer;
+  looking: Looking;
   close: () => Promise<void>;
 }
 
@@ -92,13 +93,14 @@ export async function openServices(config: Config, clock: () => Instant): Promis
   const jobs = await openJobs(config, log, true);
   const mailer = new Mailer({ host: config.smtpHost, port: config.smtpPort, from: config.mailFrom });
   const reading = openReading(config, log, false);
-  const { sources, renderer, fetcher } = makeSourceFetcher(config, pool, reading, clock);
+  const { sources, renderer, fetcher, secrets } = makeSourceFetcher(config, pool, reading, clock);
   const pipeline: Pipeline = {
     pool, ids: new Ids(pool), sources, reading, jobs, clock, log, publicUrl: config.publicUrl, mailDomain: config.mailDomain, picturesKept: config.picturesKept,
   }; // prettier-ignore
   const post: Post = {
     pool, jobs, mailer, clock, log,
     firstRetryMs: config.mailFirstRetryMs, longestRetryMs: config.mailLongestRetryMs, giveUpMs: config.mailGiveUpMs,
+    leaseMs: config.jobExpirySeconds * 1000,
   }; // prettier-ignore
   const close = async () => {
     await renderer.close();
@@ -107,5 +109,6 @@ export async function openServices(config: Config, clock: () => Instant): Promis
     mailer.close();
     await pool.end();
   };
-  return { pool, pipeline, post, renderer, close };
+  const looking: Looking = { pool, renderer, open: (sealed, host) => secrets.open(sealed, host), clock };
+  return { pool, pipeline, post, looking, close };
 }

@@ -3,7 +3,7 @@ import { hostname } from 'node:os';
 import { setTimeout as sleep } from 'node:timers/promises';
 import { DAY, MINUTE, SECOND, type Instant } from '#core/when/interval';
 import { moment } from '../db/pool';
-import { claimDue, renewLeases, type ClaimedSource, type SourceWay } from '../db/sources';
+import { claimDue, renewLeases, type ClaimedSource, type Due } from '../db/sources';
 import { beat, retire } from '../db/workers';
 import { deliver, type Post } from '../deliver/deliver';
 import { runSource, type Pipeline } from '../pipeline/run';
@@ -27,9 +27,9 @@ const BEATS_A_LEASE = 3;
 const STUCK_AFTER = 10 * MINUTE;
 const PARTITIONS_AHEAD = 40 * DAY;
 
-/** The places in which a worker runs sources of some ways. */
+/** The places in which a worker runs sources of some kind. */
 interface Lane {
-  ways: SourceWay[];
+  due: Due;
   places: number;
   running: Map<ClaimedSource, { since: Instant; run: Promise<void> }>;
 }
@@ -52,8 +52,10 @@ export class Worker {
     private readonly options: WorkerOptions,
   ) {
     this.#lanes = [
-      { ways: ['plain', 'posted'], places: options.runsAtOnce, running: new Map() },
-      { ways: ['rendered'], places: options.rendersAtOnce, running: new Map() },
+      { due: { ways: ['plain', 'posted'], suspects: false }, places: options.runsAtOnce, running: new Map() },
+      { due: { ways: ['rendered'], suspects: false }, places: options.rendersAtOnce, running: new Map() },
+      // One by one, so that the next end of a process says which of them it was.
+      { due: { suspects: true }, places: 1, running: new Map() },
     ];
   }
 
@@ -112,7 +114,7 @@ export class Worker {
     let claimed = 0;
     for (const lane of this.#lanes) {
       const room = lane.places - lane.running.size;
-      const sources = room > 0 ? await claimDue(this.pipeline.pool, now, this.options.leaseMs, room, lane.ways) : [];
+      const sources = room > 0 ? await claimDue(this.pipeline.pool, now, this.options.leaseMs, room, lane.due) : [];
       for (const source of sources) this.#launch(lane, source);
       claimed += sources.length;
     }

@@ -1,4 +1,4 @@
-import type { Router } from 'express';
+import type { RequestHandler, Router } from 'express';
 import express from 'express';
 import { html, type Markup } from '#core/tell/markup';
 import { plainPage } from '../plain-page';
@@ -19,13 +19,14 @@ const ITEM_PATHS: Record<(typeof SHOPS)[number], string> = {
 type Choosable = keyof typeof CHOICES;
 
 /** The stage: where a person makes things happen in the simulated world. */
-export function stage(world: World, addressOf: (name: string) => string): Router {
+export function stage(world: World, addressOf: (name: string) => string, shrike: string | null): Router {
   const router = express.Router();
-  router.use(express.urlencoded({ extended: false }));
+  router.use(ownPagesOnly(addressOf('stage')));
+  router.use(express.urlencoded({ extended: false, limit: MOST_FORM }));
   router.get('/', (request, response) => void response.type('html').send(stagePage(world, shopNamed(request.query.shop), addressOf).markup));
   router.post('/push', (request, response) => {
     const problem = pushFrom(world, request.body as Record<string, string>);
-    if (problem === null) response.redirect(303, request.get('referer') ?? '/');
+    if (problem === null) response.redirect(303, pageOf(request.get('referer'), addressOf('stage')));
     else
       response
         .status(400)
@@ -34,11 +35,30 @@ export function stage(world: World, addressOf: (name: string) => string): Router
   });
   router.post('/post', (request, response, next) => {
     const { address = '', secret = '' } = request.body as Record<string, string>;
-    postReadings(world, address.trim(), secret.trim())
+    postReadings(world, shrike, address.trim(), secret.trim())
       .then((said) => response.type('html').send(plainPage('Stage', html`<p>${said}</p><p><a href="/">Back</a></p>`).markup))
       .catch(next);
   });
   return router;
+}
+
+const MOST_FORM = '20kb';
+
+/** What changes the world is asked for by the stage's own pages, and by no other page that is open in the same browser. */
+function ownPagesOnly(own: string): RequestHandler {
+  return (request, response, next) => {
+    const { origin } = request.headers;
+    const site = request.headers['sec-fetch-site'];
+    const foreign = origin === undefined ? site !== undefined && site !== 'same-origin' && site !== 'none' : origin !== own;
+    if (request.method !== 'GET' && foreign) return void response.status(403).type('text').send('This did not come from the stage’s own page.');
+    next();
+  };
+}
+
+/** The page of the stage that a push came from. */
+function pageOf(referer: string | undefined, own: string): string {
+  const url = referer !== undefined && URL.canParse(referer) ? new URL(referer) : null;
+  return url?.origin === own ? `${url.pathname}${url.search}` : '/';
 }
 
 /** The sites whose lists can be built anew. */

@@ -313,10 +313,10 @@ describe('when something breaks', () => {
   });
 
   it('a worker that stops is noticed by its health page', async () => {
-    const before = await fetch(`http://127.0.0.1:${app.places.webPort}/healthz`);
+    const before = await fetch(`${app.web}/healthz`);
     expect([before.status, await before.json()]).toMatchObject([200, { web: 'ok', database: 'ok', worker: 'ok' }]);
     await app.worker.stop();
-    const after = await fetch(`http://127.0.0.1:${app.places.webPort}/healthz`);
+    const after = await fetch(`${app.web}/healthz`);
     expect([after.status, await after.json()]).toMatchObject([503, { worker: 'not seen' }]);
     await app.page.go(app.web);
     await app.page.reads('No worker is running');

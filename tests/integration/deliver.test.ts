@@ -33,7 +33,9 @@ describe('a mail server that refuses', () => {
       if (job === undefined) throw new Error('no mail waits');
       await world.services.post.jobs.handle(job, ({ delivery }) => deliver(world.services.post, delivery));
       const [row] = await listDeliveries(world.pool, 1);
-      waits.push((row?.nextAttemptAt ?? world.now) - world.now);
+      const wait = (row?.nextAttemptAt ?? world.now) - world.now;
+      waits.push(wait);
+      world.now += wait;
     };
     await handled();
     await handled();
@@ -64,7 +66,7 @@ describe('a mail server that refuses', () => {
     expect(row).toMatchObject({ state: 'given up', response: expect.stringContaining('550') as string });
 
     world.standins.world.push('mail', null, 'accepts');
-    expect(await requeueDelivery(world.pool, row?.id ?? 0)).toBe(true);
+    expect(await requeueDelivery(world.pool, row?.id ?? 0, world.now)).toBe(true);
     await world.services.post.jobs.enqueueMail(world.pool, [row?.id ?? 0]);
     await world.sendMail();
     expect((await findDelivery(world.pool, row?.id ?? 0))?.state).toBe('sent');

@@ -60,8 +60,9 @@ describe('drafts', () => {
       { address: 'http://a.example/', content: { subject: 'A' }, body: '<p>', finalAddress: 'http://a.example/' },
       world.now,
     );
-    await keepDraft(world.pool, ines, id, { subject: 'B' }, world.now + 1000);
-    await keepDraft(world.pool, ravi, id, { subject: 'theirs' }, world.now + 2000);
+    const keeping = { revision: 0, tab: 'one' };
+    expect(await keepDraft(world.pool, ines, id, { subject: 'B' }, keeping, world.now + 1000)).toBe(1);
+    expect(await keepDraft(world.pool, ravi, id, { subject: 'theirs' }, keeping, world.now + 2000)).toBeNull();
     expect(await findDraft(world.pool, ravi, id)).toBeNull();
     expect(await findDraft(world.pool, ines, id)).toMatchObject({ content: { subject: 'B' }, body: '<p>', updatedAt: world.now + 1000 });
     expect(await listDrafts(world.pool, ines)).toMatchObject([{ id, body: null }]);

@@ -102,7 +102,7 @@ describe('a worker', () => {
     );
   const start = async (leaseMs: number): Promise<Worker> => {
     const pipeline = { ...work.services.pipeline, clock: Date.now };
-    const looking = { pool: work.pool, renderer: work.services.renderer, clock: Date.now };
+    const looking = { ...work.services.looking, clock: Date.now };
     const options = { runsAtOnce: 2, rendersAtOnce: 1, mailsAtOnce: 1, looksAtOnce: 1, pollMs: 20, leaseMs };
     const jobs = await openJobs(work.config, pipeline.log, true);
     const worker = new Worker(pipeline, { ...work.services.post, jobs }, looking, options);

@@ -47,7 +47,7 @@ export async function startApp(look: Look = { width: 1280, height: 800 }): Promi
   const quick = { SHRIKE_MAIL_FIRST_RETRY_MS: '1500', SHRIKE_POLL_MS: '100', SHRIKE_JOB_EXPIRY_SECONDS: '5', SHRIKE_JOB_SWEEP_SECONDS: '1' };
   const programs = [startStandinsProgram(places), startWorkerProgram(places, quick), startWebProgram(places)];
   const web = `http://localhost:${places.webPort}`;
-  await untilAnswers(`http://127.0.0.1:${places.webPort}/healthz`, (response) => response.ok, programs);
+  await untilAnswers(`${web}/healthz`, (response) => response.ok, programs);
   const browser = await openBrowser(look);
   const stop = async () => {
     await browser.close();

@@ -13,10 +13,12 @@ const onStep = async (step: string): Promise<void> => {
   await new Promise(() => undefined);
 };
 
-const worker = new Worker(
-  { ...services.pipeline, onStep },
-  { ...services.post, onStep },
-  { pool: services.pool, renderer: services.renderer, clock: services.pipeline.clock },
-  { runsAtOnce: 2, rendersAtOnce: 1, mailsAtOnce: 1, looksAtOnce: 1, pollMs: 50, leaseMs: config.leaseMs },
-);
+const worker = new Worker({ ...services.pipeline, onStep }, { ...services.post, onStep }, services.looking, {
+  runsAtOnce: 2,
+  rendersAtOnce: 1,
+  mailsAtOnce: 1,
+  looksAtOnce: 1,
+  pollMs: 50,
+  leaseMs: config.leaseMs,
+});
 await worker.start();

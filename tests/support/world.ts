@@ -12,7 +12,7 @@ import { inTransaction, type Pool } from '#server/db/pool';
 import { prepareDatabase } from '#server/db/prepare';
 import { claimDue } from '#server/db/sources';
 import { createWatch } from '#server/db/watches';
-import { deliver } from '#server/deliver/deliver';
+import { sendWaiting } from '#server/deliver/deliver';
 import { runSource, type RunSummary } from '#server/pipeline/run';
 import { openServices, type Services } from '#server/work/services';
 import { preparePartitions } from '#server/work/worker';
@@ -99,9 +99,9 @@ export async function openWorld(settings: Record<string, string> = {}): Promise<
         summaries.push(...(await Promise.all(claimed.map((source) => runSource(pipeline, source)))));
       }
     },
-    sendMail: () => post.jobs.drainMail((job) => deliver(post, job.delivery)),
+    sendMail: () => sendWaiting(post),
     clear: async () => {
-      await post.jobs.drainMail((job) => deliver(post, job.delivery));
+      await sendWaiting(post);
       await pool.query('TRUNCATE source, run, watch, reading, report, draft, session RESTART IDENTITY CASCADE');
       standins.world.push('forget', null, '');
       standins.room.empty();

@@ -2,6 +2,7 @@ import Joi from 'joi';
 import type { FieldType } from '#core/read/definition';
 import type { Locator } from '#core/read/locator';
 import { fail, ok, type Result } from '#core/result';
+import { soundEscapes } from '#core/value/sound';
 import type { SourceRequest } from '#server/fetch/request';
 import type { PlanDraft } from './plan';
 
@@ -95,19 +96,20 @@ const records = Joi.alternatives(
 
 const identities = Joi.array().items(Joi.string().max(500)).max(50_000);
 
+const sealed = Joi.object({ sealed: said(40_000) });
+
 const pairs = Joi.array()
   .items(
     Joi.object({
       name: Joi.string()
         .pattern(/^[\w.~-]{1,100}$/)
         .required(),
-      value: Joi.string().allow('').max(2000).required(),
+      value: Joi.alternatives(Joi.string().allow('').max(2000), sealed).required(),
     }),
   )
   .max(30);
 
 const target = Joi.alternatives(Joi.object({ selector: said(300) }), Joi.object({ words: said(120) }));
-const sealed = Joi.object({ sealed: said(4000) });
 const act = (name: string, rest: Joi.SchemaMap) => Joi.object({ act: Joi.valid(name).required(), ...rest, guard, optional: Joi.boolean() });
 
 const step = Joi.alternatives(
@@ -125,7 +127,7 @@ const sourceRequest = Joi.object<SourceRequest>({
   method: Joi.valid('GET', 'POST'),
   headers: pairs,
   query: pairs,
-  body: Joi.string().allow('').max(20_000),
+  body: Joi.alternatives(Joi.string().allow('').max(20_000), sealed),
   bodyType: Joi.string().max(100),
   signIn: Joi.alternatives(
     Joi.object({ kind: Joi.valid('basic').required(), user: said(200), secret: sealed.required() }),
@@ -177,7 +179,7 @@ const plan = Joi.object<PlanDraft>({
 
 const checked = <T>(schema: Joi.Schema, text: string | null): Result<T, string> => {
   try {
-    const { value, error } = schema.validate(JSON.parse(text ?? 'null'), { convert: false });
+    const { value, error } = schema.validate(JSON.parse(soundEscapes(text ?? 'null')), { convert: false });
     return error ? fail(error.message) : ok(value as T);
   } catch {
     return fail('It did not arrive whole.');
@@ -193,7 +195,7 @@ export const readType = (text: string | null): Result<FieldType, string> => chec
 /** Checks that what came from a browser has the shape of a plan; its meaning is judged by `completePlan`. */
 export function readPlan(text: FormDataEntryValue | null): Result<PlanDraft, string> {
   try {
-    const { value, error } = plan.validate(JSON.parse(typeof text === 'string' ? text : 'null'), { convert: false });
+    const { value, error } = plan.validate(JSON.parse(soundEscapes(typeof text === 'string' ? text : 'null')), { convert: false });
     return error ? fail(`This watch cannot be kept: ${error.message}.`) : ok(value);
   } catch {
     return fail('This watch cannot be kept: it did not arrive whole. Try again.');

@@ -4,6 +4,7 @@ import { formatInstant, formatRecent } from '#core/when/format';
 import { findDelivery, requeueDelivery } from '#server/db/deliveries';
 import { inTransaction } from '#server/db/pool';
 import { useLive } from '../../parts/live';
+import { readLongId } from '../../ids.server';
 import { services } from '../../services.server';
 import { signedIn } from '../../session.server';
 import { Button } from '../../ui/button';
@@ -18,18 +19,18 @@ export const meta: Route.MetaFunction = () => [{ title: 'A mail · Shrike' }];
 
 export async function loader({ params, context }: Route.LoaderArgs) {
   signedIn(context);
-  const delivery = await findDelivery(services().pool, Number(params.delivery) || 0);
+  const delivery = await findDelivery(services().pool, readLongId(params.delivery));
   if (delivery === null) throw data('There is no such mail.', { status: 404 });
   return { delivery };
 }
 
 export async function action({ params, context }: Route.ActionArgs) {
   signedIn(context);
-  const { pool, jobs } = services();
+  const { pool, jobs, clock } = services();
   const queue = await jobs();
-  const id = Number(params.delivery) || 0;
+  const id = readLongId(params.delivery);
   const again = await inTransaction(pool, async (db) => {
-    const requeued = await requeueDelivery(db, id);
+    const requeued = await requeueDelivery(db, id, clock());
     if (requeued) await queue.enqueueMail(db, [id]);
     return requeued;
   });

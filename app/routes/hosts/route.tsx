@@ -2,6 +2,7 @@ import { Form, useFetcher } from 'react-router';
 import { useState } from 'react';
 import { formatDuration, formatRecent } from '#core/when/format';
 import { listHosts, pauseHost, setHost, trustHost, type HostNow } from '#server/db/hosts';
+import { readForm } from '../../form.server';
 import { services } from '../../services.server';
 import { Button } from '../../ui/button';
 import { Confirm } from '../../ui/confirm';
@@ -20,7 +21,7 @@ export async function loader() {
 
 export async function action({ request }: Route.ActionArgs): Promise<{ problem: string | null }> {
   const { pool, clock } = services();
-  const form = await request.formData();
+  const form = await readForm(request);
   const name = String(form.get('host') ?? '');
   switch (form.get('intent')) {
     case 'pause':

@@ -3,6 +3,7 @@ import { keepPostedBody } from '#server/db/drafts';
 import { findPosting, keepMessage } from '#server/db/postings';
 import { decodeBody } from '#server/fetch/body';
 import { checkSignature, HEADERS } from '#server/fetch/signature';
+import { readAll } from '../../form.server';
 import { services } from '../../services.server';
 import type { Route } from './+types/route';
 
@@ -30,17 +31,4 @@ export async function action({ request, params }: Route.ActionArgs): Promise<Res
 /** There is nothing to be seen here. */
 export function loader(): Response {
   return answer(405, 'Only POST is taken here.');
-}
-
-/** The whole of a request's body, or null past a bound. */
-async function readAll(request: Request, mostBytes: number): Promise<Buffer | null> {
-  const pieces: Uint8Array[] = [];
-  let size = 0;
-  if (request.body === null) return Buffer.alloc(0);
-  for await (const piece of request.body as unknown as AsyncIterable<Uint8Array>) {
-    size += piece.length;
-    if (size > mostBytes) return null;
-    pieces.push(piece);
-  }
-  return Buffer.concat(pieces);
 }

@@ -7,7 +7,7 @@ import { findHostRules, noteRefused } from '#server/db/hosts';
 import { keepLook, orderLook, type LookPurpose } from '#server/db/looks';
 import { webAddress } from '#server/fetch/web-address';
 import { describeFetchProblem } from '#server/fetch/problem';
-import type { SourceRequest } from '#server/fetch/request';
+import { carriedTo, type SourceRequest } from '#server/fetch/request';
 import type { PlanDraft } from '../../parts/plan/plan';
 import { bodyOf } from '#server/reading/pool';
 import { services } from '../../services.server';
@@ -123,12 +123,13 @@ export async function tryElsewhere(draft: OwnDraft, text: string): Promise<strin
   const { pool, clock } = services();
   const address = webAddress(text);
   if (address === null) return describeFetchProblem({ reason: 'bad address' });
+  const request = carriedTo(draft.request, draft.address, address.href);
   if (draft.way === 'rendered') {
-    await askLook(draft, 'other', address.href, draft.request);
+    await askLook(draft, 'other', address.href, request);
     return null;
   }
-  const fetched = await fetchPlainly(address.href, draft.request);
-  const look = await orderLook(pool, { draftId: draft.id, purpose: 'other', address: address.href, request: draft.request }, clock());
+  const fetched = await fetchPlainly(address.href, request);
+  const look = await orderLook(pool, { draftId: draft.id, purpose: 'other', address: address.href, request }, clock());
   await keepLook(pool, look, fetched.ok ? { problem: null, ...fetched.value } : { problem: fetched.error }, clock());
   return null;
 }

@@ -3,12 +3,14 @@ import { Form, Link, redirect, useNavigation } from 'react-router';
 import type { Offer } from '#core/read/inspect/offer';
 import { cut } from '#core/value/sound';
 import { formatRecent } from '#core/when/format';
-import { beginDraft, dropDraft, listDrafts } from '#server/db/drafts';
+import { beginDraft, dropDraft, findFreshDraft, listDrafts } from '#server/db/drafts';
 import { inTransaction } from '#server/db/pool';
 import { makePosting } from '#server/db/postings';
 import { webAddress } from '#server/fetch/web-address';
 import { describeFetchProblem } from '#server/fetch/problem';
 import { emptyPlan, type PlanDraft } from '../../parts/plan/plan';
+import { readForm } from '../../form.server';
+import { readId } from '../../ids.server';
 import { services } from '../../services.server';
 import { signedIn } from '../../session.server';
 import { Button } from '../../ui/button';
@@ -27,9 +29,9 @@ export async function loader({ context }: Route.LoaderArgs) {
 
 export async function action({ request, context }: Route.ActionArgs) {
   const person = signedIn(context);
-  const form = await request.formData();
+  const form = await readForm(request);
   if (form.get('intent') === 'drop') {
-    await dropDraft(services().pool, person.id, Number(form.get('draft')));
+    await dropDraft(services().pool, person.id, readId(form.get('draft')));
     return redirect('/watches/new');
   }
   if (form.get('intent') === 'posted') return beginPosted(person.id);
@@ -38,8 +40,18 @@ export async function action({ request, context }: Route.ActionArgs) {
 
 const MOST_ADDRESS = 2000;
 
-async function begin(personId: number, text: string) {
+type Beginning = Parameters<typeof beginDraft>[2];
+
+/** Begins a draft, or finds the one that a press a moment ago has begun. */
+function beginOnce(personId: number, draft: Beginning): Promise<{ id: number; made: boolean }> {
   const { pool, clock } = services();
+  return inTransaction(pool, async (db) => {
+    const fresh = await findFreshDraft(db, personId, draft.address, clock());
+    return fresh === null ? { id: await beginDraft(db, personId, draft, clock()), made: true } : { id: fresh, made: false };
+  });
+}
+
+async function begin(personId: number, text: string) {
   if (text === '' || text.length > MOST_ADDRESS)
     return { address: text, problem: text === '' ? 'Paste an address first.' : 'This address is too long.' };
   const address = webAddress(/^[a-z][a-z0-9+.-]*:/i.test(text) && !/^[^/]+:\d+(\/|$)/.test(text) ? text : `https://${text}`);
@@ -48,13 +60,13 @@ async function begin(personId: number, text: string) {
   if (!fetched.ok && fetched.asksForMore) {
     // What it asks for, a sign-in or a consent, is said in the set-up: the draft begins without a page.
     const draft = { address: address.href, content: emptyPlan(address.hostname.replace(/\.localhost$/, '')), body: null, finalAddress: null };
-    return redirect(`/watches/new/${await beginDraft(pool, personId, draft, clock())}`);
+    return redirect(`/watches/new/${(await beginOnce(personId, draft)).id}`);
   }
   if (!fetched.ok) return { address: text, problem: fetched.error };
   const { body, finalAddress, isPage, offer } = fetched.value;
   const plan = firstPlan(offer, offer.facts.title ?? address.hostname.replace(/\.localhost$/, ''));
-  const id = await beginDraft(pool, personId, { address: address.href, content: plan, body, finalAddress }, clock());
-  if (isPage) await askLook({ id, address: address.href, way: 'plain', request: {} }, 'page', address.href, {});
+  const { id, made } = await beginOnce(personId, { address: address.href, content: plan, body, finalAddress });
+  if (isPage && made) await askLook({ id, address: address.href, way: 'plain', request: {} }, 'page', address.href, {});
   return redirect(`/watches/new/${id}`);
 }
 

@@ -1,10 +1,10 @@
-import { data } from 'react-router';
+import { data, redirect } from 'react-router';
 import type { WatchDefinition } from '#core/read/definition';
 import type { LatestValue } from '#core/read/formula';
 import { NO_OFFER, type Offer } from '#core/read/inspect/offer';
 import type { PresentReading } from '#core/read/inspect/trial';
 import type { Result } from '#core/result';
-import { findDraft, type Draft } from '#server/db/drafts';
+import { doneAs, findDraft, type Draft } from '#server/db/drafts';
 import { latestOf } from '#server/db/latest';
 import { listLooks, type Look } from '#server/db/looks';
 import { bodyOf, describeTaskProblem, type TaskProblem } from '#server/reading/pool';
@@ -37,12 +37,18 @@ export interface OpenDraft extends DraftTexts {
 export async function draftTexts(personId: number, id: string): Promise<DraftTexts> {
   const { pool } = services();
   const draft = await findDraft<PlanDraft>(pool, personId, readId(id));
-  if (draft === null) throw data('There is no such draft.', { status: 404 });
+  if (draft === null) throw await instead(personId, readId(id));
   const looks = await listLooks(pool, draft.id);
   const look = looks.find((each) => each.purpose === 'page' && each.state === 'done');
   const shown = look?.body == null ? null : { look, ...asBody(look.body, 0) };
   const { text, body } = draft.way === 'rendered' && shown !== null ? shown : asBody(draft.body ?? '', draft.fetchedAt ?? 0);
   return { draft, looks, text, body, shown };
+}
+
+/** Where somebody is led whose draft is not there: to the watch that it became, or nowhere. */
+async function instead(personId: number, id: number) {
+  const watch = await doneAs(services().pool, personId, id);
+  return watch === null ? data('There is no such draft.', { status: 404 }) : redirect(`/watches/${watch}`);
 }
 
 /** A text as tasks are asked for it. */

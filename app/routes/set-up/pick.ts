@@ -5,7 +5,7 @@ import { describeTaskProblem, type TaskProblem } from '#server/reading/pool';
 import { readNumber } from '../../ids.server';
 import { readType } from '../../parts/plan/shape.server';
 import { services } from '../../services.server';
-import { refuseForeign, signedIn } from '../../session.server';
+import { requireOwnPages, signedIn } from '../../session.server';
 import { draftTexts } from './draft.server';
 import type { Route } from './+types/pick';
 
@@ -18,7 +18,7 @@ export interface PickAnswer {
 const MOST_PICKS = 50;
 
 export async function loader({ request, params, context }: Route.LoaderArgs): Promise<PickAnswer> {
-  refuseForeign(request);
+  requireOwnPages(request);
   const { draft, text, body, shown } = await draftTexts(signedIn(context).id, params.draft);
   if (shown === null) return { picked: fail('There is no picture of this page to pick on.'), listing: null };
   const asked = new URL(request.url).searchParams;

@@ -8,6 +8,7 @@ import { completePlan, type PlanProblems } from '../../parts/plan/plan';
 import { Sentence, type Part } from '../../parts/plan/sentence';
 import { readPlan } from '../../parts/plan/shape.server';
 import { readNumber } from '../../ids.server';
+import { readForm } from '../../form.server';
 import { services } from '../../services.server';
 import { signedIn } from '../../session.server';
 import { Button } from '../../ui/button';
@@ -63,7 +64,7 @@ export async function loader({ request, params, context }: Route.LoaderArgs) {
 
 export async function action({ request, params, context }: Route.ActionArgs) {
   const person = signedIn(context);
-  const form = await request.formData();
+  const form = await readForm(request);
   if (form.get('intent') === 'keep') return keep(person.id, params.draft, form);
   const open = await openDraft(person.id, params.draft);
   const { draft } = open;
@@ -71,7 +72,7 @@ export async function action({ request, params, context }: Route.ActionArgs) {
     case 'secret':
       return newSecret(draft);
     case 'mend':
-      return mend(person, open);
+      return mend(person, open, form);
     case 'source':
       return { problem: await setSource(person.id, draft, form) };
     case 'again':
@@ -83,7 +84,7 @@ export async function action({ request, params, context }: Route.ActionArgs) {
   }
   const plan = readPlan(form.get('plan'));
   if (!plan.ok) return data({ problem: plan.error }, { status: 400 });
-  return save(person, open, plan.value, null);
+  return save(person, open, plan.value, null, form);
 }
 
 type Loaded = Route.ComponentProps['loaderData'];
@@ -118,6 +119,8 @@ export default function SetUp({ loaderData, actionData }: Route.ComponentProps) 
         actions={
           <Form method="post" onSubmit={draft.settle}>
             <input type="hidden" name="plan" value={JSON.stringify(plan)} />
+            <input type="hidden" name="revision" value={draft.keeping.revision} />
+            <input type="hidden" name="tab" value={draft.keeping.tab} />
             <Button type="submit" weight="strong" disabled={!complete.ok || starting}>
               {starting ? 'Saving …' : startWords(loaderData.edited)}
             </Button>
@@ -139,6 +142,12 @@ export default function SetUp({ loaderData, actionData }: Route.ComponentProps) 
         <h1>{loaderData.edited === null ? 'New watch' : 'Reading'}</h1>
         <span className="text-glance text-third">{keptAt === null ? 'keeping the draft …' : `draft kept ${formatRecent(keptAt, now, place)}`}</span>
       </PageHead>
+      {draft.elsewhere ? <ChangedElsewhere draft={draft} /> : null}
+      {loaderData.unread === null ? null : (
+        <p role="status" className="mt-3 font-medium text-chestnut" data-unread>
+          {loaderData.unread}
+        </p>
+      )}
       {actionData?.problem ? (
         <p role="alert" className="mt-3 font-medium text-chestnut">
           {actionData.problem}
@@ -168,6 +177,21 @@ export default function SetUp({ loaderData, actionData }: Route.ComponentProps) 
         <StepBody step={step} page={loaderData} draft={draft} complete={complete} onStep={setStep} />
       </div>
     </>
+  );
+}
+
+/** Two tabs on one draft: neither silently wins. */
+function ChangedElsewhere({ draft }: { draft: DraftOnScreen }) {
+  return (
+    <p role="alert" className="mt-3 flex flex-wrap items-baseline gap-x-4 font-medium text-chestnut" data-elsewhere>
+      This draft was changed in another tab meanwhile; what you say here is not kept.
+      <button type="button" className="link" onClick={() => location.reload()}>
+        Load what was said there
+      </button>
+      <button type="button" className="link" onClick={draft.insist}>
+        Keep what stands here instead
+      </button>
+    </p>
   );
 }
 

@@ -1,40 +1,57 @@
 import { data, redirect } from 'react-router';
 import { fail, ok, type Result } from '#core/result';
 import type { Instant } from '#core/when/interval';
-import { dropDraft, keepDraft, type Draft } from '#server/db/drafts';
+import { claimDraft, endDraft, findDraft, keepDraft, type Draft, type Keeping } from '#server/db/drafts';
+import { listAudiences } from '#server/db/people';
 import { inTransaction, type Db } from '#server/db/pool';
 import { createWatch, editWatch, type WatchSource } from '#server/db/watches';
 import { completePlan, type CompletePlan, type PlanDraft } from '../../parts/plan/plan';
 import { readPlan } from '../../parts/plan/shape.server';
+import { textIn } from '../../form.server';
+import { readId, readNumber } from '../../ids.server';
 import { services } from '../../services.server';
 import type { OpenDraft } from './draft.server';
 import { mendingOf, presentOf } from './mending.server';
+
+/** On which state of a draft a form builds, and from which tab it comes. */
+export function keepingOf(form: FormData): Keeping {
+  return { revision: readNumber(form.get('revision')), tab: textIn(form, 'tab').slice(0, 40) };
+}
+
+const ANOTHER_TAB = 'This draft was changed in another tab meanwhile, and nothing of that was overwritten.';
 
 /** Keeps what has been said so far. A draft that became a watch meanwhile needs keeping no more. */
 export async function keep(personId: number, draft: string, form: FormData) {
   const { pool, clock } = services();
   const plan = readPlan(form.get('plan'));
-  if (!plan.ok) return data({ problem: plan.error }, { status: 400 });
-  await keepDraft(pool, personId, Number(draft) || 0, plan.value, clock());
-  return { problem: null };
+  if (!plan.ok) return data({ problem: plan.error, revision: null, elsewhere: false }, { status: 400 });
+  const id = readId(draft);
+  const revision = await keepDraft(pool, personId, id, plan.value, keepingOf(form), clock());
+  if (revision !== null) return { problem: null, revision, elsewhere: false };
+  const gone = (await findDraft(pool, personId, id)) === null;
+  return gone
+    ? { problem: null, revision: null, elsewhere: false }
+    : data({ problem: ANOTHER_TAB, revision: null, elsewhere: true }, { status: 409 });
 }
 
 /** Does all that is proposed to read a watch again, and says so in its new version. */
-export async function mend(person: Editor, open: OpenDraft) {
+export async function mend(person: Editor, open: OpenDraft, form: FormData) {
   const mending = await mendingOf(open, open.draft.content);
   if (mending === null || mending.definition === null)
     return data({ problem: 'There is nothing left to accept: the page has moved on.' }, { status: 409 });
-  return save(person, open, { ...open.draft.content, ...mending.definition }, mending.said.join(' '));
+  return save(person, open, { ...open.draft.content, ...mending.definition }, mending.said.join(' '), form);
 }
 
 type Editor = { id: number; locale: string };
 
 /** Starts the watch that a draft says, or edits the one it is of, if it says everything and reads something. */
-export async function save(person: Editor, open: OpenDraft, plan: PlanDraft, note: string | null) {
+export async function save(person: Editor, open: OpenDraft, plan: PlanDraft, note: string | null, form: FormData) {
   const { pool, clock, config } = services();
   const { draft, host, site } = open;
   const complete = completePlan(plan, await presentOf(open, plan), person.locale);
   if (!complete.ok) return data({ problem: Object.values(complete.error).join(' ') }, { status: 400 });
+  const unknown = await unknownAudience(complete.value.audiences);
+  if (unknown) return data({ problem: 'Somebody who should hear of it is not there any more. Say anew who should hear.' }, { status: 400 });
   const source = {
     address: draft.address,
     host,
@@ -44,33 +61,42 @@ export async function save(person: Editor, open: OpenDraft, plan: PlanDraft, not
     request: draft.request,
     ...(draft.way === 'posted' ? { postedTo: draft.id } : {}),
   };
-  const saved = await inTransaction(pool, (db) => store(db, person, draft, source, complete.value, note, clock()));
+  const saved = await inTransaction(pool, (db) => store(db, { person, draft, source, note, keeping: keepingOf(form) }, complete.value, clock()));
   return saved.ok ? redirect(`/watches/${saved.value}`) : data({ problem: saved.error }, { status: 409 });
 }
 
-async function store(
-  db: Db,
-  person: Editor,
-  draft: Draft<PlanDraft>,
-  source: WatchSource,
-  plan: CompletePlan,
-  note: string | null,
-  now: Instant,
-): Promise<Result<number, string>> {
-  if (draft.watchId === null) {
-    const made = await createWatch(db, source, plan, person.id, now);
-    await dropDraft(db, person.id, draft.id);
-    return ok(made);
-  }
-  const edit = { basedOn: draft.watchVersion ?? 0, editor: person.id, source, ...(note === null ? {} : { note }) };
-  const edited = await editWatch(db, draft.watchId, plan, edit, now);
-  if (!edited.ok) {
+/** Whether a plan tells somebody who is not there. */
+export async function unknownAudience(audiences: string[]): Promise<boolean> {
+  const known = new Set((await listAudiences(services().pool)).map(({ key }) => key));
+  return audiences.some((key) => !known.has(key));
+}
+
+interface Saving {
+  person: Editor;
+  draft: Draft<PlanDraft>;
+  source: WatchSource;
+  note: string | null;
+  keeping: Keeping;
+}
+
+/** One draft makes one watch, however often it is asked for: the others are answered with it. */
+async function store(db: Db, { person, draft, source, note, keeping }: Saving, plan: CompletePlan, now: Instant): Promise<Result<number, string>> {
+  const claimed = await claimDraft(db, person.id, draft.id, keeping);
+  if (claimed === 'gone') return fail('This draft is gone: it was thrown away in another tab.');
+  if (claimed === 'kept by another tab') return fail(`${ANOTHER_TAB} Load this page again and go on from there.`);
+  if (claimed !== 'ours') return ok(claimed.watch);
+  const watch = draft.watchId === null ? ok(await createWatch(db, source, plan, person.id, now)) : await edit(db, draft, draft.watchId);
+  if (watch.ok) await endDraft(db, person.id, draft.id, watch.value, now);
+  return watch;
+
+  async function edit(inside: Db, { watchVersion }: Draft<PlanDraft>, watchId: number): Promise<Result<number, string>> {
+    const made = { basedOn: watchVersion ?? 0, editor: person.id, source, ...(note === null ? {} : { note }) };
+    const edited = await editWatch(inside, watchId, plan, made, now);
+    if (edited.ok) return ok(watchId);
     return fail(
       edited.error === 'gone'
         ? 'This watch is gone.'
         : 'Somebody changed this watch meanwhile. Open it anew to see how; what you did here is kept until then.',
     );
   }
-  await dropDraft(db, person.id, draft.id);
-  return ok(draft.watchId);
 }

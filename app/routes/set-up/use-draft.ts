@@ -10,6 +10,7 @@ const KEEP_AFTER_MS = 600;
 
 interface LoadedDraft {
   id: number;
+  revision: number;
   plan: PlanDraft;
   present: PresentValues;
   updatedAt: Instant;
@@ -20,7 +21,12 @@ export function useDraft(loaded: LoadedDraft) {
   const [plan, setPlanState] = useState(loaded.plan);
   const [present, setPresent] = useState(loaded.present);
   const [pending, setPending] = useState(false);
-  const { submit, state } = useFetcher();
+  const { submit, state, data: kept } = useFetcher<Kept>();
+  // A tab goes on from what it saw first and what it kept itself; what another one keeps meanwhile is not its own.
+  const [tab, setTab] = useState('');
+  useEffect(() => setTab(newTab()), []);
+  const [revision, setRevision] = useState(loaded.revision);
+  const [elsewhere, setElsewhere] = useState(false);
   const timer = useRef<ReturnType<typeof setTimeout> | undefined>(undefined);
   const unkept = useRef<PlanDraft | null>(null);
   const setPlan = useCallback(
@@ -32,12 +38,22 @@ export function useDraft(loaded: LoadedDraft) {
       timer.current = setTimeout(() => {
         setPending(false);
         unkept.current = null;
-        void submit({ intent: 'keep', plan: JSON.stringify(next) }, { method: 'post' });
+        void submit({ intent: 'keep', plan: JSON.stringify(next), revision, tab }, { method: 'post' });
       }, KEEP_AFTER_MS);
     },
-    [submit],
+    [submit, revision, tab],
   );
-  useEffect(() => () => keepOnLeaving(loaded.id, timer.current, unkept.current), [loaded.id]);
+  useEffect(() => {
+    if (kept?.revision != null) setRevision(kept.revision);
+    if (kept !== undefined) setElsewhere(kept.elsewhere);
+  }, [kept]);
+  const keeping = useRef({ revision, tab });
+  useEffect(() => {
+    keeping.current = { revision, tab };
+  }, [revision, tab]);
+  useEffect(() => () => keepOnLeaving(loaded.id, timer.current, unkept.current, keeping.current), [loaded.id]);
+  /** Keeps what stands here over what another tab has kept. */
+  const insist = () => void submit({ intent: 'keep', plan: JSON.stringify(plan), revision: loaded.revision, tab }, { method: 'post' });
   const change = (part: Partial<PlanDraft>) => setPlan({ ...plan, ...part });
   const take = (field: Field, value: Value, guards: Guard[]) => {
     setPresent({ ...present, [field.key]: value });
@@ -53,12 +69,29 @@ export function useDraft(loaded: LoadedDraft) {
     clearTimeout(timer.current);
     unkept.current = null;
   };
-  return { plan, present, change, take, settle, keptAt: pending || state !== 'idle' ? null : loaded.updatedAt };
+  const keptAt = pending || state !== 'idle' || elsewhere ? null : loaded.updatedAt;
+  return { plan, present, change, take, settle, insist, elsewhere, keeping: { revision, tab }, keptAt };
+}
+
+interface Kept {
+  revision: number | null;
+  elsewhere: boolean;
+}
+
+/** Tells the tabs of one reader apart. */
+function newTab(): string {
+  return typeof crypto === 'undefined' || crypto.randomUUID === undefined ? String(Math.random()) : crypto.randomUUID();
 }
 
 /** A change that was not yet sent when she left the page is sent after her. */
-function keepOnLeaving(id: number, timer: ReturnType<typeof setTimeout> | undefined, plan: PlanDraft | null): void {
+function keepOnLeaving(
+  id: number,
+  timer: ReturnType<typeof setTimeout> | undefined,
+  plan: PlanDraft | null,
+  { revision, tab }: { revision: number; tab: string },
+): void {
   clearTimeout(timer);
   if (plan === null) return;
-  navigator.sendBeacon(`/watches/new/${id}`, new URLSearchParams({ intent: 'keep', plan: JSON.stringify(plan) }));
+  const kept = { intent: 'keep', plan: JSON.stringify(plan), revision: String(revision), tab };
+  navigator.sendBeacon(`/watches/new/${id}`, new URLSearchParams(kept));
 }

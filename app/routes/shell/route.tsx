@@ -1,4 +1,4 @@
-import { NavLink, Outlet } from 'react-router';
+import { Form, NavLink, Outlet } from 'react-router';
 import { formatDuration } from '#core/when/format';
 import { MINUTE, type Instant } from '#core/when/interval';
 import { countDeliveries } from '#server/db/deliveries';
@@ -14,10 +14,10 @@ export const middleware: Route.MiddlewareFunction[] = [sessionMiddleware];
 
 export async function loader({ context }: Route.LoaderArgs) {
   const person = signedIn(context);
-  const { pool, clock } = services();
+  const { pool, clock, config } = services();
   const now = clock();
   const [pulse, watches, deliveries] = await Promise.all([readPulse(pool, now), countWatches(pool), countDeliveries(pool)]);
-  return { name: person.name, place: placeOf(person), now, pulse, watches, waiting: deliveries.waiting };
+  return { name: person.name, mayLeave: config.signInAs === null, place: placeOf(person), now, pulse, watches, waiting: deliveries.waiting };
 }
 
 const LIVE_MS = 10_000;
@@ -55,6 +55,11 @@ function Sidebar({ data }: { data: Route.ComponentProps['loaderData'] }) {
       <div className="mt-auto hidden px-[18px] pb-4 text-glance text-third md:block">
         <PulseWords pulse={data.pulse} now={data.now} />
         <p className="mt-4 text-second">{data.name}</p>
+        {data.mayLeave ? (
+          <Form method="post" action="/sign-out">
+            <button className="link mt-1">Sign out</button>
+          </Form>
+        ) : null}
       </div>
     </div>
   );

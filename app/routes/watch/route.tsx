@@ -1,6 +1,7 @@
 import { useEffect, useState } from 'react';
 import { data, Form, Link, redirect, useFetcher, useSubmit } from 'react-router';
 import { chainOf } from '#core/tell/chain';
+import { soundText } from '#core/value/sound';
 import { formatRecent } from '#core/when/format';
 import { DAY, type Instant } from '#core/when/interval';
 import { listAudiences } from '#server/db/people';
@@ -24,6 +25,8 @@ import { useLive } from '../../parts/live';
 import { Chain } from '../../parts/chain';
 import { completePlan, draftOf, labelOf, unitsByField, type PlanDraft, type PresentValues } from '../../parts/plan/plan';
 import { readPlan } from '../../parts/plan/shape.server';
+import { readForm } from '../../form.server';
+import { readId, readLongId, readNumber } from '../../ids.server';
 import { services } from '../../services.server';
 import { signedIn } from '../../session.server';
 import { Button } from '../../ui/button';
@@ -47,7 +50,7 @@ const RANGES = { day: DAY, week: 7 * DAY, weeks: 28 * DAY, quarter: 91 * DAY } a
 const MOST_CHANGES = 50;
 
 function windowOf(range: string, watch: WatchNow, now: Instant): Instant {
-  const length = RANGES[range as keyof typeof RANGES] ?? RANGES.weeks;
+  const length = Object.hasOwn(RANGES, range) ? RANGES[range as keyof typeof RANGES] : RANGES.weeks;
   // What is younger than the stretch is shown from its beginning, so that it fills the chart.
   const young = Math.min(watch.createdAt, now - RANGES.day);
   return range === 'all' ? young : Math.max(now - length, young);
@@ -60,15 +63,16 @@ function presentOf(watch: WatchNow): PresentValues {
 export async function loader({ request, params, context }: Route.LoaderArgs) {
   const person = signedIn(context);
   const { pool, clock } = services();
-  const watch = await findWatch(pool, Number(params.watch) || 0);
+  const watch = await findWatch(pool, readId(params.watch));
   if (watch === null) throw data('There is no such watch.', { status: 404 });
   const asked = new URL(request.url).searchParams;
   const now = clock();
   const range = asked.get('range') ?? 'weeks';
   const from = windowOf(range, watch, now);
-  const words = asked.get('among') ?? '';
-  const records = await listRecords(pool, watch.id, { words, chosen: Number(asked.get('record')) || null, most: MOST_RECORDS });
-  const record = records.find((each) => each.id === Number(asked.get('record'))) ?? records[0] ?? null;
+  const words = soundText(asked.get('among') ?? '').slice(0, MOST_WORDS);
+  const recordAsked = readLongId(asked.get('record'));
+  const records = await listRecords(pool, watch.id, { words, chosen: recordAsked || null, most: MOST_RECORDS });
+  const record = records.find((each) => each.id === recordAsked) ?? records[0] ?? null;
   const [readings, changes, changeCount, runs, episodes, audiences, offered, punctuality] = await Promise.all([
     listReadings(pool, (record?.series ?? watch.series).map((series) => series.id), from),
     listChanges(pool, watch.id, MOST_CHANGES),
@@ -79,7 +83,7 @@ export async function loader({ request, params, context }: Route.LoaderArgs) {
     watch.offeredCount === 0 ? [] : listOffered(pool, watch.id, MOST_OFFERED),
     findPunctuality(pool, watch.id, from),
   ]); // prettier-ignore
-  const chosen = Number(asked.get('change')) || changes[0]?.id;
+  const chosen = readLongId(asked.get('change')) || changes[0]?.id;
   const trail = chosen === undefined ? null : await findTrail(pool, watch.id, chosen);
   const pictures = trail === null ? null : await beforeAfter(watch.id, trail.change.id);
   return {
@@ -89,13 +93,14 @@ export async function loader({ request, params, context }: Route.LoaderArgs) {
 }
 
 const MOST_RECORDS = 200;
+const MOST_WORDS = 200;
 const MOST_OFFERED = 50;
 
 export async function action({ request, params, context }: Route.ActionArgs) {
   const person = signedIn(context);
   const { pool, clock } = services();
-  const id = Number(params.watch) || 0;
-  const form = await request.formData();
+  const id = readId(params.watch);
+  const form = await readForm(request);
   switch (form.get('intent')) {
     case 'look':
       return answer(await inTransaction(pool, (db) => askForLook(db, id, clock())), 'This watch does not run, so there is nothing to look at.');
@@ -131,7 +136,7 @@ async function save(id: number, person: { id: number; locale: string }, form: Fo
   if (!plan.ok || watch === null) return { problem: plan.ok ? 'This watch is gone.' : plan.error, savedVersion: null };
   const complete = completePlan(plan.value, presentOf(watch), person.locale);
   if (!complete.ok) return { problem: Object.values(complete.error).join(' '), savedVersion: null };
-  const edit = { basedOn: Number(form.get('version')), editor: person.id };
+  const edit = { basedOn: readNumber(form.get('version')), editor: person.id };
   const edited = await inTransaction(pool, (db) => editWatch(db, id, complete.value, edit, clock()));
   if (edited.ok) return { problem: null, savedVersion: edited.value };
   return {

@@ -1,5 +1,7 @@
 -- What is kept of a draft says on which state of it it builds, so that two tabs do not overwrite one another unsaid.
-ALTER TABLE draft ADD COLUMN revision int NOT NULL DEFAULT 0;
+ALTER TABLE draft
+  ADD COLUMN revision int NOT NULL DEFAULT 0,
+  ADD COLUMN edited_by text;
 
 -- The watch that a draft became: whoever asks once more is answered with it.
 CREATE TABLE draft_done (
@@ -20,8 +22,43 @@ CREATE TABLE account (
   made_at timestamptz NOT NULL
 );
 
--- Runs and looks that were begun and did not come to any end: the process that made them died. The second time they are set aside.
+-- Runs that were begun and came to no end, because the process that made them did: those of this process, which lives, do not count.
+-- A source that may have ended a process is run by itself; the second time it is set aside.
 ALTER TABLE source
-  ADD COLUMN begun int NOT NULL DEFAULT 0,
-  ADD COLUMN set_aside_at timestamptz;
+  ADD COLUMN deaths int NOT NULL DEFAULT 0,
+  ADD COLUMN begun_by uuid;
 ALTER TABLE look ADD COLUMN begun int NOT NULL DEFAULT 0;
+
+DROP FUNCTION claim_due(timestamptz, timestamptz, int, uuid, text[]);
+
+CREATE FUNCTION claim_due(at timestamptz, lease_end timestamptz, most int, token uuid, ways text[], process uuid, suspects boolean) RETURNS SETOF source
+LANGUAGE plpgsql AS $$
+BEGIN
+  PERFORM FROM source WHERE due_at <= at AND (lease_until IS NULL OR lease_until < at) AND way = ANY(ways) LIMIT 1;
+  IF NOT FOUND THEN
+    RETURN;
+  END IF;
+  PERFORM pg_advisory_xact_lock(hashtext('shrike claim'));
+  RETURN QUERY
+    WITH busy AS (
+      SELECT host, count(*) AS n FROM source WHERE lease_until >= at GROUP BY host
+    ), room AS (
+      -- A host with a pause between requests is asked one thing at a time.
+      SELECT h.name, CASE WHEN h.pause_ms > 0 THEN 1 ELSE h.most_at_once END - coalesce(b.n, 0) AS places
+      FROM host h LEFT JOIN busy b ON b.host = h.name
+      WHERE h.paused_at IS NULL AND (h.next_at IS NULL OR h.next_at <= at)
+    ), candidate AS (
+      SELECT s.id, s.host, s.due_at, room.places FROM source s JOIN room ON room.name = s.host
+      WHERE s.due_at <= at AND (s.lease_until IS NULL OR s.lease_until < at) AND s.way = ANY(ways) AND room.places > 0
+        -- A run without an end, by a process other than this one, is suspect from now on.
+        AND (suspects IS NULL OR suspects = (s.deaths > 0 OR (s.lease_token IS NOT NULL AND s.begun_by IS DISTINCT FROM process)))
+      ORDER BY s.due_at LIMIT 4 * most FOR UPDATE OF s SKIP LOCKED
+    ), ranked AS (
+      SELECT c.id, c.due_at, c.places, row_number() OVER (PARTITION BY c.host ORDER BY c.due_at) AS place FROM candidate c
+    ), chosen AS (
+      SELECT ranked.id FROM ranked WHERE place <= places ORDER BY ranked.due_at LIMIT most
+    )
+    UPDATE source s SET lease_until = lease_end, lease_token = token, begun_by = process,
+      deaths = s.deaths + (s.lease_token IS NOT NULL AND s.begun_by IS DISTINCT FROM process)::int
+    FROM chosen WHERE s.id = chosen.id RETURNING s.*;
+END $$;

@@ -62,6 +62,4 @@ export type ToProcess =
   | { close: true };
 
 /** From the process to the worker. */
-export type FromProcess =
-  | { taken: number; by: Taken; refused: string[] }
-  | { ask: number; question: keyof Questions; given: unknown[] };
+export type FromProcess = { taken: number; by: Taken; refused: string[] } | { ask: number; question: keyof Questions; given: unknown[] };

@@ -25,8 +25,7 @@ function say(message: FromProcess): void {
 
 async function take({ take: id, what, request, limits }: Extract<ToProcess, { take: number }>): Promise<void> {
   taker ??= new PageTaker(limits, worker);
-  const by: Taken =
-    what === 'render' ? { what, result: await taker.render(request) } : { what, result: await taker.trySteps(request) };
+  const by: Taken = what === 'render' ? { what, result: await taker.render(request) } : { what, result: await taker.trySteps(request) };
   say({ taken: id, by, refused: await taker.refused() });
 }
 

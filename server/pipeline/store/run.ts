@@ -1,7 +1,7 @@
 import { describeCause } from '#core/read/guard';
 import { describeProblem } from '#core/read/problem';
 import { causeOfFetch, causeOfReading, isSettled, type Cause } from '#core/tell/failure';
-import { nextDue, type Instant } from '#core/when/interval';
+import { DAY, nextDue, type Instant } from '#core/when/interval';
 import type { Ids } from '../../db/ids';
 import { leaveAlone, noteRefused } from '../../db/hosts';
 import { moment, type Db } from '../../db/pool';
@@ -23,7 +23,7 @@ export async function storeFailedFetch(db: Db, facts: RunFacts, context: RunCont
     notBefore: notBeforeOf(problem, facts.startedAt),
   });
   await heedHost(db, facts, problem);
-  const suffers = { problem: stored, cause, atOnce: isSettled(cause, facts.status) };
+  const suffers = { problem: stored, cause, atOnce: problem.reason === 'ended the process' || isSettled(cause, facts.status) };
   const updates = context.watches.map((watch) => ({ watch, outcome: 'failed' as const, ...suffers, settled: watch.settled, lost: null }));
   return updateWatches(db, facts, context.intervalMs, updates);
 }
@@ -31,11 +31,12 @@ export async function storeFailedFetch(db: Db, facts: RunFacts, context: RunCont
 /** A host that asks us to slow down is left alone as a whole, for as long as it says; a certificate that it showed in vain is kept. */
 async function heedHost(db: Db, { source, startedAt }: RunFacts, problem: FetchProblem): Promise<void> {
   if (problem.reason === 'bad certificate' && problem.fingerprint !== undefined) await noteRefused(db, problem.host ?? '', problem.fingerprint, 1);
-  const until = notBeforeOf(problem, startedAt);
+  const until = problem.reason === 'status' ? notBeforeOf(problem, startedAt) : null;
   if (until !== null) await leaveAlone(db, source.id, until);
 }
 
 function notBeforeOf(problem: FetchProblem, startedAt: Instant): Instant | null {
+  if (problem.reason === 'ended the process') return startedAt + DAY;
   return problem.reason === 'status' && problem.retryAfterSeconds != null ? startedAt + problem.retryAfterSeconds * 1000 : null;
 }
 
@@ -80,6 +81,8 @@ WITH previous_kept AS (
   VALUES ($1, $2, $3, $4, $5, $6, $7, $8, $9, $11, coalesce($10, $17))
 )
 UPDATE source SET lease_until = NULL, lease_token = NULL, last_run_at = $4,
+  -- What was set aside stays suspect: the next end of a process sets it aside again.
+  deaths = CASE WHEN deaths >= 2 THEN 1 ELSE 0 END,
   -- Somebody who asked for another look meanwhile has set another due time, and it stays.
   -- One that is posted to is due while a message waits, and at no other time.
   due_at = CASE WHEN interval_ms IS NULL THEN NULL WHEN due_at <> $3 THEN due_at

@@ -5,7 +5,7 @@ import type { RunFacts } from './facts';
 
 const SETTLED = `
 WITH s AS (
-  UPDATE source SET lease_until = NULL, lease_token = NULL, last_run_at = $4, failing_since = NULL, failures = 0,
+  UPDATE source SET lease_until = NULL, lease_token = NULL, last_run_at = $4, failing_since = NULL, failures = 0, deaths = 0,
     due_at = CASE WHEN due_at = $7 THEN $5 ELSE due_at END
   WHERE id = $1 AND lease_token = $2 AND snapshot_id IS NOT NULL
     AND NOT EXISTS (SELECT FROM watch WHERE source_id = $1 AND state = 'running' AND read_due_at <= $6 AND NOT settled)

@@ -216,7 +216,12 @@ function Request({ facts }: { facts: SourceFacts }) {
         <Pairs label="Headers" pairs={request.headers ?? []} onChange={(headers) => set({ headers })} />
         <Pairs label="Query" pairs={request.query ?? []} onChange={(query) => set({ query })} />
         {request.method === 'POST' ? (
-          <TextField label="Body" value={request.body ?? ''} onChange={(event) => set({ body: event.target.value })} />
+          <TextField
+            label="Body"
+            value={typeof request.body === 'string' ? request.body : ''}
+            placeholder={request.body === undefined || typeof request.body === 'string' ? '' : KEPT}
+            onChange={(event) => set({ body: event.target.value })}
+          />
         ) : null}
         {facts.isPage ? <Follow follow={request.follow} onChange={(follow) => set({ follow })} /> : null}
         {fetcher.data?.problem ? (
@@ -255,7 +260,7 @@ function SignIn({ signIn, kept, secret, onSecret, onChange }: SignInProps) {
         type="password"
         autoComplete="new-password"
         value={secret}
-        placeholder={kept ? 'kept; never shown again' : ''}
+        placeholder={kept ? KEPT : ''}
         onChange={(event) => onSecret(event.target.value)}
       />
     </div>
@@ -275,6 +280,9 @@ function withoutEmpty(request: SourceRequest): SourceRequest {
   );
 }
 
+/** What stands in place of a secret. */
+const KEPT = 'kept; never shown again';
+
 function Pairs({ label, pairs, onChange }: { label: string; pairs: Pair[]; onChange: (pairs: Pair[]) => void }) {
   const set = (at: number, change: Partial<Pair>) => onChange(pairs.map((pair, each) => (each === at ? { ...pair, ...change } : pair)));
   return (
@@ -282,7 +290,13 @@ function Pairs({ label, pairs, onChange }: { label: string; pairs: Pair[]; onCha
       {pairs.map((pair, at) => (
         <div key={at} className="flex items-end gap-4">
           <TextField label={`${label}: name`} value={pair.name} onChange={(event) => set(at, { name: event.target.value })} />
-          <TextField label="value" className="grow" value={pair.value} onChange={(event) => set(at, { value: event.target.value })} />
+          <TextField
+            label="value"
+            className="grow"
+            value={typeof pair.value === 'string' ? pair.value : ''}
+            placeholder={typeof pair.value === 'string' ? '' : KEPT}
+            onChange={(event) => set(at, { value: event.target.value })}
+          />
           <button
             type="button"
             className="link mb-2 text-glance"

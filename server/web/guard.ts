@@ -1,0 +1,43 @@
+import type { RequestHandler } from 'express';
+
+/** The hosts, as `host:port`, that are this Shrike's own: its public address and its aliases. */
+export function ownHosts({ publicUrl, aliases }: { publicUrl: string; aliases: string[] }): Set<string> {
+  return new Set([new URL(publicUrl).host, ...aliases].map((host) => host.toLowerCase()));
+}
+
+/** Whether an `Origin` header names one of our own hosts. */
+export function isOwnOrigin(origin: string, own: Set<string>): boolean {
+  return URL.canParse(origin) && own.has(new URL(origin).host.toLowerCase());
+}
+
+/**
+ * Answers for our own names alone: a name that somebody else's server gave to our address (DNS rebinding) is no way in, with
+ * 421 (RFC 9110, 15.5.20). A page of another site that sends something here is refused as well, before anything of it is read.
+ */
+export function ownNamesOnly(own: Set<string>): RequestHandler {
+  return (request, response, next) => {
+    const host = request.headers.host?.toLowerCase() ?? '';
+    if (!own.has(host))
+      return void response
+        .status(421)
+        .type('text')
+        .send('This is not a name of this Shrike. Its public address is set by SHRIKE_PUBLIC_URL, others by SHRIKE_ALIASES.');
+    const { origin } = request.headers;
+    if (origin !== undefined && !isOwnOrigin(origin, own))
+      return void response.status(403).type('text').send('This request did not come from Shrike’s own pages.');
+    next();
+  };
+}
+
+/** What people send is small; what programs post has a bound of its own. */
+export function boundedBodies(mostBytes: number, posted: RegExp): RequestHandler {
+  return (request, response, next) => {
+    const length = Number(request.headers['content-length'] ?? 0);
+    if (posted.test(request.path) || length <= mostBytes) return next();
+    response
+      .status(413)
+      .set('connection', 'close')
+      .type('text')
+      .send(`A form may have at most ${Math.round(mostBytes / 1_000_000)} MB.`);
+  };
+}
