@@ -12,6 +12,8 @@ export default [
     route('watches/:watch', 'routes/watch/route.tsx'),
     route('watches/:watch/try', 'routes/watch/try.ts'),
     route('watches/:watch/picture/:snapshot', 'routes/watch/picture.ts'),
+    route('watches/:watch/changes/:change/:side', 'routes/watch/whole-change.ts'),
+    route('watches/:watch/values/:series', 'routes/watch/whole-value.ts'),
     route('hosts', 'routes/hosts/route.tsx'),
     route('outbox', 'routes/outbox/route.tsx'),
     route('outbox/:delivery', 'routes/delivery/route.tsx'),

@@ -37,6 +37,10 @@ export interface Config {
   robotsKeptMs: number;
   readingThreads: number;
   readingTimeoutMs: number;
+  keepRoutineDays: number;
+  keepSnapshotDays: number;
+  keepReadingDays: number;
+  keepNewsDays: number;
 }
 
 interface Variable {
@@ -101,6 +105,10 @@ const VARIABLES: Record<keyof Config, Variable> = {
   robotsKeptMs: { variable: 'SHRIKE_ROBOTS_KEPT_MS', schema: whole(6 * 3_600_000) },
   readingThreads: { variable: 'SHRIKE_READING_THREADS', schema: whole(2) },
   readingTimeoutMs: { variable: 'SHRIKE_READING_TIMEOUT_MS', schema: whole(5_000) },
+  keepRoutineDays: { variable: 'SHRIKE_KEEP_ROUTINE_DAYS', schema: whole(30) },
+  keepSnapshotDays: { variable: 'SHRIKE_KEEP_SNAPSHOT_DAYS', schema: whole(365) },
+  keepReadingDays: { variable: 'SHRIKE_KEEP_READING_DAYS', schema: whole(1_095) },
+  keepNewsDays: { variable: 'SHRIKE_KEEP_NEWS_DAYS', schema: whole(1_825) },
   logLevel: { variable: 'SHRIKE_LOG_LEVEL', schema: Joi.string().valid('trace', 'debug', 'info', 'warn', 'error', 'silent').default('info') },
 };
 

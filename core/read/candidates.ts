@@ -1,5 +1,7 @@
 import { fail, ok, type Result } from '../result';
+import { shownValue } from '../compare/shown';
 import { foldText } from '../value/parse';
+import { cut } from '../value/sound';
 import type { Value } from '../value/value';
 import { shapedElements } from './block';
 import { AVAILABILITY, type FieldType } from './definition';
@@ -27,6 +29,8 @@ const MOST_VISIBLE = 40;
 const MOST_OF_A_LIST = 12;
 const LONG_LIST = 200;
 const MOST_STRUCTURED = 60;
+/** Characters of a text that is shown beside what is offered. */
+const LONGEST_SHOWN = 2_000;
 const WORTH_WATCHING = /(^|\.)(price|lowPrice|highPrice|availability|ratingValue|reviewCount|inventoryLevel\.value|name|sku)$/;
 
 /** The values of a page that can be read out of the box: its structured data first, then its visible prices. */
@@ -61,7 +65,8 @@ function structuredCandidate(document: Document, leaf: StructuredLeaf): Candidat
   if (!parsed.ok) return [];
   const own: Locator = { way: 'structured', type: leaf.type, path: leaf.path };
   const seen = type.kind === 'money' ? visibleTwin(document, leaf, own, type) : [];
-  return [{ locators: [own, ...seen], type, label: labelOf(property), where: describeStructured(leaf), text: leaf.text, ...parsed.value }];
+  const shown = { text: cut(leaf.text, LONGEST_SHOWN), ...parsed.value, value: shownValue(parsed.value.value) };
+  return [{ locators: [own, ...seen], type, label: labelOf(property), where: describeStructured(leaf), ...shown }];
 }
 
 /** The ways to the price in sight that says the same as a property: it is found by both, and both must agree. */
@@ -123,7 +128,15 @@ export function candidateAt(document: Document, element: Element, typing: Typing
   const [first] = locators;
   if (first === undefined) return fail('no way finds it alone');
   const label = labelFor(document, element)?.toLowerCase().replace(THEIRS, '') ?? (type.kind === 'money' ? 'price' : 'value');
-  return ok({ locators, type, label, where: describeLocator(first), text, ...parsed.value });
+  return ok({
+    locators,
+    type,
+    label,
+    where: describeLocator(first),
+    ...parsed.value,
+    text: cut(text, LONGEST_SHOWN),
+    value: shownValue(parsed.value.value),
+  });
 }
 
 /** The way to the words of a page: its one main part where it has one, else all of it. */
@@ -158,7 +171,8 @@ export function tryLocator(document: Document, locator: Locator, type: FieldType
   const typing = typingOf(document);
   const samples = found.value.slice(0, SAMPLES).map(({ text, currency }) => {
     const parsed = parseAs(type, { text, currency }, typing);
-    return parsed.ok ? { text, ...parsed.value } : { text, value: null, byLocale: false };
+    const shown = cut(text, LONGEST_SHOWN);
+    return parsed.ok ? { ...parsed.value, text: shown, value: shownValue(parsed.value.value) } : { text: shown, value: null, byLocale: false };
   });
   return { count: found.value.length, samples, suggestion, problem: null };
 }

@@ -1,3 +1,4 @@
+import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { money } from '../value/parse';
 import { ABSENT, type Value } from '../value/value';
@@ -54,6 +55,57 @@ describe('a formula', () => {
   ])('%s is refused with a sentence', (formula, said) => {
     const outcome = work(formula);
     expect(!outcome.ok && outcome.error).toContain(said);
+  });
+
+  it.each(['round(price, price)', 'round(price, 0 - 3)', 'round(price, 1.5)', 'round(price, 99)', 'round(price, orders / 3)'])(
+    '%s is refused, and never throws',
+    (formula) => {
+      const outcome = work(formula);
+      expect(!outcome.ok && outcome.error).toContain('round needs a number of places');
+    },
+  );
+
+  it('never throws, whatever is written', () => {
+    const word = fc.constantFrom(
+      'price',
+      'orders',
+      'gone',
+      'round',
+      'min',
+      'abs',
+      'latest',
+      '(',
+      ')',
+      '+',
+      '-',
+      '*',
+      '/',
+      ',',
+      '1',
+      '0',
+      '9e9',
+      '"Ours"',
+      '.',
+      '[',
+      ']',
+      '!',
+      '**',
+      '?',
+      ':',
+      'this',
+      '`${x}`',
+    );
+    fc.assert(
+      fc.property(fc.array(word, { maxLength: 40 }), (words) => {
+        const outcome = work(words.join(' '));
+        return outcome.ok || outcome.error.length > 0;
+      }),
+      { numRuns: 5000 },
+    );
+    fc.assert(
+      fc.property(fc.string({ unit: 'binary', maxLength: 320 }), (formula) => (work(formula), true)),
+      { numRuns: 2000 },
+    );
   });
 
   it('names the watches it leans on, and fields by their words', () => {

@@ -4,7 +4,7 @@ import type { Document, Element } from './html';
 const orders = new WeakMap<AnyNode | Document, Map<AnyNode, number>>();
 
 /** The root of the tree that a node stands in. */
-export function rootOf(node: AnyNode | Document): AnyNode | Document {
+function rootOf(node: AnyNode | Document): AnyNode | Document {
   let at: AnyNode | Document = node;
   while (at.parent !== null) at = at.parent;
   return at;

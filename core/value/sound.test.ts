@@ -1,6 +1,6 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
-import { cut, soundEscapes } from './sound';
+import { cut, soundEscapes, soundText, withoutDirections } from './sound';
 
 const isSound = (text: string) => !text.includes('\0') && Buffer.from(text, 'utf8').toString('utf8') === text;
 
@@ -42,5 +42,19 @@ describe('a text that is cut', () => {
         expect(isSound(short)).toBe(isSound(text) || !short.includes('\0'));
       }),
     );
+  });
+});
+
+describe('a text that somebody typed, or a server said', () => {
+  it('holds whole characters, whatever came', () => {
+    const units = fc.string({ unit: fc.constantFrom('\ud83d', '\udc1d', '\0', 'a', '🐝') });
+    fc.assert(fc.property(units, (text) => isSound(soundText(text)) && soundText(text).length === text.length));
+    expect(soundText('caf\u00e9 🐝')).toBe('café 🐝');
+  });
+
+  it('is shown in the order in which it stands', () => {
+    expect(withoutDirections('invoice\u202efdp.exe')).toBe('invoicefdp.exe');
+    expect(withoutDirections('\u2066a\u2069\u200fb')).toBe('ab');
+    expect(withoutDirections('שלום')).toBe('שלום');
   });
 });

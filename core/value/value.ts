@@ -19,6 +19,8 @@ export interface Quantity {
 interface Text {
   kind: 'text';
   text: string;
+  /** How many characters it has as a whole, where this is a part of it for showing; such a one is never compared. */
+  whole?: number;
 }
 
 /** Yes or no: a door open, a phrase present. */

@@ -19,7 +19,7 @@ export interface BriefingChange extends Change {
 
 const CHANGES = `
 SELECT c.id, c.watch_id AS "watchId",
-  CASE WHEN v.definition->'records'->>'from' <> 'page' THEN jsonb_build_object('id', r.id, 'name', coalesce(r.name, r.identity)) END AS record, v.definition->>'subject' AS subject, s.site, c.kind, c.was AS "from", c.now AS "to", c.difference, c.percent, c.sense,
+  CASE WHEN v.definition->'records'->>'from' <> 'page' THEN jsonb_build_object('id', r.id, 'name', coalesce(r.name, r.identity)) END AS record, v.definition->>'subject' AS subject, s.site, c.kind, coalesce(c.was_shown, shown(c.was)) AS "from", coalesce(c.now_shown, shown(c.now)) AS "to", c.difference, c.percent, c.sense,
   jsonb_build_object('key', c.field, 'label', coalesce((SELECT f->>'label' FROM jsonb_array_elements(v.definition->'fields') f WHERE f->>'key' = c.field), c.field)) AS field,
   c.seen_at AS "seenAt", c.looked_before AS "lookedBefore", EXISTS (SELECT FROM alert a WHERE a.change_id = c.id) AS alerted
 FROM change c JOIN watch w ON w.id = c.watch_id AND w.state <> 'deleted' JOIN watch_version v ON v.watch_id = w.id AND v.version = w.version

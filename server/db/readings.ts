@@ -43,7 +43,7 @@ WITH asked AS (
   WHERE r.amount IS NOT NULL AND r.last_seen >= $2 AND r.quality IS DISTINCT FROM 'bad'
   GROUP BY r.series_id, r.kind, r.unit, width_bucket(extract(epoch FROM r.first_seen), b.low, b.high, $3 / 2)
 )
-SELECT series_id AS "seriesId", first_seen AS "firstSeen", last_seen AS "lastSeen", runs, kind, amount, unit, words, NULL AS highest FROM whole
+SELECT series_id AS "seriesId", first_seen AS "firstSeen", last_seen AS "lastSeen", runs, kind, amount, unit, left(words, 300) AS words, NULL AS highest FROM whole
 UNION ALL SELECT series_id, first_seen, last_seen, runs, kind, amount, unit, NULL, highest FROM thinned
 ORDER BY "firstSeen"`;
 

@@ -120,7 +120,7 @@ const IS_UNHEARD = `(s.problem IS NULL AND v.definition->'records'->>'from' IN (
     AND s.last_good_at < w.last_good_at - interval '1 ms' * CASE WHEN s.quality = 'bad' THEN greatest(${BAD_LOOKS} * w.interval_ms, ${BAD_MS})
       ELSE greatest(${QUIET_LOOKS} * w.interval_ms, ${QUIET_MS}) END)`;
 
-const SERIES = `SELECT jsonb_agg(jsonb_build_object('id', s.id, 'field', s.field, 'value', s.value, 'openSince', ${MS('s.open_since')}, 'problem', s.problem,
+const SERIES = `SELECT jsonb_agg(jsonb_build_object('id', s.id, 'field', s.field, 'value', shown(s.value), 'openSince', ${MS('s.open_since')}, 'problem', s.problem,
     'quality', s.quality, 'unheardSince', ${MS(`CASE WHEN ${IS_UNHEARD} THEN s.last_good_at END`)}, 'lastGoodAt', ${MS('CASE WHEN s.problem IS NULL THEN greatest(s.last_good_at, w.last_good_at) ELSE s.last_good_at END')}) ORDER BY s.id)
   FROM series s WHERE s.record_id = (SELECT r.id FROM record r WHERE r.watch_id = w.id ORDER BY r.gone_since IS NOT NULL, r.id LIMIT 1)`;
 
@@ -279,7 +279,7 @@ export interface ChangeRow extends Change {
 }
 
 const CHANGES = `
-SELECT c.id, c.field, (SELECT r.name FROM record r WHERE r.id = coalesce(c.record_id, (SELECT s.record_id FROM series s WHERE s.id = c.series_id))) AS record, c.kind, c.was AS "from", c.now AS "to", c.difference, c.percent, c.sense, c.seen_at AS "seenAt", c.looked_before AS "lookedBefore",
+SELECT c.id, c.field, (SELECT r.name FROM record r WHERE r.id = coalesce(c.record_id, (SELECT s.record_id FROM series s WHERE s.id = c.series_id))) AS record, c.kind, coalesce(c.was_shown, shown(c.was)) AS "from", coalesce(c.now_shown, shown(c.now)) AS "to", c.difference, c.percent, c.sense, c.seen_at AS "seenAt", c.looked_before AS "lookedBefore",
   (SELECT count(*) FROM alert a WHERE a.change_id = c.id) AS alerts,
   (SELECT count(DISTINCT t.person_id) FROM alert a JOIN telling t ON t.alert_id = a.id JOIN delivery d ON d.id = t.delivery_id
    WHERE a.change_id = c.id AND d.state = 'sent') AS told
@@ -328,7 +328,7 @@ export interface EpisodeRow {
 /** The episodes of a watch's rules that reach into a window. */
 export async function listEpisodes(db: Db, watchId: number, from: Instant): Promise<EpisodeRow[]> {
   const { rows } = await db.query<EpisodeRow>(
-    `SELECT e.id, e.series_id AS "seriesId", e.opened_at AS "openedAt", e.closed_at AS "closedAt", e.peak FROM episode e JOIN rule r ON r.id = e.rule_id
+    `SELECT e.id, e.series_id AS "seriesId", e.opened_at AS "openedAt", e.closed_at AS "closedAt", shown(e.peak) AS peak FROM episode e JOIN rule r ON r.id = e.rule_id
      WHERE r.watch_id = $1 AND (e.closed_at IS NULL OR e.closed_at >= $2) ORDER BY e.opened_at`,
     [watchId, moment(from)],
   );
@@ -394,4 +394,22 @@ export async function findBody(db: Db, watchId: number): Promise<LatestBody | nu
     [watchId],
   );
   return rows[0] ?? null;
+}
+
+/** One side of a change between texts, whole; null where there is none. */
+export async function findChangeText(db: Db, watchId: number, changeId: number, side: 'was' | 'now'): Promise<string | null> {
+  const { rows } = await db.query<{ was: string | null; now: string | null }>(
+    `SELECT was->>'text' AS was, now->>'text' AS now FROM change WHERE watch_id = $1 AND id = $2`,
+    [watchId, changeId],
+  );
+  return rows[0]?.[side] ?? null;
+}
+
+/** The text of a series as it stands, whole; null where there is none. */
+export async function findValueText(db: Db, watchId: number, seriesId: number): Promise<string | null> {
+  const { rows } = await db.query<{ text: string | null }>(`SELECT value->>'text' AS text FROM series WHERE watch_id = $1 AND id = $2`, [
+    watchId,
+    seriesId,
+  ]);
+  return rows[0]?.text ?? null;
 }

@@ -1,6 +1,6 @@
 import { readConfig } from '../config';
 import { surviveAll, watchLoop } from '../loop';
-import { openServices } from './services';
+import { openServices, retentionOf } from './services';
 import { Worker } from './worker';
 
 const MAILS_AT_ONCE = 4;
@@ -14,6 +14,7 @@ const worker = new Worker(services.pipeline, services.post, services.looking, {
   looksAtOnce: config.rendersAtOnce,
   pollMs: config.pollMs,
   leaseMs: config.leaseMs,
+  retention: retentionOf(config),
 });
 surviveAll(services.pipeline.log);
 watchLoop(services.pipeline.log);

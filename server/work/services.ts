@@ -3,6 +3,7 @@ import type { Config } from '../config';
 import { Ids } from '../db/ids';
 import { findHostRules } from '../db/hosts';
 import { openPool, type Pool } from '../db/pool';
+import type { Retention } from '../db/retention';
 import { AddressRules } from '../fetch/addresses';
 import { Fetcher, type Trust } from '../fetch/fetcher';
 import { Renderer } from '../fetch/rendered/renderer';
@@ -73,6 +74,12 @@ export function openReading(config: Config, log: Log, hold: boolean): ReadingPoo
     hold,
     onProblem: (problem, task) => log.warn({ ...problem, task }, 'reading was given up'),
   });
+}
+
+/** How long what is recorded is kept, by the configuration. */
+export function retentionOf(config: Config): Retention {
+  const { keepRoutineDays, keepSnapshotDays, keepReadingDays, keepNewsDays } = config;
+  return { routineDays: keepRoutineDays, snapshotDays: keepSnapshotDays, readingDays: keepReadingDays, newsDays: keepNewsDays };
 }
 
 /** Opens the job queue by the configuration. */

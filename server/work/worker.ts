@@ -1,8 +1,9 @@
 import { randomUUID } from 'node:crypto';
 import { hostname } from 'node:os';
 import { setTimeout as sleep } from 'node:timers/promises';
-import { DAY, MINUTE, SECOND, type Instant } from '#core/when/interval';
+import { DAY, HOUR, MINUTE, SECOND, type Instant } from '#core/when/interval';
 import { moment } from '../db/pool';
+import { removeOld, type Retention } from '../db/retention';
 import { claimDue, renewLeases, type ClaimedSource, type Due } from '../db/sources';
 import { beat, retire } from '../db/workers';
 import { deliver, type Post } from '../deliver/deliver';
@@ -19,6 +20,7 @@ export interface WorkerOptions {
   looksAtOnce: number;
   pollMs: number;
   leaseMs: number;
+  retention: Retention;
 }
 
 const BEAT_EVERY = 5 * SECOND;
@@ -26,6 +28,7 @@ const BEATS_A_LEASE = 3;
 /** A run older than this is taken for stuck: its lease is let go, and another worker may take the source up. */
 const STUCK_AFTER = 10 * MINUTE;
 const PARTITIONS_AHEAD = 40 * DAY;
+const TIDY_EVERY = HOUR;
 
 /** The places in which a worker runs sources of some kind. */
 interface Lane {
@@ -43,6 +46,8 @@ export class Worker {
   #pulse: NodeJS.Timeout | undefined;
   #beating: Promise<void> = Promise.resolve();
   #lastPrepared: Instant = 0;
+  #lastTidied: Instant = 0;
+  #tidying: Promise<void> = Promise.resolve();
   #startedAt: Instant = 0;
 
   constructor(
@@ -74,7 +79,7 @@ export class Worker {
   async stop(): Promise<void> {
     this.#stopping.abort();
     await this.#loop;
-    await Promise.all(this.#running());
+    await Promise.all([...this.#running(), this.#tidying]);
     await this.post.jobs.close();
     clearInterval(this.#pulse);
     await this.#beating;
@@ -111,6 +116,7 @@ export class Worker {
   async #claim(): Promise<number> {
     const now = this.pipeline.clock();
     if (now - this.#lastPrepared >= DAY) await this.#prepare(now);
+    if (now - this.#lastTidied >= TIDY_EVERY) this.#tidy(now);
     let claimed = 0;
     for (const lane of this.#lanes) {
       const room = lane.places - lane.running.size;
@@ -125,6 +131,15 @@ export class Worker {
   async #prepare(now: Instant): Promise<void> {
     this.#lastPrepared = now;
     await preparePartitions(this.pipeline, now).catch((error: unknown) => this.pipeline.log.error({ err: error }, 'no partitions were made'));
+  }
+
+  /** Lets go of what has grown old, beside everything else. */
+  #tidy(now: Instant): void {
+    this.#lastTidied = now;
+    const { pool, log } = this.pipeline;
+    this.#tidying = removeOld(pool, this.options.retention, now, this.#stopping.signal)
+      .then((removed) => log.info({ removed }, 'tidied'))
+      .catch((error: unknown) => log.error({ err: error }, 'tidying failed'));
   }
 
   #launch({ running }: Lane, source: ClaimedSource): void {

@@ -9,7 +9,7 @@ import { claimDue, renewLeases } from '#server/db/sources';
 import { createWatch } from '#server/db/watches';
 import { beat, readPulse, retire } from '#server/db/workers';
 import { runSource } from '#server/pipeline/run';
-import { openJobs } from '#server/work/services';
+import { openJobs, retentionOf } from '#server/work/services';
 import { Worker } from '#server/work/worker';
 import { pageDefinition } from '#core/read/definition';
 import { openSite, page, type Site } from '../support/site';
@@ -103,7 +103,7 @@ describe('a worker', () => {
   const start = async (leaseMs: number): Promise<Worker> => {
     const pipeline = { ...work.services.pipeline, clock: Date.now };
     const looking = { ...work.services.looking, clock: Date.now };
-    const options = { runsAtOnce: 2, rendersAtOnce: 1, mailsAtOnce: 1, looksAtOnce: 1, pollMs: 20, leaseMs };
+    const options = { runsAtOnce: 2, rendersAtOnce: 1, mailsAtOnce: 1, looksAtOnce: 1, pollMs: 20, leaseMs, retention: retentionOf(work.config) };
     const jobs = await openJobs(work.config, pipeline.log, true);
     const worker = new Worker(pipeline, { ...work.services.post, jobs }, looking, options);
     await worker.start();

@@ -1,5 +1,5 @@
 import { readConfig } from '#server/config';
-import { openServices } from '#server/work/services';
+import { openServices, retentionOf } from '#server/work/services';
 import { Worker } from '#server/work/worker';
 
 // A worker like any other that stands still for ever at one step, and says so: to be killed there.
@@ -20,5 +20,6 @@ const worker = new Worker({ ...services.pipeline, onStep }, { ...services.post, 
   looksAtOnce: 1,
   pollMs: 50,
   leaseMs: config.leaseMs,
+  retention: retentionOf(config),
 });
 await worker.start();

@@ -14,7 +14,7 @@ import type { OpenDraft } from './draft.server';
 import { mendingOf, presentOf } from './mending.server';
 
 /** On which state of a draft a form builds, and from which tab it comes. */
-export function keepingOf(form: FormData): Keeping {
+function keepingOf(form: FormData): Keeping {
   return { revision: readNumber(form.get('revision')), tab: textIn(form, 'tab').slice(0, 40) };
 }
 

@@ -216,7 +216,7 @@ function WatchPage(loaded: Loaded) {
         <Changes {...loaded} />
         {loaded.trail === null ? null : (
           <div>
-            <TrailOf trail={loaded.trail} labelOf={(key) => labelOf(watch.definition.fields, key)} />
+            <TrailOf trail={loaded.trail} watch={watch.id} labelOf={(key) => labelOf(watch.definition.fields, key)} />
             {loaded.pictures === null ? null : <BeforeAfter watchId={watch.id} {...loaded.pictures} />}
           </div>
         )}

@@ -81,7 +81,10 @@ export function SeriesPart(props: SeriesProps) {
             : 'Nothing of what is read has a course to draw.'}
         </p>
       ) : charted.like === null ? (
-        <Words {...props} charted={charted} />
+        <>
+          <Words {...props} charted={charted} />
+          <WholeText watch={watch} series={charted.series} />
+        </>
       ) : (
         <Chart {...props} charted={charted} like={charted.like} />
       )}
@@ -92,6 +95,17 @@ export function SeriesPart(props: SeriesProps) {
         </p>
       </div>
     </section>
+  );
+}
+
+/** Where a long text can be read whole. */
+function WholeText({ watch, series }: { watch: WatchNow; series: Charted['series'] }) {
+  const { value } = series;
+  if (value.kind !== 'text' || value.whole === undefined) return null;
+  return (
+    <a className="link text-glance" href={`/watches/${watch.id}/values/${series.id}`} target="_blank" rel="noreferrer">
+      The whole text as it stands, {value.whole.toLocaleString('en')} characters
+    </a>
   );
 }
 

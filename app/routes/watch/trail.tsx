@@ -10,7 +10,7 @@ import { Section } from '../../ui/page';
 import { useReader } from '../shell/reader';
 
 /** The path of one change down the chain, every decision with its reason. */
-export function TrailOf({ trail, labelOf }: { trail: Trail; labelOf: (key: string) => string }) {
+export function TrailOf({ trail, watch, labelOf }: { trail: Trail; watch: number; labelOf: (key: string) => string }) {
   const { place, locale } = useReader();
   const { change } = trail;
   return (
@@ -25,6 +25,7 @@ export function TrailOf({ trail, labelOf }: { trail: Trail; labelOf: (key: strin
       {change.kind === 'text' && change.from.kind === 'text' && change.to.kind === 'text' ? (
         <div className="cell pt-2 pb-3">
           <TextDifference from={change.from.text} to={change.to.text} />
+          <WholeTexts change={change} watch={watch} />
         </div>
       ) : null}
       <ol className="mt-1" data-trail>
@@ -52,6 +53,22 @@ export function TrailOf({ trail, labelOf }: { trail: Trail; labelOf: (key: strin
         ))}
       </ol>
     </Section>
+  );
+}
+
+/** Where long texts can be read whole, since here only what differs of them is shown. */
+function WholeTexts({ change, watch }: { change: Trail['change']; watch: number }) {
+  const sides = [['before', change.from], ['after', change.to]] as const; // prettier-ignore
+  const long = sides.flatMap(([side, value]) => (value.kind === 'text' && value.whole !== undefined ? [{ side, whole: value.whole }] : []));
+  if (long.length === 0) return null;
+  return (
+    <p className="mt-2 flex gap-4 text-glance text-third" data-whole>
+      {long.map(({ side, whole }) => (
+        <a key={side} className="link" href={`/watches/${watch}/changes/${change.id}/${side}`} target="_blank" rel="noreferrer">
+          Whole text {side}, {whole.toLocaleString('en')} characters
+        </a>
+      ))}
+    </p>
   );
 }
 

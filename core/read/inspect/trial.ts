@@ -1,3 +1,4 @@
+import { shownValue } from '../../compare/shown';
 import { formatInstant, type Place } from '../../when/format';
 import type { Value } from '../../value/value';
 import type { Body } from '../body';
@@ -41,7 +42,7 @@ export interface Trial {
 }
 
 /** How many records are shown at once. */
-export const ROWS_A_PAGE = 200;
+const ROWS_A_PAGE = 200;
 const MOST_PROBLEMS = 3;
 
 /** What a definition reads on a body now. */
@@ -49,7 +50,7 @@ export function presentIn(body: Body, definition: WatchDefinition, context: Read
   const read = readBody(body, definition, context);
   if (!read.ok) return { present: {}, records: 0 };
   const fields = read.value.records[0]?.fields ?? [];
-  const present = fields.flatMap(({ field, outcome }) => (outcome.ok ? [[field, outcome.value.value] as const] : []));
+  const present = fields.flatMap(({ field, outcome }) => (outcome.ok ? [[field, shownValue(outcome.value.value)] as const] : []));
   return { present: Object.fromEntries(present), records: read.value.records.length };
 }
 
@@ -67,7 +68,7 @@ export function previewRecords(body: Body, definition: WatchDefinition, context:
     cells: Object.fromEntries(
       fields.map(({ field, outcome: cell }) => [
         field,
-        cell.ok ? { value: cell.value.value, problem: null } : { value: null, problem: describeProblem(cell.error) },
+        cell.ok ? { value: shownValue(cell.value.value), problem: null } : { value: null, problem: describeProblem(cell.error) },
       ]),
     ),
   }));
@@ -93,7 +94,7 @@ export function trialOn(where: string, body: Body, definition: WatchDefinition, 
   const values = definition.fields.map((field) => {
     const cell = first?.fields.find((each) => each.field === field.key)?.outcome;
     if (cell === undefined) return { label: field.label, value: null, problem: null };
-    return { label: field.label, value: cell.ok ? cell.value.value : null, problem: cell.ok ? null : describeProblem(cell.error) };
+    return { label: field.label, value: cell.ok ? shownValue(cell.value.value) : null, problem: cell.ok ? null : describeProblem(cell.error) };
   });
   const problem = values.find((value) => value.problem !== null)?.problem ?? null;
   const many = definition.records.from === 'page' ? null : `${outcome.value.records.length} records`;

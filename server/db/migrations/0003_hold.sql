@@ -62,3 +62,24 @@ BEGIN
       deaths = s.deaths + (s.lease_token IS NOT NULL AND s.begun_by IS DISTINCT FROM process)::int
     FROM chosen WHERE s.id = chosen.id RETURNING s.*;
 END $$;
+
+-- What has grown old is found by its time, and not removed while news leans on it.
+CREATE INDEX run_by_time ON run USING brin (started_at);
+CREATE INDEX watch_run_by_time ON watch_run USING brin (started_at);
+CREATE INDEX verdict_by_time ON verdict USING brin (made_at);
+CREATE INDEX snapshot_by_time ON snapshot USING brin (taken_at);
+CREATE INDEX change_of_run ON change (run_id);
+CREATE INDEX alert_of_run ON alert (run_id);
+CREATE INDEX alert_of_episode ON alert (episode_id);
+CREATE INDEX notice_of_run ON notice (run_id);
+CREATE INDEX edition_alert_of_alert ON edition_alert (alert_id);
+CREATE INDEX edition_notice_of_notice ON edition_notice (notice_id);
+
+-- A text of any length as it is shown in passing: its beginning, and how long it is.
+CREATE FUNCTION shown(value jsonb) RETURNS jsonb LANGUAGE sql IMMUTABLE PARALLEL SAFE AS $$
+  SELECT CASE WHEN value->>'kind' = 'text' AND length(value->>'text') > 2000
+    THEN value || jsonb_build_object('text', left(value->>'text', 2000) || '…', 'whole', length(value->>'text')) ELSE value END
+$$;
+
+-- Of a change between long texts, what differs with its neighbourhood; null where both are short.
+ALTER TABLE change ADD COLUMN was_shown jsonb, ADD COLUMN now_shown jsonb;

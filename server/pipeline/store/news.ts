@@ -1,5 +1,6 @@
 import type { News } from '#core/tell/news';
 import { compareDecimals } from '#core/value/decimal';
+import { shownPair, shownValue } from '#core/compare/shown';
 import { isMeasure, type Value } from '#core/value/value';
 import type { Ids } from '../../db/ids';
 import { moment, type Db } from '../../db/pool';
@@ -83,6 +84,7 @@ function changeRow(facts: RunFacts, { watch, good, seriesId }: StoredField, id: 
     kind: change?.kind,
     was: change?.from,
     now: change?.to,
+    ...shownSides(change),
     difference: change?.difference,
     percent: change?.percent,
     sense: change?.sense,
@@ -90,8 +92,19 @@ function changeRow(facts: RunFacts, { watch, good, seriesId }: StoredField, id: 
   };
 }
 
+/** The two sides of a change between long texts as they are shown; nothing where they are short enough to be shown whole. */
+function shownSides(change: GoodField['change']): { wasShown?: Value; nowShown?: Value } {
+  if (change === null) return {};
+  const [wasShown, nowShown] = shownPair(change.from, change.to);
+  return wasShown === change.from && nowShown === change.to ? {} : { wasShown, nowShown };
+}
+
 function verdictRow({ good, seriesId, judged: { rule, before, step } }: JudgedField, id: number, change: number | null): object {
-  const inputs = { value: good.value, previous: good.known?.value ?? null, condition: rule.definition.condition };
+  const inputs = {
+    value: shownValue(good.value),
+    previous: good.known === null ? null : shownValue(good.known.value),
+    condition: rule.definition.condition,
+  };
   return {
     id,
     change,
@@ -120,10 +133,10 @@ function alertRow(
 
 const NEWS = `
 WITH changes AS (
-  INSERT INTO change (id, run_id, watch_id, watch_version, series_id, field, kind, was, now, difference, percent, sense, seen_at, looked_before)
-  SELECT id, $4, watch, version, series, field, kind, was, now, difference, percent, sense, $5, before
+  INSERT INTO change (id, run_id, watch_id, watch_version, series_id, field, kind, was, now, was_shown, now_shown, difference, percent, sense, seen_at, looked_before)
+  SELECT id, $4, watch, version, series, field, kind, was, now, "wasShown", "nowShown", difference, percent, sense, $5, before
   FROM jsonb_to_recordset($1) AS n(id bigint, watch int, version int, series bigint, field text, kind text, was jsonb, now jsonb,
-    difference numeric, percent numeric, sense text, before timestamptz)
+    "wasShown" jsonb, "nowShown" jsonb, difference numeric, percent numeric, sense text, before timestamptz)
 ), verdicts AS (
   INSERT INTO verdict (id, run_id, change_id, rule_id, rule_version, series_id, state_before, state_after, taken, reason, inputs, made_at)
   SELECT id, $4, change, rule, version, series, before, after, taken, reason, inputs, $5
@@ -188,14 +201,18 @@ async function raisePeak(
   await db.query('UPDATE episode SET peak = $2, peak_at = $3 WHERE id = $1', [open.id, value, at]);
 }
 
+/** News is told, and so carries what of long texts is told. */
 function newsOf(facts: RunFacts, watch: DueWatch, good: GoodField, condition: News['condition']): News {
+  const { change, known } = good;
+  const [previous, value] = known === null ? [null, shownValue(good.value)] : shownPair(known.value, good.value);
+  const [from, to] = change === null ? [] : shownPair(change.from, change.to);
   return {
     subject: watch.definition.records.from === 'page' ? watch.definition.subject : good.recordName,
     site: facts.source.site,
     field: { key: good.field.key, label: good.field.label },
-    value: good.value,
-    previous: good.known?.value ?? null,
-    change: good.change,
+    value,
+    previous,
+    change: change === null ? null : { ...change, from: from ?? change.from, to: to ?? change.to },
     condition,
     seenAt: good.at,
     lookedBefore: lookedBefore(good.known),
