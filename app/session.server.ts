@@ -2,6 +2,7 @@ import { createContext, createCookie, redirect, type MiddlewareFunction, type Ro
 import { hasAccounts } from '#server/db/accounts';
 import { beginSession, endSession, findPerson, findSession, type Person } from '#server/db/people';
 import { isOwnOrigin, ownHosts } from '#server/web/guard';
+import { forgetRecent } from './recent.server';
 import { services } from './services.server';
 
 const personContext = createContext<Person>();
@@ -19,11 +20,13 @@ export function signedIn(context: Readonly<RouterContextProvider>): Person {
  * from our own pages. Who is not signed in is led to where she can be; the demo's configuration names somebody whom every visitor is.
  */
 export const sessionMiddleware: MiddlewareFunction<Response> = async ({ request, context }, next) => {
-  if (request.method !== 'GET' && request.method !== 'HEAD') requireOwnPages(request);
+  const changes = request.method !== 'GET' && request.method !== 'HEAD';
+  if (changes) requireOwnPages(request);
   const person = await whoAsks(request);
   if (person === null) throw redirect(await wayIn(request));
   context.set(personContext, person);
   const response = await next();
+  if (changes) forgetRecent();
   // What a signed-in person sees is hers, and stays in no cache on the way, nor after she signed out.
   response.headers.set('cache-control', 'no-store');
   return response;

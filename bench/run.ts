@@ -3,12 +3,18 @@ import { say } from './figures';
 import { benchFormats } from './formats';
 import { benchPipeline } from './pipeline';
 import { benchRendered } from './rendered';
+import { benchWeb } from './web';
 
 // Every figure is a ratio to the bare work, measured in the same run on the same machine. Without words all of it is measured;
 // `npm run bench -- formats rendered` measures parts.
 
-const PARTS: Record<string, () => Promise<void> | void> = { pipeline: benchPipeline, formats: benchFormats, rendered: benchRendered };
+const PARTS: Record<string, (words: string[]) => Promise<void> | void> = {
+  pipeline: benchPipeline,
+  formats: benchFormats,
+  rendered: benchRendered,
+  web: benchWeb,
+};
 
 ensureDebianPackages(say);
 const asked = process.argv.slice(2);
-for (const [name, measure] of Object.entries(PARTS)) if (asked.length === 0 || asked.includes(name)) await measure();
+for (const [name, measure] of Object.entries(PARTS)) if (asked.length === 0 || asked.includes(name)) await measure(asked);

@@ -34,20 +34,31 @@ function Bead({ state }: { state: ChainLink['state'] }) {
   return <span aria-hidden="true" className={`absolute top-[4px] left-0 size-[11px] rounded-full border md:top-0 ${BEADS[state]}`} />;
 }
 
-/** The chain in a list's row: five small beads, and the words for those who do not see them. */
-export function ChainBeads({ links }: { links: ChainLink[] }) {
-  const broken = links.filter((link) => link.state === 'broken');
-  const words = broken.length === 0 ? 'The chain holds' : `Broken at ${broken.map((link) => link.name.toLowerCase()).join(' and ')}`;
+const APART = 14;
+const FIRST = 3.5;
+
+/** The beads of one state, each a point that a round pen makes. */
+const beadsOf = (states: ChainLink['state'][], state: ChainLink['state']) =>
+  states.map((each, at) => (each === state ? `M${FIRST + at * APART} ${FIRST}h.01` : '')).join('');
+
+/** The chain in a list's row: five small beads on a line, and the words for those who do not see them. Few elements, for lists are long. */
+export function ChainBeads({ states, words }: { states: ChainLink['state'][]; words: string }) {
+  const [holds, open, broken] = (['holds', 'open', 'broken'] as const).map((state) => beadsOf(states, state));
   return (
-    <span role="img" aria-label={words} title={words} className="inline-flex items-center">
-      {links.map((link, at) => (
-        <span key={link.name} className="inline-flex items-center">
-          {at === 0 ? null : <span className="h-px w-[7px] bg-third" />}
-          <span
-            className={`size-[7px] rounded-full border ${link.state === 'broken' ? 'border-chestnut bg-page' : link.state === 'open' ? 'border-second bg-page' : 'border-ink bg-ink'}`}
-          />
-        </span>
-      ))}
-    </span>
+    <svg role="img" className="beads" width="63" height="7">
+      <title>{words}</title>
+      <path d={`M0 ${FIRST}H${FIRST * 2 + APART * (states.length - 1)}`} />
+      {holds === '' ? null : <path className="bead-holds" d={holds} />}
+      {open === '' ? null : <path className="bead-open" d={open} />}
+      {open === '' ? null : <path className="bead-hollow" d={open} />}
+      {broken === '' ? null : <path className="bead-broken" d={broken} />}
+      {broken === '' ? null : <path className="bead-hollow" d={broken} />}
+    </svg>
   );
+}
+
+/** The chain's state in words. */
+export function chainWords(links: ChainLink[]): string {
+  const broken = links.filter((link) => link.state === 'broken');
+  return broken.length === 0 ? 'The chain holds' : `Broken at ${broken.map((link) => link.name.toLowerCase()).join(' and ')}`;
 }

@@ -9,9 +9,10 @@ import { alertsSince, changesSince, coverageSince, type BriefingChange } from '#
 import { listDeliveries } from '#server/db/deliveries';
 import { noteLook, placeOf } from '#server/db/people';
 import { listReadings } from '#server/db/readings';
-import { chainFactsOf, listWatches, type WatchNow } from '#server/db/watch-page';
+import { chainFactsOf, type WatchNow } from '#server/db/watch-page';
 import { Difference, senseInk } from '../../parts/difference';
 import { Sparkline } from '../../parts/sparkline';
+import { watchesNow } from '../../parts/watch-list.server';
 import { services } from '../../services.server';
 import { signedIn } from '../../session.server';
 import { ButtonLink } from '../../ui/button';
@@ -48,7 +49,7 @@ export async function loader({ context }: Route.LoaderArgs) {
   const [alerts, coverage, watches, deliveries] = await Promise.all([
     alertsSince(pool, window.since, MOST_CHANGES),
     coverageSince(pool, window.since),
-    listWatches(pool),
+    watchesNow(),
     listDeliveries(pool, 50),
   ]);
   const stories = storiesOf(alerts, MOST_STORIES, now, place);

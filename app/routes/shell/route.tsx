@@ -5,6 +5,7 @@ import { countDeliveries } from '#server/db/deliveries';
 import { placeOf } from '#server/db/people';
 import { countWatches } from '#server/db/watch-page';
 import { readPulse, type Pulse } from '#server/db/workers';
+import { atMostEvery } from '../../recent.server';
 import { services } from '../../services.server';
 import { sessionMiddleware, signedIn } from '../../session.server';
 import { useLive } from '../../parts/live';
@@ -12,11 +13,18 @@ import type { Route } from './+types/route';
 
 export const middleware: Route.MiddlewareFunction[] = [sessionMiddleware];
 
+/** What stands beside every view, or stood a second ago. */
+const shellNow = atMostEvery(1_000, async () => {
+  const { pool, clock } = services();
+  const [pulse, watches, deliveries] = await Promise.all([readPulse(pool, clock()), countWatches(pool), countDeliveries(pool)]);
+  return { pulse, watches, deliveries };
+});
+
 export async function loader({ context }: Route.LoaderArgs) {
   const person = signedIn(context);
-  const { pool, clock, config } = services();
+  const { clock, config } = services();
   const now = clock();
-  const [pulse, watches, deliveries] = await Promise.all([readPulse(pool, now), countWatches(pool), countDeliveries(pool)]);
+  const { pulse, watches, deliveries } = await shellNow();
   return { name: person.name, mayLeave: config.signInAs === null, place: placeOf(person), now, pulse, watches, waiting: deliveries.waiting };
 }
 

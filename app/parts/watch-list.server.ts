@@ -1,0 +1,36 @@
+import { isMeasure } from '#core/value/value';
+import { DAY, MINUTE, type Instant } from '#core/when/interval';
+import { listSparks, type Spark } from '#server/db/sparks';
+import { listWatches, type WatchNow } from '#server/db/watch-page';
+import { atMostEvery } from '../recent.server';
+import { services } from '../services.server';
+
+const WATCHES_MS = 1_000;
+
+/** Every watch as it stands, or stood a second ago. */
+export const watchesNow = atMostEvery(WATCHES_MS, () => listWatches(services().pool));
+
+const SPARK_MS = 28 * DAY;
+/** A small series has room for no more. */
+const STRETCHES = 55;
+/** Four weeks on a hundred pixels move by one in six hours. */
+const KEPT_MS = 5 * MINUTE;
+const MOST_KEPT = 20_000;
+
+const kept = new Map<number, { until: Instant; spark: Spark }>();
+
+/** The last four weeks of each watch's first number, up to what it is now; drawn from the record every few minutes. */
+export async function sparksOf(watches: WatchNow[], now: Instant): Promise<Map<number, Spark>> {
+  const { pool } = services();
+  const series = watches.flatMap((watch) => watch.series.find(({ value }) => isMeasure(value)) ?? []);
+  const missing = series.map(({ id }) => id).filter((id) => (kept.get(id)?.until ?? 0) <= now);
+  if (kept.size + missing.length > MOST_KEPT) kept.clear();
+  const found = await listSparks(pool, missing, now - SPARK_MS, now, STRETCHES);
+  for (const id of missing) kept.set(id, { until: now + KEPT_MS, spark: found.get(id) ?? { at: [], height: [] } });
+  return new Map(series.map(({ id, value, openSince }) => [id, withPresent(kept.get(id)?.spark, Math.max(openSince, now - SPARK_MS), value)]));
+}
+
+function withPresent(spark: Spark = { at: [], height: [] }, since: Instant, value: WatchNow['series'][number]['value']): Spark {
+  if (!isMeasure(value) || (spark.at.at(-1) ?? 0) >= since) return spark;
+  return { at: [...spark.at, since], height: [...spark.height, Number(value.amount)] };
+}

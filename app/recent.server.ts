@@ -1,0 +1,31 @@
+/** What was loaded a moment ago, shared by all who ask in that moment: many readers' pages look again every few seconds. */
+interface Recent {
+  forget: () => void;
+}
+
+const all = new Set<Recent>();
+
+/**
+ * Loads something at most once in so many milliseconds, however many ask; a load that fails is not remembered. Whatever a reader of
+ * this process changes is forgotten at once, so that she sees what she did.
+ */
+export function atMostEvery<Made>(ms: number, load: () => Promise<Made>): () => Promise<Made> {
+  let made: { until: number; value: Promise<Made> } | null = null;
+  all.add({ forget: () => (made = null) });
+  return () => {
+    const now = performance.now();
+    if (made !== null && now < made.until) return made.value;
+    const value = load();
+    const own = { until: now + ms, value };
+    made = own;
+    value.catch(() => {
+      if (made === own) made = null;
+    });
+    return value;
+  };
+}
+
+/** Forgets all of it, since something was changed. */
+export function forgetRecent(): void {
+  for (const each of all) each.forget();
+}
