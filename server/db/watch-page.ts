@@ -158,23 +158,28 @@ export interface RecordNow {
   variant: string | null;
   firstSeen: Instant;
   goneSince: Instant | null;
+  /** How many there are of those that were asked for. */
+  total: number;
   series: SeriesNow[];
 }
 
 const RECORDS = `
-SELECT r.id, r.identity, coalesce(r.name, r.identity) AS name, r.variant, r.first_seen AS "firstSeen", r.gone_since AS "goneSince",
+SELECT r.id, r.identity, coalesce(r.name, r.identity) AS name, r.variant, r.first_seen AS "firstSeen", r.gone_since AS "goneSince", r.total,
   coalesce((${SERIES.replace(/FROM series s WHERE.*$/s, 'FROM series s WHERE s.record_id = r.id')}), '[]') AS series
-FROM record r JOIN watch w ON w.id = r.watch_id JOIN watch_version v ON v.watch_id = w.id AND v.version = w.version
-WHERE r.watch_id = $1 AND ($2 = '' OR strpos(lower(coalesce(r.name, r.identity)), $2) > 0 OR r.id = $4)
-ORDER BY r.gone_since IS NOT NULL, r.id = $4 DESC, r.id LIMIT $3`;
+FROM (
+  SELECT r.*, count(*) OVER () AS total FROM record r
+  WHERE r.watch_id = $1 AND ($2 = '' OR strpos(lower(coalesce(r.name, r.identity)), $2) > 0 OR r.id = $4)
+  ORDER BY r.gone_since IS NOT NULL, r.id = $4 DESC, r.id LIMIT $3 OFFSET $5
+) r JOIN watch w ON w.id = r.watch_id JOIN watch_version v ON v.watch_id = w.id AND v.version = w.version
+ORDER BY r.gone_since IS NOT NULL, r.id = $4 DESC, r.id`;
 
-/** The records of a watch, those that are there first; of those whose name holds some words, and a chosen one in any case. */
+/** A page of the records of a watch, those that are there first; of those whose name holds some words, and a chosen one in any case. */
 export async function listRecords(
   db: Db,
   watchId: number,
-  { words, chosen, most }: { words: string; chosen: number | null; most: number },
+  { words, chosen, most, page = 0 }: { words: string; chosen: number | null; most: number; page?: number },
 ): Promise<RecordNow[]> {
-  const { rows } = await db.query<RecordNow>(RECORDS, [watchId, words.toLowerCase(), most, chosen ?? 0]);
+  const { rows } = await db.query<RecordNow>(RECORDS, [watchId, words.toLowerCase(), most, chosen ?? 0, page * most]);
   return rows;
 }
 

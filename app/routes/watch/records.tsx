@@ -8,6 +8,7 @@ import { sideOf } from '../../parts/plan/types';
 import { Button } from '../../ui/button';
 import { TextField } from '../../ui/field';
 import { Section } from '../../ui/page';
+import { Pager } from '../../ui/pager';
 import { useReader } from '../shell/reader';
 
 const MOST_COLUMNS = 6;
@@ -18,10 +19,11 @@ interface RecordsProps {
   records: RecordNow[];
   chosen: RecordNow | null;
   words: string;
+  page: { page: number; size: number; count: number };
 }
 
 /** Every record that is read, with its present values; one of them is charted above. */
-export function Records({ watch, records, chosen, words }: RecordsProps) {
+export function Records({ watch, records, chosen, words, page }: RecordsProps) {
   const { locale, place, now } = useReader();
   const [asked] = useSearchParams();
   const fields = watch.definition.fields.slice(0, MOST_COLUMNS);
@@ -72,6 +74,7 @@ export function Records({ watch, records, chosen, words }: RecordsProps) {
         </table>
         {records.length === 0 ? <p className="py-2 text-second">No record goes by “{words}”.</p> : null}
       </div>
+      <Pager param="page" {...page} locale={locale} />
     </Section>
   );
 }
@@ -115,6 +118,7 @@ function Search({ words }: { words: string }) {
       onChange={(event) => {
         const next = new URLSearchParams(asked);
         next.set('among', String(new FormData(event.currentTarget).get('among') ?? ''));
+        next.delete('page');
         void submit(next, { preventScrollReset: true, replace: true });
       }}
     >

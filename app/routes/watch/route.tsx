@@ -71,7 +71,8 @@ export async function loader({ request, params, context }: Route.LoaderArgs) {
   const from = windowOf(range, watch, now);
   const words = soundText(asked.get('among') ?? '').slice(0, MOST_WORDS);
   const recordAsked = readLongId(asked.get('record'));
-  const records = await listRecords(pool, watch.id, { words, chosen: recordAsked || null, most: MOST_RECORDS });
+  const page = Math.min(readNumber(asked.get('page')), MOST_PAGE);
+  const records = await listRecords(pool, watch.id, { words, chosen: recordAsked || null, most: MOST_RECORDS, page });
   const record = records.find((each) => each.id === recordAsked) ?? records[0] ?? null;
   const [readings, changes, changeCount, runs, episodes, audiences, offered, punctuality] = await Promise.all([
     listReadings(pool, (record?.series ?? watch.series).map((series) => series.id), from),
@@ -88,11 +89,12 @@ export async function loader({ request, params, context }: Route.LoaderArgs) {
   const pictures = trail === null ? null : await beforeAfter(watch.id, trail.change.id);
   return {
     watch, facts: chainFactsOf(watch, person.locale), range, from, to: now, readings, changes, changeCount, runs, episodes, audiences, trail,
-    records, record, words, offered, punctuality, pictures,
+    records, record, words, page: { page, size: MOST_RECORDS, count: records[0]?.total ?? 0 }, offered, punctuality, pictures,
   }; // prettier-ignore
 }
 
 const MOST_RECORDS = 200;
+const MOST_PAGE = 100_000;
 const MOST_WORDS = 200;
 const MOST_OFFERED = 50;
 
@@ -210,7 +212,7 @@ function WatchPage(loaded: Loaded) {
       <Offered offered={loaded.offered} count={watch.offeredCount} />
       <SeriesPart {...loaded} />
       {watch.definition.records.from === 'page' ? null : (
-        <Records watch={watch} records={loaded.records} chosen={loaded.record} words={loaded.words} />
+        <Records watch={watch} records={loaded.records} chosen={loaded.record} words={loaded.words} page={loaded.page} />
       )}
       <div className="mt-4 grid gap-x-9 gap-y-8 border-t border-rule pt-3 lg:grid-cols-[minmax(0,1.45fr)_minmax(0,1fr)]">
         <Changes {...loaded} />

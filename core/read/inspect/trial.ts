@@ -23,6 +23,8 @@ export interface RecordsPreview {
   count: number;
   /** Which of the pages of rows this is, from nought. */
   page: number;
+  /** How many rows a page has. */
+  size: number;
   rows: {
     identity: string;
     name: string;
@@ -57,7 +59,7 @@ export function presentIn(body: Body, definition: WatchDefinition, context: Read
 /** One page of the records as a definition reads them now, with what could not be read. */
 export function previewRecords(body: Body, definition: WatchDefinition, context: ReadContext, page: number, place: Place): RecordsPreview {
   const outcome = readBody(body, { ...definition, chosen: null }, context);
-  if (!outcome.ok) return { count: 0, page: 0, rows: [], problems: [describeProblem(outcome.error)] };
+  if (!outcome.ok) return { count: 0, page: 0, size: ROWS_A_PAGE, rows: [], problems: [describeProblem(outcome.error)] };
   const { records, problems } = outcome.value;
   const at = Math.min(page, Math.max(0, Math.ceil(records.length / ROWS_A_PAGE) - 1));
   const rows = records.slice(at * ROWS_A_PAGE, (at + 1) * ROWS_A_PAGE).map(({ identity, name, marks, fields }) => ({
@@ -72,7 +74,7 @@ export function previewRecords(body: Body, definition: WatchDefinition, context:
       ]),
     ),
   }));
-  return { count: records.length, page: at, rows, problems: [...new Set(problems.map(describeProblem))].slice(0, MOST_PROBLEMS) };
+  return { count: records.length, page: at, size: ROWS_A_PAGE, rows, problems: [...new Set(problems.map(describeProblem))].slice(0, MOST_PROBLEMS) };
 }
 
 /** A definition's reading on a body, and on a page also with its values altered and blanked. */

@@ -11,6 +11,7 @@ import { kindLabel, sideOf } from '../../../parts/plan/types';
 import { Ways } from '../../../parts/plan/ways';
 import { SelectField, TextField, Tick } from '../../../ui/field';
 import { Section } from '../../../ui/page';
+import { Pager } from '../../../ui/pager';
 import type { MendingShown } from '#core/read/inspect/mending';
 import { computedField } from './field-of';
 import { Guards } from './guards';
@@ -51,6 +52,7 @@ export function RecordsStep(props: RecordsStepProps) {
           aside={<Chooser {...props} />}
         >
           <PreviewTable {...props} />
+          <Pager param="rows" page={preview.page} size={preview.size} count={preview.count} locale={locale} />
         </Section>
         {preview.problems.map((problem) => (
           <p key={problem} role="alert" className="font-medium text-chestnut">

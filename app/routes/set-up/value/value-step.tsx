@@ -27,7 +27,7 @@ export function ValueStep({ page, draft, complete, onStep }: StepProps) {
       {draft.plan.records.from !== 'page' ? (
         <RecordsStep
           {...shared}
-          preview={page.preview ?? { count: 0, page: 0, rows: [], problems: [] }}
+          preview={page.preview ?? { count: 0, page: 0, size: 1, rows: [], problems: [] }}
           pending={draft.keptAt === null || page.preview === null}
           isPage={page.isPage}
           shown={page.shown}

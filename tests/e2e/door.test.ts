@@ -1,0 +1,321 @@
+import { setTimeout as sleep } from 'node:timers/promises';
+import { afterAll, beforeAll, describe, expect, it } from 'vitest';
+import { anyPort } from '#scripts/system/ports';
+import type { Running } from '#scripts/system/processes';
+import { startWebProgram, untilAnswers } from '#scripts/system/shrike';
+import { startApp, type RunningApp } from '../support/app';
+import { ask, fromOwnPage, type Asking } from '../support/requests';
+
+// Who may, from where, and with what: asked as a hostile page and a hostile program would.
+
+let app: RunningApp;
+beforeAll(async () => {
+  app = await startApp();
+});
+afterAll(() => app.stop());
+
+const get = (path: string, asking: Asking = {}) => ask(app.web, path, asking);
+const post = (path: string, form: Record<string, string>, headers = fromOwnPage(app.web) as Record<string, string>) =>
+  ask(app.web, path, { form, headers });
+
+describe('the names that Shrike answers to', () => {
+  it.each(['evil.example', 'evil.example:4600', '127.0.0.1', 'localhost', 'localhost.evil.example', ''])('are not %s', async (host) => {
+    for (const path of ['/', '/watches', '/healthz', '/in/x', '/assets/x.js']) expect((await get(path, { host })).status).toBe(421);
+  });
+
+  it('are its public address, and a form comes from there', async () => {
+    expect((await get('/')).status).toBe(200);
+    for (const origin of ['http://evil.example', 'null', 'http://localhost:1', 'https://evil.example'])
+      expect((await post('/watches/new', { intent: 'posted' }, { origin })).status, origin).toBe(403);
+    expect((await post('/watches/new', { intent: 'posted' }, {})).status).toBe(403);
+    expect((await post('/watches/new', { intent: 'posted' }, { 'sec-fetch-site': 'cross-site' })).status).toBe(403);
+    expect((await post('/watches/new', { intent: 'posted' })).status).toBe(302);
+  });
+
+  it('are asked for before a path or a pattern is run', async () => {
+    const locator = encodeURIComponent(JSON.stringify({ way: 'pattern', pattern: '((a?){1000})x' }));
+    const type = encodeURIComponent(JSON.stringify({ kind: 'text' }));
+    for (const path of [
+      `/watches/1/try?locator=${locator}&type=${type}`,
+      '/watches/new/1/pick?n=3',
+      `/watches/new/1/try?locator=${locator}&type=${type}`,
+    ]) {
+      expect((await get(path)).status, path).toBe(403);
+      expect((await get(path, { headers: { 'sec-fetch-site': 'cross-site' } })).status, path).toBe(403);
+      expect((await get(path, { headers: { 'sec-fetch-site': 'same-origin' } })).status, path).not.toBe(403);
+    }
+  });
+});
+
+describe('a form', () => {
+  it('of more than a megabyte is refused before it is read', async () => {
+    const headers = { ...fromOwnPage(app.web), 'content-type': 'application/x-www-form-urlencoded' };
+    const answered = await ask(app.web, '/watches/new', { headers: { ...headers, 'content-length': '900000000' }, method: 'POST' }).catch(() => null);
+    expect(answered?.status ?? 413).toBe(413);
+    expect((await ask(app.web, '/watches/new', { headers, body: `address=${'a'.repeat(1_100_000)}` })).status).toBe(413);
+    const chunked = await ask(app.web, '/watches/new', {
+      headers: { ...headers, 'transfer-encoding': 'chunked' },
+      body: 'a'.repeat(1_500_000),
+    }).catch(() => null);
+    expect([413, 400]).toContain(chunked?.status ?? 413);
+  });
+
+  it('that is none answers 400', async () => {
+    const headers = fromOwnPage(app.web);
+    for (const type of ['application/json', 'multipart/form-data', 'multipart/form-data; boundary=x', 'text/plain', ''])
+      expect((await ask(app.web, '/hosts', { headers: { ...headers, 'content-type': type }, body: '{"a":1}' })).status, type).toBe(400);
+  });
+
+  it('may hold a NUL, half a character or marks that turn the reading, and nothing is lost over it', async () => {
+    const begun = await post('/watches/new', { address: `${app.site('skepwright')}/p/steel-smoker` });
+    const draft = String(begun.headers.location).split('/').at(-1) ?? '';
+    const { rows } = await app.pool.query<{ content: object }>('SELECT content FROM draft WHERE id = $1', [draft]);
+    for (const name of ['smo\0ker', 'smo\\u0000ker', '\\ud83dsmoker', 'smoker\u202eexe'] as const) {
+      const plan = JSON.stringify({ ...rows[0]?.content, subject: 'NAME' }).replace('NAME', name);
+      expect((await post(`/watches/new/${draft}`, { intent: 'keep', plan, revision: '0', tab: 'one' })).status, name).toBeLessThan(300);
+      const kept = await app.pool.query<{ subject: string }>(`SELECT content->>'subject' AS subject FROM draft WHERE id = $1`, [draft]);
+      expect(kept.rows[0]?.subject).toMatch(/smo|smoker/);
+      expect(kept.rows[0]?.subject).not.toContain('\u202e');
+    }
+  });
+
+  it('that names a reader who is not there is answered with a sentence, and the draft stays', async () => {
+    const begun = await post('/watches/new', { address: `${app.site('skepwright')}/p/mesh-floor` });
+    const path = String(begun.headers.location);
+    const { rows } = await app.pool.query<{ content: Record<string, unknown> }>('SELECT content FROM draft WHERE id = $1', [path.split('/').at(-1)]);
+    const field = {
+      key: 'price', label: 'price', type: { kind: 'money', currency: null }, mode: 'stepwise', polarity: 'neither', locale: null,
+      locators: [{ way: 'structured', type: 'Product', path: 'offers.price' }],
+    }; // prettier-ignore
+    const condition = { kind: 'change', field: 'price', direction: 'below', inclusive: false, limit: '' };
+    const plan = JSON.stringify({ ...rows[0]?.content, fields: [field], condition, audiences: ['person:99999'] });
+    const answered = await post(path, { plan, revision: '0', tab: 'one' });
+    expect(answered.status).toBe(400);
+    expect(answered.body).toContain('is not there any more');
+    expect((await get(path)).status).toBe(200);
+  });
+});
+
+describe('an odd address', () => {
+  it.each([
+    ['/watches/99999999999', 404], ['/watches/1.5', 404], ['/watches/-1', 404], ['/watches/0x1', 404], ['/watches/1e3', 404], ['/watches/%00', 404],
+    ['/watches/new/99999999999', 404], ['/watches/new/1%2e5', 404], ['/outbox/99999999999999999999', 404], ['/outbox/NaN', 404], ['/outbox/9007199254740993', 404],
+    ['/watches/1/picture/99999999999999999999', 404], ['/watches/9/changes/1.5/before', 404], ['/watches/9/values/x', 404], ['/nothing/at/all', 404],
+    ['/in/%00', 405], ['/%E0%A4%A', 400],
+  ])('%s answers %i', async (path, status) => {
+    expect((await get(path)).status).toBe(status);
+  }); // prettier-ignore
+
+  it.each([
+    '?change=1.5',
+    '?change=99999999999999999999',
+    '?range=constructor',
+    '?range=__proto__',
+    '?among=%00',
+    '?among=%ed%a0%bd',
+    '?record=-1',
+    '?page=99999999999',
+    '?page=1e9',
+  ])('of a watch with %s is the watch', async (query) => {
+    const { rows } = await app.pool.query<{ id: number }>('SELECT id FROM watch LIMIT 1');
+    const id = rows[0]?.id ?? (await startedWatch());
+    expect((await get(`/watches/${id}${query}`)).status).toBe(200);
+    expect((await get(`/watches${query.replace('among', 'q')}`)).status).toBe(200);
+  });
+});
+
+/** Starts a watch through the set-up's own requests. */
+async function startedWatch(slug = 'copper-smoker-large'): Promise<number> {
+  const begun = await post('/watches/new', { address: `${app.site('skepwright')}/p/${slug}` });
+  const path = String(begun.headers.location);
+  const started = await post(path, { plan: await planFor(path), revision: '0', tab: 'one' });
+  return Number(String(started.headers.location).split('/').at(-1));
+}
+
+async function planFor(path: string): Promise<string> {
+  const { rows } = await app.pool.query<{ content: object }>('SELECT content FROM draft WHERE id = $1', [path.split('/').at(-1)]);
+  const field = {
+    key: 'price', label: 'price', type: { kind: 'money', currency: null }, mode: 'stepwise', polarity: 'neither', locale: null,
+    locators: [{ way: 'structured', type: 'Product', path: 'offers.price' }],
+  }; // prettier-ignore
+  return JSON.stringify({ ...rows[0]?.content, fields: [field], onlyRecord: true });
+}
+
+describe('what is pressed more than once', () => {
+  it('starts one watch, and every press is answered with it', async () => {
+    const begun = await post('/watches/new', { address: `${app.site('skepwright')}/p/fondant-12` });
+    const path = String(begun.headers.location);
+    const plan = await planFor(path);
+    const before = await app.pool.query('SELECT FROM watch');
+    const presses = await Promise.all(Array.from({ length: 6 }, () => post(path, { plan, revision: '0', tab: 'one' })));
+    const led = new Set(presses.map(({ headers }) => headers.location));
+    expect(led.size).toBe(1);
+    expect((await app.pool.query('SELECT FROM watch')).rowCount).toBe((before.rowCount ?? 0) + 1);
+    expect((await get(path)).headers.location).toBe([...led][0]);
+  });
+
+  it('begins one draft', async () => {
+    const address = `${app.site('skepwright')}/p/syrup-14`;
+    const presses = await Promise.all(Array.from({ length: 4 }, () => post('/watches/new', { address })));
+    expect(new Set(presses.map(({ headers }) => headers.location)).size).toBe(1);
+  });
+});
+
+describe('two tabs on one draft', () => {
+  it('do not overwrite one another unsaid', async () => {
+    const begun = await post('/watches/new', { address: `${app.site('skepwright')}/p/hive-stand` });
+    const path = String(begun.headers.location);
+    const plan = JSON.parse(await planFor(path)) as object;
+    const keep = (subject: string, revision: number, tab: string) =>
+      post(path, { intent: 'keep', plan: JSON.stringify({ ...plan, subject }), revision: String(revision), tab });
+    expect((await keep('from one', 0, 'one')).status).toBe(200);
+    const refused = await keep('from two', 0, 'two');
+    expect(refused.status).toBe(409);
+    expect((await keep('from one, still', 0, 'one')).status).toBe(200);
+    expect((await keep('from two, knowing', 2, 'two')).status).toBe(200);
+    const saved = await post(path, { plan: JSON.stringify(plan), revision: '1', tab: 'one' });
+    expect(saved.status).toBe(409);
+    expect(saved.body).toContain('changed in another tab');
+  });
+
+  it('say so on the screen, and she chooses which of them stands', async () => {
+    const { page, browser } = app;
+    const begun = await post('/watches/new', { address: `${app.site('skepwright')}/p/steel-smoker` });
+    const path = String(begun.headers.location);
+    await page.go(`${app.web}${path}`);
+    await page.reads('draft kept');
+    await browser.driver.switchTo().newWindow('tab');
+    await page.go(`${app.web}${path}`);
+    await rename(app, 'Named in the second');
+    await page.reads('draft kept');
+    const [first] = await browser.driver.getAllWindowHandles();
+    await browser.driver.switchTo().window(first ?? '');
+    await rename(app, 'Named in the first');
+    await page.reads('changed in another tab', '[data-elsewhere]');
+    await page.press('Keep what stands here instead');
+    await sleep(1500);
+    const { rows } = await app.pool.query<{ subject: string }>(`SELECT content->>'subject' AS subject FROM draft WHERE id = $1`, [
+      path.split('/').at(-1),
+    ]);
+    expect(rows[0]?.subject).toBe('Named in the first');
+  });
+});
+
+async function rename({ page }: RunningApp, name: string): Promise<void> {
+  await page.pressAt('button.said[aria-haspopup]');
+  await page.write('What is followed', name);
+  await sleep(1200);
+}
+
+describe('what is signed in', () => {
+  it('stays in no cache', async () => {
+    for (const path of ['/', '/watches', '/outbox', '/hosts', '/watches.data'])
+      expect((await get(path)).headers['cache-control'], path).toBe('no-store');
+  });
+
+  it('makes no session by being looked at', async () => {
+    for (let times = 0; times < 3; times += 1) expect((await get('/')).headers['set-cookie']).toBe(undefined);
+    expect((await app.pool.query('SELECT FROM session')).rowCount).toBe(0);
+  });
+});
+
+describe('a Shrike that nobody owns yet', () => {
+  let web: Running;
+  let own = '';
+  const form = (path: string, values: Record<string, string>, cookie = '') =>
+    ask(own, path, { form: values, headers: { ...fromOwnPage(own), cookie } });
+  const owner = { name: 'Inés Calloway', email: 'owner@heatherlow.example', password: 'bees in the lime trees' };
+  beforeAll(async () => {
+    const port = await anyPort();
+    own = `http://localhost:${port}`;
+    const places = { ...app.places, webPort: port };
+    web = startWebProgram(places, { SHRIKE_SIGN_IN_AS: undefined as unknown as string });
+    await untilAnswers(`${own}/healthz`, (response) => response.status > 0, [web]);
+  });
+  afterAll(() => web.stop());
+
+  it('leads whoever comes to the first owner’s page, and shows nothing else', async () => {
+    for (const path of ['/', '/watches', '/outbox', '/hosts', '/watches/new']) {
+      const answered = await ask(own, path);
+      expect([answered.status, answered.headers.location], path).toEqual([302, '/first-owner']);
+    }
+    expect((await ask(own, '/first-owner')).body).toContain('Nobody owns this Shrike yet');
+  });
+
+  it('takes no weak password, no bad address, and no form of another page', async () => {
+    expect((await form('/first-owner', { ...owner, password: 'short' })).status).toBe(400);
+    expect((await form('/first-owner', { ...owner, email: 'nobody' })).body).toContain('This is not a mail address.');
+    expect((await form('/first-owner', { ...owner, name: '' })).status).toBe(400);
+    expect((await ask(own, '/first-owner', { form: owner, headers: { origin: 'http://evil.example' } })).status).toBe(403);
+    expect((await app.pool.query('SELECT FROM account')).rowCount).toBe(0);
+  });
+
+  it('has one owner, however many press at once, whose password is kept as Argon2id alone', async () => {
+    const presses = await Promise.all(Array.from({ length: 5 }, () => form('/first-owner', owner)));
+    expect(presses.filter(({ headers }) => headers['set-cookie'] !== undefined)).toHaveLength(1);
+    const { rows } = await app.pool.query<{ password: string }>('SELECT password FROM account');
+    expect(rows).toHaveLength(1);
+    expect(rows[0]?.password).toMatch(/^\$argon2id\$v=19\$m=19456,t=2,p=1\$/);
+    expect((await ask(own, '/first-owner')).headers.location).toBe('/');
+  });
+
+  it('lets her in with her password, out again, and back to where she wanted to go on this Shrike alone', async () => {
+    expect((await ask(own, '/watches?show=broken')).headers.location).toBe(`/sign-in?to=${encodeURIComponent('/watches?show=broken')}`);
+    expect((await form('/sign-in', { ...owner, password: 'not the password', to: '/' })).status).toBe(401);
+    expect((await form('/sign-in', { ...owner, email: 'nobody@heatherlow.example', to: '/' })).status).toBe(401);
+    for (const to of ['//evil.example', 'http://evil.example', '/\\evil.example', 'javascript:alert(1)', '\\\\evil.example'])
+      expect((await form('/sign-in', { ...owner, to })).headers.location, to).toBe('/');
+    const entered = await form('/sign-in', { ...owner, email: owner.email.toUpperCase(), to: '/watches?show=broken' });
+    expect(entered.headers.location).toBe('/watches?show=broken');
+    const cookie = entered.headers['set-cookie']?.[0] ?? '';
+    expect(cookie).toMatch(/HttpOnly/);
+    expect(cookie).toMatch(/SameSite=Lax/);
+    const session = cookie.split(';')[0] ?? '';
+    expect((await ask(own, '/watches', { headers: { cookie: session } })).status).toBe(200);
+    expect((await ask(own, '/sign-out', { form: {}, headers: { cookie: session, origin: 'http://evil.example' } })).status).toBe(403);
+    expect((await ask(own, '/watches', { headers: { cookie: session } })).status).toBe(200);
+    await form('/sign-out', {}, session);
+    expect((await ask(own, '/watches', { headers: { cookie: session } })).status).toBe(302);
+  });
+
+  it('ends a session when its time is over, and takes no made-up one', async () => {
+    const entered = await form('/sign-in', { ...owner, to: '/' });
+    const session = entered.headers['set-cookie']?.[0]?.split(';')[0] ?? '';
+    await app.pool.query(`UPDATE session SET expires_at = now() - interval '1 second'`);
+    expect((await ask(own, '/watches', { headers: { cookie: session } })).status).toBe(302);
+    for (const cookie of ['shrike=x', 'shrike=', 'shrike=%00', 'shrike=eyJhIjoxfQ==', `shrike=${'a'.repeat(5000)}`])
+      expect((await ask(own, '/watches', { headers: { cookie } })).status, cookie).toBe(302);
+  });
+
+  it('bars an address after too many attempts, for a while', async () => {
+    for (let times = 0; times < 8; times += 1) await form('/sign-in', { email: 'guess@heatherlow.example', password: `guess ${times}`, to: '/' });
+    expect((await form('/sign-in', { email: 'guess@heatherlow.example', password: 'one more', to: '/' })).status).toBe(429);
+  });
+});
+
+describe('the stage', () => {
+  const stage = (path: string, form: Record<string, string>, headers: Record<string, string>, host = `stage.localhost:${app.places.standinsPort}`) =>
+    ask(`http://localhost:${app.places.standinsPort}`, path, { form, headers, host });
+  const push = { what: 'price', slug: 'copper-smoker-large', value: '1.00' };
+
+  it('takes pushes from its own page, and from no other', async () => {
+    const own = `http://stage.localhost:${app.places.standinsPort}`;
+    for (const origin of ['http://evil.example', 'null', app.web, `http://skepwright.localhost:${app.places.standinsPort}`])
+      expect((await stage('/push', push, { origin })).status, origin).toBe(403);
+    expect((await stage('/push', push, { 'sec-fetch-site': 'cross-site' })).status).toBe(403);
+    expect((await stage('/push', push, { origin: own }, `stage.evil.example:${app.places.standinsPort}`)).status).not.toBe(303);
+    expect((await stage('/push', push, { origin: own, referer: 'http://evil.example/x' })).headers.location).toBe('/');
+  });
+
+  it('posts to Shrike’s own addresses alone', async () => {
+    const origin = `http://stage.localhost:${app.places.standinsPort}`;
+    for (const address of [
+      `http://127.0.0.1:${app.places.smtpPort}/`,
+      `${app.web}/hosts`,
+      'http://169.254.169.254/in/x',
+      'file:///etc/passwd',
+      `${app.web}/in/../hosts`,
+    ])
+      expect((await stage('/post', { address, secret: 'x' }, { origin })).body, address).toContain('The logger posts to Shrike alone');
+  });
+});
