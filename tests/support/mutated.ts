@@ -12,7 +12,26 @@ export const SAMPLES: Record<Format, string> = {
   senml: '[{"bn":"a/","bt":1763640000,"n":"t","u":"Cel","v":1.5},{"n":"d","vb":true}]',
 };
 
-const PIECES = ['', '<', '"', '{', '\0', '&a;', '\uFFFD', ';', ',', '9'.repeat(40), '[[[[', '�', '\n', '\\u0000', '\\ud800', 'e999', '&#xD800;', '-'];
+export const PIECES = [
+  '',
+  '<',
+  '"',
+  '{',
+  '\0',
+  '&a;',
+  '\uFFFD',
+  ';',
+  ',',
+  '9'.repeat(40),
+  '[[[[',
+  '�',
+  '\n',
+  '\\u0000',
+  '\\ud800',
+  'e999',
+  '&#xD800;',
+  '-',
+];
 
 /** A body with pieces cut, doubled, moved and overwritten. */
 export const mutated = (text: string) =>

@@ -9,7 +9,7 @@ export interface RawServer {
 }
 
 /** Opens one on loopback. */
-export async function openRaw(greeting: string | null = null): Promise<RawServer> {
+export async function openRaw(greeting: string | null = null, port = 0): Promise<RawServer> {
   let answer: Parameters<RawServer['say']>[0] = '';
   const sockets = new Set<Socket>();
   const server = createServer((socket) => {
@@ -21,7 +21,7 @@ export async function openRaw(greeting: string | null = null): Promise<RawServer
     const said = answer;
     socket.once('data', () => socket.end(said));
   });
-  await new Promise<void>((resolve) => server.listen(0, '127.0.0.1', resolve));
+  await new Promise<void>((resolve) => server.listen(port, '127.0.0.1', resolve));
   return {
     port: (server.address() as AddressInfo).port,
     say: (next) => (answer = next),

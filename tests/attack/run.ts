@@ -1,0 +1,39 @@
+import { chmodSync, mkdtempSync, rmSync } from 'node:fs';
+import { join } from 'node:path';
+import { ensureBuild, buildFolder } from '#scripts/system/build';
+import { ensureDebianPackages } from '#scripts/system/debian';
+import { anyPort } from '#scripts/system/ports';
+import { startPostgres } from '#scripts/system/postgres';
+import { stateFolder } from '#scripts/system/state';
+import { attack, HEAD } from './attack';
+import { startTarget } from './target';
+
+// `npm run attack`: minutes of hostile pages, answers and requests against a whole Shrike, ended by a table. `--seed=N` does just the
+// same again, `--short` is what the tests do.
+
+const say = (line: string) => process.stdout.write(`${line}\n`);
+const FULL = { heavy: 45, bodies: 8_000, answers: 4_000, requests: 5_000, paths: 3_000, rendered: 24 };
+const SHORT = { heavy: 6, bodies: 200, answers: 120, requests: 300, paths: 60, rendered: 3 };
+const LONGEST_STANDSTILL_MS = 1_000;
+const MOST_LOOKS_LATE = 2;
+
+ensureDebianPackages(say);
+ensureBuild('test', say);
+const seed = Number(process.argv.find((each) => each.startsWith('--seed='))?.slice(7) ?? Date.now() % 1_000_000);
+const folder = mkdtempSync(join(stateFolder('attack'), 'run-'));
+chmodSync(folder, 0o755);
+const database = await startPostgres(join(folder, 'postgres'), await anyPort());
+const { target, stop } = await startTarget(database.url, folder, buildFolder('test'));
+say(`seed ${seed}\n${HEAD}`);
+const outcomes = await attack(target, process.argv.includes('--short') ? SHORT : FULL, seed, say);
+await stop();
+await database.stop();
+rmSync(folder, { recursive: true, force: true });
+const bad = outcomes.filter(
+  ({ ended, uncaught, errors, loopMs, goodLooks }) =>
+    ended > 0 || uncaught > 0 || errors > 0 || Math.max(loopMs.web, loopMs.worker) >= LONGEST_STANDSTILL_MS || goodLooks > MOST_LOOKS_LATE,
+);
+say(
+  `${outcomes.reduce((sum, { tried }) => sum + tried, 0)} tried; ${bad.length === 0 ? 'nothing gave way' : `gave way: ${bad.map(({ name }) => name).join('; ')}`}`,
+);
+process.exitCode = bad.length === 0 ? 0 : 1;
