@@ -2,9 +2,9 @@ import { data, redirect } from 'react-router';
 import { fail, ok, type Result } from '#core/result';
 import type { Instant } from '#core/when/interval';
 import { claimDraft, endDraft, findDraft, keepDraft, type Draft, type Keeping } from '#server/db/drafts';
-import { listAudiences } from '#server/db/people';
 import { inTransaction, type Db } from '#server/db/pool';
 import { createWatch, editWatch, type WatchSource } from '#server/db/watches';
+import { namesNobody, NOBODY_THERE } from '../../parts/plan/audience.server';
 import { completePlan, type CompletePlan, type PlanDraft } from '../../parts/plan/plan';
 import { readPlan } from '../../parts/plan/shape.server';
 import { textIn } from '../../form.server';
@@ -50,8 +50,7 @@ export async function save(person: Editor, open: OpenDraft, plan: PlanDraft, not
   const { draft, host, site } = open;
   const complete = completePlan(plan, await presentOf(open, plan), person.locale);
   if (!complete.ok) return data({ problem: Object.values(complete.error).join(' ') }, { status: 400 });
-  const unknown = await unknownAudience(complete.value.audiences);
-  if (unknown) return data({ problem: 'Somebody who should hear of it is not there any more. Say anew who should hear.' }, { status: 400 });
+  if (await namesNobody(complete.value.audiences)) return data({ problem: NOBODY_THERE }, { status: 400 });
   const source = {
     address: draft.address,
     host,
@@ -63,12 +62,6 @@ export async function save(person: Editor, open: OpenDraft, plan: PlanDraft, not
   };
   const saved = await inTransaction(pool, (db) => store(db, { person, draft, source, note, keeping: keepingOf(form) }, complete.value, clock()));
   return saved.ok ? redirect(`/watches/${saved.value}`) : data({ problem: saved.error }, { status: 409 });
-}
-
-/** Whether a plan tells somebody who is not there. */
-export async function unknownAudience(audiences: string[]): Promise<boolean> {
-  const known = new Set((await listAudiences(services().pool)).map(({ key }) => key));
-  return audiences.some((key) => !known.has(key));
 }
 
 interface Saving {

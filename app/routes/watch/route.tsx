@@ -23,6 +23,7 @@ import {
 import { askForLook, editWatch, setWatchState } from '#server/db/watches';
 import { useLive } from '../../parts/live';
 import { Chain } from '../../parts/chain';
+import { namesNobody, NOBODY_THERE } from '../../parts/plan/audience.server';
 import { completePlan, draftOf, labelOf, unitsByField, type PlanDraft, type PresentValues } from '../../parts/plan/plan';
 import { readPlan } from '../../parts/plan/shape.server';
 import { readForm } from '../../form.server';
@@ -118,13 +119,21 @@ export async function action({ request, params, context }: Route.ActionArgs) {
       return { problem: await confirmWays(id, person.id), savedVersion: null };
     case 'take':
     case 'leave':
-      return { problem: await decideOffered(id, person.id, form.get('intent') === 'take', form.getAll('identity').map(String)), savedVersion: null };
+      return { problem: await decideOffered(id, person.id, form.get('intent') === 'take', identitiesIn(form)), savedVersion: null };
     case 'delete':
       await inTransaction(pool, (db) => setWatchState(db, id, 'deleted', clock()));
       return redirect('/watches');
     default:
       return save(id, person, form);
   }
+}
+
+const MOST_IDENTITIES = 1_000;
+const LONGEST_IDENTITY = 800;
+
+function identitiesIn(form: FormData): string[] {
+  const said = form.getAll('identity').slice(0, MOST_IDENTITIES).map(String);
+  return said.filter((identity) => identity !== '' && identity.length <= LONGEST_IDENTITY);
 }
 
 function answer(done: boolean, otherwise: string) {
@@ -138,6 +147,7 @@ async function save(id: number, person: { id: number; locale: string }, form: Fo
   if (!plan.ok || watch === null) return { problem: plan.ok ? 'This watch is gone.' : plan.error, savedVersion: null };
   const complete = completePlan(plan.value, presentOf(watch), person.locale);
   if (!complete.ok) return { problem: Object.values(complete.error).join(' '), savedVersion: null };
+  if (await namesNobody(complete.value.audiences)) return { problem: NOBODY_THERE, savedVersion: null };
   const edit = { basedOn: readNumber(form.get('version')), editor: person.id };
   const edited = await inTransaction(pool, (db) => editWatch(db, id, complete.value, edit, clock()));
   if (edited.ok) return { problem: null, savedVersion: edited.value };

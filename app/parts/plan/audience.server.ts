@@ -1,0 +1,11 @@
+import { listAudiences } from '#server/db/people';
+import { services } from '../../services.server';
+
+/** Said where a plan tells somebody who is not there. */
+export const NOBODY_THERE = 'Somebody who should hear of it is not there any more. Say anew who should hear.';
+
+/** Whether a plan tells somebody who is not there. */
+export async function namesNobody(audiences: string[]): Promise<boolean> {
+  const known = new Set((await listAudiences(services().pool)).map(({ key }) => key));
+  return audiences.some((key) => !known.has(key));
+}
