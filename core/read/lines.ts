@@ -59,12 +59,7 @@ function labelsIn(element: Element, text: string | null): Set<string> {
 /** The smallest visible elements whose whole text reads so, given in lower case. */
 export function elementsReading(scope: Document | Element, wanted: string): Element[] {
   const found = linesOf(scope).texts.get(wanted) ?? [];
-  return smallest(
-    scope,
-    found,
-    () => true,
-    () => false,
-  );
+  return smallest(scope, found);
 }
 
 /** The smallest visible elements that may say a label, and of which `says` is true, in the order in which they end, until it is enough. */
@@ -73,7 +68,7 @@ export function elementsSaying(scope: Document | Element, label: string, says: (
 }
 
 /** Those in which no other one stands: the inner ones come first. */
-function smallest(scope: Document | Element, found: Element[], says: (element: Element) => boolean, enough: () => boolean): Element[] {
+function smallest(scope: Document | Element, found: Element[], says = (_element: Element) => true, enough = () => false): Element[] {
   const around = new Set<AnyNode>();
   const kept: Element[] = [];
   for (const element of found) {

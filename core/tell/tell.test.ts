@@ -83,10 +83,10 @@ describe('the mail of an alert', () => {
   it('never lets a page write into its HTML or its header line', () => {
     fc.assert(
       fc.property(fc.string(), (hostile) => {
-        const subjectText = `<script>x</script>\r\nBcc: all${hostile}`;
+        const subjectText = `<script>x</script>\r\nBcc: all\u202e\u2066${hostile}`;
         const { html, subject } = alertMail(mail({ subject: subjectText, site: hostile || 'x' }));
         expect(html).not.toContain('<script');
-        expect(subject).not.toMatch(/[\u0000-\u001f]/);
+        expect(subject).not.toMatch(/[\u0000-\u001f\u202a-\u202e\u2066-\u2069]/);
         expect(subject.length).toBeLessThanOrEqual(140);
       }),
     );

@@ -97,6 +97,10 @@ describe('a form', () => {
 });
 
 describe('an odd address', () => {
+  it.each(['/in/%00', '/in/%00.data', '/in/x', `/in/${'x'.repeat(3000)}`, '/in/%ed%a0%bd'])('that is posted to takes nothing: %s', async (path) => {
+    expect((await ask(app.web, path, { method: 'POST', body: 'x' })).status).toBe(404);
+  });
+
   it.each([
     ['/watches/99999999999', 404], ['/watches/1.5', 404], ['/watches/-1', 404], ['/watches/0x1', 404], ['/watches/1e3', 404], ['/watches/%00', 404],
     ['/watches/new/99999999999', 404], ['/watches/new/1%2e5', 404], ['/outbox/99999999999999999999', 404], ['/outbox/NaN', 404], ['/outbox/9007199254740993', 404],
@@ -140,6 +144,66 @@ async function planFor(path: string): Promise<string> {
   }; // prettier-ignore
   return JSON.stringify({ ...rows[0]?.content, fields: [field], onlyRecord: true });
 }
+
+describe('what was typed in a request', () => {
+  const request = {
+    headers: [{ name: 'X-Api-Key', value: 'hush-header' }, { name: 'Accept-Language', value: 'en' }],
+    query: [{ name: 'api_key', value: 'hush-query' }, { name: 'page', value: '2' }],
+  }; // prettier-ignore
+
+  it('lies sealed where it can be a secret, is never shown again, and stays with its site', async () => {
+    const begun = await post('/watches/new', { address: `${app.site('skepwright')}/p/copper-smoker-small` });
+    const path = String(begun.headers.location);
+    const id = path.split('/').at(-1);
+    const kept = async () =>
+      JSON.stringify(
+        (
+          await app.pool.query(
+            'SELECT d.request, d.final_address, l.request AS asked FROM draft d LEFT JOIN look l ON l.draft_id = d.id WHERE d.id = $1',
+            [id],
+          )
+        ).rows,
+      );
+    await post(path, {
+      intent: 'source',
+      address: `${app.site('skepwright')}/p/copper-smoker-small`,
+      way: 'plain',
+      request: JSON.stringify(request),
+    });
+    expect(await kept()).toContain('"value":"en"');
+    expect(await kept()).toContain('"value":"2"');
+    expect(await kept()).not.toContain('hush');
+    const shown = (await get(path)).body;
+    expect(shown).not.toContain('hush');
+    expect(shown).toContain('kept header 0');
+    const marked = {
+      headers: [{ name: 'X-Api-Key', value: { sealed: 'kept header 0' } }],
+      query: [{ name: 'api_key', value: { sealed: 'kept query 0' } }],
+    };
+    const again = await post(path, {
+      intent: 'source',
+      address: `${app.site('skepwright')}/p/copper-smoker-large`,
+      way: 'plain',
+      request: JSON.stringify(marked),
+    });
+    expect(again.body).not.toContain('Enter X-Api-Key again');
+    const elsewhere = await post(path, { intent: 'source', address: `${app.site('combe-larder')}/`, way: 'plain', request: JSON.stringify(marked) });
+    expect(elsewhere.body).toContain('Enter X-Api-Key again: what was kept of it is for another site.');
+    await post(path, { intent: 'other', address: `${app.site('combe-larder')}/goods/copper-smoker-large` });
+    expect((await app.pool.query(`SELECT request FROM look WHERE draft_id = $1 AND purpose = 'other'`, [id])).rows).toEqual([{ request: {} }]);
+  });
+
+  it('leads a step to the web alone', async () => {
+    const begun = await post('/watches/new', { address: `${app.site('skepwright')}/p/copper-smoker-large` });
+    for (const address of ['file:///etc/passwd', 'javascript:alert(1)', 'data:text/html,x', 'ftp://a.example/', 'chrome://version']) {
+      const steps = JSON.stringify({ steps: [{ act: 'go to', address }] });
+      for (const intent of ['steps', 'source'])
+        expect((await post(String(begun.headers.location), { intent, request: steps, way: 'rendered' })).body, address).toContain(
+          'only addresses that begin with http://',
+        );
+    }
+  });
+});
 
 describe('what is pressed more than once', () => {
   it('starts one watch, and every press is answered with it', async () => {

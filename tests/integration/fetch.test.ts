@@ -141,3 +141,92 @@ describe('a name that changes its mind', () => {
     await rebound.close();
   });
 });
+
+describe('what was typed for a site, over a redirect', () => {
+  interface Asked {
+    path: string;
+    method: string;
+    key: string | undefined;
+    type: string | undefined;
+    body: string;
+  }
+  const asked: Asked[] = [];
+  let here: Site;
+  let there: Site;
+  let both: Fetcher;
+
+  const noting =
+    (answer: Answer): Answer =>
+    (request, response) => {
+      const pieces: Buffer[] = [];
+      request.on('data', (piece: Buffer) => pieces.push(piece));
+      request.on('end', () => {
+        const { 'x-api-key': key, 'content-type': type, cookie } = request.headers;
+        asked.push({
+          path: request.url ?? '',
+          method: request.method ?? '',
+          key: key === undefined ? cookie : String(key),
+          type,
+          body: Buffer.concat(pieces).toString(),
+        });
+        answer(request, response);
+      });
+    };
+  const onward =
+    (status: number, to: () => string): Answer =>
+    (_, response) =>
+      response.writeHead(status, { location: to() }).end();
+
+  beforeAll(async () => {
+    const page = ANSWERS['/page'] as Answer;
+    there = await openSite({ '/end': noting(page), '/back': noting(onward(302, () => `${here.base}/end`)) });
+    here = await openSite({
+      '/end': noting(page),
+      ...Object.fromEntries([301, 302, 303, 307, 308].flatMap((status) => [
+        [`/same-${status}`, noting(onward(status, () => '/end'))],
+        [`/away-${status}`, noting(onward(status, () => `${there.base}/end`))],
+        [`/round-${status}`, noting(onward(status, () => `${there.base}/back`))],
+      ])),
+    }); // prettier-ignore
+    const limits = { timeoutMs: 1500, mostBytes: MOST_BYTES, mostRedirects: 5, userAgent: 'test' };
+    both = new Fetcher(new AddressRules([here.host, there.host]), limits);
+  });
+  afterAll(async () => {
+    here.close();
+    there.close();
+    await both.close();
+  });
+
+  async function follow(path: string, method: 'GET' | 'POST') {
+    asked.length = 0;
+    const headers = { 'x-api-key': 'hush', ...(method === 'POST' ? { 'content-type': 'application/json' } : {}) };
+    const fetched = await both.fetch({ address: here.base + path, method, headers, body: method === 'POST' ? '{"hush":1}' : undefined });
+    return { fetched, last: asked.at(-1), count: asked.length };
+  }
+
+  it.each([301, 302, 303, 307, 308])('goes along to the same site after %i', async (status) => {
+    expect((await follow(`/same-${status}`, 'GET')).last).toMatchObject({ path: '/end', method: 'GET', key: 'hush' });
+  });
+
+  it.each([[301, 'GET'], [302, 'GET'], [303, 'GET'], [307, 'POST'], [308, 'POST']])('is posted on after %i as a %s', async (status, method) => {
+    const { last } = await follow(`/same-${status}`, 'POST');
+    expect(last).toMatchObject({ method, key: 'hush', body: method === 'POST' ? '{"hush":1}' : '', type: method === 'POST' ? 'application/json' : undefined });
+  }); // prettier-ignore
+
+  it.each([301, 302, 303, 307, 308])('does not go to another site after %i, nor back from there', async (status) => {
+    expect((await follow(`/away-${status}`, 'GET')).last).toMatchObject({ path: '/end', key: undefined });
+    const round = await follow(`/round-${status}`, 'GET');
+    expect(round.count).toBe(3);
+    expect(round.last).toMatchObject({ path: '/end', key: undefined });
+  });
+
+  it.each([307, 308])('is not posted to another site after %i: that is a stated problem', async (status) => {
+    const { fetched, count } = await follow(`/away-${status}`, 'POST');
+    expect(fetched).toMatchObject({ ok: false, error: { reason: 'led elsewhere', host: there.host } });
+    expect(count).toBe(1);
+  });
+
+  it.each([301, 302, 303])('is left behind where a post goes on to another site as a GET after %i', async (status) => {
+    expect((await follow(`/away-${status}`, 'POST')).last).toMatchObject({ method: 'GET', key: undefined, body: '' });
+  });
+});

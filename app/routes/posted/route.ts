@@ -9,11 +9,14 @@ import type { Route } from './+types/route';
 
 const answer = (status: number, said: string) => Response.json({ said }, { status });
 
+/** What an address to post to ends in. */
+const TOKEN = /^[\w-]{1,100}$/;
+
 /** Takes what another program posts: signed, of now, and once an id. It is read by the next run, which is due at once. */
 export async function action({ request, params }: Route.ActionArgs): Promise<Response> {
   const { pool, secrets, clock, config } = services();
   if (request.method !== 'POST') return answer(405, 'Only POST is taken here.');
-  const posting = await findPosting(pool, params.token);
+  const posting = TOKEN.test(params.token) ? await findPosting(pool, params.token) : null;
   const secret = posting?.secret == null ? null : secrets.open({ sealed: posting.secret }, posting.token);
   if (posting === null || secret === null) return answer(404, 'Nothing is taken at this address.');
   const body = await readAll(request, config.fetchMostBytes);
