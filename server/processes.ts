@@ -10,9 +10,14 @@ export function processesBelow(pid: number): number[] {
   return [...parents.keys()].filter(isBelow);
 }
 
-/** The memory that processes hold together, shared pages by share (proportional set size), in bytes. */
+const PAGE_BYTES = 4096;
+
+/** The memory that processes hold of their own, in bytes: what is resident and not shared. Cheap to ask, however much they hold. */
 export function memoryOf(pids: number[]): number {
-  return pids.reduce((sum, pid) => sum + Number(/^Pss:\s*(\d+)/m.exec(read(`/proc/${pid}/smaps_rollup`))?.[1] ?? 0) * 1024, 0);
+  return pids.reduce((sum, pid) => {
+    const [, resident = 0, shared = 0] = read(`/proc/${pid}/statm`).split(' ').map(Number);
+    return sum + Math.max(0, resident - shared) * PAGE_BYTES;
+  }, 0);
 }
 
 /** Ends processes at once, and those below each. */

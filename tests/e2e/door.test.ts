@@ -97,7 +97,7 @@ describe('a form', () => {
 });
 
 describe('an odd address', () => {
-  it.each(['/in/%00', '/in/%00.data', '/in/x', `/in/${'x'.repeat(3000)}`, '/in/%ed%a0%bd'])('that is posted to takes nothing: %s', async (path) => {
+  it.each(['/in/%00', '/in/%00.data', '/in/x', `/in/${'x'.repeat(3000)}`])('that is posted to takes nothing: %s', async (path) => {
     expect((await ask(app.web, path, { method: 'POST', body: 'x' })).status).toBe(404);
   });
 
