@@ -49,7 +49,10 @@ app.use((request, response, next) => {
 app.all('*all', createRequestHandler({ build, mode: 'production' }));
 
 const server = app.listen(config.port, config.address, (error) => {
-  if (error !== undefined) throw error;
+  if (error !== undefined) {
+    log.fatal({ err: error }, 'the web cannot listen');
+    process.exit(1);
+  }
   log.info({ port: config.port, address: config.address }, 'web started');
 });
 

@@ -18,7 +18,12 @@ const worker = new Worker(services.pipeline, services.post, services.looking, {
 });
 surviveAll(services.pipeline.log);
 watchLoop(services.pipeline.log);
-await worker.start();
+try {
+  await worker.start();
+} catch (error) {
+  services.pipeline.log.fatal({ err: error }, 'the worker cannot start');
+  process.exit(1);
+}
 
 const stop = async () => {
   await worker.stop();
