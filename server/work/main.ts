@@ -25,9 +25,14 @@ try {
   process.exit(1);
 }
 
+/** Goes in good order; where that cannot be, as when the database is away, it goes all the same. */
 const stop = async () => {
-  await worker.stop();
-  await services.close();
+  try {
+    await worker.stop();
+    await services.close();
+  } catch (error) {
+    services.pipeline.log.error({ err: error }, 'the worker did not stop in good order');
+  }
   process.exit(0);
 };
 process.once('SIGTERM', () => void stop());
