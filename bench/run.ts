@@ -1,6 +1,7 @@
 import { ensureDebianPackages } from '#scripts/system/debian';
 import { say } from './figures';
 import { benchFormats } from './formats';
+import { benchLists } from './lists';
 import { benchPipeline } from './pipeline';
 import { benchRendered } from './rendered';
 import { benchWeb } from './web';
@@ -11,6 +12,7 @@ import { benchWeb } from './web';
 const PARTS: Record<string, (words: string[]) => Promise<void> | void> = {
   pipeline: benchPipeline,
   formats: benchFormats,
+  lists: benchLists,
   rendered: benchRendered,
   web: benchWeb,
 };

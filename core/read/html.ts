@@ -110,7 +110,9 @@ export function strikes(element: Element): boolean {
 
 /** The visible text without what is struck out. */
 export function standingText(node: AnyNode | Document): string {
-  return visibleText(node, isHiddenOrStruck);
+  // Most places hold nothing but their text.
+  const bare = isTag(node) && !strikes(node) && node.children.every(isText);
+  return bare ? visibleText(node) : visibleText(node, isHiddenOrStruck);
 }
 
 const isHiddenOrStruck = (element: Element) => isHidden(element) || strikes(element);
