@@ -50,6 +50,9 @@ export async function decideOffered(watchId: number, personId: number, take: boo
   const watch = await findWatch(pool, watchId);
   if (watch === null) return 'This watch is gone.';
   const { definition } = watch;
+  const known = new Set(take ? definition.chosen : definition.leftOut);
+  // Pressed once more: it is done already.
+  if (identities.every((identity) => known.has(identity))) return null;
   const next: WatchDefinition = take
     ? { ...definition, chosen: [...new Set([...(definition.chosen ?? []), ...identities])] }
     : { ...definition, leftOut: [...new Set([...definition.leftOut, ...identities])] };
