@@ -5,7 +5,7 @@ import type { Locator } from '#core/read/locator';
 import { bodyOf, describeTaskProblem, ReadingPool } from './pool';
 import type { ReadAsked } from './tasks';
 
-const DEADLINE_MS = 1_500;
+const DEADLINE_MS = 3_000;
 const STANDSTILL_MS = 1_000;
 const MB = 1_000_000;
 

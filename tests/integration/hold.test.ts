@@ -29,7 +29,7 @@ let site: Site;
 let body = OFFER;
 beforeAll(async () => {
   site = await openSite({ '/p': (request, response) => page(body)(request, response), '/q': (request, response) => page(OFFER)(request, response) });
-  world = await openWorld({ SHRIKE_ADMITTED: site.host, SHRIKE_READING_TIMEOUT_MS: '1500' });
+  world = await openWorld({ SHRIKE_ADMITTED: site.host, SHRIKE_READING_TIMEOUT_MS: '3000' });
 });
 afterAll(async () => {
   site.close();
