@@ -12,6 +12,9 @@ interface Size {
   limit?: number | null;
 }
 
+/** How large a small series is in a row of a list. */
+export const ROW_SPARK = { width: 110, height: 20 };
+
 /** A small series as it is drawn: its line, and how high it ends and its limit stands. */
 export interface SparkShape {
   path: string;

@@ -1,7 +1,7 @@
 import { Link } from 'react-router';
 import { placeOf } from '#server/db/people';
 import { ChainBeads } from '../../parts/chain';
-import { SparkLine } from '../../parts/sparkline';
+import { ROW_SPARK, SparkLine } from '../../parts/sparkline';
 import { sparksOf, watchesNow } from '../../parts/watch-list.server';
 import { services } from '../../services.server';
 import { signedIn } from '../../session.server';
@@ -9,7 +9,7 @@ import { ButtonLink } from '../../ui/button';
 import { Empty, PageHead } from '../../ui/page';
 import { SearchAndNew } from '../shell/search';
 import type { Route } from './+types/route';
-import { matches, rowOf, SPARK, standOf, type Row } from './rows';
+import { matches, rowOf, standOf, type Row } from './rows.server';
 
 export const meta: Route.MetaFunction = () => [{ title: 'Watches · Shrike' }];
 
@@ -108,9 +108,7 @@ function List({ rows }: { rows: Row[] }) {
               <td className="cell">{row.site}</td>
               <td className={row.stale ? 'cell truncate text-third' : 'cell truncate'}>{row.present}</td>
               <td className="cell">
-                {row.spark === null ? null : (
-                  <SparkLine shape={row.spark} width={SPARK.width} height={SPARK.height} label={`${row.subject} over four weeks`} />
-                )}
+                {row.spark === null ? null : <SparkLine shape={row.spark} {...ROW_SPARK} label={`${row.subject} over four weeks`} />}
               </td>
               <td className="cell">
                 <ChainBeads states={row.beads} words={row.chain} />

@@ -6,7 +6,7 @@ import type { Instant } from '#core/when/interval';
 import type { Spark } from '#server/db/sparks';
 import { chainFactsOf, type WatchNow } from '#server/db/watch-page';
 import { chainWords } from '../../parts/chain';
-import { sparkShape, type SparkShape } from '../../parts/sparkline';
+import { ROW_SPARK, sparkShape, type SparkShape } from '../../parts/sparkline';
 
 /** What a row of the list says, ready to be shown: a list is looked at again and again, by many. */
 export interface Row {
@@ -23,9 +23,6 @@ export interface Row {
   tone: 'usual' | 'raised' | 'broken';
   next: string;
 }
-
-/** How large a small series is in a row. */
-export const SPARK = { width: 110, height: 20 };
 
 /** A watch with its chain, and the lists that it belongs in. */
 export interface Stand {
@@ -62,7 +59,7 @@ export function rowOf(stand: Stand, sparks: Map<number, Spark>, now: Instant, pl
     site: watch.site,
     present: presentWords(watch, place.locale),
     stale: watch.problem !== null,
-    spark: sparkShape(points, { ...SPARK, until: now }),
+    spark: sparkShape(points, { ...ROW_SPARK, until: now }),
     beads: chain.map((link) => link.state),
     chain: chainWords(chain),
     ...standing(stand, now, place),
