@@ -3,7 +3,7 @@ import { inTransaction, moment, type Db, type Pool } from './pool';
 
 /** How long what is recorded is kept, in days. What a trail or an edition needs is kept as long as that is, whatever is said of it here. */
 export interface Retention {
-  /** Looks that brought nothing new, and what rules made of them without telling. */
+  /** Looks that no news leans on, failed ones aside (each look at a sensor brings another reading), and what rules made of them without telling. */
   routineDays: number;
   /** Bodies and pictures of pages that a change was read from; the latest of each source is always kept. */
   snapshotDays: number;
@@ -61,13 +61,13 @@ const KINDS: Kind[] = [
   {
     name: 'looks of watches',
     days: ({ routineDays }) => routineDays,
-    remove: few('watch_run', `x.started_at < $1 AND x.outcome IN ('same', 'first') AND ${unneeded('x.run_id')}`),
+    remove: few('watch_run', `x.started_at < $1 AND x.outcome <> 'failed' AND ${unneeded('x.run_id')}`),
   },
   { name: 'older looks of watches', days: ({ newsDays }) => newsDays, remove: few('watch_run', `x.started_at < $1 AND ${unneeded('x.run_id')}`) },
   {
     name: 'looks',
     days: ({ routineDays }) => routineDays,
-    remove: few('run', `x.started_at < $1 AND x.outcome IN ('same', 'first') AND ${unneeded('x.id')}`),
+    remove: few('run', `x.started_at < $1 AND x.outcome <> 'failed' AND ${unneeded('x.id')}`),
   },
   { name: 'older looks', days: ({ newsDays }) => newsDays, remove: few('run', `x.started_at < $1 AND ${unneeded('x.id')}`) },
   {

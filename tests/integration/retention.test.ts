@@ -39,15 +39,15 @@ const TABLES = [
   'posted_message',
 ];
 
-/** A month of looks that bring nothing new and of a sensor's points, written as runs would; then one change, run and mailed for real. */
+/** A month of looks, half of which bring another reading and no news, and of a sensor's points, written as runs would; then one change, run and mailed for real. */
 async function month(at: number): Promise<void> {
   const from = new Date(at).toISOString();
   await world.pool.query(
     `WITH looks AS (
        INSERT INTO run (id, source_id, due_at, started_at, took_ms, late_ms, outcome, status, bytes, snapshot_id)
-       SELECT nextval('record_id') + 50, s.id, t, t, 5, 5, 'same', 200, 100, s.snapshot_id FROM source s, generate_series($1::timestamptz, $1::timestamptz + interval '27 days', '4 hours') t RETURNING id, started_at
+       SELECT nextval('record_id') + 50, s.id, t, t, 5, 5, CASE WHEN extract(hour FROM t)::int % 8 = 0 THEN 'same' ELSE 'changed' END, 200, 100, s.snapshot_id FROM source s, generate_series($1::timestamptz, $1::timestamptz + interval '27 days', '4 hours') t RETURNING id, started_at, outcome
      ), seen AS (
-       INSERT INTO watch_run (watch_id, run_id, started_at, outcome) SELECT $2, id, started_at, 'same' FROM looks
+       INSERT INTO watch_run (watch_id, run_id, started_at, outcome) SELECT $2, id, started_at, outcome FROM looks
      ), judged AS (
        INSERT INTO verdict (id, run_id, rule_id, rule_version, series_id, state_before, state_after, taken, reason, inputs, made_at)
        SELECT nextval('record_id') + 51, l.id, (SELECT min(id) FROM rule), 1, (SELECT min(id) FROM series), 'calm', 'calm', false, 'below the limit', '{}', l.started_at FROM looks l
