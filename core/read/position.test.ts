@@ -39,5 +39,7 @@ describe('a selector by position alone', () => {
   it('takes no longer for the last of many', () => {
     const document = documentOf(`<body>${'<p>x</p>'.repeat(50_000)}</body>`);
     expect(elementsAt(document, 'body > p:nth-of-type(50000)')).toHaveLength(1);
+    const flat = documentOf(`<body>${'<b></b>'.repeat(300_000)}</body>`);
+    expect(elementsAt(flat, 'b > i:nth-of-type(2)')).toEqual([]);
   });
 });

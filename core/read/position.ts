@@ -38,8 +38,12 @@ function childrenAt(parent: Document | Element, { name, nth }: Step): Element[] 
 }
 
 function below(scope: Document | Element, step: Step): Element[] {
-  const found = childrenAt(scope, step);
-  for (const child of scope.children) if (isTag(child)) found.push(...below(child, step));
+  const found: Element[] = [];
+  const open: (Document | Element)[] = [scope];
+  for (let next = open.pop(); next !== undefined; next = open.pop()) {
+    for (const element of childrenAt(next, step)) found.push(element);
+    for (const child of next.children) if (isTag(child)) open.push(child);
+  }
   return found;
 }
 
