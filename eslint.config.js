@@ -21,9 +21,25 @@ const pureOnly = {
   message: 'core imports core and a few pure packages alone.',
 };
 
+// What rules that know types look at.
+const TYPED = ['{core,server,app,standins,demo,bench,scripts}/**/*.{ts,tsx}'];
+const UNTYPED = ['**/*.test.ts'];
+
 export default tseslint.config(
   { ignores: ['build/', '.react-router/', 'node_modules/', 'docs/'] },
   ...tseslint.configs.recommended,
+  ...tseslint.configs.recommendedTypeCheckedOnly.map((config) => ({ ...config, files: TYPED, ignores: UNTYPED })),
+  {
+    files: TYPED,
+    ignores: UNTYPED,
+    languageOptions: { parserOptions: { projectService: true, tsconfigRootDir: import.meta.dirname } },
+    rules: {
+      // The names of the parser's node types are an enum; here they are compared as the words they are.
+      '@typescript-eslint/no-unsafe-enum-comparison': 'off',
+    },
+  },
+  // Loaders and actions answer by throwing a response, as the router means it.
+  { files: ['app/**/*.{ts,tsx}'], rules: { '@typescript-eslint/only-throw-error': 'off' } },
   {
     files: ['**/*.{ts,tsx}'],
     rules: {

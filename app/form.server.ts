@@ -18,10 +18,14 @@ export async function readForm(request: Request): Promise<FormData> {
   return clean;
 }
 
-/** A text of a form, trimmed; empty where there is none. */
-export function textIn(form: FormData, name: string): string {
-  return String(form.get(name) ?? '').trim();
+/** A text of a form as it was written; another one where there is none. */
+export function writtenIn(form: FormData, name: string, otherwise = ''): string {
+  const value = form.get(name);
+  return typeof value === 'string' ? value : otherwise;
 }
+
+/** A text of a form, trimmed; empty where there is none. */
+export const textIn = (form: FormData, name: string): string => writtenIn(form, name).trim();
 
 /** The whole of a body, or null past the bound, without reading further. */
 async function readBounded(request: Request): Promise<Buffer | null> {

@@ -29,6 +29,7 @@ export default function App() {
 
 const SENTENCES: Record<number, { title: string; said: string }> = {
   401: { title: 'Nobody is signed in', said: 'Your session has ended, or there was none. Ask whoever runs Shrike for a way in.' },
+  403: { title: 'Not for this account', said: 'Your account may not see or do this. Whoever owns this Shrike can, or can give it to you.' },
   404: {
     title: 'Not here',
     said: 'It may have been deleted, or the address was cut short. The briefing and the list of watches lead to all there is.',

@@ -1,5 +1,6 @@
 import type { Instant } from '#core/when/interval';
 import { readConfig, type Config } from '#server/config';
+import { LostConnections } from '#server/db/lost';
 import { openPool, type Pool } from '#server/db/pool';
 import type { SourceFetcher } from '#server/fetch/source-fetcher';
 import { makeLog, type Log } from '#server/log';
@@ -12,6 +13,7 @@ import { makeSourceFetcher, openJobs, openReading } from '#server/work/services'
 interface AppServices {
   config: Config;
   pool: Pool;
+  lost: LostConnections;
   sources: SourceFetcher;
   secrets: Secrets;
   /** Where pages are looked through, so that nobody else waits for it. */
@@ -20,6 +22,8 @@ interface AppServices {
   clock: () => Instant;
   jobs: () => Promise<JobQueue>;
 }
+
+const MOST_CONNECTIONS = 10;
 
 let opened: AppServices | null = null;
 
@@ -34,13 +38,15 @@ function open(): AppServices {
   const log = makeLog('web', config.logLevel);
   let jobs: Promise<JobQueue> | null = null;
   const clock = () => Date.now();
-  const pool = openPool(config.databaseUrl);
+  const lost = new LostConnections(log, clock);
+  const pool = openPool(config.databaseUrl, MOST_CONNECTIONS, lost.add);
   const reading = openReading(config, log, true);
   const { sources, secrets } = makeSourceFetcher(config, pool, reading, clock);
   return {
     config,
     log,
     pool,
+    lost,
     sources,
     secrets,
     reading,

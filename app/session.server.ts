@@ -1,18 +1,34 @@
-import { createContext, createCookie, redirect, type MiddlewareFunction, type RouterContextProvider } from 'react-router';
+import { createContext, createCookie, data, redirect, type MiddlewareFunction, type RouterContextProvider } from 'react-router';
+import { may, type Actor, type Deed, type Thing } from '#core/access/may';
 import { hasAccounts } from '#server/db/accounts';
-import { beginSession, endSession, findPerson, findSession, type Person } from '#server/db/people';
+import { findPerson, findPersonById, type Person } from '#server/db/people';
+import { beginSession, endSession, findSession } from '#server/db/sessions';
 import { isOwnOrigin, ownHosts } from '#server/web/guard';
 import { forgetRecent } from './recent.server';
 import { services } from './services.server';
 
-const personContext = createContext<Person>();
+/** Who asks: what she may do, and who she is as a reader. */
+interface Visitor {
+  actor: Actor;
+  person: Person;
+}
+
+/** Set by the session's middleware, before any loader or action. */
+export const visitorContext = createContext<Visitor>();
 
 const SESSION_SECONDS = 30 * 86_400;
 const cookie = createCookie('shrike', { httpOnly: true, sameSite: 'lax', path: '/', maxAge: SESSION_SECONDS });
 
-/** The person who is signed in. Every loader and action gets her here, and nowhere else. */
-export function signedIn(context: Readonly<RouterContextProvider>): Person {
-  return context.get(personContext);
+/** The account that is signed in. */
+const signedIn = (context: Readonly<RouterContextProvider>): Actor => context.get(visitorContext).actor;
+
+/**
+ * Asks whether who is signed in may do something, first of all in every loader, action and download; returns who she is. Answers with a
+ * sentence where she may not.
+ */
+export function asks(context: Readonly<RouterContextProvider>, deed: Deed, thing: Thing): Person {
+  if (!may(signedIn(context), deed, thing)) throw data('Your account may not do this. Whoever owns this Shrike can.', { status: 403 });
+  return context.get(visitorContext).person;
 }
 
 /**
@@ -22,9 +38,9 @@ export function signedIn(context: Readonly<RouterContextProvider>): Person {
 export const sessionMiddleware: MiddlewareFunction<Response> = async ({ request, context }, next) => {
   const changes = request.method !== 'GET' && request.method !== 'HEAD';
   if (changes) requireOwnPages(request);
-  const person = await whoAsks(request);
-  if (person === null) throw redirect(await wayIn(request));
-  context.set(personContext, person);
+  const visitor = await whoAsks(request);
+  if (visitor === null) throw redirect(await wayIn(request));
+  context.set(visitorContext, visitor);
   const response = await next();
   if (changes) forgetRecent();
   // What a signed-in person sees is hers, and stays in no cache on the way, nor after she signed out.
@@ -33,11 +49,14 @@ export const sessionMiddleware: MiddlewareFunction<Response> = async ({ request,
 };
 
 /** Who asks: by her session, or whom the configuration says; null for nobody. */
-export async function whoAsks(request: Request): Promise<Person | null> {
+export async function whoAsks(request: Request): Promise<Visitor | null> {
   const { pool, clock, config } = services();
   const token = await tokenOf(request);
-  const known = token === null ? null : await findSession(pool, token, clock());
-  return known ?? (config.signInAs === null ? null : findPerson(pool, config.signInAs));
+  const actor = token === null ? null : await findSession(pool, token, clock());
+  const person = actor === null ? null : await findPersonById(pool, actor.person);
+  if (actor !== null && person !== null) return { actor, person };
+  const said = config.signInAs === null ? null : await findPerson(pool, config.signInAs);
+  return said === null ? null : { actor: { account: null, person: said.id, role: 'owner' }, person: said };
 }
 
 async function tokenOf(request: Request): Promise<string | null> {
@@ -51,10 +70,10 @@ async function wayIn(request: Request): Promise<string> {
   return pathname === '/' ? '/sign-in' : `/sign-in?to=${encodeURIComponent(pathname + search)}`;
 }
 
-/** Signs a person in, and leads her on to where she wanted to go, on this Shrike. */
-export async function signIn(personId: number, to: string): Promise<Response> {
+/** Signs an account in, and leads her on to where she wanted to go, on this Shrike. */
+export async function signIn(accountId: number, to: string): Promise<Response> {
   const { pool, clock, config } = services();
-  const token = await beginSession(pool, personId, clock());
+  const token = await beginSession(pool, accountId, clock());
   const secure = config.publicUrl.startsWith('https:');
   return redirect(localPath(to), { headers: { 'set-cookie': await cookie.serialize(token, { secure }) } });
 }

@@ -16,7 +16,7 @@ import { AddressRules } from '#server/fetch/addresses';
 import { Fetcher } from '#server/fetch/fetcher';
 import { runSource } from '#server/pipeline/run';
 import { openServices, type Services } from '#server/work/services';
-import { preparePartitions } from '#server/work/worker';
+import { preparePartitions } from '#server/db/partitions';
 import { anyPort } from '#scripts/system/ports';
 import { startPostgres } from '#scripts/system/postgres';
 import { stopChild } from '#scripts/system/processes';
@@ -92,7 +92,7 @@ async function whole(services: Services, now: number): Promise<number> {
 }
 
 async function setUp(services: Services, port: number): Promise<void> {
-  await preparePartitions(services.pipeline, START);
+  await preparePartitions(services.pool, START);
   const owner = await addPerson(services.pool, {
     name: 'Inés',
     email: 'ines@heatherlow.example',
@@ -104,8 +104,7 @@ async function setUp(services: Services, port: number): Promise<void> {
   const plan = {
     definition: DEFINITION,
     frequency: { count: 1, unit: 'hour' as const },
-    rule: { condition, whenAlreadyMet: 'wait' as const },
-    audiences: [`person:${owner}`],
+    rules: [{ id: null, definition: { condition, whenAlreadyMet: 'wait' as const }, audiences: [`person:${owner}`] }],
   };
   for (let source = 0; source < SOURCES; source += 1) {
     const where = { address: addressOf(port, source), host: `127.0.0.1:${port}`, site: 'Skepwright', mostAtOnce: SOURCES };
@@ -155,9 +154,9 @@ export async function benchPipeline(): Promise<void> {
   try {
     await setUp(services, pages.port);
     await whole(services, START);
-    await measure('pages that never change ', 0.6, services, fetcher, pages.port, clock);
+    await measure('pages that never change ', 1.2, services, fetcher, pages.port, clock);
     await pages.turn('changing');
-    await measure('pages that always change', 0.4, services, fetcher, pages.port, clock);
+    await measure('pages that always change', 0.5, services, fetcher, pages.port, clock);
   } finally {
     await fetcher.close();
     await services.pipeline.jobs.close();

@@ -1,6 +1,7 @@
 import { ensureDebianPackages } from '#scripts/system/debian';
 import { say } from './figures';
 import { benchFormats } from './formats';
+import { benchJudge } from './judge';
 import { benchLists } from './lists';
 import { benchPipeline } from './pipeline';
 import { benchRendered } from './rendered';
@@ -12,6 +13,7 @@ import { benchWeb } from './web';
 const PARTS: Record<string, (words: string[]) => Promise<void> | void> = {
   pipeline: benchPipeline,
   formats: benchFormats,
+  judge: benchJudge,
   lists: benchLists,
   rendered: benchRendered,
   web: benchWeb,

@@ -4,7 +4,7 @@ import { claimDue, nextDueAt } from '#server/db/sources';
 import { sendWaiting } from '#server/deliver/deliver';
 import { runSource } from '#server/pipeline/run';
 import { openServices } from '#server/work/services';
-import { preparePartitions } from '#server/work/worker';
+import { preparePartitions } from '#server/db/partitions';
 import { startStandins } from '#standins/server';
 import { EVENTS, HISTORY, makeScenario } from './scenario';
 import { begin, SET_UPS } from './set-ups';
@@ -32,7 +32,7 @@ export async function replay(places: ReplayPlaces, end: Instant, progress: (shar
   const services = await openServices(config, clock);
   const { pipeline, post } = services;
   try {
-    await preparePartitions(pipeline, beginning, end);
+    await preparePartitions(pipeline.pool, beginning, end);
     const people = await makeScenario(services.pool, places.standinsPort, config.hostMostAtOnce, now);
     const setting = { pool: services.pool, sources: pipeline.sources, port: places.standinsPort, mostAtOnce: config.hostMostAtOnce, ...people };
     const begins = SET_UPS.map((setUp) => ({ before: setUp.before, happens: () => begin(setUp, { ...setting, now }) }));

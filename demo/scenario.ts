@@ -1,10 +1,10 @@
-import type { Condition, RuleDefinition } from '#core/judge/rule';
+import type { Condition } from '#core/judge/rule';
 import { pageDefinition, type Field } from '#core/read/definition';
 import { money } from '#core/value/parse';
 import { DAY, HOUR, type Instant, type Interval } from '#core/when/interval';
 import { addList, addPerson } from '#server/db/people';
 import { inTransaction, type Pool } from '#server/db/pool';
-import { createWatch } from '#server/db/watches';
+import { createWatch, type RulePlan } from '#server/db/watches';
 import { findItem } from '#standins/world/items';
 import type { World } from '#standins/world/world';
 
@@ -35,6 +35,7 @@ async function makePeople(pool: Pool, now: Instant): Promise<{ analyst: number; 
 const PRICE: Field = {
   key: 'price',
   label: 'price',
+  role: 'price',
   type: { kind: 'money', currency: 'GBP' },
   mode: 'stepwise',
   polarity: 'up is good',
@@ -74,26 +75,38 @@ const every = (count: number, unit: Interval['unit']): Interval => ({ count, uni
 interface Planned {
   slug: string;
   fields: Field[];
-  condition: Condition | null;
+  conditions: Condition[];
   frequency: Interval;
   tell: (keyof Audience)[];
 }
 
 const WATCHES: Planned[] = [
-  { slug: 'copper-smoker-large', fields: [PRICE, STOCK], condition: below('22.50'), frequency: every(2, 'hour'), tell: ['pricing'] },
-  { slug: 'copper-smoker-small', fields: [PRICE], condition: below('18.00'), frequency: every(2, 'hour'), tell: ['pricing'] },
-  { slug: 'steel-smoker', fields: [PRICE], condition: changes('price'), frequency: every(4, 'hour'), tell: ['pricing'] },
-  { slug: 'cedar-hive-six', fields: [PRICE, STOCK], condition: below('150.00'), frequency: every(3, 'hour'), tell: ['pricing', 'marta'] },
-  { slug: 'cedar-hive-eleven', fields: [PRICE], condition: below('205.00'), frequency: every(3, 'hour'), tell: ['pricing'] },
-  { slug: 'ventilated-suit-m', fields: [PRICE, STOCK], condition: changes('stock'), frequency: every(4, 'hour'), tell: ['marta'] },
-  { slug: 'extractor-four', fields: [BY_SELECTOR], condition: below('235.00'), frequency: every(6, 'hour'), tell: ['pricing'] },
-  { slug: 'extractor-nine', fields: [PRICE], condition: above('700.00'), frequency: every(6, 'hour'), tell: ['pricing'] },
-  { slug: 'jars-340-72', fields: [PRICE], condition: below('30.00'), frequency: every(2, 'hour'), tell: ['pricing'] },
-  { slug: 'jars-227-84', fields: [PRICE], condition: changes('price'), frequency: every(6, 'hour'), tell: ['pricing'] },
-  { slug: 'wax-sheets-deep', fields: [PRICE], condition: below('16.00'), frequency: every(4, 'hour'), tell: ['tom'] },
-  { slug: 'fondant-12', fields: [PRICE, STOCK], condition: changes('price'), frequency: every(2, 'hour'), tell: ['pricing'] },
-  { slug: 'syrup-14', fields: [PRICE], condition: above('26.00'), frequency: every(6, 'hour'), tell: ['marta'] },
-  { slug: 'hive-stand', fields: [PRICE], condition: null, frequency: every(1, 'day'), tell: [] },
+  {
+    slug: 'copper-smoker-large',
+    fields: [PRICE, STOCK],
+    conditions: [below('22.50'), changes('stock')],
+    frequency: every(2, 'hour'),
+    tell: ['pricing'],
+  },
+  { slug: 'copper-smoker-small', fields: [PRICE], conditions: [below('18.00')], frequency: every(2, 'hour'), tell: ['pricing'] },
+  { slug: 'steel-smoker', fields: [PRICE], conditions: [changes('price')], frequency: every(4, 'hour'), tell: ['pricing'] },
+  {
+    slug: 'cedar-hive-six',
+    fields: [PRICE, STOCK],
+    conditions: [below('150.00'), below('140.00'), above('185.00'), changes('stock')],
+    frequency: every(3, 'hour'),
+    tell: ['pricing', 'marta'],
+  },
+  { slug: 'cedar-hive-eleven', fields: [PRICE], conditions: [below('205.00')], frequency: every(3, 'hour'), tell: ['pricing'] },
+  { slug: 'ventilated-suit-m', fields: [PRICE, STOCK], conditions: [changes('stock')], frequency: every(4, 'hour'), tell: ['marta'] },
+  { slug: 'extractor-four', fields: [BY_SELECTOR], conditions: [below('235.00')], frequency: every(6, 'hour'), tell: ['pricing'] },
+  { slug: 'extractor-nine', fields: [PRICE], conditions: [above('700.00')], frequency: every(6, 'hour'), tell: ['pricing'] },
+  { slug: 'jars-340-72', fields: [PRICE], conditions: [below('30.00')], frequency: every(2, 'hour'), tell: ['pricing'] },
+  { slug: 'jars-227-84', fields: [PRICE], conditions: [changes('price')], frequency: every(6, 'hour'), tell: ['pricing'] },
+  { slug: 'wax-sheets-deep', fields: [PRICE], conditions: [below('16.00')], frequency: every(4, 'hour'), tell: ['tom'] },
+  { slug: 'fondant-12', fields: [PRICE, STOCK], conditions: [changes('price')], frequency: every(2, 'hour'), tell: ['pricing'] },
+  { slug: 'syrup-14', fields: [PRICE], conditions: [above('26.00')], frequency: every(6, 'hour'), tell: ['marta'] },
+  { slug: 'hive-stand', fields: [PRICE], conditions: [], frequency: every(1, 'day'), tell: [] },
 ];
 
 /** Makes the people and starts the watches on Skepwright, as of the beginning of the history. Says who is to hear what. */
@@ -115,10 +128,20 @@ function sourceOf(slug: string, port: number, mostAtOnce: number) {
   return { address: `http://${host}/p/${slug}`, host, site: 'Skepwright', mostAtOnce };
 }
 
+/** Rules as the scenario says them, each told to the same. */
+export const rulesOf = (conditions: Condition[], audiences: string[]): RulePlan[] =>
+  conditions.map((condition) => ({ id: null, definition: { condition, whenAlreadyMet: 'wait' }, audiences }));
+
 function planOf(planned: Planned, audience: Audience) {
   const definition = pageDefinition(findItem(planned.slug)?.name ?? planned.slug, planned.fields);
-  const rule: RuleDefinition | null = planned.condition === null ? null : { condition: planned.condition, whenAlreadyMet: 'wait' };
-  return { definition, frequency: planned.frequency, rule, audiences: planned.tell.map((who) => audience[who]) };
+  return {
+    definition,
+    frequency: planned.frequency,
+    rules: rulesOf(
+      planned.conditions,
+      planned.tell.map((who) => audience[who]),
+    ),
+  };
 }
 
 /** What the scenario makes happen on the stage, counted back from the end of the history. */

@@ -1,7 +1,8 @@
-import type { Condition, RuleDefinition } from '#core/judge/rule';
+import { rulesOf } from './scenario';
+import type { Condition } from '#core/judge/rule';
 import { openBody, sniffFormat, type Body } from '#core/read/body';
 import { candidateAt, wholeText } from '#core/read/candidates';
-import { pageDefinition, type Field, type FieldType, type WatchDefinition } from '#core/read/definition';
+import { inRole, pageDefinition, type Field, type FieldType, type WatchDefinition } from '#core/read/definition';
 import { pageFacts, selectElements, type Document } from '#core/read/html';
 import { guardsFor } from '#core/read/pick';
 import { listingsOf } from '#core/read/preview';
@@ -83,7 +84,7 @@ function pageOf(body: Body): Document {
 }
 
 function fieldOf(label: string, type: FieldType, locators: Field['locators'], polarity: Polarity = 'neither'): Field {
-  return { key: label.replace(/\W+/g, '-'), label, type, mode: 'stepwise', polarity, locale: null, locators };
+  return inRole({ key: label.replace(/\W+/g, '-'), label, type, mode: 'stepwise', polarity, locale: null, locators });
 }
 
 const computed = (label: string, formula: string, polarity: Polarity): Field => fieldOf(label, { kind: 'computed', formula }, [], polarity);
@@ -188,7 +189,7 @@ export async function begin(setUp: SetUp, setting: Setting): Promise<void> {
   const text = fetched.value.body();
   const body = openBody(text, sniffFormat(text), now);
   if (!body.ok) throw new Error(`${setUp.name}: ${body.error}`);
-  const rule: RuleDefinition | null = setUp.condition === null ? null : { condition: setUp.condition, whenAlreadyMet: 'wait' };
-  const plan = { definition: setUp.read(body.value, setUp.name), frequency: setUp.frequency, rule, audiences: setUp.tell.map(tell) };
+  const rules = rulesOf(setUp.condition === null ? [] : [setUp.condition], setUp.tell.map(tell));
+  const plan = { definition: setUp.read(body.value, setUp.name), frequency: setUp.frequency, rules };
   await inTransaction(pool, (db) => createWatch(db, { address, host, site: setUp.site, mostAtOnce, way, request }, plan, owner, now));
 }

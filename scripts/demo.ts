@@ -137,7 +137,7 @@ async function makeHistory(places: Places): Promise<void> {
 /** Where the stand-ins had to take another port, the sources follow them there. */
 async function followStandins(places: Places, before: Ports | null): Promise<void> {
   if (before === null || before.standins === places.standinsPort) return;
-  const pool = openPool(places.databaseUrl, 1);
+  const pool = openPool(places.databaseUrl, 1, (error) => process.emitWarning(error));
   const move = [`localhost:${before.standins}`, `localhost:${places.standinsPort}`];
   await pool.query(
     'INSERT INTO host (name, most_at_once) SELECT replace(name, $1, $2), most_at_once FROM host WHERE name LIKE $3 ON CONFLICT DO NOTHING',

@@ -117,7 +117,7 @@ export function readConfig(environment: Record<string, string | undefined>): Con
   const entries = Object.entries(VARIABLES);
   const given = Object.fromEntries(entries.map(([key, { variable }]) => [key, environment[variable]]));
   const schema = Joi.object(Object.fromEntries(entries.map(([key, { schema: rule, variable }]) => [key, rule.label(variable)])));
-  const { value, error } = schema.validate(given, { abortEarly: false, errors: { wrap: { label: false } } });
-  if (error) throw new Error(`The configuration cannot be used: ${error.details.map((detail) => detail.message).join('; ')}.`);
-  return value as Config;
+  const read = schema.validate(given, { abortEarly: false, errors: { wrap: { label: false } } });
+  if (read.error) throw new Error(`The configuration cannot be used: ${read.error.details.map((detail) => detail.message).join('; ')}.`);
+  return read.value as Config;
 }

@@ -1,6 +1,6 @@
 import { createCipheriv, createDecipheriv, createHash, randomBytes } from 'node:crypto';
 import { fail, ok, type Result } from '#core/result';
-import type { Sealed } from './fetch/request';
+import type { Sealed } from './fetch/sealed';
 
 const ALGORITHM = 'aes-256-gcm';
 const NONCE_BYTES = 12;

@@ -6,6 +6,7 @@ import type { Measure } from '#core/value/value';
 import { formatInstant, type Place } from '#core/when/format';
 import type { Instant } from '#core/when/interval';
 import { timeTicks } from '#core/when/ticks';
+import { niceTicks } from './scale';
 
 /** A reading for the chart: its height is for drawing alone; what is written beside it comes from the exact value. */
 interface ChartReading {
@@ -18,7 +19,8 @@ interface SeriesChartProps {
   readings: ChartReading[];
   from: Instant;
   to: Instant;
-  limit: { value: Measure; name: string } | null;
+  /** The limits of the rules on it, of which the nearest are drawn. */
+  limits: { value: Measure; name: string }[];
   episodes: { openedAt: Instant; closedAt: Instant | null; said: string }[];
   /** Since when the last value stands unconfirmed; null while it is read. */
   staleSince: Instant | null;
@@ -76,10 +78,11 @@ function pointsOf({ readings, from, to, staleSince }: SeriesChartProps): Point[]
 const AXIS = { fontSize: 12, fill: 'var(--third)', fontFamily: 'var(--font-sans)' };
 
 function Plot(props: SeriesChartProps) {
-  const { from, to, limit, stepwise, place, staleSince, readings } = props;
+  const { from, to, stepwise, place, staleSince, readings } = props;
   const points = pointsOf(props);
   const last = readings.at(-1)?.value;
-  const heights = [...points.map((point) => point.good ?? point.stale ?? 0), ...(limit === null ? [] : [heightOf(limit.value)])];
+  const limits = nearest(props.limits, last);
+  const heights = [...points.map((point) => point.good ?? point.stale ?? 0), ...limits.map((limit) => heightOf(limit.value))];
   const { ticks, domain } = niceTicks(Math.min(...heights), Math.max(...heights));
   const marks = timeTicks(from, to, place);
   const type = stepwise ? 'stepAfter' : 'linear';
@@ -113,14 +116,15 @@ function Plot(props: SeriesChartProps) {
           isAnimationActive={false}
           content={({ active, payload }) => (active ? <Told point={payload?.[0]?.payload as Point | undefined} place={place} /> : null)}
         />
-        {limit === null ? null : (
+        {named(limits, last, domain).map(({ value, name }) => (
           <ReferenceLine
-            y={heightOf(limit.value)}
+            key={value.amount}
+            y={heightOf(value)}
             stroke="var(--second)"
             strokeDasharray="1.5 3.5"
-            label={{ value: limit.name, position: 'right', fontSize: 12, fill: 'var(--ink)' }}
+            label={{ value: name, position: 'right', fontSize: 12, fill: 'var(--ink)' }}
           />
-        )}
+        ))}
         <Line
           dataKey="good"
           type={type}
@@ -153,7 +157,7 @@ function Plot(props: SeriesChartProps) {
               fontSize: 12,
               fontWeight: 600,
               fill: 'var(--chestnut)',
-              dy: labelShift(last, limit, domain),
+              dy: labelShift(last, limits, domain),
             }}
           />
         )}
@@ -163,13 +167,34 @@ function Plot(props: SeriesChartProps) {
 }
 
 const CLOSE = 0.12;
+const MOST_LIMITS = 4;
 
-/** Keeps the last value's words off the limit's when the two lie close together. */
-function labelShift(last: Measure, limit: SeriesChartProps['limit'], [least, most]: [number, number]): number {
-  if (limit === null) return 0;
-  const gap = (heightOf(last) - heightOf(limit.value)) / (most - least);
-  if (Math.abs(gap) > CLOSE) return 0;
-  return gap < 0 ? 13 : -13;
+/** The limits of the rules nearest to the last value: of twenty all would say nothing. */
+function nearest(limits: SeriesChartProps['limits'], last: Measure | undefined): SeriesChartProps['limits'] {
+  const away = (limit: SeriesChartProps['limits'][number]) => (last === undefined ? 0 : Math.abs(heightOf(limit.value) - heightOf(last)));
+  const each = [...new Map(limits.map((limit) => [heightOf(limit.value), limit])).values()];
+  return each.sort((a, b) => away(a) - away(b)).slice(0, MOST_LIMITS);
+}
+
+/** The nearest limit has its words; any other only where they stand on nobody else's, the last value's among them. */
+function named(limits: SeriesChartProps['limits'], last: Measure | undefined, [least, most]: [number, number]): SeriesChartProps['limits'] {
+  const share = (value: Measure) => heightOf(value) / (most - least);
+  const taken: number[] = [];
+  return limits.map((limit, at) => {
+    const place = share(limit.value);
+    const clear = taken.every((other) => Math.abs(other - place) > CLOSE) && (last === undefined || Math.abs(share(last) - place) > 2 * CLOSE);
+    if (at > 0 && !clear) return { ...limit, name: '' };
+    taken.push(place);
+    return limit;
+  });
+}
+
+/** Keeps the last value's words off those of the nearest limit when the two lie close together. */
+function labelShift(last: Measure, limits: SeriesChartProps['limits'], [least, most]: [number, number]): number {
+  const gaps = limits.map((limit) => (heightOf(last) - heightOf(limit.value)) / (most - least));
+  const nearest = gaps.sort((a, b) => Math.abs(a) - Math.abs(b))[0];
+  if (nearest === undefined || Math.abs(nearest) > CLOSE) return 0;
+  return nearest < 0 ? 13 : -13;
 }
 
 function Told({ point, place }: { point: Point | undefined; place: Place }) {
@@ -179,17 +204,6 @@ function Told({ point, place }: { point: Point | undefined; place: Place }) {
       <span className="font-semibold">{formatValue(point.value, place.locale)}</span> from {formatInstant(point.at, 'moment', place)}
     </p>
   );
-}
-
-function niceTicks(least: number, most: number): { ticks: number[]; domain: [number, number] } {
-  const span = most - least || Math.max(Math.abs(most) * 0.1, 1);
-  const rough = span / 2;
-  const power = 10 ** Math.floor(Math.log10(rough));
-  const step = [1, 2, 2.5, 5, 10].map((each) => each * power).find((each) => each >= rough) ?? rough;
-  const first = Math.floor((least - span * 0.08) / step) * step;
-  const count = Math.ceil((most + span * 0.08 - first) / step);
-  const ticks = Array.from({ length: count + 1 }, (_, at) => Number((first + at * step).toPrecision(12)));
-  return { ticks, domain: [ticks[0] ?? least, ticks.at(-1) ?? most] };
 }
 
 function writeTick(height: number, ticks: number[], like: Measure | undefined, locale: string): string {

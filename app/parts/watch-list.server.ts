@@ -1,14 +1,37 @@
 import { isMeasure } from '#core/value/value';
 import { DAY, MINUTE, type Instant } from '#core/when/interval';
 import { listSparks, type Spark } from '#server/db/sparks';
-import { listWatches, type WatchNow } from '#server/db/watch-page';
+import { listStanding, readTally, refreshStandings, type After, type Filter } from '#server/db/standings';
+import { watchesOf, type WatchNow } from '#server/db/watch-now';
 import { atMostEvery } from '../recent.server';
 import { services } from '../services.server';
 
-const WATCHES_MS = 1_000;
+const MOST_REFRESHED = 200;
 
-/** Every watch as it stands, or stood a second ago. */
-export const watchesNow = atMostEvery(WATCHES_MS, () => listWatches(services().pool));
+/** How many watches are in which list, or were a second ago; what moved meanwhile is worked out first. */
+export const tallyNow = atMostEvery(1_000, async () => {
+  const { pool, clock } = services();
+  await refreshStandings(pool, clock(), MOST_REFRESHED);
+  return readTally(pool);
+});
+
+/** A page of a list: its watches as they stand, and where the next page begins. */
+export async function listPage(
+  filter: Filter,
+  words: string,
+  after: After | null,
+  most: number,
+): Promise<{ watches: WatchNow[]; next: After | null }> {
+  const { pool } = services();
+  await tallyNow();
+  const found = await listStanding(pool, { filter, words, after, most: most + 1 });
+  const shown = found.slice(0, most);
+  const watches = await watchesOf(
+    pool,
+    shown.map(({ id }) => id),
+  );
+  return { watches, next: found.length > most ? (shown.at(-1) ?? null) : null };
+}
 
 const SPARK_MS = 28 * DAY;
 /** A small series has room for no more. */

@@ -38,3 +38,29 @@ export function Pager({ param, page, size, count, locale }: PagerProps) {
     </nav>
   );
 }
+
+interface OnwardProps {
+  /** The address of the first page, where another is shown; that of the next, where there is one. */
+  first: string | null;
+  next: string | null;
+  size: number;
+}
+
+/** Ways through a list that nobody counts: to what follows, and back to its beginning. */
+export function Onward({ first, next, size }: OnwardProps) {
+  if (first === null && next === null) return null;
+  return (
+    <nav aria-label="Pages of rows" className="flex items-baseline gap-4 pt-2 text-glance text-third" data-pager>
+      {first === null ? null : (
+        <Link className="link" to={first}>
+          The first {size}
+        </Link>
+      )}
+      {next === null ? null : (
+        <Link className="link" to={next}>
+          The next {size}
+        </Link>
+      )}
+    </nav>
+  );
+}

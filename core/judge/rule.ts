@@ -1,3 +1,4 @@
+import { storedAs } from '../versioned';
 import type { Measure } from '../value/value';
 
 /** Which side of the limit is meant. */
@@ -22,21 +23,15 @@ interface ChangeCondition {
 /** A condition on one field of a watch. */
 export type Condition = LimitCondition | ChangeCondition;
 
-/** What matters: a condition, and what to do when the first value judged meets it already. */
+/** How long a level must be met before it is raised: at so many good readings in a row, or without interruption for a time in ms. */
+export type Hold = { for: 'readings'; count: number } | { for: 'time'; ms: number };
+
+/** What matters: a condition, how long it must hold, and what to do when the baseline meets it already. */
 export interface RuleDefinition {
   condition: Condition;
+  hold?: Hold;
   whenAlreadyMet: 'raise' | 'wait';
 }
 
-/** Where a rule stands on a series. */
-export type RuleStateName = 'undecided' | 'calm' | 'holding' | 'raised';
-
-/** A rule's whole memory of a series: its step is O(1) in the length of history. */
-export interface RuleState {
-  name: RuleStateName;
-  /** True when it stands raised without having told anyone: it waits until the condition is left and met again. */
-  waiting: boolean;
-}
-
-/** The state before anything was judged. */
-export const UNDECIDED: RuleState = { name: 'undecided', waiting: false };
+/** How the definition of a rule is stored. */
+export const storedRule = storedAs<RuleDefinition>('a rule', (unnumbered) => unnumbered);

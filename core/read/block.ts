@@ -1,13 +1,25 @@
 import { isTag, isText, type AnyNode } from 'domhandler';
-import { CURRENCY_MARKS } from '../value/currency';
+import { markedNumbers } from '../value/marked';
 import { foldText, parseQuantity } from '../value/parse';
 import { isHidden, shortText, standingText, strikes, visibleText, type Document, type Element } from './html';
 import { isStruck } from './label';
 import { elementsReading } from './lines';
 import { follows, keptFor } from './order';
-import type { BlockLocator } from './locator';
 
-const MARK = new RegExp(CURRENCY_MARKS, 'u');
+/**
+ * By its shape in the block under a heading: the nth price after it that is not struck out, of so many. Where there are more
+ * or fewer of them now, the place in their order only confirms.
+ */
+export interface BlockLocator {
+  way: 'block';
+  heading: string;
+  shape: 'money' | 'number';
+  nth: number;
+  of?: number;
+  /** Numbers of this unit alone count. */
+  unit?: string;
+}
+
 const LONGEST = 60;
 const MOST_CLIMBS = 8;
 
@@ -41,7 +53,7 @@ function findShaped(root: Document | Element, shape: BlockLocator['shape'], unit
 
 function hasShape(text: string, shape: BlockLocator['shape'], unit: string | undefined): boolean {
   if (text.length > LONGEST || !/\d/.test(text)) return false;
-  if (shape === 'money') return MARK.test(text);
+  if (shape === 'money') return markedNumbers(text, null).some(({ mark, part }) => mark !== null && part === null);
   if (unit === undefined) return true;
   const read = parseQuantity(text, { locale: null });
   return read.ok ? read.value.value.unit === unit : text.endsWith(unit);

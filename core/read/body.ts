@@ -1,6 +1,5 @@
 import { fail, ok, type Result } from '../result';
 import type { Instant } from '../when/interval';
-import type { RecordSource } from './definition';
 import { parseCsv, type CsvBody } from './formats/csv';
 import { parseFeed, type FeedBody } from './formats/feed';
 import { parseJson, type JsonBody } from './formats/json';
@@ -31,22 +30,6 @@ export const FORMAT_NAMES: Record<Format, string> = {
   metrics: 'metrics (OpenMetrics or Prometheus text)',
   senml: 'sensor readings (SenML)',
 };
-
-const FORMAT_OF: Record<RecordSource['from'], Format> = {
-  page: 'html',
-  rows: 'html',
-  json: 'json',
-  csv: 'csv',
-  xml: 'xml',
-  feed: 'feed',
-  metrics: 'metrics',
-  senml: 'senml',
-};
-
-/** The format that records of a kind are read from. */
-export function formatOf(records: RecordSource): Format {
-  return FORMAT_OF[records.from];
-}
 
 /** Parses a body in a format; the error is a sentence that says why it is not in it. */
 export function openBody(text: string, format: Format, receivedAt: Instant): Result<Body, string> {

@@ -10,7 +10,8 @@ import { selectElements, pageFacts, standingText, type Document, type Element } 
 import { isStruck, labelFor } from './label';
 import { placeAt, placesOf, type Locator } from './locator';
 import { digitsOf, locatorsFor, typeOfText } from './pick';
-import { structuredLeaves, type StructuredLeaf } from './structured';
+import type { StructuredLeaf } from './leaf';
+import { structuredLeaves } from './structured';
 import { parseAs, type Typing } from './typed';
 
 /** Something on the page that could be watched, with the independent ways that find it. */

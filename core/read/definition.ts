@@ -1,6 +1,9 @@
+import { storedAs } from '../versioned';
 import type { Polarity } from '../value/value';
+import type { Format } from './body';
 import type { Guard } from './guard';
 import type { Locator } from './locator';
+import { roleFor, type Role } from './role';
 
 /** A state with the phrases that a source says it in; the first phrase that fits decides. */
 export interface NamedState {
@@ -45,6 +48,8 @@ export interface Field {
   /** BCP 47 tag that overrides the page's; null: as the page states. */
   locale: string | null;
   locators: Locator[];
+  /** What it is, whatever it is called; absent where nothing says so. */
+  role?: Role;
   /** Phrases of the record's visible text that say the value is missing on purpose: then 'not found' reads as absent. */
   absentWhen?: string[];
 }
@@ -64,6 +69,22 @@ export type RecordSource =
   | { from: 'metrics'; family: string | null }
   | { from: 'senml' };
 
+const FORMAT_OF: Record<RecordSource['from'], Format> = {
+  page: 'html',
+  rows: 'html',
+  json: 'json',
+  csv: 'csv',
+  xml: 'xml',
+  feed: 'feed',
+  metrics: 'metrics',
+  senml: 'senml',
+};
+
+/** The format that records of a kind are read from. */
+export function formatOf(records: RecordSource): Format {
+  return FORMAT_OF[records.from];
+}
+
 /** How a watch reads a body. */
 export interface WatchDefinition {
   /** What is followed, as she names it: "Copper smoker". */
@@ -79,6 +100,21 @@ export interface WatchDefinition {
   leftOut: string[];
   fields: Field[];
   guards: Guard[];
+}
+
+/** How a watch's definition is stored. */
+export const storedDefinition = storedAs<WatchDefinition>('a watch', (unnumbered) => unnumbered, withRoles);
+
+/** Fields had no role: what they are was told by the letters of their labels, each time. */
+function withRoles(older: unknown): unknown {
+  const { fields, ...rest } = older as WatchDefinition;
+  return { ...rest, fields: fields.map(inRole) };
+}
+
+/** A field with the role that it seems to have, unless it has one already. */
+export function inRole(field: Field): Field {
+  const role = field.role ?? roleFor(field);
+  return role === null ? field : { ...field, role };
 }
 
 /** A definition of one record a page, without guards. */

@@ -91,13 +91,13 @@ function evaluate(node: Expression, scope: FormulaScope): Result<Value, string> 
     case 'Literal':
       return literal(node);
     case 'Identifier':
-      return scope.field(String(node.name)) ?? fail(`There is no field called ${String(node.name)}.`);
+      return scope.field(node.name as string) ?? fail(`There is no field called ${node.name as string}.`);
     case 'UnaryExpression':
       return node.operator === '-'
         ? operate('-', ok(zeroLike), evaluate(node.argument as Expression, scope))
-        : fail(`“${String(node.operator)}” is not understood.`);
+        : fail(`“${node.operator as string}” is not understood.`);
     case 'BinaryExpression':
-      return operate(String(node.operator), evaluate(node.left as Expression, scope), evaluate(node.right as Expression, scope));
+      return operate(node.operator as string, evaluate(node.left as Expression, scope), evaluate(node.right as Expression, scope));
     case 'CallExpression':
       return call(node, scope);
     default:
@@ -108,8 +108,8 @@ function evaluate(node: Expression, scope: FormulaScope): Result<Value, string> 
 const zeroLike: Value = { kind: 'number', amount: '0' as Decimal, unit: null };
 
 function literal(node: Expression): Result<Value, string> {
-  const amount = typeof node.value === 'number' ? decimal(String(node.raw)) : null;
-  return amount === null ? fail(`${String(node.raw)} is not a number that can be computed with.`) : ok({ kind: 'number', amount, unit: null });
+  const amount = typeof node.value === 'number' ? decimal(node.raw as string) : null;
+  return amount === null ? fail(`${node.raw as string} is not a number that can be computed with.`) : ok({ kind: 'number', amount, unit: null });
 }
 
 function operate(operator: string, left: Result<Value, string>, right: Result<Value, string>): Result<Value, string> {
@@ -162,7 +162,7 @@ function call(node: Expression, scope: FormulaScope): Result<Value, string> {
   }
   const callee = node.callee as Expression;
   if (callee.type !== 'Identifier') return fail(NOT_UNDERSTOOD);
-  const name = String(callee.name);
+  const name = callee.name as string;
   const given = (node.arguments as Expression[]).map((each) => evaluate(each, scope));
   const values: Value[] = [];
   for (const each of given) {

@@ -1,6 +1,6 @@
 import { fail, ok, type Result } from '../result';
 import { foldText } from '../value/parse';
-import { locateInBlock } from './block';
+import { locateInBlock, type BlockLocator } from './block';
 import type { Found, LocateProblem } from './found';
 import { queryXml, textOfNode, toDom } from './formats/xml';
 import { isDocument, isHidden, selectElements, standingText, visibleText, type Document, type Element } from './html';
@@ -27,20 +27,6 @@ interface XPathLocator {
 interface LabelLocator {
   way: 'label';
   label: string;
-}
-
-/**
- * By its shape in the block under a heading: the nth price after it that is not struck out, of so many. Where there are more
- * or fewer of them now, the place in their order only confirms.
- */
-export interface BlockLocator {
-  way: 'block';
-  heading: string;
-  shape: 'money' | 'number';
-  nth: number;
-  of?: number;
-  /** Numbers of this unit alone count. */
-  unit?: string;
 }
 
 /** By meaning: a property of a schema.org item in the page's JSON-LD or microdata. */

@@ -1,7 +1,7 @@
 import { isTag, type AnyNode } from 'domhandler';
 import { foldText } from '../value/parse';
 import { textOf, type Document, type Element } from './html';
-import type { StructuredLeaf } from './structured';
+import type { StructuredLeaf } from './leaf';
 
 interface Item {
   type: string;

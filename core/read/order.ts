@@ -1,5 +1,4 @@
-import { isTag, type AnyNode } from 'domhandler';
-import type { Document, Element } from './html';
+import { isTag, type AnyNode, type Document, type Element } from 'domhandler';
 
 const orders = new WeakMap<AnyNode | Document, Map<AnyNode, number>>();
 
@@ -15,7 +14,7 @@ function orderOf(root: AnyNode | Document): Map<AnyNode, number> {
   const known = orders.get(root);
   if (known !== undefined) return known;
   const order = new Map<AnyNode, number>();
-  const open: AnyNode[] = [root as AnyNode];
+  const open: AnyNode[] = [root];
   for (let next = open.pop(); next !== undefined; next = open.pop()) {
     if (isTag(next)) order.set(next, order.size);
     if ('children' in next) for (let at = next.children.length - 1; at >= 0; at -= 1) open.push(next.children[at] as AnyNode);

@@ -117,7 +117,7 @@ const namedIn = keptFor((scope: Scope): Map<string, Element[]> => {
     if (!isTag(next)) continue;
     note(next.name, next);
     for (const name of ownSelectors(next)) note(name, next);
-    for (const child of next.children) open.push(child as AnyNode);
+    for (const child of next.children) open.push(child);
   }
   return named;
 });
@@ -198,7 +198,7 @@ export function placeOf(scope: Scope, element: Element): string {
 
 /** The element above another; null at the top. */
 export function parentOf(element: Element): Element | null {
-  return element.parent !== null && isTag(element.parent as AnyNode) ? (element.parent as Element) : null;
+  return element.parent !== null && isTag(element.parent) ? element.parent : null;
 }
 
 const ENOUGH_WAYS = 3;

@@ -3,7 +3,8 @@ import { isCurrency } from '../value/currency';
 import { parseMoment } from '../value/moment';
 import { foldText } from '../value/parse';
 import type { Body } from './body';
-import { AVAILABILITY, type Field, type FieldType, type RecordSource } from './definition';
+import { inRole, AVAILABILITY, type Field, type FieldType, type RecordSource } from './definition';
+import type { Role } from './role';
 import type { Found } from './found';
 import { isObject, leafPaths, listPaths, queryJson, type JsonBody } from './formats/json';
 import type { MetricsBody } from './formats/metrics';
@@ -256,7 +257,7 @@ function blocksIn(document: Document): Source[] {
 /** The selector of the blocks that are like a picked one: of its tag and its classes, under the nearest named ancestor. */
 export function rowsLike(element: Element, kind: string = selectorOfKind(element)): string {
   if (kind.includes('.')) return kind;
-  const parent = element.parent !== null && isTag(element.parent as AnyNode) ? (element.parent as Element) : null;
+  const parent = element.parent !== null && isTag(element.parent) ? element.parent : null;
   return parent === null ? kind : `${selectorOfKind(parent)} > ${kind}`;
 }
 
@@ -323,7 +324,7 @@ function proposeFields(records: RawRecord[], columns: Column[], locale: string |
     const key = freeKey(column.label, keys);
     keys.push(key);
     return [
-      {
+      inRole({
         key,
         label: column.label,
         type,
@@ -331,7 +332,7 @@ function proposeFields(records: RawRecord[], columns: Column[], locale: string |
         polarity: 'neither',
         locale: commaDecimal(type, samples, locale),
         locators: [column.locator],
-      },
+      }),
     ];
   });
 }
@@ -405,11 +406,8 @@ function commaDecimal(type: FieldType, samples: Found[], locale: string | null):
   return comma ? 'de-DE' : null;
 }
 
-const IDENTIFYING = [
-  /^(id|sku|ref|reference|code|key|lot|number|gtin|ean|isbn)$/i,
-  /(^|\s)(id|sku|ref|lot|code)$/i,
-  /^(name|title|product|item|day|date)$/i,
-];
+/** What tells records apart, the surest first. */
+const IDENTIFYING: readonly (Role | undefined)[] = ['identifier', 'name', 'day'];
 
 /** The field, or the few, whose values tell the records apart: named like a key first, then any text, then pairs. */
 function proposeIdentity(records: RawRecord[], fields: Field[]): string[] {
@@ -442,7 +440,7 @@ function areDistinct([first = [], second]: string[][]): boolean {
 const MEASURES = 10;
 
 function rank(field: Field): number {
-  const named = IDENTIFYING.findIndex((pattern) => pattern.test(field.label));
+  const named = IDENTIFYING.indexOf(field.role);
   if (named >= 0) return named;
   return field.type.kind === 'text' ? 5 : field.type.kind === 'link' || field.type.kind === 'moment' ? 6 : MEASURES;
 }

@@ -82,7 +82,7 @@ export function withTextAt(document: Document, element: Element, text: string): 
 function setText(element: Element, text: string): void {
   const texts: Text[] = [];
   const visit = (node: AnyNode): void => {
-    if (isText(node)) texts.push(node as Text);
+    if (isText(node)) texts.push(node);
     else if (isTag(node)) node.children.forEach(visit);
   };
   visit(element);
@@ -100,7 +100,7 @@ function setText(element: Element, text: string): void {
 function withTextReplaced(document: Document, text: string, other: string): Document {
   const copy = cloneNode(document, true);
   const visit = (node: AnyNode): void => {
-    if (isText(node)) (node as Text).data = node.data.split(text).join(other);
+    if (isText(node)) node.data = node.data.split(text).join(other);
     else if ('children' in node) node.children.forEach(visit);
   };
   copy.children.forEach(visit);

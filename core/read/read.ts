@@ -152,11 +152,9 @@ function identityWords(value: Value): string {
   return isMeasure(value) ? [value.amount, unitOf(value)].filter(Boolean).join(' ') : (wordsOf(value) ?? '');
 }
 
-const NAMING = /^(name|title|article|product|item|goods|campaign)$/i;
-
-/** What a reader would call a record: the text of the field that is called a name. */
+/** What a reader would call a record: the text of the field that is its name. */
 function calledBy(definition: WatchDefinition, fields: FieldReading[]): string | null {
-  const naming = definition.fields.find((field) => field.type.kind === 'text' && NAMING.test(field.label));
+  const naming = definition.fields.find(({ role, type }) => role === 'name' && type.kind === 'text');
   const outcome = fields.find((reading) => reading.field === naming?.key)?.outcome;
   return outcome?.ok && outcome.value.value.kind === 'text' ? outcome.value.value.text || null : null;
 }

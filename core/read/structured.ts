@@ -1,23 +1,11 @@
 import { isLosslessNumber, parse } from 'lossless-json';
 import { selectAll } from 'css-select';
 import type { AnyNode } from 'domhandler';
+import type { StructuredLeaf } from './leaf';
 import { microdataLeaves } from './microdata';
 import { textOf, type Document, type Element } from './html';
 import { keptFor } from './order';
 import { soundEscapes } from '../value/sound';
-
-/** One leaf of the structured data in a page, addressed by the type of its node and the path below it. */
-export interface StructuredLeaf {
-  /** schema.org type of the node that the path starts from, such as `Product`. */
-  type: string;
-  /** Property names from that node, joined by dots; members of a list share one path. */
-  path: string;
-  text: string;
-  /** ISO 4217 code stated beside it, for prices. */
-  currency: string | null;
-  /** The element that carries it, in microdata; null in JSON-LD. */
-  element: Element | null;
-}
 
 type Json = string | boolean | null | Json[] | { [key: string]: Json };
 

@@ -2,10 +2,12 @@ import { describe, expect, it } from 'vitest';
 import { money } from '../value/parse';
 import type { Place } from '../when/format';
 import { DAY, HOUR, MINUTE } from '../when/interval';
-import { chainOf, firstBroken, formatAgo, type ChainFacts } from './chain';
+import { chainOf, firstBroken, formatAgo, type ChainFacts, type RuleFacts } from './chain';
 
 const NOW = Date.UTC(2026, 10, 25, 12);
 const PLACE: Place = { locale: 'en-GB', zone: 'UTC' };
+
+const RULE: RuleFacts = { asked: 'price falls below £22.00', state: 'calm', waiting: false, since: NOW - DAY, lastReason: null, told: true };
 
 const WELL: ChainFacts = {
   state: 'running',
@@ -19,7 +21,7 @@ const WELL: ChainFacts = {
   records: 1,
   unheard: null,
   lost: [],
-  rule: { asked: 'price falls below £22.00', state: 'calm', waiting: false, since: NOW - DAY, lastReason: null },
+  rules: [RULE],
   reports: ['Pricing, at once'],
   readers: [{ name: 'Ravi Oduya', confirmed: true }],
   lastDelivery: null,
@@ -49,8 +51,8 @@ describe('a chain', () => {
     ['one of its records is silent', { records: 24, unheard: { count: 1, bad: 0, since: NOW - HOUR } }, 'Value', /^1 of 24 records sends nothing good\. Last good: 11:00\.$/],
     ['some of its records are bad', { records: 24, unheard: { count: 3, bad: 3, since: NOW - HOUR } }, 'Value', /^3 of 24 records are called bad by their source\./],
     ['a way is lost', { lost: [{ label: 'price', ways: ['Its id #price'] }] }, 'Value', /^£24\.00; found another way: price by its id #price no longer\.$/],
-    ['its values are unlike its limit', { rule: { ...WELL.rule!, state: 'undecided', lastReason: 'unlike the limit' } }, 'Rule', /^price falls below £22\.00: /],
-    ['no report takes it', { reports: [] }, 'Report', /^Nobody will hear: no report takes this rule\.$/],
+    ['its values are unlike its limit', { rules: [{ ...RULE, state: 'undecided', lastReason: { code: 'unlike' } }] }, 'Rule', /^price falls below £22\.00: /],
+    ['no report takes it', { reports: [], rules: [{ ...RULE, told: false }] }, 'Report', /^Nobody will hear: no report takes this rule\.$/],
     ['the report has no readers', { readers: [] }, 'Inbox', /^Nobody will hear: the report has no readers\.$/],
     ['its only reader has not confirmed', { readers: [{ name: 'Ravi Oduya', confirmed: false }] }, 'Inbox', /^Nobody will hear: Ravi Oduya has not confirmed the address\.$/],
     ['one of its readers has not', { readers: [...WELL.readers, { name: 'Tom Aske', confirmed: false }] }, 'Inbox', /^Tom Aske has not confirmed the address\.$/],
@@ -66,7 +68,7 @@ describe('a chain', () => {
   it.each<[string, Partial<ChainFacts>, string, string]>([
     ['before the first look', { lastRun: null }, 'Source', 'first look on its way'],
     ['while it is paused', { state: 'paused' }, 'Source', 'paused; nothing is fetched'],
-    ['when it is only recorded', { rule: null }, 'Rule', 'no rule; it is only recorded'],
+    ['when it is only recorded', { rules: [] }, 'Rule', 'no rule; it is only recorded'],
     ['while nothing was read', { values: [] }, 'Value', 'nothing read yet'],
   ])('is open %s, and that breaks nothing', (_name, change, at, said) => {
     expect(link(at, change)).toMatchObject({ state: 'open', said });
@@ -76,6 +78,34 @@ describe('a chain', () => {
   it('tells many records by their number, and one alone by its values', () => {
     expect(link('Value', { records: 24 })?.said).toBe('24 records');
     expect(link('Value')?.said).toBe('£24.00');
+    const five = Array.from({ length: 5 }, (_, at) => ({ label: `v${at}`, value: money(`${at}.00`, 'GBP'), lastGoodAt: NOW }));
+    expect(link('Value', { values: five })?.said).toBe('£0.00, £1.00, £2.00, £3.00 and 1 more');
+  });
+
+  it('tells of a long text its beginning', () => {
+    const page = { label: 'text', value: { kind: 'text' as const, text: 'All apiaries are to be inspected. '.repeat(60) }, lastGoodAt: NOW };
+    for (const problem of [null, { link: 'value' as const, sentence: 'Nothing matches.' }])
+      expect(link('Value', { values: [page], problem })?.said.length).toBeLessThan(120);
+  });
+
+  it('tells twenty rules by how they stand, and the one of them that cannot be judged', () => {
+    const twenty = Array.from({ length: 20 }, (_, at): RuleFacts => ({
+      ...RULE,
+      state: at < 2 ? 'raised' : at < 5 ? 'undecided' : 'calm',
+      since: NOW - at * HOUR,
+    }));
+    expect(link('Rule', { rules: twenty })).toMatchObject({ state: 'holds', said: '20 rules: 2 raised since 12:00, 15 calm, 3 undecided' });
+    const odd: RuleFacts = { ...RULE, asked: 'stock changes', state: 'undecided', lastReason: { code: 'unlike' } };
+    expect(link('Rule', { rules: [...twenty, odd] })?.said).toMatch(/^stock changes: the value and the limit/);
+    expect(firstBroken(chain({ rules: [...twenty, odd] }))?.name).toBe('Rule');
+  });
+
+  it('says which of several rules nobody hears of', () => {
+    const untold = { ...RULE, asked: 'stock changes', told: false };
+    expect(link('Report', { rules: [RULE, untold] })).toMatchObject({
+      state: 'broken',
+      said: 'Nobody hears when stock changes: no report takes that.',
+    });
   });
 
   it('of what is posted tells the last message and no next look', () => {
@@ -83,8 +113,8 @@ describe('a chain', () => {
   });
 
   it('says whether a raised rule waits to be left', () => {
-    expect(link('Rule', { rule: { ...WELL.rule!, state: 'raised', waiting: true } })?.said).toContain('met already; waits to be left and met again');
-    expect(link('Rule', { rule: { ...WELL.rule!, state: 'raised', since: NOW - HOUR } })?.said).toContain('raised since 11:00');
+    expect(link('Rule', { rules: [{ ...RULE, waiting: true }] })?.said).toContain('met already; waits to be left and met again');
+    expect(link('Rule', { rules: [{ ...RULE, state: 'raised', since: NOW - HOUR }] })?.said).toContain('raised since 11:00');
   });
 });
 

@@ -1,5 +1,7 @@
-import { describeReason, type Reason } from '../judge/step';
+import type { RuleStateName } from '../judge/memory';
+import { describeReason, type Reason } from '../judge/reason';
 import { formatValue } from '../value/format';
+import { cut } from '../value/sound';
 import type { Value } from '../value/value';
 import { formatDuration, formatRecent, type Place } from '../when/format';
 import type { Instant } from '../when/interval';
@@ -24,10 +26,25 @@ export interface ChainFacts {
   unheard: { count: number; bad: number; since: Instant } | null;
   /** Ways that no longer find a field, while others that agree do. */
   lost: { label: string; ways: string[] }[];
-  rule: { asked: string; state: string; waiting: boolean; since: Instant | null; lastReason: Reason | null } | null;
+  /** Without any it is only recorded. */
+  rules: RuleFacts[];
+  /** The reports that take some of them. */
   reports: string[];
   readers: { name: string; confirmed: boolean }[];
   lastDelivery: { state: string; person: string; at: Instant; response: string | null; nextAttemptAt: Instant | null } | null;
+}
+
+/** What is known of a rule. */
+export interface RuleFacts {
+  /** The rule in words. */
+  asked: string;
+  state: RuleStateName;
+  /** It is met, and does not count until it is left and met again. */
+  waiting: boolean;
+  since: Instant | null;
+  lastReason: Reason | null;
+  /** Some report takes it. */
+  told: boolean;
 }
 
 /** One link of the chain: whether it holds, and what there is to say. */
@@ -65,7 +82,7 @@ function sourceLink({ state, posted, hostPaused, lastRun, nextDue, problem, fail
 
 function valueLink({ problem, values, records, unheard, lost, failingSince }: ChainFacts, now: Instant, place: Place): Link {
   const name = 'Value';
-  const said = records > 1 ? `${records} records` : values.map(({ value }) => formatValue(value, place.locale)).join(', ');
+  const said = records > 1 ? `${records} records` : sayValues(values, place.locale);
   const since = failingSince === null ? '' : ` since ${formatRecent(failingSince, now, place)}`;
   if (problem?.link === 'value') {
     return { name, state: 'broken', said: `${problem.sentence}${values.length === 0 ? '' : ` Last good: ${said}, stale${since}.`}` };
@@ -75,6 +92,16 @@ function valueLink({ problem, values, records, unheard, lost, failingSince }: Ch
   if (lost.length > 0) return { name, state: 'broken', said: `${said}; found another way: ${lost.map(sayLost).join('; ')} no longer.` };
   if (unheard !== null) return { name, state: 'broken', said: sayUnheard(unheard, records, now, place) };
   return { name, state: 'holds', said };
+}
+
+const MOST_VALUES = 4;
+const MOST_WORDS = 60;
+
+/** The values of a record, of many the first few, of a long text its beginning. */
+function sayValues(values: ChainFacts['values'], locale: string): string {
+  const said = values.slice(0, MOST_VALUES).map(({ value }) => formatValue(value, locale));
+  const short = said.map((text) => (text.length > MOST_WORDS ? `${cut(text, MOST_WORDS - 1)}…` : text)).join(', ');
+  return values.length > MOST_VALUES ? `${short} and ${values.length - MOST_VALUES} more` : short;
 }
 
 function sayUnheard({ count, bad, since }: NonNullable<ChainFacts['unheard']>, records: number, now: Instant, place: Place): string {
@@ -88,32 +115,56 @@ function sayLost({ label, ways }: ChainFacts['lost'][number]): string {
   return `${label} by ${ways.map((way) => way.charAt(0).toLowerCase() + way.slice(1)).join(', ')}`;
 }
 
-function ruleLink({ rule }: ChainFacts, now: Instant, place: Place): Link {
+function ruleLink({ rules }: ChainFacts, now: Instant, place: Place): Link {
   const name = 'Rule';
-  if (rule === null) return { name, state: 'open', said: 'no rule; it is only recorded' };
-  const since = rule.since === null ? '' : ` since ${formatRecent(rule.since, now, place)}`;
-  if (rule.state === 'raised') {
-    return {
-      name,
-      state: 'holds',
-      said: rule.waiting ? `${rule.asked}: met already; waits to be left and met again` : `${rule.asked}: raised${since}`,
-    };
-  }
-  if (rule.state === 'calm') return { name, state: 'holds', said: `${rule.asked}: calm${since}` };
-  if (rule.lastReason === 'unlike the limit') return { name, state: 'broken', said: `${rule.asked}: ${describeReason(rule.lastReason)}` };
-  return { name, state: 'open', said: `${rule.asked}: undecided` };
+  const [only] = rules;
+  if (only === undefined) return { name, state: 'open', said: 'no rule; it is only recorded' };
+  const judged = rules.map((rule) => ({ rule, ...judgedWords(rule, now, place) }));
+  const broken = judged.filter(({ state }) => state === 'broken');
+  const [first] = broken.length > 0 ? broken : judged;
+  if (rules.length === 1 || first === undefined) return { name, state: first?.state ?? 'open', said: `${only.asked}: ${first?.said ?? 'undecided'}` };
+  const others = broken.length > 1 ? `, and ${broken.length - 1} more` : '';
+  if (broken.length > 0) return { name, state: 'broken', said: `${first.rule.asked}: ${first.said}${others}` };
+  return { name, state: judged.every(({ state }) => state === 'open') ? 'open' : 'holds', said: sayMany(rules, now, place) };
 }
 
-function reportLink({ rule, reports }: ChainFacts): Link {
+/** `20 rules: 1 raised since 09:00, 17 calm, 2 undecided`. */
+function sayMany(rules: RuleFacts[], now: Instant, place: Place): string {
+  const inState = (state: RuleStateName) => rules.filter((rule) => rule.state === state);
+  const raised = inState('raised');
+  const latest = Math.max(...raised.map(({ since }) => since ?? 0));
+  const words = (['raised', 'holding', 'calm', 'undecided'] as const).flatMap((state) => {
+    const count = inState(state).length;
+    if (count === 0) return [];
+    return [`${count} ${state}${state === 'raised' && latest > 0 ? ` since ${formatRecent(latest, now, place)}` : ''}`];
+  });
+  return `${rules.length} rules: ${words.join(', ')}`;
+}
+
+function judgedWords(rule: RuleFacts, now: Instant, place: Place): Pick<Link, 'state' | 'said'> {
+  const since = rule.since === null ? '' : ` since ${formatRecent(rule.since, now, place)}`;
+  if (rule.waiting) return { state: 'holds', said: 'met already; waits to be left and met again' };
+  if (rule.state === 'raised') return { state: 'holds', said: `raised${since}` };
+  if (rule.state === 'holding') return { state: 'holds', said: `met${since}, not yet for long enough` };
+  if (rule.state === 'calm') return { state: 'holds', said: `calm${since}` };
+  if (rule.lastReason?.code === 'unlike') return { state: 'broken', said: describeReason(rule.lastReason) };
+  return { state: 'open', said: 'undecided' };
+}
+
+function reportLink({ rules, reports }: ChainFacts): Link {
   const name = 'Report';
-  if (rule === null) return { name, state: 'open', said: 'none needed' };
-  if (reports.length === 0) return { name, state: 'broken', said: 'Nobody will hear: no report takes this rule.' };
+  if (rules.length === 0) return { name, state: 'open', said: 'none needed' };
+  const untold = rules.filter(({ told }) => !told);
+  if (untold.length === rules.length)
+    return { name, state: 'broken', said: `Nobody will hear: no report takes ${rules.length === 1 ? 'this rule' : 'these rules'}.` };
+  if (untold.length > 0)
+    return { name, state: 'broken', said: `Nobody hears when ${untold.map(({ asked }) => asked).join(', or ')}: no report takes that.` };
   return { name, state: 'holds', said: reports.join('; ') };
 }
 
-function inboxLink({ rule, reports, readers, lastDelivery }: ChainFacts, now: Instant, place: Place): Link {
+function inboxLink({ rules, reports, readers, lastDelivery }: ChainFacts, now: Instant, place: Place): Link {
   const name = 'Inbox';
-  if (rule === null || reports.length === 0) return { name, state: 'open', said: 'nobody to tell' };
+  if (rules.length === 0 || reports.length === 0) return { name, state: 'open', said: 'nobody to tell' };
   const unconfirmed = readers.filter((reader) => !reader.confirmed).map((reader) => reader.name);
   if (readers.length === 0) return { name, state: 'broken', said: 'Nobody will hear: the report has no readers.' };
   const trouble = deliveryTrouble(lastDelivery, now, place);
@@ -145,7 +196,8 @@ function deliveryTrouble(delivery: ChainFacts['lastDelivery'], now: Instant, pla
     : null;
 }
 
-const QUEUE_PATIENCE = 60_000;
+/** A mail that waits for longer is in trouble, in milliseconds. */
+export const QUEUE_PATIENCE = 60_000;
 
 /** How long ago a moment was: `6 min ago`, `just now`. */
 export function formatAgo(at: Instant, now: Instant): string {

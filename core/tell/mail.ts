@@ -3,12 +3,11 @@ import { formatValue } from '../value/format';
 import { formatDuration, formatInstant, type Place } from '../when/format';
 import { frameHtml, frameText, INK, oneLine, RULE, SERIF, THIRD, TONES, type MailFrame, type Message } from './mail-frame';
 import { html, type Markup } from './markup';
-import { describeAsked, differenceParts, headline, moved, type News } from './news';
+import { describeAsked, differenceParts, headline, moved, quoted, type News } from './news';
 
-/** One alert with the addresses that a mail about it leads to. */
+/** One alert with the address of its watch in Shrike. */
 interface AlertItem {
   news: News;
-  page: string;
   watch: string;
 }
 
@@ -27,9 +26,10 @@ function subject(mail: AlertMail): string {
   const [first] = mail.alerts;
   if (first === undefined) return mail.report;
   const { news } = first;
-  const was = news.previous === null ? '' : `, ${moved(news, locale)}`;
+  const how = moved(news, locale);
+  const was = how === '' ? '' : `, ${how}`;
   const more = mail.alerts.length > 1 ? ` and ${mail.alerts.length - 1} more` : '';
-  return oneLine(`${news.site}: ${news.subject} ${news.field.label} ${formatValue(news.value, locale)}${was}${more}`);
+  return oneLine(`${news.site}: ${news.subject} ${news.field.label} ${quoted(news.value, locale)}${was}${more}`);
 }
 
 interface Fact {
@@ -67,7 +67,7 @@ function alertBlock(item: AlertItem, place: Place): Markup {
   return html`<tr><td colspan="2" style="padding:18px 0 6px;font:500 22px/29px ${SERIF}">${line.lead}${meaning}</td></tr>
 <tr><td colspan="2" style="padding:6px 0 10px">${movedTable(news, place)}</td></tr>
 <tr><td colspan="2" style="padding:0 0 10px"><table role="presentation" cellpadding="0" cellspacing="0">${facts(item, place).map(factRow)}</table></td></tr>
-<tr><td colspan="2" style="padding:0 0 22px"><a href="${item.page}" style="color:${INK}">Open the page</a> &#183; <a href="${item.watch}" style="color:${INK}">Open the watch in Shrike</a><br><span style="font-size:12px;color:${THIRD};word-break:break-all">${item.page}</span></td></tr>`;
+<tr><td colspan="2" style="padding:0 0 22px"><a href="${item.news.page}" style="color:${INK}">Open the page</a> &#183; <a href="${item.watch}" style="color:${INK}">Open the watch in Shrike</a><br><span style="font-size:12px;color:${THIRD};word-break:break-all">${item.news.page}</span></td></tr>`;
 }
 
 const LONG_TEXT = 60;
@@ -116,7 +116,7 @@ function textBlock(item: AlertItem, place: Place): string {
       '',
       ...textDifference(texts.from, texts.to).map(pieceText),
       '',
-      `The page: ${item.page}`,
+      `The page: ${item.news.page}`,
       `The watch: ${item.watch}`,
     ].join('\n');
   const was = news.previous === null ? [] : [`Was: ${formatValue(news.previous, place.locale)}`];
@@ -129,7 +129,7 @@ function textBlock(item: AlertItem, place: Place): string {
     ...difference,
     ...facts(item, place).map((fact) => `${fact.name}: ${fact.said}`),
     '',
-    `The page: ${item.page}`,
+    `The page: ${item.news.page}`,
     `The watch: ${item.watch}`,
   ].join('\n');
 }

@@ -1,9 +1,12 @@
 import type { Change } from '../compare/compare';
 import { describeCondition } from '../judge/describe';
 import type { Condition } from '../judge/rule';
+import { roleFor, type Role } from '../read/role';
+import { storedAs } from '../versioned';
 import { subtract, type Decimal } from '../value/decimal';
 import { formatAmount, formatDifference, formatPercent, formatValue } from '../value/format';
-import { alike, isMeasure, type Value } from '../value/value';
+import { cut } from '../value/sound';
+import { alike, isMeasure, sameValue, type Value } from '../value/value';
 import type { Instant } from '../when/interval';
 
 /** One thing that happened, with all that a sentence, a mail or a page needs to tell it. */
@@ -12,16 +15,29 @@ export interface News {
   subject: string;
   /** The site's own name. */
   site: string;
-  field: { key: string; label: string };
+  /** The address it was read at; empty in news of before that was kept with it. */
+  page: string;
+  field: { key: string; label: string; role?: Role };
   value: Value;
   /** The last good value before; null when this is the first. */
   previous: Value | null;
+  /** How it moved from the value before, of a measured field too; null where it did not. */
   change: Change | null;
   /** The rule's condition that was met; null when nothing asked for it. */
   condition: Condition | null;
   seenAt: Instant;
   /** When the last good look before this was; null on the first. */
   lookedBefore: Instant | null;
+}
+
+/** How news is stored. */
+export const storedNews = storedAs<News>('news', (unnumbered) => ({ page: '', ...(unnumbered as object) }), withRole);
+
+/** News named its field alone, and what that is was told by its letters. */
+function withRole(older: unknown): unknown {
+  const news = older as News;
+  const role = roleFor({ label: news.field.label, type: { kind: news.value.kind === 'money' ? 'money' : 'stated' }, locators: [] });
+  return role === null ? news : { ...news, field: { ...news.field, role } };
 }
 
 /** A headline in two breaths: what is so now, and what that means. */
@@ -37,14 +53,21 @@ export function headline(news: News, locale: string): Headline {
 
 const LONGEST_QUOTED = 60;
 
+/** A value within a sentence: words that a page or a person chose stand in quotes, and only their beginning where they are long. */
+export function quoted(value: Value, locale: string): string {
+  const said = formatValue(value, locale);
+  if (value.kind !== 'text' && value.kind !== 'state') return said;
+  return `“${said.length > LONGEST_QUOTED ? `${cut(said, LONGEST_QUOTED - 1)}…` : said}”`;
+}
+
 function lead(news: News, locale: string): string {
   const now = formatValue(news.value, locale);
   const { subject, site, field } = news;
   if (news.value.kind === 'text' && news.value.text.length > LONGEST_QUOTED) return `The ${field.label} of ${subject} at ${site} changed`;
   if (news.value.kind === 'absent') return `${site} shows no ${field.label} for ${subject} any more`;
-  if (news.value.kind === 'money' && /price/i.test(field.label)) return `${site} now asks ${now} for ${subject}`;
-  if (/^value$/i.test(field.label)) return `${subject} at ${site} is now ${now}`;
-  return `${subject} at ${site}: ${field.label} is now ${news.value.kind === 'text' || news.value.kind === 'state' ? `“${now}”` : now}`;
+  if (news.value.kind === 'money' && field.role === 'price') return `${site} now asks ${now} for ${subject}`;
+  if (field.role === 'value') return `${subject} at ${site} is now ${quoted(news.value, locale)}`;
+  return `${subject} at ${site}: ${field.label} is now ${quoted(news.value, locale)}`;
 }
 
 function meaning(news: News, locale: string): string {
@@ -71,10 +94,10 @@ function limitDistance(news: News): { distance: Decimal; side: 'below' | 'above'
 }
 
 /** How it moved, in words: `down £2.50 (10.4%)`, `was “In stock”`; empty where nothing stood before. */
-export function moved(news: Pick<News, 'change' | 'previous'>, locale: string): string {
-  const { change, previous } = news;
-  if (previous === null) return '';
-  if (change?.difference == null || !isMeasure(change.to)) return `was ${formatValue(previous, locale)}`;
+export function moved(news: Pick<News, 'change' | 'previous' | 'value'>, locale: string): string {
+  const { change, previous, value } = news;
+  if (previous === null || sameValue(previous, value)) return '';
+  if (change?.difference == null || !isMeasure(change.to)) return `was ${quoted(previous, locale)}`;
   const direction = change.difference.startsWith('-') ? 'down' : 'up';
   const percent = change.percent === null ? '' : ` (${formatPercent(change.percent, locale)})`;
   return `${direction} ${formatSize(change.difference, change.to, locale)}${percent}`;

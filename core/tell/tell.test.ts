@@ -17,7 +17,8 @@ const is = money('21.50', 'GBP');
 const news = (change: Partial<News> = {}): News => ({
   subject: 'Copper smoker',
   site: 'Skepwright',
-  field: { key: 'price', label: 'price' },
+  page: 'https://skepwright.example/p/smoker',
+  field: { key: 'price', label: 'price', role: 'price' },
   value: is,
   previous: was,
   change: compareReadings(was, is, 'up is good'),
@@ -33,7 +34,7 @@ const mail = (change: Partial<News> = {}): Parameters<typeof alertMail>[0] => ({
   readerName: 'Ravi',
   readerNumber: 87,
   made: NOW,
-  alerts: [{ news: news(change), page: 'https://skepwright.example/p/smoker', watch: 'https://shrike.example/watches/1' }],
+  alerts: [{ news: news(change), watch: 'https://shrike.example/watches/1' }],
   coverage: 'Edition 41 covers one run, which raised one alert.',
   reportLink: 'https://shrike.example/outbox',
   place: PLACE,
@@ -54,6 +55,15 @@ describe('a headline', () => {
   it('says what is so and what it means', () => {
     expect(headline(news(), 'en-GB')).toEqual({ lead: 'Skepwright now asks £21.50 for Copper smoker', meaning: '£1.00 below your limit' });
     expect(headline(news({ condition: null }), 'en-GB').meaning).toBe('down £2.50 (10.4%)');
+    // Raised at once though nothing moved.
+    expect(headline(news({ condition: null, previous: is, change: null }), 'en-GB').meaning).toBe('');
+    expect(alertMail(mail({ previous: is, change: null })).subject).toBe('Skepwright: Copper smoker price £21.50');
+    const [sold, there] = ['Sold out', 'In stock'].map((state) => ({ kind: 'state' as const, state }));
+    const regained = headline(
+      news({ field: { key: 'stock', label: 'stock' }, value: there!, previous: sold!, change: null, condition: null }),
+      'en-GB',
+    );
+    expect(regained).toEqual({ lead: 'Copper smoker at Skepwright: stock is now “In stock”', meaning: 'was “Sold out”' });
     expect(headline(news({ value: ABSENT, change: null, condition: null }), 'en-GB').lead).toContain('shows no price');
   });
 });
@@ -138,7 +148,7 @@ describe('the chain', () => {
     records: 1,
     unheard: null,
     lost: [],
-    rule: { asked: 'price falls below £22.50', state: 'raised', waiting: false, since: NOW - HOUR, lastReason: 'met' },
+    rules: [{ asked: 'price falls below £22.50', state: 'raised', waiting: false, since: NOW - HOUR, lastReason: { code: 'met' }, told: true }],
     reports: ['Pricing, at once'],
     readers: [{ name: 'Ravi Oduya', confirmed: true }],
     lastDelivery: { state: 'sent', person: 'Ravi Oduya', at: NOW - HOUR, response: '250 kept', nextAttemptAt: null },
@@ -154,7 +164,10 @@ describe('the chain', () => {
     const problem = (link: 'source' | 'value') => ({ problem: { link, sentence: 'The page is not there (404).' }, failingSince: NOW - HOUR });
     expect(broken(problem('source'))).toMatchObject({ name: 'Source', said: 'The page is not there (404). Since 08:12.' });
     expect(broken(problem('value'))).toMatchObject({ name: 'Value', said: expect.stringContaining('Last good: £21.50, stale') as string });
-    expect(broken({ reports: [] })).toMatchObject({ name: 'Report', said: expect.stringContaining('Nobody will hear') as string });
+    expect(broken({ reports: [], rules: whole.rules.map((rule) => ({ ...rule, told: false })) })).toMatchObject({
+      name: 'Report',
+      said: expect.stringContaining('Nobody will hear') as string,
+    });
     expect(broken({ readers: [{ name: 'Tom Aske', confirmed: false }] })?.said).toBe('Nobody will hear: Tom Aske has not confirmed the address.');
     const refused = { state: 'refused', person: 'Ravi Oduya', at: NOW, response: '550 no', nextAttemptAt: NOW + 30_000 };
     expect(broken({ lastDelivery: refused })?.said).toBe('The mail server refuses the mail to Ravi Oduya (“550 no”). Tried again in 30 s.');

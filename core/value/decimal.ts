@@ -34,9 +34,26 @@ export function multiply(a: Decimal, b: Decimal): Decimal {
   return new Big(a).times(b).toFixed() as Decimal;
 }
 
-/** Orders two decimals: -1, 0 or 1. `1.0` and `1.00` are equal. */
+/** A decimal times a power of ten, exactly; as it stands for a power of nought. */
+export function shiftDecimal(a: Decimal, power: number): Decimal {
+  const shifted = new Big(a);
+  if (power === 0 || shifted.eq(0)) return a;
+  shifted.e += power;
+  return shifted.toFixed() as Decimal;
+}
+
+/** Decimal digits that a binary64 holds whatever they are: IEEE 754, `DBL_DIG`. */
+const EXACT_DIGITS = 15;
+
+/**
+ * Orders two decimals: -1, 0 or 1. `1.0` and `1.00` are equal. Of few digits, which nearly all are, the nearest binary numbers lie in the
+ * same order and are equal only where these are, so they are compared instead; nothing is ever made of them.
+ */
 export function compareDecimals(a: Decimal, b: Decimal): -1 | 0 | 1 {
-  return new Big(a).cmp(b);
+  if (a === b) return 0;
+  if (a.length > EXACT_DIGITS || b.length > EXACT_DIGITS) return new Big(a).cmp(b);
+  const [x, y] = [Number(a), Number(b)];
+  return x < y ? -1 : x > y ? 1 : 0;
 }
 
 /** How many digits stand after the point. */

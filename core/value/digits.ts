@@ -12,6 +12,28 @@ export interface ReadDigits {
 /** Why a run of digits is no number: its marks do not group, or nothing says which mark they are. */
 export type DigitsProblem = 'malformed' | 'ambiguous';
 
+/** Digits of every decimal numbering system that CLDR knows, and marks that are the Latin ones in other dress. */
+const NUMERALS: ReadonlyMap<string, string> = new Map([
+  ...Intl.supportedValuesOf('numberingSystem').flatMap(digitsOf),
+  ...[...'．，＇－＋％（）'].map((mark) => [mark, mark.normalize('NFKC')] as const),
+  ['٬', "'"],
+  ['٪', '%'],
+]);
+
+function digitsOf(system: string): [string, string][] {
+  const written = [...new Intl.NumberFormat(`en-u-nu-${system}`, { useGrouping: false }).format(9876543210)];
+  return written.length === 10 ? written.map((digit, at) => [digit, String(9 - at)]) : [];
+}
+
+const NOT_LATIN = /[^\u0000-\u024f]/u;
+
+/** Writes the digits of other scripts as Latin ones: `٢٤٫٩٠` is `24٫90`, its mark kept, for that one is a decimal mark everywhere. */
+export function latinDigits(text: string): string {
+  return NOT_LATIN.test(text) ? [...text].map((each) => NUMERALS.get(each) ?? each).join('') : text;
+}
+
+const ARABIC_DECIMAL = '٫';
+
 const WESTERN = /^\d{1,3}(S\d{3})+$/;
 const INDIAN = /^\d{1,2}(S\d{2})*S\d{3}$/;
 
@@ -21,25 +43,26 @@ const INDIAN = /^\d{1,2}(S\d{2})*S\d{3}$/;
  * only if three digits follow, and then `mark`, the locale's decimal mark, decides; without it: `ambiguous`.
  */
 export function readDigits(text: string, mark: DecimalMark | null): Result<ReadDigits, DigitsProblem> {
-  const token = text.trim().replace(/\s*([.,])\s*(?=\d)/g, '$1');
+  const token = text.trim().replace(/\s*([.,٫])\s*(?=\d)/g, '$1');
   const marks = [...token].filter((character) => !/\d/.test(character));
   const last = marks.at(-1);
   if (last === undefined) return whole(token, '', false);
 
   const lastAt = token.lastIndexOf(last);
-  const before = token.slice(0, lastAt);
-  const after = token.slice(lastAt + 1);
+  const [before, after] = [token.slice(0, lastAt), token.slice(lastAt + 1)];
   const once = marks.filter((each) => each === last).length === 1;
-  const mixed = new Set(marks).size > 1;
 
-  if (last !== '.' && last !== ',') return grouped(token) ? whole(token, '', false) : fail('malformed');
-  if (!once) return grouped(token) ? whole(token, '', false) : fail('malformed');
-  if (mixed) return grouped(before) ? whole(before, after, false) : fail('malformed');
-  if (after.length !== 3 || /^0+$/.test(before) || before.length > 3 || before.startsWith('0')) {
-    return whole(before, after, false);
-  }
+  if (last === ARABIC_DECIMAL) return once && grouped(before) ? whole(before, after, false) : fail('malformed');
+  if (!once || (last !== '.' && last !== ',')) return grouped(token) ? whole(token, '', false) : fail('malformed');
+  if (marks.length > 1) return grouped(before) ? whole(before, after, false) : fail('malformed');
+  return groupOrFraction(before, after, last, mark);
+}
+
+/** One mark alone begins a fraction, unless exactly three digits follow it and a group could stand before it: then the place decides. */
+function groupOrFraction(before: string, after: string, last: DecimalMark, mark: DecimalMark | null): Result<ReadDigits, DigitsProblem> {
+  if (after.length !== 3 || before.length > 3 || before.startsWith('0')) return whole(before, after, false);
   if (mark === null) return fail('ambiguous');
-  return mark === last ? whole(before, after, true) : whole(token, '', true);
+  return mark === last ? whole(before, after, true) : whole(`${before}${after}`, '', true);
 }
 
 function grouped(text: string): boolean {

@@ -1,3 +1,5 @@
+import { boundedCache } from './cache';
+
 /** How numbers are written in a locale: the mark between whole and fraction. */
 export type DecimalMark = '.' | ',';
 
@@ -14,14 +16,18 @@ export function localeTag(text: string | null | undefined): string | null {
   }
 }
 
-const marks = new Map<string, DecimalMark>();
+const marks = boundedCache<DecimalMark>(200);
 
 /** The decimal mark of a locale, from the Unicode CLDR data behind Intl. */
 export function decimalMark(locale: string): DecimalMark {
-  const known = marks.get(locale);
-  if (known !== undefined) return known;
-  const parts = new Intl.NumberFormat(locale).formatToParts(1.5);
-  const mark = parts.find((part) => part.type === 'decimal')?.value === ',' ? ',' : '.';
-  marks.set(locale, mark);
-  return mark;
+  return marks(locale, () => {
+    const parts = new Intl.NumberFormat(locale).formatToParts(1.5);
+    return parts.find((part) => part.type === 'decimal')?.value === ',' ? ',' : '.';
+  });
+}
+
+/** A locale with the language and script most used in its region, by CLDR's likely subtags: `und-GB` is `en-Latn-GB`. */
+export function regionOf(locale: string): string | null {
+  const likely = new Intl.Locale(locale).maximize();
+  return likely.language === 'und' ? null : likely.baseName;
 }

@@ -106,6 +106,11 @@ describe('a limit as typed', () => {
     ['1.249', 'de-DE', '1249'],
     ['-2.5', 'en-GB', '-2.5'],
     ['twenty', 'en-GB', 'no number'],
+    ['-£5', 'en-GB', '-5'],
+    ['£-5', 'en-GB', '-5'],
+    ['-£-5', 'en-GB', 'no number'],
+    ['1e3', 'en-GB', 'no number'],
+    ['5 €', 'de-DE', '5'],
     ['', 'en-GB', 'empty'],
   ])('%s in %s', (text, locale, expected) => {
     const read = parseLimit(text, locale);

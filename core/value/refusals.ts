@@ -12,6 +12,8 @@ const SENTENCES: Record<Refusal, string> = {
   'unclear currency': 'the currency sign is shared by several currencies and the page does not say which',
   ambiguous: 'the mark in this number could group thousands or begin the decimals, and the page does not say which',
   malformed: 'the digits are not grouped like a number',
+  'in brackets': 'the number stands in brackets, which may set it aside or make it negative',
+  'an exponent': 'it is written with an exponent',
   'too long': 'the text is too long to be a number',
   'neither yes nor no': 'none of the phrases for yes or no fits',
   'no known state': 'none of the states’ phrases stands in it',

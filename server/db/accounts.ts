@@ -1,10 +1,10 @@
 import type { Instant } from '#core/when/interval';
 import { addPerson } from './people';
-import { moment, type Db } from './pool';
+import { moment, theRow, type Db } from './pool';
 
 /** One who may sign in, with her password as it is kept. */
 export interface Account {
-  personId: number;
+  id: number;
   /** Argon2id, in the PHC string format. */
   password: string;
 }
@@ -18,7 +18,7 @@ export async function hasAccounts(db: Db): Promise<boolean> {
 /** The account of a mail address, in whatever case it is written; null when there is none. */
 export async function findAccount(db: Db, email: string): Promise<Account | null> {
   const { rows } = await db.query<Account>(
-    'SELECT a.person_id AS "personId", a.password FROM account a JOIN person p ON p.id = a.person_id WHERE lower(p.email) = lower($1)',
+    'SELECT a.id, a.password FROM account a JOIN person p ON p.id = a.person_id WHERE lower(p.email) = lower($1)',
     [email],
   );
   return rows[0] ?? null;
@@ -42,6 +42,10 @@ export async function addFirstOwner(db: Db, owner: FirstOwner, now: Instant): Pr
   const known = await db.query<{ id: number }>('SELECT id FROM person WHERE lower(email) = lower($1)', [owner.email]);
   const id =
     known.rows[0]?.id ?? (await addPerson(db, { name: owner.name, email: owner.email, locale: 'en-GB', zone: owner.zone, confirmedAt: now }));
-  await db.query('INSERT INTO account (person_id, password, made_at) VALUES ($1, $2, $3)', [id, owner.password, moment(now)]);
-  return id;
+  const made = await db.query<{ id: number }>('INSERT INTO account (person_id, password, made_at) VALUES ($1, $2, $3) RETURNING id', [
+    id,
+    owner.password,
+    moment(now),
+  ]);
+  return theRow(made).id;
 }

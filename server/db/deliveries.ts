@@ -1,5 +1,5 @@
 import type { Instant } from '#core/when/interval';
-import { moment, type Db } from './pool';
+import { moment, theRow, type Db } from './pool';
 
 /** An attempt that was recorded before it is made. */
 export interface BegunAttempt {
@@ -105,14 +105,31 @@ export interface OutboxRow {
   response: string | null;
 }
 
-const OUTBOX = `
-SELECT d.id, r.name AS report, e.number AS edition, p.name AS person, d.address, d.subject, d.state, d.reason, d.attempts,
-  d.sent_again AS "sentAgain", d.ordered_at AS "orderedAt", d.sent_at AS "sentAt", d.next_attempt_at AS "nextAttemptAt", d.response
-FROM delivery d JOIN edition e ON e.id = d.edition_id JOIN report r ON r.id = e.report_id JOIN person p ON p.id = d.person_id`;
+const COLUMNS = `
+  d.id, r.name AS report, e.number AS edition, p.name AS person, d.address, d.subject, d.state, d.reason, d.attempts,
+  d.sent_again AS "sentAgain", d.ordered_at AS "orderedAt", d.sent_at AS "sentAt", d.next_attempt_at AS "nextAttemptAt", d.response`;
 
-/** The latest deliveries, those that wait or are in trouble first. */
-export async function listDeliveries(db: Db, limit: number): Promise<OutboxRow[]> {
-  const { rows } = await db.query<OutboxRow>(`${OUTBOX} ORDER BY (d.state <> 'sent') DESC, d.ordered_at DESC, d.id DESC LIMIT $1`, [limit]);
+const FROM = `
+FROM delivery d
+JOIN edition e ON e.id = d.edition_id
+JOIN report r ON r.id = e.report_id
+JOIN person p ON p.id = d.person_id`;
+
+/** Where a page of the outbox begins: after a delivery, by when it was ordered and its number. */
+export interface AfterDelivery {
+  orderedAt: Instant;
+  id: number;
+}
+
+/** Deliveries that went out, or those that have not, whatever the reason; the latest, or those before one. */
+export async function listDeliveries(db: Db, sent: boolean, limit: number, after: AfterDelivery | null = null): Promise<OutboxRow[]> {
+  const { rows } = await db.query<OutboxRow>(
+    `SELECT ${COLUMNS} ${FROM}
+     WHERE ${sent ? `d.state = 'sent'` : `d.state <> 'sent'`}
+       ${after === null ? 'AND $2::timestamptz IS NULL AND $3::bigint IS NULL' : 'AND (d.ordered_at, d.id) < ($2, $3)'}
+     ORDER BY d.ordered_at DESC, d.id DESC LIMIT $1`,
+    [limit, after === null ? null : moment(after.orderedAt), after?.id ?? null],
+  );
   return rows;
 }
 
@@ -126,10 +143,7 @@ export interface DeliveryDetail extends OutboxRow {
 
 /** One delivery, whole; null when there is none. */
 export async function findDelivery(db: Db, id: number): Promise<DeliveryDetail | null> {
-  const { rows } = await db.query<DeliveryDetail>(
-    `${OUTBOX.replace('d.response', 'd.response, d.html, d.plain, d.message_id AS "messageId"')} WHERE d.id = $1`,
-    [id],
-  );
+  const { rows } = await db.query<DeliveryDetail>(`SELECT ${COLUMNS}, d.html, d.plain, d.message_id AS "messageId" ${FROM} WHERE d.id = $1`, [id]);
   const [row] = rows;
   if (row === undefined) return null;
   const attempts = await db.query<DeliveryDetail['attemptsMade'][number]>(
@@ -139,12 +153,9 @@ export async function findDelivery(db: Db, id: number): Promise<DeliveryDetail |
   return { ...row, attemptsMade: attempts.rows };
 }
 
-/** How many deliveries there are, and how many of them still wait for a server to take them. */
-export async function countDeliveries(db: Db): Promise<{ all: number; waiting: number }> {
-  const { rows } = await db.query<{ all: number; waiting: number }>(
-    `SELECT count(*) AS all, count(*) FILTER (WHERE state NOT IN ('sent', 'kept back')) AS waiting FROM delivery`,
-  );
-  return rows[0] ?? { all: 0, waiting: 0 };
+/** How many deliveries still wait for a server to take them. */
+export async function countWaiting(db: Db): Promise<number> {
+  return theRow(await db.query<{ n: number }>(`SELECT count(*) AS n FROM delivery WHERE state NOT IN ('sent', 'kept back')`)).n;
 }
 
 /** Has a delivery that waits, was refused or was given up tried at once. True when there was one; pressed again meanwhile, it is not. */

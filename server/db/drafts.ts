@@ -1,13 +1,14 @@
+import { storedPlan, type PlanDraft } from '#core/plan/plan';
 import type { Instant } from '#core/when/interval';
 import type { SourceRequest } from '../fetch/request';
-import { moment, type Db } from './pool';
+import { moment, theRow, type Db } from './pool';
 import type { SourceWay } from './sources';
 
 /** A half-made watch: its address, what has been said so far, and the page as it was fetched for it. */
-export interface Draft<Content> {
+export interface Draft {
   id: number;
   address: string;
-  content: Content;
+  content: PlanDraft;
   body: string | null;
   fetchedAt: Instant | null;
   updatedAt: Instant;
@@ -21,54 +22,69 @@ export interface Draft<Content> {
   watchVersion: number | null;
 }
 
-const COLUMNS =
-  'id, address, content, body, fetched_at AS "fetchedAt", updated_at AS "updatedAt", revision, way, request, final_address AS "finalAddress", watch_id AS "watchId", watch_version AS "watchVersion"';
+const COLUMNS = `
+  id, address, content, fetched_at AS "fetchedAt", updated_at AS "updatedAt", revision, way, request,
+  final_address AS "finalAddress", watch_id AS "watchId", watch_version AS "watchVersion"`;
 
 /** Begins a draft with the page that was fetched for it, or with none where one is to be posted. Returns its id. */
 export async function beginDraft(
   db: Db,
   personId: number,
-  draft: { address: string; content: unknown; body: string | null; finalAddress: string | null; way?: SourceWay },
+  draft: { address: string; content: PlanDraft; body: string | null; finalAddress: string | null; way?: SourceWay },
   now: Instant,
 ): Promise<number> {
-  const { rows } = await db.query<{ id: number }>(
+  const result = await db.query<{ id: number }>(
     `INSERT INTO draft (person_id, address, content, body, fetched_at, updated_at, final_address, way)
      VALUES ($1, $2, $3, $4, CASE WHEN $4::text IS NOT NULL THEN $5::timestamptz END, $5, $6, $7) RETURNING id`,
-    [personId, draft.address, JSON.stringify(draft.content), draft.body, moment(now), draft.finalAddress, draft.way ?? 'plain'],
+    [personId, draft.address, JSON.stringify(storedPlan.write(draft.content)), draft.body, moment(now), draft.finalAddress, draft.way ?? 'plain'],
   );
-  return rows[0]?.id ?? 0;
+  return theRow(result).id;
 }
 
 /** Begins an edit of a watch, with the body that its source brought last. An earlier edit of it makes way. Returns its id. */
 export async function beginEdit(
   db: Db,
   personId: number,
-  edit: { watchId: number; version: number; content: unknown; body: string; finalAddress: string; takenAt: Instant },
+  edit: { watchId: number; version: number; content: PlanDraft; body: string; finalAddress: string; takenAt: Instant },
   now: Instant,
 ): Promise<number> {
   await db.query(`SELECT pg_advisory_xact_lock(hashtext('shrike edit ' || $1), $2)`, [personId, edit.watchId]);
   await db.query('DELETE FROM draft WHERE person_id = $1 AND watch_id = $2', [personId, edit.watchId]);
-  const { rows } = await db.query<{ id: number }>(
+  const result = await db.query<{ id: number }>(
     `INSERT INTO draft (person_id, address, content, body, fetched_at, updated_at, final_address, way, request, watch_id, watch_version)
      SELECT $1, s.address, $3, $4, $5, $6, $7, s.way, s.request, w.id, $8 FROM watch w JOIN source s ON s.id = w.source_id WHERE w.id = $2 RETURNING id`,
-    [personId, edit.watchId, JSON.stringify(edit.content), edit.body, moment(edit.takenAt), moment(now), edit.finalAddress, edit.version],
+    [
+      personId,
+      edit.watchId,
+      JSON.stringify(storedPlan.write(edit.content)),
+      edit.body,
+      moment(edit.takenAt),
+      moment(now),
+      edit.finalAddress,
+      edit.version,
+    ],
   );
-  return rows[0]?.id ?? 0;
+  return theRow(result).id;
 }
 
 /** One of a person's own drafts; null when there is none of that number. */
-export async function findDraft<Content>(db: Db, personId: number, id: number): Promise<Draft<Content> | null> {
-  const { rows } = await db.query<Draft<Content>>(`SELECT ${COLUMNS} FROM draft WHERE id = $1 AND person_id = $2`, [id, personId]);
-  return rows[0] ?? null;
+export async function findDraft(db: Db, personId: number, id: number): Promise<Draft | null> {
+  const { rows } = await db.query<Draft>(`SELECT ${COLUMNS}, body FROM draft WHERE id = $1 AND person_id = $2`, [id, personId]);
+  return rows[0] === undefined ? null : draftOf(rows[0]);
 }
 
+/** What is stored as JSON, in its present shape. */
+const draftOf = (row: Draft): Draft => ({ ...row, content: storedPlan.read(row.content) });
+
+const MOST_LISTED = 100;
+
 /** A person's half-made watches, the latest first, without their pages. */
-export async function listDrafts<Content>(db: Db, personId: number): Promise<Draft<Content>[]> {
-  const { rows } = await db.query<Draft<Content>>(
-    `SELECT ${COLUMNS.replace('body', 'NULL AS body')} FROM draft WHERE person_id = $1 AND watch_id IS NULL ORDER BY updated_at DESC`,
+export async function listDrafts(db: Db, personId: number): Promise<Draft[]> {
+  const { rows } = await db.query<Draft>(
+    `SELECT ${COLUMNS}, NULL AS body FROM draft WHERE person_id = $1 AND watch_id IS NULL ORDER BY updated_at DESC LIMIT ${MOST_LISTED}`,
     [personId],
   );
-  return rows;
+  return rows.map(draftOf);
 }
 
 /** Who keeps something of a draft: on which state of it she builds, and from which of her tabs. */
@@ -81,11 +97,11 @@ export interface Keeping {
  * Keeps what has been said so far; returns the state it is in then. Null, and nothing is kept, where another tab has kept something
  * since the state that this one builds on, or where there is no such draft.
  */
-export async function keepDraft(db: Db, personId: number, id: number, content: unknown, keeping: Keeping, now: Instant): Promise<number | null> {
+export async function keepDraft(db: Db, personId: number, id: number, content: PlanDraft, keeping: Keeping, now: Instant): Promise<number | null> {
   const { rows } = await db.query<{ revision: number }>(
     `UPDATE draft SET content = $3, updated_at = $4, revision = revision + 1, edited_by = $6
      WHERE id = $1 AND person_id = $2 AND (revision = $5 OR edited_by = $6) RETURNING revision`,
-    [id, personId, JSON.stringify(content), moment(now), keeping.revision, keeping.tab],
+    [id, personId, JSON.stringify(storedPlan.write(content)), moment(now), keeping.revision, keeping.tab],
   );
   return rows[0]?.revision ?? null;
 }

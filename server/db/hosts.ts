@@ -1,5 +1,5 @@
 import type { Instant } from '#core/when/interval';
-import { moment, type Db } from './pool';
+import { moment, type Db, type Statement } from './pool';
 
 /** A host as it is to be treated, and how it stands. */
 export interface HostNow {
@@ -20,16 +20,26 @@ export interface HostNow {
   failing: number;
 }
 
+/** Asked of one host after another, in the order of their names, until enough are found. */
+const IS_WATCHED = `(
+  SELECT true FROM source s JOIN watch w ON w.source_id = s.id
+  WHERE s.host = h.name AND s.way <> 'posted' AND w.state <> 'deleted' LIMIT 1)`;
+
 const HOSTS = `
 SELECT h.name, h.most_at_once AS "mostAtOnce", h.pause_ms AS "pauseMs", h.robots_heeded AS "robotsHeeded", h.paused_at AS "pausedAt", h.next_at AS "nextAt",
-  h.trusted_certificate AS "trustedCertificate", h.refused_certificate AS "refusedCertificate",
-  count(DISTINCT s.id)::int AS sources, count(DISTINCT w.id)::int AS watches, count(DISTINCT s.id) FILTER (WHERE s.failing_since IS NOT NULL)::int AS failing
-FROM host h LEFT JOIN source s ON s.host = h.name AND s.way <> 'posted' LEFT JOIN watch w ON w.source_id = s.id AND w.state <> 'deleted'
-GROUP BY h.name HAVING count(w.id) > 0 OR h.refused_certificate IS NOT NULL OR h.trusted_certificate IS NOT NULL ORDER BY h.name`;
+  h.trusted_certificate AS "trustedCertificate", h.refused_certificate AS "refusedCertificate", n.sources, n.watches, n.failing
+FROM host h
+CROSS JOIN LATERAL (
+  SELECT count(DISTINCT s.id)::int AS sources, count(DISTINCT w.id)::int AS watches, count(DISTINCT s.id) FILTER (WHERE s.failing_since IS NOT NULL)::int AS failing
+  FROM source s LEFT JOIN watch w ON w.source_id = s.id AND w.state <> 'deleted'
+  WHERE s.host = h.name AND s.way <> 'posted'
+) n
+WHERE h.name > $1 AND (${IS_WATCHED} OR h.refused_certificate IS NOT NULL OR h.trusted_certificate IS NOT NULL)
+ORDER BY h.name LIMIT $2`;
 
-/** Every host that something is fetched from, or that was refused for its certificate. */
-export async function listHosts(db: Db): Promise<HostNow[]> {
-  return (await db.query<HostNow>(HOSTS)).rows;
+/** Hosts that something is fetched from, or that were refused for their certificate, by name; those after a name, at most so many. */
+export async function listHosts(db: Db, after: string, most: number): Promise<HostNow[]> {
+  return (await db.query<HostNow>(HOSTS, [after, most])).rows;
 }
 
 /** What can be set of a host. */
@@ -55,21 +65,25 @@ export async function trustHost(db: Db, name: string, fingerprint: string | null
     'UPDATE host SET trusted_certificate = $2, refused_certificate = CASE WHEN $2::text IS NULL THEN refused_certificate END WHERE name = $1',
     [name, fingerprint],
   );
-  await db.query('UPDATE source SET due_at = $2 WHERE host = $1 AND due_at IS NOT NULL AND failing_since IS NOT NULL', [name, moment(now)]);
-}
-
-/** Remembers a certificate that was refused, so that somebody may decide on it. */
-export async function noteRefused(db: Db, name: string, fingerprint: string, mostAtOnce: number): Promise<void> {
   await db.query(
-    `INSERT INTO host (name, most_at_once, refused_certificate) VALUES ($1, $3, $2)
-     ON CONFLICT (name) DO UPDATE SET refused_certificate = excluded.refused_certificate`,
-    [name, fingerprint, mostAtOnce],
+    'UPDATE due d SET due_at = $2 FROM source s WHERE s.id = d.source_id AND s.host = $1 AND d.due_at IS NOT NULL AND s.failing_since IS NOT NULL',
+    [name, moment(now)],
   );
 }
 
+/** Remembers a certificate that was refused, so that somebody may decide on it. */
+export function noteRefused(name: string, fingerprint: string, mostAtOnce: number): Statement {
+  return {
+    text: `INSERT INTO host (name, most_at_once, refused_certificate) VALUES ($1, $3, $2)
+     ON CONFLICT (name) DO UPDATE SET refused_certificate = excluded.refused_certificate`,
+    values: [name, fingerprint, mostAtOnce],
+  };
+}
+
 /** Leaves the host of a source alone as a whole until a moment, at the least. */
-export async function leaveAlone(db: Db, sourceId: number, until: Instant): Promise<void> {
-  await db.query('UPDATE host SET next_at = greatest(next_at, $2) FROM source s WHERE s.id = $1 AND host.name = s.host', [sourceId, moment(until)]);
+export function leaveAloneUntil(sourceId: number, until: Instant): Statement {
+  const text = 'UPDATE host SET next_at = greatest(next_at, $2) FROM source s WHERE s.id = $1 AND host.name = s.host';
+  return { text, values: [sourceId, moment(until)] };
 }
 
 /** What a fetch outside of any source has to know of a host. */

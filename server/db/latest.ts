@@ -6,7 +6,7 @@ const LATEST = `
 SELECT asked.watch, asked.field, s.value FROM jsonb_to_recordset($1) AS asked(watch text, field text)
 JOIN LATERAL (
   SELECT w.id, v.definition FROM watch w JOIN watch_version v ON v.watch_id = w.id AND v.version = w.version
-  WHERE w.state <> 'deleted' AND lower(v.definition->>'subject') = lower(asked.watch) ORDER BY w.id LIMIT 1
+  WHERE w.state <> 'deleted' AND lower(w.subject) = lower(asked.watch) ORDER BY w.id LIMIT 1
 ) w ON true
 JOIN LATERAL (SELECT f->>'key' AS key FROM jsonb_array_elements(w.definition->'fields') f WHERE lower(f->>'label') = lower(asked.field) LIMIT 1) f ON true
 JOIN series s ON s.watch_id = w.id AND s.field = f.key AND s.problem IS NULL`;

@@ -1,7 +1,7 @@
 import type { Instant } from '#core/when/interval';
 import type { Box } from '../fetch/rendered/picture';
 import type { SourceRequest } from '../fetch/request';
-import { moment, type Db } from './pool';
+import { moment, theRow, type Db } from './pool';
 
 /** What a look in the browser is for: the draft's own page, the same once more, another page to try its reading on, its steps one by one. */
 export type LookPurpose = 'page' | 'again' | 'other' | 'steps';
@@ -37,11 +37,11 @@ export async function orderLook(
     look.purpose,
     look.address,
   ]);
-  const { rows } = await db.query<{ id: number }>(
+  const result = await db.query<{ id: number }>(
     'INSERT INTO look (draft_id, purpose, address, request, asked_at) VALUES ($1, $2, $3, $4, $5) RETURNING id',
     [look.draftId, look.purpose, look.address, JSON.stringify(look.request), moment(now)],
   );
-  return rows[0]?.id ?? 0;
+  return theRow(result).id;
 }
 
 /** Begins a look that is still wanted, and counts how often it was begun before it came to an end; null for any other. */

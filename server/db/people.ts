@@ -1,7 +1,6 @@
-import { createHash, randomBytes } from 'node:crypto';
-import { DAY, MINUTE, type Instant } from '#core/when/interval';
+import { MINUTE, type Instant } from '#core/when/interval';
 import type { Place } from '#core/when/format';
-import { moment, type Db } from './pool';
+import { moment, theRow, type Db } from './pool';
 
 /** Somebody who signs in or hears. */
 export interface Person {
@@ -14,7 +13,6 @@ export interface Person {
 }
 
 const COLUMNS = 'id, name, email, locale, zone, confirmed_at AS "confirmedAt"';
-const SESSION_LENGTH = 30 * DAY;
 
 /** A person's place: how times and numbers are written for them. */
 export function placeOf(person: Pick<Person, 'locale' | 'zone'>): Place {
@@ -23,17 +21,17 @@ export function placeOf(person: Pick<Person, 'locale' | 'zone'>): Place {
 
 /** Adds a person; the address is confirmed at a moment, or not yet. */
 export async function addPerson(db: Db, person: Omit<Person, 'id'>): Promise<number> {
-  const { rows } = await db.query<{ id: number }>(
+  const result = await db.query<{ id: number }>(
     'INSERT INTO person (name, email, locale, zone, confirmed_at) VALUES ($1, $2, $3, $4, $5) RETURNING id',
     [person.name, person.email, person.locale, person.zone, person.confirmedAt === null ? null : moment(person.confirmedAt)],
   );
-  return rows[0]?.id ?? 0;
+  return theRow(result).id;
 }
 
 /** Adds a list with its members. */
 export async function addList(db: Db, name: string, members: number[]): Promise<number> {
-  const { rows } = await db.query<{ id: number }>('INSERT INTO list (name) VALUES ($1) RETURNING id', [name]);
-  const id = rows[0]?.id ?? 0;
+  const result = await db.query<{ id: number }>('INSERT INTO list (name) VALUES ($1) RETURNING id', [name]);
+  const id = theRow(result).id;
   await db.query('INSERT INTO list_member (list_id, person_id) SELECT $1, unnest($2::int[])', [id, members]);
   return id;
 }
@@ -44,28 +42,9 @@ export async function findPerson(db: Db, email: string): Promise<Person | null> 
   return rows[0] ?? null;
 }
 
-const hashOf = (token: string) => createHash('sha256').update(token).digest();
-
-/** Begins a session and returns its token; only a hash of it is kept. */
-export async function beginSession(db: Db, personId: number, now: Instant): Promise<string> {
-  const token = randomBytes(32).toString('base64url');
-  await db.query('INSERT INTO session (token_hash, person_id, created_at, expires_at) VALUES ($1, $2, $3, $4)', [
-    hashOf(token), personId, moment(now), moment(now + SESSION_LENGTH),
-  ]); // prettier-ignore
-  return token;
-}
-
-/** Ends a session. */
-export async function endSession(db: Db, token: string): Promise<void> {
-  await db.query('DELETE FROM session WHERE token_hash = $1', [hashOf(token)]);
-}
-
-/** Whose session a token is; null for none, or one that has run out. */
-export async function findSession(db: Db, token: string, now: Instant): Promise<Person | null> {
-  const { rows } = await db.query<Person>(
-    `SELECT ${COLUMNS} FROM person WHERE id = (SELECT person_id FROM session WHERE token_hash = $1 AND expires_at > $2)`,
-    [hashOf(token), moment(now)],
-  );
+/** The person of a number; null when there is none. */
+export async function findPersonById(db: Db, id: number): Promise<Person | null> {
+  const { rows } = await db.query<Person>(`SELECT ${COLUMNS} FROM person WHERE id = $1`, [id]);
   return rows[0] ?? null;
 }
 

@@ -1,4 +1,4 @@
-import type { WatchDefinition } from '#core/read/definition';
+import { storedDefinition, type WatchDefinition } from '#core/read/definition';
 import type { Instant } from '#core/when/interval';
 import type { Box } from '../fetch/rendered/picture';
 import type { Db } from './pool';
@@ -22,7 +22,7 @@ export async function findChangePictures(
   changeId: number,
 ): Promise<{ field: string; definition: WatchDefinition; before: KeptPicture | null; after: KeptPicture } | null> {
   const change = await db.query<KeptPicture & { field: string; sourceId: number; definition: WatchDefinition }>(
-    `SELECT c.field, p.source_id AS "sourceId", v.definition, ${COLUMNS} FROM change c JOIN run r ON r.id = c.run_id
+    `SELECT c.field, p.source_id AS "sourceId", v.definition, ${COLUMNS} FROM change c JOIN run r ON r.id = c.run_id AND r.started_at = c.seen_at
      JOIN picture p ON p.snapshot_id = r.snapshot_id JOIN snapshot n ON n.id = p.snapshot_id
      JOIN watch_version v ON v.watch_id = c.watch_id AND v.version = c.watch_version WHERE c.watch_id = $1 AND c.id = $2`,
     [watchId, changeId],
@@ -35,7 +35,7 @@ export async function findChangePictures(
      WHERE p.source_id = $1 AND p.snapshot_id < $2 ORDER BY p.snapshot_id DESC LIMIT 1`,
     [sourceId, after.snapshotId],
   );
-  return { field, definition, before: before.rows[0] ?? null, after };
+  return { field, definition: storedDefinition.read(definition), before: before.rows[0] ?? null, after };
 }
 
 /** The image of a picture of a watch's source; null when it is not kept. */

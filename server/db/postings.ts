@@ -1,5 +1,5 @@
 import type { Instant } from '#core/when/interval';
-import { moment, type Db } from './pool';
+import { moment, type Db, type Statement } from './pool';
 
 /** An address that may be posted to: whose it is, and its sealed secret. */
 export interface Posting {
@@ -57,7 +57,10 @@ export async function keepMessage(
     [posting.token, message.messageId, moment(now), message.contentType, message.body],
   );
   if (rowCount !== 1) return false;
-  await db.query('UPDATE source SET due_at = least(due_at, $2) WHERE id = $1 AND interval_ms IS NOT NULL', [posting.sourceId, moment(now)]);
+  await db.query('UPDATE due d SET due_at = least(d.due_at, $2) FROM source s WHERE s.id = $1 AND d.source_id = s.id AND s.interval_ms IS NOT NULL', [
+    posting.sourceId,
+    moment(now),
+  ]);
   return true;
 }
 
@@ -72,6 +75,6 @@ export async function nextMessage(db: Db, sourceId: number): Promise<PostedMessa
 }
 
 /** Marks a message as read, in the transaction of the run that read it. */
-export async function settleMessage(db: Db, id: number): Promise<void> {
-  await db.query('UPDATE posted_message SET body = NULL WHERE id = $1', [id]);
+export function settleMessage(id: number): Statement {
+  return { text: 'UPDATE posted_message SET body = NULL WHERE id = $1', values: [id] };
 }

@@ -9,10 +9,11 @@ const MIGRATIONS = fileURLToPath(new URL('migrations', import.meta.url));
 
 /** Brings a database up to date: our migrations, then the job queue's own. Returns the migrations applied. */
 export async function prepareDatabase(config: Config): Promise<string[]> {
-  const pool = openPool(config.databaseUrl, 2);
+  const log = makeLog('migrate', config.logLevel);
+  const pool = openPool(config.databaseUrl, 2, (error) => log.error({ err: error }, 'a connection to the database was lost'));
   try {
     const applied = await migrate(pool, MIGRATIONS);
-    const jobs = await openJobs(config, makeLog('migrate', config.logLevel), false);
+    const jobs = await openJobs(config, log, false);
     await jobs.close();
     return applied;
   } finally {

@@ -29,7 +29,7 @@ WITH asked AS (
   FROM asked a
 ), whole AS (
   SELECT r.* FROM counted c CROSS JOIN LATERAL (
-    SELECT * FROM reading r WHERE r.series_id = c.id AND r.first_seen >= c.since AND r.last_seen >= $2 AND r.quality IS DISTINCT FROM 'bad'
+    SELECT * FROM reading_seen r WHERE r.series_id = c.id AND r.first_seen >= c.since AND r.last_seen >= $2 AND r.quality IS DISTINCT FROM 'bad'
     ORDER BY r.first_seen DESC LIMIT $3
   ) r WHERE NOT c.thin
 ), bounded AS (
@@ -39,7 +39,7 @@ WITH asked AS (
 ), thinned AS (
   SELECT r.series_id, min(r.first_seen) AS first_seen, max(r.last_seen) AS last_seen, sum(r.runs)::bigint AS runs, r.kind, min(r.amount) AS amount, r.unit,
     max(r.amount) AS highest
-  FROM bounded b JOIN reading r ON r.series_id = b.id AND r.first_seen >= b.since
+  FROM bounded b JOIN reading_seen r ON r.series_id = b.id AND r.first_seen >= b.since
   WHERE r.amount IS NOT NULL AND r.last_seen >= $2 AND r.quality IS DISTINCT FROM 'bad'
   GROUP BY r.series_id, r.kind, r.unit, width_bucket(extract(epoch FROM r.first_seen), b.low, b.high, $3 / 2)
 )

@@ -1,5 +1,5 @@
 import type { Instant } from '#core/when/interval';
-import { moment, type Db } from './pool';
+import { moment, theRow, type Db } from './pool';
 
 /** Who reads, as keys: `person:3`, `list:1`. */
 export type AudienceKey = string;
@@ -19,14 +19,18 @@ export async function ensureAtOnceReport(db: Db, audiences: AudienceKey[], madeB
 
 async function makeAtOnceReport(db: Db, audiences: AudienceKey[], madeBy: number, now: Instant): Promise<number> {
   const named = await db.query<{ name: string }>(
-    `SELECT name FROM list WHERE 'list:' || id = ANY($1) UNION ALL SELECT name FROM person WHERE 'person:' || id = ANY($1)`,
+    `SELECT name FROM (
+       SELECT 1 AS place, name FROM list WHERE 'list:' || id = ANY($1)
+       UNION ALL
+       SELECT 2, name FROM person WHERE 'person:' || id = ANY($1)
+     ) heard ORDER BY place, name`,
     [audiences],
   );
   const name = `${named.rows.map((row) => row.name).join(' and ')}, at once`;
   const made = await db.query<{ id: number }>('INSERT INTO report (name, version, cut_seq) SELECT $1, 1, last FROM commit_order RETURNING id', [
     name,
   ]);
-  const id = made.rows[0]?.id ?? 0;
+  const id = theRow(made).id;
   await db.query('INSERT INTO report_version (report_id, version, definition, made_by, made_at) VALUES ($1, 1, $2, $3, $4)', [
     id, { cadence: 'at once', form: 'mail', readers: audiences }, madeBy, moment(now),
   ]); // prettier-ignore
@@ -37,6 +41,11 @@ async function makeAtOnceReport(db: Db, audiences: AudienceKey[], madeBy: number
     [id, audiences],
   );
   return id;
+}
+
+/** Gives all news that is committed its place in the order of commits, so that a cut finds few without one. */
+export async function placeNews(db: Db): Promise<void> {
+  await db.query({ name: 'place news', text: 'SELECT place_news()' });
 }
 
 /** Lets a rule be told through exactly this report, or through none. */

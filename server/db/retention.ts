@@ -1,5 +1,6 @@
 import { DAY, type Instant } from '#core/when/interval';
-import { inTransaction, moment, type Db, type Pool } from './pool';
+import { letPartitionsGo, type Partitioned } from './partitions';
+import { moment, type Pool } from './pool';
 
 /** How long what is recorded is kept, in days. What a trail or an edition needs is kept as long as that is, whatever is said of it here. */
 export interface Retention {
@@ -32,6 +33,9 @@ interface Kind {
 const few = (table: string, condition: string) =>
   `DELETE FROM ${table} WHERE ctid = ANY(ARRAY(SELECT x.ctid FROM ${table} x WHERE ${condition} LIMIT $2))`;
 
+/** True of a reading `x` that stands. */
+const IN_FORCE = 'EXISTS (SELECT FROM series s WHERE s.id = x.series_id AND s.open_since = x.first_seen)';
+
 // News goes first, and then what was kept for it.
 const KINDS: Kind[] = [
   { name: 'editions', days: ({ newsDays }) => newsDays, remove: few('edition', 'x.made_at < $1') },
@@ -55,21 +59,14 @@ const KINDS: Kind[] = [
     days: ({ newsDays }) => newsDays,
     remove: few('notice', 'x.made_at < $1 AND NOT EXISTS (SELECT FROM edition_notice e WHERE e.notice_id = x.id)'),
   },
-  { name: 'verdicts', days: ({ routineDays }) => routineDays, remove: few('verdict', 'x.made_at < $1 AND x.change_id IS NULL AND NOT x.taken') },
-  // One that told of something without a change goes with what it told.
-  { name: 'verdicts that told', days: ({ newsDays }) => newsDays, remove: few('verdict', 'x.made_at < $1 AND x.change_id IS NULL') },
+  // What is needed of a partition that was let go of has gone to the rest; it leaves when nothing needs it any more.
+  { name: 'older verdicts', days: ({ newsDays }) => newsDays, remove: few('verdict_rest', 'x.made_at < $1') },
   {
-    name: 'looks of watches',
-    days: ({ routineDays }) => routineDays,
-    remove: few('watch_run', `x.started_at < $1 AND x.outcome <> 'failed' AND ${unneeded('x.run_id')}`),
+    name: 'older looks of watches',
+    days: ({ newsDays }) => newsDays,
+    remove: few('watch_run_rest', `x.started_at < $1 AND ${unneeded('x.run_id')}`),
   },
-  { name: 'older looks of watches', days: ({ newsDays }) => newsDays, remove: few('watch_run', `x.started_at < $1 AND ${unneeded('x.run_id')}`) },
-  {
-    name: 'looks',
-    days: ({ routineDays }) => routineDays,
-    remove: few('run', `x.started_at < $1 AND x.outcome <> 'failed' AND ${unneeded('x.id')}`),
-  },
-  { name: 'older looks', days: ({ newsDays }) => newsDays, remove: few('run', `x.started_at < $1 AND ${unneeded('x.id')}`) },
+  { name: 'older looks', days: ({ newsDays }) => newsDays, remove: few('run_rest', `x.started_at < $1 AND ${unneeded('x.id')}`) },
   {
     name: 'pictures',
     days: ({ snapshotDays }) => snapshotDays,
@@ -83,6 +80,11 @@ const KINDS: Kind[] = [
   { name: 'drafts', days: () => DRAFT_DAYS, remove: few('draft', 'x.updated_at < $1') },
   { name: 'drafts that became watches', days: () => DONE_DRAFT_DAYS, remove: few('draft_done', 'x.done_at < $1') },
   { name: 'ids of posted messages', days: () => POSTED_ID_DAYS, remove: few('posted_message', 'x.received_at < $1 AND x.body IS NULL') },
+  {
+    name: 'older readings',
+    days: ({ readingDays }) => readingDays,
+    remove: few('reading_rest', `x.first_seen < $1 AND x.last_seen < $1 AND NOT ${IN_FORCE}`),
+  },
   { name: 'sessions', days: () => 0, remove: few('session', 'x.expires_at < $1') },
 ];
 
@@ -105,39 +107,18 @@ export async function removeOld(pool: Pool, retention: Retention, now: Instant, 
       if ((rowCount ?? 0) < STEP) break;
     }
   }
-  const readings = await removeReadings(pool, now - retention.readingDays * DAY);
-  if (readings > 0) removed.readings = readings;
+  for (const { table, days, needed } of NEEDED) {
+    const before = now - days(retention) * DAY;
+    const gone = await letPartitionsGo(pool, table, before, needed(before));
+    if (gone > 0) removed[table] = gone;
+  }
   return removed;
 }
 
-/** Readings are in partitions by month: one that is too old as a whole is dropped, and what of it is in force stays. */
-async function removeReadings(pool: Pool, before: Instant): Promise<number> {
-  const { rows } = await pool.query<{ name: string }>(
-    `SELECT c.relname AS name FROM pg_inherits i JOIN pg_class c ON c.oid = i.inhrelid WHERE i.inhparent = 'reading'::regclass AND c.relname ~ '^reading_\\d{4}_\\d{2}$'`,
-  );
-  const old = rows.map(({ name }) => name).filter((name) => endOf(name) <= before);
-  let removed = 0;
-  for (const name of old) removed += await inTransaction(pool, (db) => dropPartition(db, name, before));
-  const rest = await pool.query(
-    `DELETE FROM reading_rest r WHERE r.first_seen < $1 AND r.last_seen < $1 AND NOT EXISTS (SELECT FROM series s WHERE s.id = r.series_id AND s.open_since = r.first_seen)`,
-    [moment(before)],
-  );
-  return removed + (rest.rowCount ?? 0);
-}
-
-/** The moment at which the month of a partition is over. */
-function endOf(partition: string): Instant {
-  const [, year = '0', month = '0'] = /(\d{4})_(\d{2})$/.exec(partition) ?? [];
-  return Date.UTC(Number(year), Number(month), 1);
-}
-
-async function dropPartition(db: Db, name: string, before: Instant): Promise<number> {
-  await db.query(`SET LOCAL lock_timeout = '3s'`);
-  const kept = `SELECT r.* FROM ${name} r WHERE r.last_seen >= $1 OR EXISTS (SELECT FROM series s WHERE s.id = r.series_id AND s.open_since = r.first_seen)`;
-  await db.query(`CREATE TEMP TABLE still_in_force ON COMMIT DROP AS ${kept.replace('$1', `'${moment(before)}'`)}`);
-  const { rows } = await db.query<{ n: number }>(`SELECT (SELECT count(*) FROM ${name}) - (SELECT count(*) FROM still_in_force) AS n`);
-  await db.query(`ALTER TABLE reading DETACH PARTITION ${name}`);
-  await db.query(`DROP TABLE ${name}`);
-  await db.query('INSERT INTO reading SELECT * FROM still_in_force');
-  return rows[0]?.n ?? 0;
-}
+/** What of a partition that is too old is needed still. */
+const NEEDED: { table: Partitioned; days: (retention: Retention) => number; needed: (before: Instant) => string }[] = [
+  { table: 'reading', days: ({ readingDays }) => readingDays, needed: (before) => `x.last_seen >= '${moment(before)}' OR ${IN_FORCE}` },
+  { table: 'verdict', days: ({ routineDays }) => routineDays, needed: () => 'x.change_id IS NOT NULL OR x.taken' },
+  { table: 'watch_run', days: ({ routineDays }) => routineDays, needed: () => `x.outcome = 'failed' OR NOT (${unneeded('x.run_id')})` },
+  { table: 'run', days: ({ routineDays }) => routineDays, needed: () => `x.outcome = 'failed' OR NOT (${unneeded('x.id')})` },
+];

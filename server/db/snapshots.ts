@@ -11,3 +11,20 @@ export async function findEarlierBody(db: Db, address: string, way: SourceWay): 
   );
   return rows[0] ?? null;
 }
+
+/** What a watch's source brought last. */
+export interface LatestBody {
+  snapshotId: number;
+  body: string;
+  address: string;
+  takenAt: Instant;
+}
+
+/** What a watch's source brought last, read or not; null before the first. */
+export async function findBody(db: Db, watchId: number): Promise<LatestBody | null> {
+  const { rows } = await db.query<LatestBody>(
+    `SELECT n.id AS "snapshotId", n.body, n.address, n.taken_at AS "takenAt" FROM watch w JOIN source s ON s.id = w.source_id JOIN snapshot n ON n.id = s.snapshot_id WHERE w.id = $1`,
+    [watchId],
+  );
+  return rows[0] ?? null;
+}

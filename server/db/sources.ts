@@ -28,9 +28,10 @@ const WAYS = ['plain', 'rendered', 'posted'] as const;
 export type SourceWay = (typeof WAYS)[number];
 
 const CLAIM = `
-SELECT c.id, c.address, c.site, due_at AS "dueAt", lease_token AS token, etag, last_modified AS "lastModified", body_hash AS "bodyHash",
-  interval_ms AS "intervalMs", way, request, failures, h.robots_heeded AS "robotsHeeded",
-  h.pause_ms AS "pauseMs", deaths FROM claim_due($1, $2, $3, $4, $5, $6, $7) c JOIN host h ON h.name = c.host`;
+SELECT s.id, s.address, s.site, d.due_at AS "dueAt", d.lease_token AS token, s.etag, s.last_modified AS "lastModified",
+  s.body_hash AS "bodyHash", s.interval_ms AS "intervalMs", s.way, s.request, s.failures, h.robots_heeded AS "robotsHeeded",
+  h.pause_ms AS "pauseMs", d.deaths
+FROM claim_due($1, $2, $3, $4, $5, $6, $7) d JOIN source s ON s.id = d.source_id JOIN host h ON h.name = d.host`;
 
 /** This process, to those that come after it. */
 const PROCESS = randomUUID();
@@ -50,8 +51,8 @@ export async function claimDue(db: Db, now: Instant, leaseMs: number, most: numb
 
 const RENEW = `
 WITH held AS (
-  SELECT id FROM source WHERE (id, lease_token) IN (SELECT * FROM unnest($1::int[], $2::uuid[])) FOR UPDATE SKIP LOCKED
-) UPDATE source s SET lease_until = $3 FROM held WHERE s.id = held.id`;
+  SELECT source_id FROM due WHERE (source_id, lease_token) IN (SELECT * FROM unnest($1::int[], $2::uuid[])) FOR UPDATE SKIP LOCKED
+) UPDATE due d SET lease_until = $3 FROM held WHERE d.source_id = held.source_id`;
 
 /** Holds on to leased sources whose runs go on. One whose lease was taken by another meanwhile is left to it. */
 export async function renewLeases(db: Db, held: Pick<ClaimedSource, 'id' | 'token'>[], until: Instant): Promise<void> {
@@ -61,7 +62,7 @@ export async function renewLeases(db: Db, held: Pick<ClaimedSource, 'id' | 'toke
 
 /** When the next source is due; null when none is. */
 export async function nextDueAt(db: Db): Promise<Instant | null> {
-  const { rows } = await db.query<{ due: Instant | null }>('SELECT min(due_at) AS due FROM source');
+  const { rows } = await db.query<{ due: Instant | null }>('SELECT min(due_at) AS due FROM due');
   return rows[0]?.due ?? null;
 }
 
@@ -78,6 +79,7 @@ export async function ensureSource(
   );
   const [row] = rows;
   if (row === undefined) throw new Error('the source was neither made nor found');
+  await db.query('INSERT INTO due (source_id, host, way) SELECT id, host, way FROM source WHERE id = $1 ON CONFLICT DO NOTHING', [row.id]);
   return row.id;
 }
 
@@ -87,10 +89,13 @@ export async function ensureSource(
  */
 export async function reschedule(db: Db, sourceId: number, now: Instant): Promise<void> {
   await db.query(
-    `UPDATE source s SET interval_ms = w.shortest,
-       due_at = CASE WHEN w.shortest IS NULL THEN NULL ELSE LEAST(w.earliest, greatest(s.due_at, $2)) END
-     FROM (SELECT min(interval_ms) AS shortest, min(read_due_at) AS earliest FROM watch WHERE source_id = $1 AND state = 'running') w
-     WHERE s.id = $1`,
+    `WITH asked AS (
+       SELECT min(interval_ms) AS shortest, min(read_due_at) AS earliest FROM watch WHERE source_id = $1 AND state = 'running'
+     ), source AS (
+       UPDATE source s SET interval_ms = asked.shortest FROM asked WHERE s.id = $1
+     )
+     UPDATE due d SET due_at = CASE WHEN asked.shortest IS NULL THEN NULL ELSE LEAST(asked.earliest, greatest(d.due_at, $2)) END
+     FROM asked WHERE d.source_id = $1`,
     [sourceId, moment(now)],
   );
 }

@@ -1,8 +1,9 @@
+import { isDeepStrictEqual } from 'node:util';
 import { fail, ok, type Result } from '#core/result';
-import type { RuleDefinition } from '#core/judge/rule';
-import type { WatchDefinition } from '#core/read/definition';
+import { storedRule, type RuleDefinition } from '#core/judge/rule';
+import { storedDefinition, type WatchDefinition } from '#core/read/definition';
 import { intervalLength, type Instant, type Interval } from '#core/when/interval';
-import { moment, type Db } from './pool';
+import { moment, theRow, type Db } from './pool';
 import { handPosting } from './postings';
 import { ensureAtOnceReport, setReportOfRule, type AudienceKey } from './reports';
 import type { SourceRequest } from '../fetch/request';
@@ -12,8 +13,14 @@ import { ensureSource, lockSource, reschedule, type SourceWay } from './sources'
 export interface WatchPlan {
   definition: WatchDefinition;
   frequency: Interval;
-  /** Null: it is recorded, and nobody is told. */
-  rule: RuleDefinition | null;
+  /** Without any it is recorded, and nobody is told. */
+  rules: RulePlan[];
+}
+
+/** A rule as she says it; with its number where it is kept already. */
+export interface RulePlan {
+  id: number | null;
+  definition: RuleDefinition;
   audiences: AudienceKey[];
 }
 
@@ -34,14 +41,14 @@ export async function createWatch(db: Db, source: WatchSource, plan: WatchPlan, 
   const sourceId = await ensureSource(db, { ...source, now });
   if (source.postedTo !== undefined) await handPosting(db, source.postedTo, sourceId);
   await lockSource(db, sourceId);
-  const { rows } = await db.query<{ id: number }>(
-    `INSERT INTO watch (source_id, owner_id, state, version, interval_ms, created_at, read_due_at, asked_at)
-     VALUES ($1, $2, 'running', 1, $3, $4, $4, $4) RETURNING id`,
-    [sourceId, ownerId, intervalLength(plan.frequency), moment(now)],
+  const result = await db.query<{ id: number }>(
+    `INSERT INTO watch (source_id, owner_id, state, version, interval_ms, subject, created_at, read_due_at, asked_at)
+     VALUES ($1, $2, 'running', 1, $3, $5, $4, $4, $4) RETURNING id`,
+    [sourceId, ownerId, intervalLength(plan.frequency), moment(now), plan.definition.subject],
   );
-  const watchId = rows[0]?.id ?? 0;
+  const watchId = theRow(result).id;
   await insertVersion(db, watchId, 1, plan, ownerId, now);
-  if (plan.rule !== null) await createRule(db, watchId, plan.rule, plan.audiences, ownerId, now);
+  for (const rule of plan.rules) await createRule(db, watchId, rule, ownerId, now);
   await reschedule(db, sourceId, now);
   return watchId;
 }
@@ -56,14 +63,14 @@ async function insertVersion(
   note: string | null = null,
 ): Promise<void> {
   await db.query('INSERT INTO watch_version (watch_id, version, definition, frequency, made_by, made_at, note) VALUES ($1, $2, $3, $4, $5, $6, $7)', [
-    watchId, version, plan.definition, plan.frequency, madeBy, moment(now), note,
+    watchId, version, storedDefinition.write(plan.definition), plan.frequency, madeBy, moment(now), note,
   ]); // prettier-ignore
 }
 
-async function createRule(db: Db, watchId: number, rule: RuleDefinition, audiences: AudienceKey[], madeBy: number, now: Instant): Promise<void> {
-  const { rows } = await db.query<{ id: number }>('INSERT INTO rule (watch_id, version) VALUES ($1, 1) RETURNING id', [watchId]);
-  const ruleId = rows[0]?.id ?? 0;
-  await insertRuleVersion(db, ruleId, 1, rule, madeBy, now);
+async function createRule(db: Db, watchId: number, { definition, audiences }: RulePlan, madeBy: number, now: Instant): Promise<void> {
+  const result = await db.query<{ id: number }>('INSERT INTO rule (watch_id, version) VALUES ($1, 1) RETURNING id', [watchId]);
+  const ruleId = theRow(result).id;
+  await insertRuleVersion(db, ruleId, 1, definition, madeBy, now);
   await tellThrough(db, ruleId, audiences, madeBy, now);
 }
 
@@ -71,7 +78,7 @@ async function insertRuleVersion(db: Db, ruleId: number, version: number, rule: 
   await db.query('INSERT INTO rule_version (rule_id, version, definition, made_by, made_at) VALUES ($1, $2, $3, $4, $5)', [
     ruleId,
     version,
-    rule,
+    storedRule.write(rule),
     madeBy,
     moment(now),
   ]);
@@ -106,10 +113,10 @@ export async function editWatch(db: Db, watchId: number, plan: WatchPlan, edit: 
   if (locked.version !== basedOn) return fail('edited meanwhile');
   const version = basedOn + 1;
   await insertVersion(db, watchId, version, plan, editor, now, edit.note);
-  await db.query('UPDATE watch SET version = $2, interval_ms = $3, settled = false, read_due_at = $4, asked_at = $4 WHERE id = $1', [
-    watchId, version, intervalLength(plan.frequency), moment(now),
+  await db.query('UPDATE watch SET version = $2, interval_ms = $3, subject = $5, settled = false, read_due_at = $4, asked_at = $4 WHERE id = $1', [
+    watchId, version, intervalLength(plan.frequency), moment(now), plan.definition.subject,
   ]); // prettier-ignore
-  await replaceRule(db, watchId, plan, editor, now);
+  await replaceRules(db, watchId, plan.rules, editor, now);
   if (edit.source !== undefined) await moveTo(db, watchId, edit.source, now);
   await reschedule(db, locked.sourceId, now);
   return ok(version);
@@ -132,25 +139,47 @@ async function lockWatch(db: Db, watchId: number): Promise<{ version: number; so
   return rows[0] === undefined ? null : { version: rows[0].version, sourceId };
 }
 
-async function replaceRule(db: Db, watchId: number, plan: WatchPlan, editor: number, now: Instant): Promise<void> {
-  const { rows } = await db.query<{ id: number; version: number; same: boolean }>(
-    `SELECT r.id, r.version, v.definition = $2::jsonb AS same FROM rule r JOIN rule_version v ON v.rule_id = r.id AND v.version = r.version
-     WHERE r.watch_id = $1 AND r.ended_at IS NULL`,
-    [watchId, JSON.stringify(plan.rule)],
+/** Rules that are said no more end, others change or go on as they are, new ones begin. */
+async function replaceRules(db: Db, watchId: number, rules: RulePlan[], editor: number, now: Instant): Promise<void> {
+  const { rows: kept } = await db.query<{ id: number; version: number; definition: unknown }>(
+    `SELECT r.id, r.version, v.definition FROM rule r JOIN rule_version v ON v.rule_id = r.id AND v.version = r.version
+     WHERE r.watch_id = $1 AND r.ended_at IS NULL ORDER BY r.id`,
+    [watchId],
   );
-  const [current] = rows;
-  if (current === undefined) {
-    if (plan.rule !== null) await createRule(db, watchId, plan.rule, plan.audiences, editor, now);
-    return;
+  const said = new Map(rules.flatMap((rule) => (rule.id === null ? [] : [[rule.id, rule] as const])));
+  for (const current of kept) {
+    const rule = said.get(current.id);
+    if (rule === undefined) await endRule(db, current.id, editor, now);
+    else await changeRule(db, current, rule, editor, now);
   }
-  if (plan.rule === null) {
-    await db.query('UPDATE rule SET ended_at = $2 WHERE id = $1', [current.id, moment(now)]);
-  } else if (!current.same) {
-    await insertRuleVersion(db, current.id, current.version + 1, plan.rule, editor, now);
+  const known = new Set(kept.map(({ id }) => id));
+  for (const rule of rules) if (rule.id === null || !known.has(rule.id)) await createRule(db, watchId, rule, editor, now);
+}
+
+async function endRule(db: Db, id: number, editor: number, now: Instant): Promise<void> {
+  await db.query('UPDATE rule SET ended_at = $2 WHERE id = $1', [id, moment(now)]);
+  await closeEpisodes(db, id, now);
+  await tellThrough(db, id, [], editor, now);
+}
+
+/** A rule whose definition changed begins anew; one that is only told to others goes on. */
+async function changeRule(
+  db: Db,
+  current: { id: number; version: number; definition: unknown },
+  rule: RulePlan,
+  editor: number,
+  now: Instant,
+): Promise<void> {
+  if (!isDeepStrictEqual(storedRule.read(current.definition), rule.definition)) {
+    await insertRuleVersion(db, current.id, current.version + 1, rule.definition, editor, now);
     await db.query('UPDATE rule SET version = version + 1 WHERE id = $1', [current.id]);
+    await closeEpisodes(db, current.id, now);
   }
-  if (!current.same) await db.query('UPDATE episode SET closed_at = $2 WHERE rule_id = $1 AND closed_at IS NULL', [current.id, moment(now)]);
-  await tellThrough(db, current.id, plan.rule === null ? [] : plan.audiences, editor, now);
+  await tellThrough(db, current.id, rule.audiences, editor, now);
+}
+
+async function closeEpisodes(db: Db, ruleId: number, now: Instant): Promise<void> {
+  await db.query(`UPDATE episode SET closed_at = $2, closed_because = 'edited' WHERE rule_id = $1 AND closed_at IS NULL`, [ruleId, moment(now)]);
 }
 
 /** Pauses, starts or deletes a watch. A started one is due at once. False when it is gone. */

@@ -1,15 +1,16 @@
 import { SECOND, type Instant } from '#core/when/interval';
-import { moment, type Db } from './pool';
+import { moment, theRow, type Db } from './pool';
 
 /** A worker that has not been seen for this long is taken for dead. */
 const WORKER_DEAD_AFTER = 30 * SECOND;
 const FORGOTTEN_AFTER = 3600 * SECOND;
 
 /** Tells that a worker lives. */
-export async function beat(db: Db, worker: { id: string; process: string; startedAt: Instant }, now: Instant): Promise<void> {
+export async function beat(db: Db, worker: { id: string; process: string; startedAt: Instant; lost: number }, now: Instant): Promise<void> {
   await db.query(
-    `INSERT INTO worker (id, process, started_at, seen_at) VALUES ($1, $2, $3, $4) ON CONFLICT (id) DO UPDATE SET seen_at = excluded.seen_at`,
-    [worker.id, worker.process, moment(worker.startedAt), moment(now)],
+    `INSERT INTO worker (id, process, started_at, seen_at, connections_lost) VALUES ($1, $2, $3, $4, $5)
+     ON CONFLICT (id) DO UPDATE SET seen_at = excluded.seen_at, connections_lost = excluded.connections_lost`,
+    [worker.id, worker.process, moment(worker.startedAt), moment(now), worker.lost],
   );
   await db.query('DELETE FROM worker WHERE seen_at < $1', [moment(now - FORGOTTEN_AFTER)]);
 }
@@ -25,16 +26,19 @@ export interface Pulse {
   lastSeen: Instant | null;
   nextDue: Instant | null;
   overdue: number;
+  /** Connections that the living workers lost to the database while idle. */
+  lost: number;
 }
 
 const OVERDUE_AFTER = 120 * SECOND;
 
 /** Reads the pulse at a moment. */
 export async function readPulse(db: Db, now: Instant): Promise<Pulse> {
-  const { rows } = await db.query<Pulse>(
+  const result = await db.query<Pulse>(
     `SELECT (SELECT count(*) FROM worker WHERE seen_at > $1) AS workers, (SELECT max(seen_at) FROM worker) AS "lastSeen",
-       (SELECT min(due_at) FROM source) AS "nextDue", (SELECT count(*) FROM source WHERE due_at < $2) AS overdue`,
+       (SELECT min(due_at) FROM due) AS "nextDue", (SELECT count(*) FROM due WHERE due_at < $2) AS overdue,
+       (SELECT coalesce(sum(connections_lost), 0)::int FROM worker WHERE seen_at > $1) AS lost`,
     [moment(now - WORKER_DEAD_AFTER), moment(now - OVERDUE_AFTER)],
   );
-  return rows[0] ?? { workers: 0, lastSeen: null, nextDue: null, overdue: 0 };
+  return theRow(result);
 }

@@ -1,9 +1,5 @@
 import type { Step } from './rendered/steps';
-
-/** A secret as it is stored: sealed, never shown again. */
-export interface Sealed {
-  sealed: string;
-}
+import type { Sealed } from './sealed';
 
 /** A name with its value, in order; one that can be a secret is sealed. */
 export interface Pair {

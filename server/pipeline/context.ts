@@ -1,139 +1,255 @@
-import type { WatchDefinition } from '#core/read/definition';
+import type { RecordId, RuleId, SeriesId, WatchId } from '#core/id';
+import type { KnownRecord, KnownRule, KnownSeries, KnownWatch } from '#core/judge/known';
+import { storedMemory } from '#core/judge/memory';
+import { storedRule } from '#core/judge/rule';
+import type { WatchRead } from '#core/judge/watch';
+import { storedDefinition, type WatchDefinition } from '#core/read/definition';
 import type { LatestValue } from '#core/read/formula';
-import type { RuleDefinition, RuleStateName } from '#core/judge/rule';
+import type { Cause } from '#core/tell/failure';
 import type { Decimal } from '#core/value/decimal';
 import type { Value } from '#core/value/value';
 import { DAY, type Instant } from '#core/when/interval';
 import type { ClaimedSource } from '../db/sources';
 import { latestOf } from '../db/latest';
-import { moment, type Db } from '../db/pool';
+import { inOneTurn, moment, type Db, type Statement } from '../db/pool';
+import type { RunFacts } from './facts';
 
-/** One field of one record as it stood before this run. */
-export interface KnownSeries {
-  id: number;
-  recordId: number;
-  identity: string;
-  field: string;
-  value: Value;
-  openSince: Instant;
-  lastGoodAt: Instant;
-  problem: unknown;
-  /** The latest time the source itself gave; null where it gives none. */
-  sourceAt: Instant | null;
-}
+// A run asks the database three times: for what is to be read, before anything is locked; for what was known, when the source is locked;
+// and to keep what came of it.
 
-/** One record as it stood before this run. */
-export interface KnownRecord {
-  id: number;
-  identity: string;
-  name: string | null;
-  goneSince: Instant | null;
-  /** The last raw state of its counters, by field. */
-  counters: Record<string, Decimal>;
-}
-
-/** Where a rule stood on a series, and under which of its versions that was judged. */
-interface KnownRuleState {
-  seriesId: number;
+/** A watch that a run is to be read for, in the version that is read. */
+interface DueWatch {
+  id: WatchId;
   version: number;
-  name: RuleStateName;
-  waiting: boolean;
-  since: Instant;
-}
-
-/** A rule of a watch in its present version. */
-export interface KnownRule {
-  id: number;
-  version: number;
-  definition: RuleDefinition;
-  states: KnownRuleState[];
-}
-
-/** A watch that this run is to be read for. */
-export interface DueWatch {
-  id: number;
-  version: number;
-  intervalMs: number;
-  readDueAt: Instant;
-  lastGoodAt: Instant | null;
-  failingSince: Instant | null;
-  settled: boolean;
-  /** The version under which its records were last read. */
-  readVersion: number | null;
   definition: WatchDefinition;
-  records: KnownRecord[];
-  series: KnownSeries[];
-  rules: KnownRule[];
 }
 
-/** What a run finds in the record when its fetch is back. */
-export interface RunContext {
-  snapshotId: number | null;
-  intervalMs: number;
+/** What a run reads for, and from, where nothing new came. */
+export interface ReadingPlan {
   watches: DueWatch[];
   /** The latest good values of other watches that formulas ask for. */
   latest: LatestValue[];
+  /** The body that is known, where the one that came is the same. */
+  kept: { id: number; body: string; address: string } | null;
 }
 
-const MS = (column: string) => `(extract(epoch FROM ${column}) * 1000)::bigint`;
-
-const SERIES = `SELECT jsonb_agg(jsonb_build_object('id', s.id, 'recordId', s.record_id, 'identity', r.identity, 'field', s.field,
-  'value', s.value, 'openSince', ${MS('s.open_since')}, 'problem', s.problem, 'sourceAt', ${MS('s.source_at')},
-  'lastGoodAt', ${MS('CASE WHEN s.problem IS NULL THEN greatest(s.last_good_at, w.last_good_at) ELSE s.last_good_at END')}))
-  FROM series s JOIN record r ON r.id = s.record_id WHERE s.watch_id = w.id`;
-
-const RECORDS = `SELECT jsonb_agg(jsonb_build_object('id', r.id, 'identity', r.identity, 'name', r.name, 'goneSince', ${MS('r.gone_since')}, 'counters', r.counters))
-  FROM record r WHERE r.watch_id = w.id`;
-
-const STATES = `SELECT jsonb_agg(jsonb_build_object('seriesId', t.series_id, 'version', t.version, 'name', t.name,
-  'waiting', t.waiting, 'since', ${MS('t.since')})) FROM rule_state t WHERE t.rule_id = u.id`;
-
-const RULES = `SELECT jsonb_agg(jsonb_build_object('id', u.id, 'version', u.version, 'definition', uv.definition,
-  'states', coalesce((${STATES}), '[]')) ORDER BY u.id)
-  FROM rule u JOIN rule_version uv ON uv.rule_id = u.id AND uv.version = u.version WHERE u.watch_id = w.id AND u.ended_at IS NULL`;
-
-const LOAD = `
-SELECT w.id, w.version, w.interval_ms AS "intervalMs", w.read_due_at AS "readDueAt", w.last_good_at AS "lastGoodAt",
-  w.failing_since AS "failingSince", w.settled, w.read_version AS "readVersion", v.definition,
-  coalesce((${RECORDS}), '[]') AS records, coalesce((${SERIES}), '[]') AS series, coalesce((${RULES}), '[]') AS rules
+const DUE_WATCHES = `
+SELECT w.id, w.version, v.definition
 FROM watch w JOIN watch_version v ON v.watch_id = w.id AND v.version = w.version
 WHERE w.source_id = $1 AND w.state = 'running' AND w.read_due_at <= $2
 ORDER BY w.id`;
 
-/**
- * Locks the source for this transaction and loads what the run needs of it. Null when the lease was lost meanwhile:
- * another worker has the source, and this run must leave no trace. A watch is read at the tick nearest its own due
- * time, so that watches with intervals of the same grid share their fetches.
- */
-export async function loadContext(db: Db, source: ClaimedSource, startedAt: Instant): Promise<RunContext | null> {
-  const locked = await db.query<{ snapshotId: number | null; intervalMs: number | null }>({
-    name: 'lock source',
-    text: 'SELECT snapshot_id AS "snapshotId", interval_ms AS "intervalMs" FROM source WHERE id = $1 AND lease_token = $2 FOR UPDATE',
-    values: [source.id, source.token],
-  });
-  const [row] = locked.rows;
-  if (row === undefined) return null;
-  const intervalMs = row.intervalMs ?? source.intervalMs;
-  const watches = await db.query<DueWatch>({
-    name: 'load watches',
-    text: LOAD,
-    values: [source.id, moment(source.way === 'posted' ? startedAt + ANY_TIME : dueBy(startedAt, intervalMs))],
-  });
-  return {
-    snapshotId: row.snapshotId,
-    intervalMs,
-    watches: watches.rows,
-    latest: await latestOf(
-      db,
-      watches.rows.map(({ definition }) => definition),
-    ),
-  };
+const KEPT = `SELECT n.id, n.body, n.address FROM source s JOIN snapshot n ON n.id = s.snapshot_id WHERE s.id = $1 AND $2`;
+
+/** Loads what a run is to read. A watch is read at the tick nearest its own due time, so that those of one grid share their fetches. */
+export async function planReading(db: Db, { source, startedAt, same }: RunFacts): Promise<ReadingPlan> {
+  const [watches, kept] = await inOneTurn(db, [
+    { name: 'due watches', text: DUE_WATCHES, values: [source.id, moment(dueUntil(source, startedAt, source.intervalMs))] },
+    ...(same ? [{ name: 'kept body', text: KEPT, values: [source.id, same] }] : []),
+  ]);
+  const due = ((watches?.rows ?? []) as DueWatch[]).map(({ definition, ...watch }) => ({ ...watch, definition: storedDefinition.read(definition) }));
+  const latest = await latestOf(
+    db,
+    due.map(({ definition }) => definition),
+  );
+  const [body] = (kept?.rows ?? []) as NonNullable<ReadingPlan['kept']>[];
+  return { watches: due, latest, kept: body ?? null };
 }
 
 /** What is posted is read by every watch, whenever it comes. */
 const ANY_TIME = 4000 * DAY;
 
+const dueUntil = ({ way }: ClaimedSource, startedAt: Instant, intervalMs: number): Instant =>
+  way === 'posted' ? startedAt + ANY_TIME : dueBy(startedAt, intervalMs);
+
 /** The latest read-due time that a run started now still serves. */
 export function dueBy(startedAt: Instant, intervalMs: number): Instant {
   return startedAt + Math.floor(intervalMs / 2);
 }
+
+/** How a watch stands when its source is locked. */
+export interface WatchRow {
+  id: WatchId;
+  version: number;
+  intervalMs: number;
+  readDueAt: Instant;
+  lastGoodAt: Instant | null;
+  failingSince: Instant | null;
+  failures: number;
+  toldCause: Cause | null;
+  /** What kept it from being read the last time. */
+  problem: string | null;
+  settled: boolean;
+  readVersion: number | null;
+}
+
+/** A watch that was read, with what is known of it as far as what came concerns that. */
+export interface RunWatch extends WatchRow, KnownWatch {
+  read: WatchRead;
+}
+
+/** What a run finds in the record when its source is locked. */
+export interface RunContext {
+  snapshotId: number | null;
+  intervalMs: number;
+  /** Every watch that is due. */
+  due: WatchRow[];
+  /** Those of them that were read, in the version that they still have. */
+  watches: RunWatch[];
+}
+
+/** What was read, by watch. */
+export interface ReadWatch extends DueWatch {
+  read: WatchRead;
+}
+
+const LOCK = `
+SELECT s.snapshot_id AS "snapshotId", s.interval_ms AS "intervalMs"
+FROM source s JOIN due d ON d.source_id = s.id
+WHERE s.id = $1 AND d.lease_token = $2 FOR UPDATE`;
+
+const WATCHES = `
+SELECT w.id, w.version, w.interval_ms AS "intervalMs", w.read_due_at AS "readDueAt", w.last_good_at AS "lastGoodAt",
+  w.failing_since AS "failingSince", w.failures, w.told_cause AS "toldCause", w.problem->>'sentence' AS problem, w.settled, w.read_version AS "readVersion"
+FROM watch w WHERE w.source_id = $1 AND w.state = 'running' AND w.read_due_at <= $2 ORDER BY w.id`;
+
+const CAME = 'unnest($1::int[], $2::text[]) AS came(watch, identity)';
+
+/** The records that came, each with its series: a row a series, or one alone. */
+const RECORDS = `
+SELECT r.watch_id AS "watchId", r.id, r.identity, r.name, r.gone_since AS "goneSince", r.counters, s.id AS "seriesId", s.field, s.value,
+  s.open_since AS "openSince", s.source_at AS "sourceAt", CASE WHEN s.problem IS NULL THEN greatest(s.last_good_at, w.last_good_at) ELSE s.last_good_at END AS "lastGoodAt"
+FROM ${CAME} JOIN record r ON r.watch_id = came.watch AND r.identity = came.identity JOIN watch w ON w.id = r.watch_id LEFT JOIN series s ON s.record_id = r.id`;
+
+/** Records that were there and did not come. */
+const MISSING = `
+SELECT r.watch_id AS "watchId", r.id, r.identity, r.name FROM record r
+WHERE r.watch_id = ANY($3) AND r.gone_since IS NULL AND (r.watch_id, r.identity) NOT IN (SELECT watch, identity FROM ${CAME})`;
+
+/** The rules of the watches that were read, each with what it remembers of the records that came. */
+const RULES = `
+SELECT u.id, u.watch_id AS "watchId", u.version, uv.definition, m.memories
+FROM rule u JOIN rule_version uv ON uv.rule_id = u.id AND uv.version = u.version
+LEFT JOIN LATERAL (
+  SELECT jsonb_object_agg(r.identity, t.memory) AS memories
+  FROM ${CAME} JOIN record r ON r.watch_id = came.watch AND r.identity = came.identity JOIN rule_state t ON t.record_id = r.id
+  WHERE came.watch = u.watch_id AND t.rule_id = u.id AND t.version = u.version
+) m ON true
+WHERE u.watch_id = ANY($3) AND u.ended_at IS NULL ORDER BY u.id`;
+
+/** Whether records of a watch can be missed: of a page that is one record, of feeds and of points none is. */
+const hasMissing = ({ definition: { records } }: DueWatch) => !['page', 'feed', 'metrics', 'senml'].includes(records.from);
+
+/**
+ * Begins the run's transaction, locks its source and loads what the run needs of it, in one turn. Null when the lease was lost meanwhile:
+ * another worker has the source, and this run must leave no trace.
+ */
+export async function beginRun(db: Db, { source, startedAt }: RunFacts, reads: ReadWatch[]): Promise<RunContext | null> {
+  const due = moment(dueUntil(source, startedAt, source.intervalMs));
+  const asked: [part: string, statement: Statement][] = [
+    ['begin', { text: 'BEGIN' }],
+    ['locked', { name: 'lock source', text: LOCK, values: [source.id, source.token] }],
+    ['due', { name: 'load watches', text: WATCHES, values: [source.id, due] }],
+    ...knownStatements(reads),
+  ];
+  const results = await inOneTurn(
+    db,
+    asked.map(([, statement]) => statement),
+  );
+  const rows = new Map(asked.map(([part], at) => [part, results[at]?.rows ?? []]));
+  const of = <Row>(part: string) => (rows.get(part) ?? []) as Row[];
+  const [row] = of<{ snapshotId: number | null; intervalMs: number | null }>('locked');
+  if (row === undefined) return null;
+  const loaded = { rules: of<RuleRow>('rules'), records: of<RecordRow>('records'), missing: of<MissingRow>('missing') };
+  return contextOf(row, source.intervalMs, of<WatchRow>('due'), reads, loaded);
+}
+
+/** What loads the rest, as far as there is any: rules, the records that came, and those that did not. */
+function knownStatements(reads: ReadWatch[]): [part: string, statement: Statement][] {
+  const came = reads.flatMap(({ id, read }) => identitiesIn(read).map((identity) => ({ id, identity })));
+  const keys = [came.map(({ id }) => id), came.map(({ identity }) => identity)];
+  const lists = reads.filter((watch) => watch.read.reading.ok && hasMissing(watch)).map(({ id }) => id);
+  const found: [string, Statement][] = [];
+  if (reads.length > 0) found.push(['rules', { name: 'load rules', text: RULES, values: [...keys, reads.map(({ id }) => id)] }]);
+  if (came.length > 0) found.push(['records', { name: 'load records', text: RECORDS, values: keys }]);
+  if (lists.length > 0) found.push(['missing', { name: 'load missing', text: MISSING, values: [...keys, lists] }]);
+  return found;
+}
+
+const identitiesIn = ({ reading }: WatchRead): string[] => (reading.ok ? [...new Set(reading.value.records.map(({ identity }) => identity))] : []);
+
+interface RecordRow {
+  watchId: WatchId;
+  id: RecordId;
+  identity: string;
+  name: string | null;
+  goneSince: Instant | null;
+  counters: Record<string, Decimal>;
+  seriesId: SeriesId | null;
+  field: string;
+  value: Value;
+  openSince: Instant;
+  lastGoodAt: Instant;
+  sourceAt: Instant | null;
+}
+
+interface RuleRow {
+  id: RuleId;
+  watchId: WatchId;
+  version: number;
+  definition: unknown;
+  memories: Record<string, unknown> | null;
+}
+
+type MissingRow = Pick<RecordRow, 'watchId' | 'id' | 'identity' | 'name'>;
+
+interface LoadedRows {
+  rules: RuleRow[];
+  records: RecordRow[];
+  missing: MissingRow[];
+}
+
+function contextOf(
+  source: { snapshotId: number | null; intervalMs: number | null },
+  usualMs: number,
+  due: WatchRow[],
+  reads: ReadWatch[],
+  loaded: LoadedRows,
+): RunContext {
+  const records = recordsOf(loaded.records);
+  const watches = due.flatMap((watch): RunWatch[] => {
+    const read = reads.find(({ id, version }) => id === watch.id && version === watch.version);
+    return read === undefined ? [] : [{ ...watch, ...read, ...knownOf(read, records, loaded) }];
+  });
+  return { snapshotId: source.snapshotId, intervalMs: source.intervalMs ?? usualMs, due, watches };
+}
+
+function knownOf({ id, definition: { chosen } }: DueWatch, records: Map<WatchId, Map<string, KnownRecord>>, loaded: LoadedRows) {
+  const followed = chosen === null ? null : new Set(chosen);
+  const missing = loaded.missing.filter(({ watchId, identity }) => watchId === id && (followed === null || followed.has(identity)));
+  return {
+    records: records.get(id) ?? new Map<string, KnownRecord>(),
+    missing: missing.map((record) => ({ ...record, goneSince: null, counters: {}, series: new Map<string, KnownSeries>() })),
+    rules: rulesOf(loaded.rules.filter(({ watchId }) => watchId === id)),
+  };
+}
+
+function recordsOf(rows: RecordRow[]): Map<WatchId, Map<string, KnownRecord>> {
+  const found = new Map<WatchId, Map<string, KnownRecord & { series: Map<string, KnownSeries> }>>();
+  for (const { watchId, id, identity, name, goneSince, counters, ...series } of rows) {
+    const own = found.get(watchId) ?? new Map<string, KnownRecord & { series: Map<string, KnownSeries> }>();
+    const record = own.get(identity) ?? { id, identity, name, goneSince, counters, series: new Map<string, KnownSeries>() };
+    const { seriesId, field, value, openSince, lastGoodAt, sourceAt } = series;
+    if (seriesId !== null) record.series.set(field, { id: seriesId, value, openSince, lastGoodAt, sourceAt });
+    found.set(watchId, own.set(identity, record));
+  }
+  return found;
+}
+
+const rulesOf = (rows: RuleRow[]): KnownRule[] =>
+  rows.map(({ id, version, definition, memories }) => ({
+    id,
+    version,
+    definition: storedRule.read(definition),
+    memories: new Map(Object.entries(memories ?? {}).map(([identity, memory]) => [identity, storedMemory.read(memory)])),
+  }));

@@ -1,38 +1,42 @@
+import type { SeenRecord } from '#core/judge/known';
+import { judgeWatch } from '#core/judge/watch';
 import { fail, type Result } from '#core/result';
 import { cut } from '#core/value/sound';
 import type { Instant } from '#core/when/interval';
-import { leaveAlone } from '../db/hosts';
+import { leaveAloneUntil } from '../db/hosts';
 import type { Ids } from '../db/ids';
+import type { LostConnections } from '../db/lost';
 import { isOutage } from '../db/outage';
-import { inTransaction, type Db, type Pool } from '../db/pool';
+import { withClient, writeAndCommit, type Db, type Pool, type Statement } from '../db/pool';
 import { settleMessage } from '../db/postings';
 import type { ClaimedSource } from '../db/sources';
 import type { Fetched } from '../fetch/fetcher';
 import type { FetchProblem } from '../fetch/problem';
 import type { SourceFetcher } from '../fetch/source-fetcher';
 import type { Log } from '../log';
-import type { JobQueue } from '../work/jobs';
-import type { ReadDone } from '../reading/tasks';
 import type { ReadingPool } from '../reading/pool';
-import { loadContext, type DueWatch, type RunContext } from './context';
-import { readWatches } from './read';
-import { failedWatch, judgeWatch, type WatchOutcome } from './judge';
-import { orderDeliveries } from './order/alerts';
-import { orderNotices } from './order/notices';
+import type { JobQueue } from '../work/jobs';
+import { beginRun, planReading, type ReadingPlan, type RunContext, type RunWatch } from './context';
+import type { Notice } from './order/notice';
+import { orderDeliveries } from './order/order';
 import { takePosted } from './posted';
-import type { RunFacts, StoredSnapshot } from './store/facts';
-import { storeNews } from './store/news';
-import { storeReadings } from './store/readings';
+import { readWatches } from './read';
+import type { RunFacts, StoredSnapshot } from './facts';
+import type { JudgedWatch } from './store/judged';
+import { countNews, storeNews, tellingOf, type RaisedAlert } from './store/news';
 import { storePicture } from './store/picture';
+import { newRows, storeReadings, withSeries } from './store/readings';
 import { storeFailedFetch, storeRun } from './store/run';
 import { storeSettled } from './store/settled';
+import { countOpened, moveEpisodes, storeStates, type WatchVerdict } from './store/states';
 
 /** The moments of a run that others may watch; a worker killed at any of them loses nothing. */
-type RunStep = 'claimed' | 'fetched' | 'judged' | 'stored' | 'ordered' | 'committed';
+type RunStep = 'claimed' | 'fetched' | 'read' | 'judged' | 'ordered' | 'committed';
 
 /** What the pipeline works with. The clock is passed in; nothing below reads another. */
 export interface Pipeline {
   pool: Pool;
+  lost: LostConnections;
   ids: Ids;
   sources: Pick<SourceFetcher, 'fetch'>;
   reading: ReadingPool;
@@ -64,13 +68,14 @@ export async function runSource(pipeline: Pipeline, source: ClaimedSource): Prom
   const startedAt = pipeline.clock();
   const began = performance.now();
   const fetched = await fetchSource(pipeline, source);
-  if (source.pauseMs > 0) await leaveAlone(pipeline.pool, source.id, pipeline.clock() + source.pauseMs);
+  if (source.pauseMs > 0) await pipeline.pool.query(leaveAloneUntil(source.id, pipeline.clock() + source.pauseMs));
   const facts = await factsOf(pipeline, source, startedAt, performance.now() - began, fetched);
   await step('fetched');
 
   if (source.way !== 'posted' && isSame(source, fetched) && (await storeSettled(pipeline.pool, facts))) return { outcome: 'settled', ...NOTHING };
 
-  const store = (outcome: Result<Fetched, FetchProblem>) => inTransaction(pipeline.pool, (db) => storeOutcome(pipeline, db, facts, outcome, step));
+  const store = (outcome: Result<Fetched, FetchProblem>) =>
+    outcome.ok ? readAndStore(pipeline, facts, outcome.value, step) : storeFailure(pipeline, facts, outcome.error);
   const summary = await store(fetched).catch((error: unknown) => {
     if (isOutage(error)) throw error;
     pipeline.log.error({ source: source.id, err: error }, 'what came could not be kept');
@@ -96,20 +101,24 @@ async function fetchSource({ pool, sources, log }: Pipeline, source: ClaimedSour
   }
 }
 
-async function storeOutcome(
-  pipeline: Pipeline,
-  db: Db,
-  facts: RunFacts,
-  fetched: Result<Fetched, FetchProblem>,
-  step: (step: RunStep) => Promise<void>,
-): Promise<RunSummary> {
-  const context = await loadContext(db, facts.source, facts.startedAt);
-  if (context === null) return { outcome: 'lease lost', ...NOTHING };
-  if (fetched.ok) return readAndStore(pipeline, db, facts, context, fetched.value, step);
-  if (fetched.error.reason === 'not kept' && fetched.error.message !== undefined) await settleMessage(db, fetched.error.message);
-  const notices = await storeFailedFetch(db, facts, context, fetched.error);
-  await orderNotices(pipeline, db, facts, notices);
-  return { outcome: 'failed', ...NOTHING, notices: notices.length };
+/** Keeps a failed fetch. */
+function storeFailure(pipeline: Pipeline, facts: RunFacts, problem: FetchProblem): Promise<RunSummary> {
+  return withClient(pipeline.pool, async (db) => {
+    const context = await beginRun(db, facts, []);
+    if (context === null) return loseLease(db);
+    const { statements, notices } = storeFailedFetch(facts, context, problem);
+    const ordered = await orderDeliveries(pipeline, db, facts, [], notices);
+    await writeAndCommit(db, [...settled(problem.reason === 'not kept' ? problem.message : undefined), ...statements, ...ordered]);
+    return { outcome: 'failed', ...NOTHING, notices: notices.length };
+  });
+}
+
+/** A message that was taken is settled first: whether another waits decides when the source is due. */
+const settled = (message: number | undefined): Statement[] => (message === undefined ? [] : [settleMessage(message)]);
+
+async function loseLease(db: Db): Promise<RunSummary> {
+  await db.query('ROLLBACK');
+  return { outcome: 'lease lost', ...NOTHING };
 }
 
 /** The failure that stands in the record in place of what could not be kept; a message that brought it is settled with it. */
@@ -120,47 +129,96 @@ function notKept(fetched: Result<Fetched, FetchProblem> | null, error: unknown):
 
 const LONGEST_DETAIL = 300;
 
-async function readAndStore(
-  pipeline: Pipeline,
+/** Reads what came before anything is locked; then, in one transaction, compares and judges it and keeps what came of that. */
+async function readAndStore(pipeline: Pipeline, facts: RunFacts, fetched: Fetched, step: (step: RunStep) => Promise<void>): Promise<RunSummary> {
+  const plan = await planReading(pipeline.pool, facts);
+  const snapshot = snapshotOf(facts, plan, fetched);
+  const reads = await readWatches(pipeline.reading, plan, snapshot, facts);
+  await step('read');
+  return withClient(pipeline.pool, async (db) => {
+    const context = await beginRun(db, facts, reads);
+    if (context === null) return loseLease(db);
+    const judged = context.watches.map((watch) => judgeAlone(pipeline, watch, facts.startedAt));
+    await step('judged');
+    const written = await writeOutcome(pipeline, db, facts, context, snapshot, judged);
+    const ordered = await orderDeliveries(pipeline, db, facts, written.alerts, written.notices);
+    await step('ordered');
+    await writeAndCommit(db, [...settled(fetched.kind === 'page' ? fetched.message : undefined), ...written.statements, ...ordered]);
+    return { outcome: 'read', changes: countChanges(judged), alerts: written.alerts.length, notices: written.notices.length };
+  });
+}
+
+/** What is to be written of a run, and what there is to tell of it. */
+interface Written {
+  statements: Statement[];
+  alerts: RaisedAlert[];
+  notices: Notice[];
+}
+
+/** Works out all that is to be written, each row with its number. */
+async function writeOutcome(
+  { ids, picturesKept }: Pipeline,
   db: Db,
   facts: RunFacts,
   context: RunContext,
-  fetched: Fetched,
-  step: (step: RunStep) => Promise<void>,
-): Promise<RunSummary> {
-  if (fetched.kind === 'page' && fetched.message !== undefined) await settleMessage(db, fetched.message);
-  const snapshot = await snapshotOf(db, facts, context, fetched);
-  const readings = await readWatches(pipeline, context, snapshot, facts);
-  const outcomes = context.watches.map((watch, at) => judgeAlone(pipeline, watch, readings[at], facts.startedAt));
-  await step('judged');
-  const { snapshotId, notices } = await storeRun(db, pipeline.ids, facts, context, snapshot, outcomes);
-  await storePicture(db, facts, snapshotId, snapshot.page?.picture, pipeline.picturesKept);
-  const stored = await storeReadings(db, pipeline.ids, facts, outcomes);
-  await step('stored');
-  const alerts = await storeNews(db, pipeline.ids, facts, stored, outcomes);
-  await orderDeliveries(pipeline, db, facts, alerts);
-  await orderNotices(pipeline, db, facts, notices);
-  await step('ordered');
-  return { outcome: 'read', changes: countChanges(outcomes), alerts: alerts.length, notices: notices.length };
+  snapshot: StoredSnapshot,
+  judged: JudgedWatch[],
+): Promise<Written> {
+  const fresh = newRows(judged);
+  const verdicts = judged.flatMap(({ watch, outcome }) => outcome.verdicts.map((verdict): WatchVerdict => ({ watchId: watch.id, verdict })));
+  const opened = countOpened(verdicts);
+  const given = await ids.take(db, 1 + fresh.records.length + fresh.series.length + opened + mostNews(judged));
+  const take = (count: number) => given.splice(0, count);
+  const snapshotId = snapshot.id ?? sure(take(1)[0]);
+  const records = new Map(zip(fresh.records, take(fresh.records.length)));
+  const series = new Map(zip(fresh.series, take(fresh.series.length)));
+  const readings = withSeries(judged, series);
+  const run = storeRun(facts, context, snapshot, snapshotId, judged);
+  const episodes = moveEpisodes(verdicts, take(opened));
+  const telling = tellingOf(judged, readings);
+  const news = storeNews(facts, telling, take(countNews(telling)), episodes.episodeOf);
+  const statements = [
+    ...run.statements,
+    ...storePicture(facts, snapshotId, snapshot.page?.picture, picturesKept),
+    ...storeReadings(facts, judged, readings, { records, series }),
+    ...storeStates(facts.startedAt, verdicts),
+    ...episodes.statements,
+    ...news.statements,
+  ];
+  return { statements, alerts: news.alerts, notices: run.notices };
+}
+
+/** A number for each reading that changed, each verdict, twice where it tells, and each record that came or went: enough for all news. */
+const mostNews = (judged: JudgedWatch[]): number =>
+  judged.reduce(
+    (sum, { outcome: { good, verdicts, moves } }) => sum + good.filter(({ change }) => change !== null).length + 2 * verdicts.length + moves.length,
+    0,
+  );
+
+function zip<Key extends SeenRecord | string>(keys: Key[], numbers: number[]): [Key, number][] {
+  return keys.map((key, at) => [key, sure(numbers[at])]);
+}
+
+function sure(number: number | undefined): number {
+  if (number === undefined) throw new Error('fewer numbers were taken than are needed');
+  return number;
 }
 
 /** Each watch is judged by itself: what goes wrong with one is its own failure, and none of its neighbours'. */
-function judgeAlone({ log }: Pipeline, watch: DueWatch, reading: ReadDone | undefined, now: Instant): WatchOutcome {
-  if (reading === undefined) return failedWatch(watch, { reason: 'not workable', said: 'It was not read.' });
+function judgeAlone({ log }: Pipeline, watch: RunWatch, now: Instant): JudgedWatch {
   try {
-    return judgeWatch(watch, reading, now);
+    return { watch, outcome: judgeWatch(watch, watch.read, now) };
   } catch (error) {
     log.error({ watch: watch.id, err: error }, 'a watch could not be judged');
-    return failedWatch(watch, { reason: 'not workable', said: JUDGING_FAILED });
+    const failure = fail({ reason: 'not workable' as const, said: JUDGING_FAILED });
+    return { watch, outcome: judgeWatch(watch, { reading: failure, seems: null }, now) };
   }
 }
 
 const JUDGING_FAILED = 'What was read could not be judged. The fault is Shrike’s own: the log of the worker says more.';
 
-function countChanges(outcomes: WatchOutcome[]): number {
-  const moved = outcomes.flatMap((outcome) => outcome.good).filter((good) => good.change !== null).length;
-  return moved + outcomes.flatMap((outcome) => outcome.moves).length;
-}
+const countChanges = (judged: JudgedWatch[]): number =>
+  judged.reduce((sum, { outcome: { good, moves } }) => sum + good.filter(({ change }) => change !== null).length + moves.length, 0);
 
 /** Nothing new came: a 304, or the body that is known already. */
 function isSame(source: ClaimedSource, fetched: Result<Fetched, FetchProblem>): boolean {
@@ -175,7 +233,7 @@ async function factsOf(
   tookMs: number,
   fetched: Result<Fetched, FetchProblem>,
 ): Promise<RunFacts> {
-  const [runId = 0] = await pipeline.ids.take(1);
+  const runId = await pipeline.ids.one(pipeline.pool);
   return {
     runId,
     source,
@@ -193,11 +251,8 @@ function statusOf(fetched: Result<Fetched, FetchProblem>): number | null {
 }
 
 /** The body to read: what was fetched, or, where nothing is new, the snapshot that is known. */
-async function snapshotOf(db: Db, facts: RunFacts, context: RunContext, fetched: Fetched): Promise<StoredSnapshot> {
-  if (facts.same && context.snapshotId !== null) {
-    const { rows } = await db.query<{ body: string; address: string }>('SELECT body, address FROM snapshot WHERE id = $1', [context.snapshotId]);
-    if (rows[0] !== undefined) return { id: context.snapshotId, ...rows[0], page: null };
-  }
+function snapshotOf(facts: RunFacts, { kept }: ReadingPlan, fetched: Fetched): StoredSnapshot {
+  if (kept !== null) return { ...kept, page: null };
   if (fetched.kind === 'not modified') throw new Error(`source ${facts.source.id} is not modified, but its snapshot is gone`);
   return { id: null, body: fetched.body(), address: fetched.finalAddress, page: fetched };
 }

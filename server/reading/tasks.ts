@@ -1,6 +1,6 @@
-import { formatOf, openBody, type Body } from '#core/read/body';
+import { openBody, type Body } from '#core/read/body';
 import { tryLocator } from '#core/read/candidates';
-import type { FieldType, WatchDefinition } from '#core/read/definition';
+import { formatOf, type FieldType, type WatchDefinition } from '#core/read/definition';
 import { latestAmong, type LatestValue } from '#core/read/formula';
 import { failedGuard, describeGuardFailure, type Guard } from '#core/read/guard';
 import { selectElements, type Document } from '#core/read/html';
@@ -10,11 +10,10 @@ import { presentIn, previewRecords, trialOn, trialsHere, volatileBetween } from 
 import type { Locator } from '#core/read/locator';
 import type { KnownRecord } from '#core/read/mend/mending';
 import { listingOfPicks, numberFound, numbersOf, pickAt } from '#core/read/picking';
-import { readBody, seemsInstead, type WatchReading } from '#core/read/read';
-import type { GuardCause } from '#core/read/guard';
-import type { ReadProblem } from '#core/read/problem';
+import { readBody, seemsInstead } from '#core/read/read';
 import { wayNeeded } from '#core/read/ways';
 import { fail, type Result } from '#core/result';
+import type { WatchRead } from '#core/judge/watch';
 import type { Place } from '#core/when/format';
 import type { Instant } from '#core/when/interval';
 import robotsParser from 'robots-parser';
@@ -54,12 +53,6 @@ export interface ReadAsked {
   latest: LatestValue[];
 }
 
-/** What came of reading a watch; and what the page seems to be, where something was not read and its words say so. */
-export interface ReadDone {
-  reading: Result<WatchReading, ReadProblem>;
-  seems: GuardCause | null;
-}
-
 /** Where else a definition is tried. */
 interface Elsewhere {
   where: string;
@@ -76,7 +69,7 @@ const contextOf = ({ address, latest }: Pick<ReadAsked, 'address' | 'latest'>) =
 /** Every task by its name. */
 export const TASKS = {
   /** Reads a watch. */
-  read: (bodies: Bodies, asked: ReadAsked): ReadDone => {
+  read: (bodies: Bodies, asked: ReadAsked): WatchRead => {
     const opened = bodies.as(asked.body, formatOf(asked.definition.records));
     if (!opened.ok) return { reading: fail({ reason: 'another format', said: opened.error }), seems: null };
     const reading = readBody(opened.value, asked.definition, contextOf(asked));

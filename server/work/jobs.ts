@@ -1,5 +1,5 @@
 import PgBoss from 'pg-boss';
-import { moment, type Db } from '../db/pool';
+import { moment, type Db, type Statement } from '../db/pool';
 import type { Instant } from '#core/when/interval';
 
 const MAIL = 'mail';
@@ -54,7 +54,12 @@ export class JobQueue {
 
   /** Enqueues mails in the given transaction, to start at a moment or at once. */
   async enqueueMail(db: Db, deliveries: number[], startAfter: Instant | null = null): Promise<void> {
-    if (deliveries.length === 0) return;
+    for (const statement of await this.mailStatements(deliveries, startAfter)) await db.query(statement);
+  }
+
+  /** What enqueues mails, to be written in a transaction of one's own. */
+  async mailStatements(deliveries: number[], startAfter: Instant | null = null): Promise<Statement[]> {
+    if (deliveries.length === 0) return [];
     const jobs = deliveries.map((delivery) => ({
       name: MAIL,
       data: { delivery },
@@ -63,8 +68,13 @@ export class JobQueue {
       expireInSeconds: this.expirySeconds,
       ...(startAfter === null ? {} : { startAfter: moment(startAfter) }),
     }));
-    const executeSql = async (text: string, values: unknown[]) => ({ rows: (await db.query(text, values)).rows });
+    const statements: Statement[] = [];
+    const executeSql = (text: string, values: unknown[]) => {
+      statements.push({ text, values });
+      return Promise.resolve({ rows: [] });
+    };
     await this.boss.insert(jobs, { db: { executeSql } });
+    return statements;
   }
 
   /** Handles mails as they come, a few at once. */

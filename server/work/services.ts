@@ -1,8 +1,9 @@
 import type { Instant } from '#core/when/interval';
 import type { Config } from '../config';
 import { Ids } from '../db/ids';
+import { LostConnections } from '../db/lost';
 import { findHostRules } from '../db/hosts';
-import { openPool, type Pool } from '../db/pool';
+import { LOOKS_UP_BY_KEY, openPool, type Pool } from '../db/pool';
 import type { Retention } from '../db/retention';
 import { AddressRules } from '../fetch/addresses';
 import { Fetcher, type Trust } from '../fetch/fetcher';
@@ -96,13 +97,14 @@ export function openJobs(config: Config, log: Log, supervise: boolean): Promise<
 /** Opens all services; the clock is the caller's. */
 export async function openServices(config: Config, clock: () => Instant): Promise<Services> {
   const log = makeLog('worker', config.logLevel);
-  const pool = openPool(config.databaseUrl, config.runsAtOnce + 4);
+  const lost = new LostConnections(log, clock);
+  const pool = openPool(config.databaseUrl, config.runsAtOnce + 4, lost.add, LOOKS_UP_BY_KEY);
   const jobs = await openJobs(config, log, true);
   const mailer = new Mailer({ host: config.smtpHost, port: config.smtpPort, from: config.mailFrom });
   const reading = openReading(config, log, false);
   const { sources, renderer, fetcher, secrets } = makeSourceFetcher(config, pool, reading, clock);
   const pipeline: Pipeline = {
-    pool, ids: new Ids(pool), sources, reading, jobs, clock, log, publicUrl: config.publicUrl, mailDomain: config.mailDomain, picturesKept: config.picturesKept,
+    pool, lost, ids: new Ids(), sources, reading, jobs, clock, log, publicUrl: config.publicUrl, mailDomain: config.mailDomain, picturesKept: config.picturesKept,
   }; // prettier-ignore
   const post: Post = {
     pool, jobs, mailer, clock, log,

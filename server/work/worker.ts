@@ -2,9 +2,12 @@ import { randomUUID } from 'node:crypto';
 import { hostname } from 'node:os';
 import { setTimeout as sleep } from 'node:timers/promises';
 import { DAY, HOUR, MINUTE, SECOND, type Instant } from '#core/when/interval';
-import { moment } from '../db/pool';
+import { preparePartitions } from '../db/partitions';
+import { tallyHours } from '../db/coverage';
 import { removeOld, type Retention } from '../db/retention';
+import { placeNews } from '../db/reports';
 import { claimDue, renewLeases, type ClaimedSource, type Due } from '../db/sources';
+import { refreshStandings } from '../db/standings';
 import { beat, retire } from '../db/workers';
 import { deliver, type Post } from '../deliver/deliver';
 import { runSource, type Pipeline } from '../pipeline/run';
@@ -27,8 +30,9 @@ const BEAT_EVERY = 5 * SECOND;
 const BEATS_A_LEASE = 3;
 /** A run older than this is taken for stuck: its lease is let go, and another worker may take the source up. */
 const STUCK_AFTER = 10 * MINUTE;
-const PARTITIONS_AHEAD = 40 * DAY;
 const TIDY_EVERY = HOUR;
+const RESTAND_EVERY = SECOND;
+const RESTANDS = 200;
 
 /** The places in which a worker runs sources of some kind. */
 interface Lane {
@@ -48,6 +52,8 @@ export class Worker {
   #lastPrepared: Instant = 0;
   #lastTidied: Instant = 0;
   #tidying: Promise<void> = Promise.resolve();
+  #lastRestood: Instant = 0;
+  #restanding: Promise<void> = Promise.resolve();
   #startedAt: Instant = 0;
 
   constructor(
@@ -68,7 +74,7 @@ export class Worker {
     this.#startedAt = this.pipeline.clock();
     await this.#prepare(this.#startedAt);
     await this.#beat();
-    this.#pulse = setInterval(() => (this.#beating = this.#beat()), Math.min(BEAT_EVERY, this.options.leaseMs / BEATS_A_LEASE));
+    this.#pulse = setInterval(() => void (this.#beating = this.#beat()), Math.min(BEAT_EVERY, this.options.leaseMs / BEATS_A_LEASE));
     await this.post.jobs.workMail((job) => deliver(this.post, job.delivery), this.options.mailsAtOnce);
     await this.post.jobs.workLooks((job) => takeLook(this.looking, job), this.options.looksAtOnce);
     this.#loop = this.#run();
@@ -79,7 +85,7 @@ export class Worker {
   async stop(): Promise<void> {
     this.#stopping.abort();
     await this.#loop;
-    await Promise.all([...this.#running(), this.#tidying]);
+    await Promise.all([...this.#running(), this.#tidying, this.#restanding]);
     await this.post.jobs.close();
     clearInterval(this.#pulse);
     await this.#beating;
@@ -102,12 +108,13 @@ export class Worker {
 
   /** Says that this worker lives, and holds on to what it runs, however long that takes. */
   async #beat(): Promise<void> {
-    const { pool, clock, log } = this.pipeline;
+    const { pool, lost, clock, log } = this.pipeline;
     const now = clock();
     try {
-      await beat(pool, { id: this.#id, process: `${hostname()} ${process.pid}`, startedAt: this.#startedAt }, now);
+      await beat(pool, { id: this.#id, process: `${hostname()} ${process.pid}`, startedAt: this.#startedAt, lost: lost.count }, now);
       const held = this.#lanes.flatMap(({ running }) => [...running].flatMap(([source, { since }]) => (now - since < STUCK_AFTER ? source : [])));
       await renewLeases(pool, held, now + this.options.leaseMs);
+      await placeNews(pool);
     } catch (error) {
       log.error({ err: error }, 'the pulse missed a beat');
     }
@@ -117,6 +124,7 @@ export class Worker {
     const now = this.pipeline.clock();
     if (now - this.#lastPrepared >= DAY) await this.#prepare(now);
     if (now - this.#lastTidied >= TIDY_EVERY) this.#tidy(now);
+    if (now - this.#lastRestood >= RESTAND_EVERY) this.#restand(now);
     let claimed = 0;
     for (const lane of this.#lanes) {
       const room = lane.places - lane.running.size;
@@ -127,19 +135,33 @@ export class Worker {
     return claimed;
   }
 
-  /** Should it fail, readings still have the partition for all the rest to go to. */
+  /** Should it fail, there is still the partition for all the rest. */
   async #prepare(now: Instant): Promise<void> {
     this.#lastPrepared = now;
-    await preparePartitions(this.pipeline, now).catch((error: unknown) => this.pipeline.log.error({ err: error }, 'no partitions were made'));
+    await preparePartitions(this.pipeline.pool, now).catch((error: unknown) => this.pipeline.log.error({ err: error }, 'no partitions were made'));
   }
 
   /** Lets go of what has grown old, beside everything else. */
   #tidy(now: Instant): void {
     this.#lastTidied = now;
     const { pool, log } = this.pipeline;
-    this.#tidying = removeOld(pool, this.options.retention, now, this.#stopping.signal)
+    this.#tidying = tallyHours(pool, now)
+      .then(() => removeOld(pool, this.options.retention, now, this.#stopping.signal))
       .then((removed) => log.info({ removed }, 'tidied'))
       .catch((error: unknown) => log.error({ err: error }, 'tidying failed'));
+  }
+
+  /** Works out anew how watches stand that moved; as long as that takes, no more of it is begun. */
+  #restand(now: Instant): void {
+    this.#lastRestood = Infinity;
+    this.#restanding = this.#restandAll(now)
+      .catch((error: unknown) => this.pipeline.log.error({ err: error }, 'how watches stand was not worked out'))
+      .finally(() => (this.#lastRestood = this.pipeline.clock()));
+  }
+
+  async #restandAll(now: Instant): Promise<void> {
+    const { signal } = this.#stopping;
+    while (!signal.aborted && (await refreshStandings(this.pipeline.pool, now, RESTANDS)) === RESTANDS);
   }
 
   #launch({ running }: Lane, source: ClaimedSource): void {
@@ -153,9 +175,4 @@ export class Worker {
   async #rest(signal: AbortSignal): Promise<void> {
     await Promise.race([...this.#running(), sleep(this.options.pollMs, undefined, { signal }).catch(() => undefined)]);
   }
-}
-
-/** Makes the partitions of readings for the time around a moment. */
-export async function preparePartitions({ pool }: Pick<Pipeline, 'pool'>, from: Instant, to: Instant = from + PARTITIONS_AHEAD): Promise<void> {
-  await pool.query('SELECT make_reading_partitions($1, $2)', [moment(from), moment(to)]);
 }

@@ -215,11 +215,19 @@ async function openStage(target: Target, seed: number): Promise<Stage> {
     while (served[kind] < count && Date.now() < end) {
       await sleep(1_000);
       // What fails is asked ever more rarely; here it is asked all the same.
-      await target.pool.query(`UPDATE source SET failures = 0, due_at = now() WHERE address LIKE $1 AND lease_token IS NULL`, [`${base}%`]);
+      await target.pool.query(
+        `WITH reset AS (UPDATE source SET failures = 0 WHERE address LIKE $1 RETURNING id)
+         UPDATE due SET due_at = now() FROM reset WHERE source_id = reset.id AND lease_token IS NULL`,
+        [`${base}%`],
+      );
       await target.pool.query(`UPDATE host SET next_at = NULL`);
     }
     await target.pool.query(`UPDATE watch SET state = 'paused' WHERE id = ANY($1)`, [watches]);
-    await target.pool.query(`UPDATE source SET due_at = NULL, interval_ms = NULL WHERE address LIKE $1`, [`${base}%`]);
+    await target.pool.query(
+      `WITH ended AS (UPDATE source SET interval_ms = NULL WHERE address LIKE $1 RETURNING id)
+       UPDATE due SET due_at = NULL FROM ended WHERE source_id = ended.id`,
+      [`${base}%`],
+    );
     return served[kind];
   };
   const close = async () => {
@@ -255,7 +263,7 @@ function watchOn({ pool, person }: Target, address: string, fields: Field[], sec
     createWatch(
       db,
       { address, host, site: host, mostAtOnce: 4, way },
-      { definition: pageDefinition('Attack', fields), frequency: { count: seconds, unit: 'second' }, rule: null, audiences: [] },
+      { definition: pageDefinition('Attack', fields), frequency: { count: seconds, unit: 'second' }, rules: [] },
       person,
       Date.now(),
     ),

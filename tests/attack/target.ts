@@ -17,7 +17,7 @@ export async function startTarget(databaseUrl: string, folder: string, build: st
   const admitted = ['good', 'body', 'heavy'].map((name) => `${name}.localhost:${ports.site}`);
   const own = { SHRIKE_ADMITTED: [...admitted, `raw.localhost:${ports.raw}`].join(','), SHRIKE_RENDER_TIMEOUT_MS: '10000', SHRIKE_POLL_MS: '100' };
   await prepareDatabase(readConfig({ ...environmentOf(places), SHRIKE_LOG_LEVEL: 'silent' }));
-  const pool = openPool(databaseUrl, 4);
+  const pool = openPool(databaseUrl, 4, () => undefined);
   const person = await addPerson(pool, { name: 'Inés', email: places.signInAs, locale: 'en-GB', zone: 'Europe/London', confirmedAt: Date.now() });
   const programs = { worker: startWorkerProgram(places, own), web: startWebProgram(places, own) };
   const web = `http://localhost:${places.webPort}`;

@@ -71,7 +71,7 @@ describe('a form', () => {
     const draft = String(begun.headers.location).split('/').at(-1) ?? '';
     const { rows } = await app.pool.query<{ content: object }>('SELECT content FROM draft WHERE id = $1', [draft]);
     for (const name of ['smo\0ker', 'smo\\u0000ker', '\\ud83dsmoker', 'smoker\u202eexe'] as const) {
-      const plan = JSON.stringify({ ...rows[0]?.content, subject: 'NAME' }).replace('NAME', name);
+      const plan = JSON.stringify({ ...rows[0]?.content, v: undefined, subject: 'NAME' }).replace('NAME', name);
       expect((await post(`/watches/new/${draft}`, { intent: 'keep', plan, revision: '0', tab: 'one' })).status, name).toBeLessThan(300);
       const kept = await app.pool.query<{ subject: string }>(`SELECT content->>'subject' AS subject FROM draft WHERE id = $1`, [draft]);
       expect(kept.rows[0]?.subject).toMatch(/smo|smoker/);
@@ -88,7 +88,8 @@ describe('a form', () => {
       locators: [{ way: 'structured', type: 'Product', path: 'offers.price' }],
     }; // prettier-ignore
     const condition = { kind: 'change', field: 'price', direction: 'below', inclusive: false, limit: '' };
-    const plan = JSON.stringify({ ...rows[0]?.content, fields: [field], condition, audiences: ['person:99999'] });
+    const rules = [{ id: null, condition, audiences: ['person:99999'], whenAlreadyMet: null }];
+    const plan = JSON.stringify({ ...rows[0]?.content, v: undefined, fields: [field], rules });
     const answered = await post(path, { plan, revision: '0', tab: 'one' });
     expect(answered.status).toBe(400);
     expect(answered.body).toContain('is not there any more');
@@ -142,7 +143,7 @@ async function planFor(path: string): Promise<string> {
     key: 'price', label: 'price', type: { kind: 'money', currency: null }, mode: 'stepwise', polarity: 'neither', locale: null,
     locators: [{ way: 'structured', type: 'Product', path: 'offers.price' }],
   }; // prettier-ignore
-  return JSON.stringify({ ...rows[0]?.content, fields: [field], onlyRecord: true });
+  return JSON.stringify({ ...rows[0]?.content, v: undefined, fields: [field], rules: [] });
 }
 
 describe('what was typed in a request', () => {

@@ -349,13 +349,13 @@ describe('hosts', () => {
     await page.go(`${app.web}/hosts`);
     await expectAccessible();
     await page.press(`Pause ${host}`);
-    await page.reads(/paused as a whole since/, `tr[data-host="${host}"]`);
+    await page.reads(/paused as a whole since/, `tr:has([data-host="${host}"])`);
     await page.go(`${app.web}/watches?q=lots`);
     await page.pressAt('[data-watches] tbody a');
     await page.reads(`${host} is paused as a whole`, CHAIN);
     await page.go(`${app.web}/hosts`);
     await page.press(`Start ${host}`);
-    await page.reads(/answers/, `tr[data-host="${host}"]`);
+    await page.reads(/answers/, `tr:has([data-host="${host}"])`);
     await page.press(`Change how ${host} is asked`);
     await page.write('Pause after each request', '2');
     await page.press('Keep');

@@ -254,6 +254,26 @@ describe('a watch can be changed', () => {
     await mailRoomKeeps(4);
   });
 
+  it('can have a second rule, said, kept and judged by itself, and taken away again', async () => {
+    const { page } = app;
+    const chain = 'ol[aria-label="The chain"]';
+    await openWatch();
+    await page.pressAt('[data-add-rule]');
+    await page.reads('Rule 2: Say when it matters.', '[data-unsaved]');
+    await page.pressAt('[data-rules] li:nth-child(2) [data-part=condition]');
+    await page.press('changes');
+    await page.pressAt('[data-sentence]');
+    await page.reads(/at once when price changes/, '[data-rules] li:nth-child(2)');
+    await page.press('Save as version 4');
+    await page.reads('version 4 by Inés');
+    await page.reads('2 rules: 1 raised', chain);
+    await page.pressAt('[data-rules] li:nth-child(2) [aria-label="Take rule 2 away"]');
+    await page.press('Save as version 5');
+    await page.reads('version 5 by Inés');
+    await page.reads('price falls below £22.00: raised since', chain);
+    await mailRoomKeeps(4);
+  });
+
   it('can be paused and started', async () => {
     const { page } = app;
     await openWatch();
@@ -287,7 +307,7 @@ describe('when something breaks', () => {
     await page.press('Mend it');
     await page.reads(/price £21\.50/, '[data-mending]');
     await page.press('Accept and save');
-    await page.reads('version 4 by Inés');
+    await page.reads('version 6 by Inés');
     await page.reads('Value , holds £21.50 Rule', 'ol[aria-label="The chain"]');
     await page.reads(/1 in all/);
   });

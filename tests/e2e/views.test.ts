@@ -6,7 +6,7 @@ import { openBrowser } from '#scripts/system/browser';
 import { inTransaction } from '#server/db/pool';
 import { createWatch } from '#server/db/watches';
 import { Page, startApp, type RunningApp } from '../support/app';
-import { fallsBelow, PRICE } from '../support/world';
+import { fallsBelow, PRICE, ruleOf } from '../support/world';
 
 let app: RunningApp;
 beforeAll(async () => {
@@ -21,8 +21,7 @@ beforeAll(async () => {
     const plan = {
       definition: pageDefinition(subject, [PRICE]),
       frequency: { count: 1, unit: 'hour' as const },
-      rule: { condition: fallsBelow('1.00'), whenAlreadyMet: 'wait' as const },
-      audiences: ['list:1'],
+      rules: [ruleOf(fallsBelow('1.00'), ['list:1'])],
     };
     await inTransaction(app.pool, (db) => createWatch(db, source, plan, 1, Date.now()));
   }

@@ -40,12 +40,12 @@ afterAll(async () => {
   await world.close();
 });
 
-const hostNow = async () => (await listHosts(world.pool)).find((each) => each.name === host);
+const hostNow = async () => (await listHosts(world.pool, '', 100)).find((each) => each.name === host);
 
 describe('a certificate that nobody vouches for', () => {
   it('fails the run with its reason, and nothing is sent to the site', async () => {
     const source = { address: `https://${host}/p/1`, host, site: 'Shop', mostAtOnce: 2 };
-    const plan = { definition: pageDefinition('Smoker', [PRICE]), frequency: { count: 1, unit: 'hour' as const }, rule: null, audiences: [] };
+    const plan = { definition: pageDefinition('Smoker', [PRICE]), frequency: { count: 1, unit: 'hour' as const }, rules: [] };
     await inTransaction(world.pool, (db) => createWatch(db, source, plan, world.people.ines, world.now));
     expect(await world.pass(1000)).toMatchObject([{ outcome: 'failed' }]);
     const [watch] = await world.rows<{ problem: { sentence: string } }>('SELECT problem FROM watch');
@@ -84,7 +84,7 @@ describe('a host', () => {
     await setHost(world.pool, host, { mostAtOnce: 10, pauseMs: 60_000, robotsHeeded: true });
     for (const path of ['2', '3']) {
       const source = { address: `https://${host}/p/${path}`, host, site: 'Shop', mostAtOnce: 2 };
-      const plan = { definition: pageDefinition('Smoker', [PRICE]), frequency: { count: 1, unit: 'hour' as const }, rule: null, audiences: [] };
+      const plan = { definition: pageDefinition('Smoker', [PRICE]), frequency: { count: 1, unit: 'hour' as const }, rules: [] };
       await inTransaction(world.pool, (db) => createWatch(db, source, plan, world.people.ines, world.now));
     }
     expect(await world.pass(1000)).toHaveLength(1);
@@ -95,7 +95,7 @@ describe('a host', () => {
   it('has its pause after each answer, however long that took', async () => {
     await world.pass(60_000);
     const source = { address: `https://${host}/p/slow`, host, site: 'Shop', mostAtOnce: 2 };
-    const plan = { definition: pageDefinition('Smoker', [PRICE]), frequency: { count: 1, unit: 'minute' as const }, rule: null, audiences: [] };
+    const plan = { definition: pageDefinition('Smoker', [PRICE]), frequency: { count: 1, unit: 'minute' as const }, rules: [] };
     const begun = world.now + 60_000;
     await inTransaction(world.pool, (db) => createWatch(db, source, plan, world.people.ines, world.now));
     expect(await world.pass(60_000)).toHaveLength(1);

@@ -3,7 +3,7 @@ import { chainOf } from '#core/tell/chain';
 import { DAY } from '#core/when/interval';
 import { findDelivery, listDeliveries, requeueDelivery } from '#server/db/deliveries';
 import { deliver } from '#server/deliver/deliver';
-import { chainFactsOf, findWatch } from '#server/db/watch-page';
+import { chainFactsOf, findWatch } from '#server/db/watch-now';
 import { NEXT_LOOK, openWorld, setPrice, startWatch, type TestWorld } from '../support/world';
 
 let world: TestWorld;
@@ -32,7 +32,7 @@ describe('a mail server that refuses', () => {
       const [job] = await world.services.post.jobs.takeMail(1);
       if (job === undefined) throw new Error('no mail waits');
       await world.services.post.jobs.handle(job, ({ delivery }) => deliver(world.services.post, delivery));
-      const [row] = await listDeliveries(world.pool, 1);
+      const [row] = await listDeliveries(world.pool, false, 1);
       const wait = (row?.nextAttemptAt ?? world.now) - world.now;
       waits.push(wait);
       world.now += wait;
@@ -46,7 +46,7 @@ describe('a mail server that refuses', () => {
 
     world.standins.world.push('mail', null, 'accepts');
     await handled();
-    const [sent] = await listDeliveries(world.pool, 1);
+    const [sent] = await listDeliveries(world.pool, true, 1);
     expect(sent).toMatchObject({ state: 'sent', attempts: 4, nextAttemptAt: null });
     expect(world.standins.room.list()).toHaveLength(1);
     const detail = await findDelivery(world.pool, sent?.id ?? 0);
@@ -62,7 +62,7 @@ describe('a mail server that refuses', () => {
     await world.pass(NEXT_LOOK);
     world.now += 6 * DAY;
     await world.sendMail();
-    const [row] = await listDeliveries(world.pool, 1);
+    const [row] = await listDeliveries(world.pool, false, 1);
     expect(row).toMatchObject({ state: 'given up', response: expect.stringContaining('550') as string });
 
     world.standins.world.push('mail', null, 'accepts');

@@ -1,3 +1,4 @@
+import { emptyPlan } from '#core/plan/plan';
 import { randomUUID } from 'node:crypto';
 import { createServer } from 'node:net';
 import type { AddressInfo, Socket } from 'node:net';
@@ -10,14 +11,15 @@ import { orderLook, listLooks } from '#server/db/looks';
 import { isOutage } from '#server/db/outage';
 import { inTransaction } from '#server/db/pool';
 import { claimDue } from '#server/db/sources';
-import { findChangeText, findTrail, findWatch, listChanges } from '#server/db/watch-page';
+import { findChangeText, findTrail, listChanges } from '#server/db/changes';
+import { findWatch } from '#server/db/watch-now';
 import { createWatch } from '#server/db/watches';
 import { deliver } from '#server/deliver/deliver';
 import { Mailer } from '#server/deliver/mail';
 import { runSource } from '#server/pipeline/run';
 import { takeLook } from '#server/work/look';
 import { openSite, page, type Site } from '../support/site';
-import { NEXT_LOOK, openWorld, PRICE, type TestWorld } from '../support/world';
+import { ruleOf, NEXT_LOOK, openWorld, PRICE, type TestWorld } from '../support/world';
 
 // What a dying process, a second worker and an odd page may not do: be tried for ever, be told twice, take others along.
 
@@ -48,8 +50,7 @@ const watchOn = (path: string, fields: Field[], more: { audiences?: string[]; co
       {
         definition: pageDefinition('Smoker', fields),
         frequency: { count: 1, unit: 'hour' },
-        rule: more.condition === undefined ? null : { condition: { kind: 'change', field: fields[0]?.key ?? '' }, whenAlreadyMet: 'wait' },
-        audiences: more.audiences ?? [],
+        rules: more.condition === undefined ? [] : [ruleOf({ kind: 'change', field: fields[0]?.key ?? '' }, more.audiences ?? [])],
       },
       world.people.ines,
       world.now,
@@ -58,12 +59,10 @@ const watchOn = (path: string, fields: Field[], more: { audiences?: string[]; co
 
 /** As if another process had begun with what is due, and had come to its end. */
 async function dieOver(path: string): Promise<void> {
-  await world.pool.query(`UPDATE source SET lease_token = $2, begun_by = $3, lease_until = $4 WHERE address = $1`, [
-    site.base + path,
-    randomUUID(),
-    randomUUID(),
-    new Date(world.now - 1),
-  ]);
+  await world.pool.query(
+    `UPDATE due SET lease_token = $2, begun_by = $3, lease_until = $4 WHERE source_id = (SELECT id FROM source WHERE address = $1)`,
+    [site.base + path, randomUUID(), randomUUID(), new Date(world.now - 1)],
+  );
 }
 
 describe('a source over which the process that fetched it came to its end', () => {
@@ -89,7 +88,7 @@ describe('a source over which the process that fetched it came to its end', () =
     // A day later it is tried once more, and is well.
     world.now += DAY + HOUR;
     expect((await world.pass(0)).map(({ outcome }) => outcome)).not.toContain('failed');
-    expect(await world.rows('SELECT deaths FROM source WHERE deaths > 0')).toEqual([]);
+    expect(await world.rows('SELECT deaths FROM due WHERE deaths > 0')).toEqual([]);
   });
 
   it('is no suspect where this very process could not store a run, since the database was away', async () => {
@@ -104,7 +103,7 @@ describe('a source over which the process that fetched it came to its end', () =
 
 describe('a look over which the process came to its end', () => {
   it('is begun twice, and then told of', async () => {
-    const draft = { address: `${site.base}/p`, content: {}, body: null, finalAddress: null };
+    const draft = { address: `${site.base}/p`, content: emptyPlan(''), body: null, finalAddress: null };
     const draftId = await beginDraft(world.pool, world.people.ines, draft, world.now);
     const look = await orderLook(world.pool, { draftId, purpose: 'page', address: draft.address, request: {} }, world.now);
     await world.pool.query('UPDATE look SET begun = 2 WHERE id = $1', [look]);
@@ -152,7 +151,7 @@ describe('a text of a megabyte and a half', () => {
     await world.sendMail();
     const [mail] = world.standins.room.list();
     if (mail === undefined) throw new Error('no mail came');
-    const [delivery] = await listDeliveries(world.pool, 1);
+    const [delivery] = await listDeliveries(world.pool, true, 1);
     const sent = await findDelivery(world.pool, delivery?.id ?? 0);
     expect((sent?.html.length ?? 0) + (sent?.plain.length ?? 0)).toBeLessThan(60_000);
     expect(sent?.plain).toContain('Varroa was found');
@@ -171,7 +170,7 @@ describe('a mail', () => {
     await world.pass(0);
     body = OFFER.replaceAll('24.00', '21.00');
     await world.pass(NEXT_LOOK);
-    const [row] = await listDeliveries(world.pool, 1);
+    const [row] = await listDeliveries(world.pool, false, 1);
     return row?.id ?? 0;
   }
 

@@ -6,7 +6,8 @@ import { listingsOf } from '#core/read/preview';
 import { DAY, HOUR } from '#core/when/interval';
 import { inTransaction } from '#server/db/pool';
 import { claimDue } from '#server/db/sources';
-import { findWatch, listRecords } from '#server/db/watch-page';
+import { findWatch } from '#server/db/watch-now';
+import { listRecords } from '#server/db/records';
 import { createWatch } from '#server/db/watches';
 import { runSource } from '#server/pipeline/run';
 import { mutated, SAMPLES } from '../support/mutated';
@@ -36,7 +37,7 @@ async function turnInto(good: string, bad: string) {
   if (listing === undefined) throw new Error('nothing is proposed');
   const { records, fields, identity } = listing;
   const definition = { subject: 'Data', records, fields, identity, variant: null, chosen: null, leftOut: [], guards: [] };
-  const plan = { definition, frequency: { count: 1, unit: 'hour' as const }, rule: null, audiences: [] };
+  const plan = { definition, frequency: { count: 1, unit: 'hour' as const }, rules: [] };
   const source = { address: `${site.base}/data`, host: site.host, site: 'Site', mostAtOnce: 4 };
   const id = await inTransaction(world.pool, (db) => createWatch(db, source, plan, world.people.ines, world.now));
   expect(await world.pass(0)).toMatchObject([{ outcome: 'read' }]);
@@ -95,7 +96,7 @@ describe('a run that fails in a way nobody thought of', () => {
     const [source] = await claimDue(world.pool, world.now, world.config.leaseMs, 1);
     if (source === undefined) throw new Error('nothing is due');
     const onStep = (step: string) =>
-      step === 'stored' && failing.kept ? Promise.reject(new RangeError('a sum that has no end')) : Promise.resolve();
+      step === 'judged' && failing.kept ? Promise.reject(new RangeError('a sum that has no end')) : Promise.resolve();
     return runSource({ ...world.services.pipeline, onStep }, source);
   };
 

@@ -1,3 +1,4 @@
+import { preparePartitions } from '#server/db/partitions';
 import { spawn, type ChildProcess } from 'node:child_process';
 import { join } from 'node:path';
 import { setTimeout as sleep } from 'node:timers/promises';
@@ -14,7 +15,7 @@ const SETTINGS = {
   SHRIKE_JOB_SWEEP_SECONDS: '1',
   SHRIKE_POLL_MS: '50',
 };
-const STEPS = ['claimed', 'fetched', 'judged', 'stored', 'ordered', 'committed', 'taken', 'begun', 'accepted', 'recorded'];
+const STEPS = ['claimed', 'fetched', 'read', 'judged', 'ordered', 'committed', 'taken', 'begun', 'accepted', 'recorded'];
 const PATIENCE_MS = 40_000;
 const READERS = 2;
 
@@ -25,7 +26,7 @@ beforeAll(async () => {
   world.now = Date.now();
   setPrice(world, 2400);
   watch = await startWatch(world, { condition: { kind: 'change', field: 'price' } });
-  await world.pool.query('SELECT make_reading_partitions(now(), now())');
+  await preparePartitions(world.pool, Date.now());
   await world.pass(0);
 });
 afterAll(() => world.close());

@@ -1,3 +1,4 @@
+import { emptyPlan } from '#core/plan/plan';
 import { afterAll, beforeAll, beforeEach, describe, expect, it } from 'vitest';
 import { openBody } from '#core/read/body';
 import { pageDefinition, type WatchDefinition } from '#core/read/definition';
@@ -9,11 +10,14 @@ import { setHost } from '#server/db/hosts';
 import { findPosting, keepMessage, makePosting } from '#server/db/postings';
 import { inTransaction } from '#server/db/pool';
 import { claimDue } from '#server/db/sources';
-import { findBody, findPunctuality, findWatch, listKnown, listOffered, listRecords, type RecordNow } from '#server/db/watch-page';
+import { findBody } from '#server/db/snapshots';
+import { findPunctuality } from '#server/db/watch-history';
+import { findWatch } from '#server/db/watch-now';
+import { listKnown, listOffered, listRecords, type RecordNow } from '#server/db/records';
 import { createWatch, editWatch } from '#server/db/watches';
 import { runSource } from '#server/pipeline/run';
 import { checkSignature } from '#server/fetch/signature';
-import { fallsBelow, NEXT_LOOK, openWorld, PRICE, startWatch, type TestWorld } from '../support/world';
+import { ruleOf, fallsBelow, NEXT_LOOK, openWorld, PRICE, startWatch, type TestWorld } from '../support/world';
 
 let world: TestWorld;
 beforeAll(async () => {
@@ -46,7 +50,7 @@ async function startListing(site: string, path: string, change: Partial<WatchDef
     guards: [],
     ...change,
   };
-  const plan = { definition, frequency: { count: everyMinutes, unit: 'minute' as const }, rule: null, audiences: [] };
+  const plan = { definition, frequency: { count: everyMinutes, unit: 'minute' as const }, rules: [] };
   return inTransaction(world.pool, (db) => createWatch(db, { address, host, site, mostAtOnce: 4 }, plan, world.people.ines, world.now));
 }
 
@@ -110,12 +114,10 @@ describe('a watch that is not read any more', () => {
     const guards = [{ check: 'says', selector: 'h1', text: 'Copper smoker, large', how: 'equal' } as const];
     const host = `skepwright.localhost:${world.standins.port}`;
     const source = { address: `http://${host}/p/copper-smoker-large`, host, site: 'Skepwright', mostAtOnce: 4 };
-    const rule = { condition: fallsBelow('22.00'), whenAlreadyMet: 'wait' as const };
     const plan = {
       definition: pageDefinition('Copper smoker', [PRICE], guards),
       frequency: { count: 1, unit: 'hour' as const },
-      rule,
-      audiences: ['list:1'],
+      rules: [ruleOf(fallsBelow('22.00'), ['list:1'])],
     };
     const id = await inTransaction(world.pool, (db) => createWatch(db, source, plan, world.people.ines, world.now));
     await world.pass(0);
@@ -167,7 +169,7 @@ describe('a source that takes longer than its interval', () => {
   it('is never asked twice at once, and what was skipped is counted', async () => {
     const id = await startListing('gateway', '/senml', {}, 1);
     await world.pass(0);
-    const [due] = await world.rows<{ due_at: Instant }>('SELECT due_at FROM source');
+    const [due] = await world.rows<{ due_at: Instant }>('SELECT due_at FROM due');
     world.now = Number(due?.due_at) + 3.5 * MINUTE;
     const [claimed] = await claimDue(world.pool, world.now, world.config.leaseMs, 50);
     if (claimed === undefined) throw new Error('nothing was due');
@@ -193,7 +195,7 @@ describe('a listing that is built anew', () => {
     const opened = openBody(latest.body, 'html', world.now);
     const mending = opened.ok ? proposeMending(opened.value, watch.definition, await listKnown(world.pool, id), latest.address) : null;
     if (mending?.definition == null) throw new Error('nothing is proposed');
-    const plan = { definition: mending.definition, frequency: watch.frequency, rule: null, audiences: [] };
+    const plan = { definition: mending.definition, frequency: watch.frequency, rules: [] };
     const edit = { basedOn: watch.version, editor: world.people.ines };
     await inTransaction(world.pool, (db) => editWatch(db, id, plan, edit, world.now));
     await world.pass(HOUR);
@@ -276,7 +278,7 @@ describe('what is posted', () => {
   }
 
   async function startPosted(): Promise<number> {
-    const draft = { address: `http://localhost:4600/in/${TOKEN}`, content: {}, body: null, finalAddress: null, way: 'posted' as const };
+    const draft = { address: `http://localhost:4600/in/${TOKEN}`, content: emptyPlan(''), body: null, finalAddress: null, way: 'posted' as const };
     const draftId = await beginDraft(world.pool, world.people.ines, draft, world.now);
     await makePosting(world.pool, TOKEN, draftId);
     await post('first', 30);
@@ -292,7 +294,7 @@ describe('what is posted', () => {
       leftOut: [],
       guards: [],
     };
-    const plan = { definition, frequency: { count: 1, unit: 'hour' as const }, rule: null, audiences: [] };
+    const plan = { definition, frequency: { count: 1, unit: 'hour' as const }, rules: [] };
     const source = { address: draft.address, host: 'localhost:4600', site: 'posted', mostAtOnce: 4, way: 'posted' as const, postedTo: draftId };
     return inTransaction(world.pool, (db) => createWatch(db, source, plan, world.people.ines, world.now));
   }
@@ -335,7 +337,7 @@ describe('what is posted', () => {
       world.now += MINUTE;
       await post(name, weight);
     }
-    const onStep = (step: string) => (step === 'stored' ? Promise.reject(new RangeError('odd')) : Promise.resolve());
+    const onStep = (step: string) => (step === 'judged' ? Promise.reject(new RangeError('odd')) : Promise.resolve());
     const [claimed] = await claimDue(world.pool, world.now, world.config.leaseMs, 1);
     if (claimed === undefined) throw new Error('nothing is due');
     expect(await runSource({ ...world.services.pipeline, onStep }, claimed)).toMatchObject({ outcome: 'failed' });

@@ -3,9 +3,10 @@ import { pageDefinition, type Field } from '#core/read/definition';
 import { DAY, HOUR } from '#core/when/interval';
 import { inTransaction } from '#server/db/pool';
 import { listReadings } from '#server/db/readings';
-import { findTrail, findWatch, listChanges } from '#server/db/watch-page';
+import { findTrail, listChanges } from '#server/db/changes';
+import { findWatch } from '#server/db/watch-now';
 import { askForLook, editWatch, setWatchState } from '#server/db/watches';
-import { NEXT_LOOK, openWorld, PRICE, setPrice, startWatch, type TestWorld } from '../support/world';
+import { ruleOf, NEXT_LOOK, openWorld, PRICE, setPrice, startWatch, type TestWorld } from '../support/world';
 
 let world: TestWorld;
 beforeAll(async () => {
@@ -31,9 +32,9 @@ describe('the first run', () => {
     await startWatch(world, { whenAlreadyMet: 'wait' });
     await startWatch(world, { whenAlreadyMet: 'raise' });
     expect(await world.pass(0)).toMatchObject([{ alerts: 1 }]);
-    expect(await world.rows('SELECT name, waiting FROM rule_state ORDER BY rule_id')).toEqual([
-      { name: 'raised', waiting: true },
-      { name: 'raised', waiting: false },
+    expect(await world.rows(`SELECT name, memory->>'clause' AS clause FROM rule_state ORDER BY rule_id`)).toEqual([
+      { name: 'calm', clause: 'passed over' },
+      { name: 'raised', clause: 'beyond' },
     ]);
     await world.sendMail();
     expect(world.standins.room.list().map((mail) => mail.to[0])).toEqual(
@@ -58,7 +59,7 @@ describe('a price that falls', () => {
     const [change] = await listChanges(world.pool, id, 5);
     expect(change).toMatchObject({ difference: '-2.50', percent: '-10.4', sense: 'worse', told: 2, lookedBefore: world.now - NEXT_LOOK });
     const trail = await findTrail(world.pool, id, change?.id ?? 0);
-    expect(trail?.verdicts).toMatchObject([{ before: 'calm', after: 'raised', taken: true, reason: 'met' }]);
+    expect(trail?.verdicts).toMatchObject([{ before: 'calm', after: 'raised', taken: true, reason: { code: 'met' } }]);
     expect(trail?.tellings).toMatchObject([
       { person: 'Inés Calloway', decision: 'told', state: 'sent' },
       { person: 'Ravi Oduya', decision: 'told', state: 'sent' },
@@ -127,17 +128,13 @@ describe('a run that brings nothing new', () => {
     const plan = {
       definition: pageDefinition('Copper smoker', [PRICE]),
       frequency: { count: 1, unit: 'hour' as const },
-      rule: {
-        condition: {
-          kind: 'level' as const,
-          field: 'price',
-          direction: 'below' as const,
-          limit: { ...PRICE_NOW, amount: '30.00' as never },
-          inclusive: false,
-        },
-        whenAlreadyMet: 'raise' as const,
-      },
-      audiences: ['list:1'],
+      rules: [
+        ruleOf(
+          { kind: 'level', field: 'price', direction: 'below', limit: { ...PRICE_NOW, amount: '30.00' as never }, inclusive: false },
+          ['list:1'],
+          'raise',
+        ),
+      ],
     };
     expect(await inTransaction(world.pool, (db) => editWatch(db, id, plan, { basedOn: 1, editor: world.people.ines }, world.now))).toEqual({
       ok: true,

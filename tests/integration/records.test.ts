@@ -1,18 +1,25 @@
+import { emptyPlan } from '#core/plan/plan';
 import { afterAll, beforeAll, beforeEach, describe, expect, it } from 'vitest';
 import { pageDefinition } from '#core/read/definition';
 import { isMeasure } from '#core/value/value';
 import { chainOf, firstBroken } from '#core/tell/chain';
 import { DAY, HOUR, MINUTE } from '#core/when/interval';
-import { alertsSince, changesSince, coverageSince } from '#server/db/briefing';
+import { alertsSince, changesSince } from '#server/db/briefing';
+import { coverageSince } from '#server/db/coverage';
 import { beginDraft, dropDraft, findDraft, keepDraft, listDrafts } from '#server/db/drafts';
-import { beginSession, findPerson, findSession, listAudiences, noteLook } from '#server/db/people';
+import { addFirstOwner } from '#server/db/accounts';
+import { findPerson, listAudiences, noteLook } from '#server/db/people';
+import { beginSession, findSession } from '#server/db/sessions';
 import { inTransaction } from '#server/db/pool';
 import { listReadings } from '#server/db/readings';
-import { chainFactsOf, findBody, findTrail, findWatch, listEpisodes, listRuns, listWatches } from '#server/db/watch-page';
+import { chainFactsOf, findWatch, watchesOf } from '#server/db/watch-now';
+import { findBody } from '#server/db/snapshots';
+import { findTrail } from '#server/db/changes';
+import { listEpisodes, listRuns } from '#server/db/watch-history';
 import { claimDue } from '#server/db/sources';
-import { askForLook, editWatch } from '#server/db/watches';
+import { askForLook, editWatch, type WatchPlan } from '#server/db/watches';
 import { runSource } from '#server/pipeline/run';
-import { fallsBelow, NEXT_LOOK, openWorld, PRICE, setPrice, startWatch, type TestWorld } from '../support/world';
+import { ruleOf, fallsBelow, NEXT_LOOK, openWorld, PRICE, setPrice, startWatch, type TestWorld } from '../support/world';
 
 const PLACE = { locale: 'en-GB', zone: 'Europe/London' };
 
@@ -25,8 +32,10 @@ beforeEach(() => world.clear());
 
 describe('people', () => {
   it('have sessions that run out, known only by a hash of their token', async () => {
-    const token = await beginSession(world.pool, world.people.ravi, world.now);
-    expect(await findSession(world.pool, token, world.now)).toMatchObject({ name: 'Ravi Oduya' });
+    const owner = { name: 'Ravi Oduya', email: 'ravi@heatherlow.example', zone: 'Europe/London', password: 'kept as a hash' };
+    const account = await inTransaction(world.pool, (db) => addFirstOwner(db, owner, world.now));
+    const token = await beginSession(world.pool, account ?? 0, world.now);
+    expect(await findSession(world.pool, token, world.now)).toEqual({ account, person: world.people.ravi, role: 'owner' });
     expect(await findSession(world.pool, `${token}x`, world.now)).toBeNull();
     expect(await findSession(world.pool, token, world.now + 31 * DAY)).toBeNull();
     const [row] = await world.rows<{ token_hash: Buffer }>('SELECT token_hash FROM session');
@@ -57,12 +66,12 @@ describe('drafts', () => {
     const id = await beginDraft(
       world.pool,
       ines,
-      { address: 'http://a.example/', content: { subject: 'A' }, body: '<p>', finalAddress: 'http://a.example/' },
+      { address: 'http://a.example/', content: emptyPlan('A'), body: '<p>', finalAddress: 'http://a.example/' },
       world.now,
     );
     const keeping = { revision: 0, tab: 'one' };
-    expect(await keepDraft(world.pool, ines, id, { subject: 'B' }, keeping, world.now + 1000)).toBe(1);
-    expect(await keepDraft(world.pool, ravi, id, { subject: 'theirs' }, keeping, world.now + 2000)).toBeNull();
+    expect(await keepDraft(world.pool, ines, id, emptyPlan('B'), keeping, world.now + 1000)).toBe(1);
+    expect(await keepDraft(world.pool, ravi, id, emptyPlan('theirs'), keeping, world.now + 2000)).toBeNull();
     expect(await findDraft(world.pool, ravi, id)).toBeNull();
     expect(await findDraft(world.pool, ines, id)).toMatchObject({ content: { subject: 'B' }, body: '<p>', updatedAt: world.now + 1000 });
     expect(await listDrafts(world.pool, ines)).toMatchObject([{ id, body: null }]);
@@ -139,10 +148,10 @@ describe('a watch as its page shows it', () => {
   });
 
   it('says with its chain who will not hear, and lists those that are broken', async () => {
-    await startWatch(world, { audiences: [`person:${world.people.tom}`] });
-    await startWatch(world, { slug: 'steel-smoker', condition: null });
+    const unheard = await startWatch(world, { audiences: [`person:${world.people.tom}`] });
+    const recorded = await startWatch(world, { slug: 'steel-smoker', condition: null });
     await world.pass(0);
-    const chains = (await listWatches(world.pool)).map((watch) => chainOf(chainFactsOf(watch, 'en-GB'), world.now, PLACE));
+    const chains = (await watchesOf(world.pool, [unheard, recorded])).map((watch) => chainOf(chainFactsOf(watch, 'en-GB'), world.now, PLACE));
     expect(chains.map((chain) => firstBroken(chain)?.said ?? 'holds').sort()).toEqual([
       'Nobody will hear: Tom Aske has not confirmed the address.',
       'holds',
@@ -151,12 +160,15 @@ describe('a watch as its page shows it', () => {
 });
 
 describe('editing', () => {
-  const plan = (limit: string, audiences: string[]) => ({
+  /** A plan with the rule of the watch, said anew. */
+  const plan = async (watch: number, limit: string, audiences: string[]) => ({
     definition: pageDefinition('Copper smoker', [PRICE]),
     frequency: { count: 1, unit: 'hour' as const },
-    rule: { condition: fallsBelow(limit), whenAlreadyMet: 'wait' as const },
-    audiences,
+    rules: [{ ...ruleOf(fallsBelow(limit), audiences), id: (await ruleIn(watch))?.id ?? null }],
   });
+  const ruleIn = async (watch: number) => (await findWatch(world.pool, watch))?.rules[0];
+  const edit = async (watch: number, basedOn: number, said: WatchPlan) =>
+    inTransaction(world.pool, (db) => editWatch(db, watch, said, { basedOn, editor: world.people.ines }, world.now));
 
   it('joins the report that tells just these people, and makes one where there is none', async () => {
     const id = await startWatch(world);
@@ -166,10 +178,8 @@ describe('editing', () => {
       { name: 'Pricing, at once' },
       { name: 'Pricing and Tom Aske, at once' },
     ]);
-    await inTransaction(world.pool, (db) =>
-      editWatch(db, id, plan('22.00', [`person:${world.people.ravi}`]), { basedOn: 1, editor: world.people.ines }, world.now),
-    );
-    expect((await findWatch(world.pool, id))?.rule).toMatchObject({
+    await edit(id, 1, await plan(id, '22.00', [`person:${world.people.ravi}`]));
+    expect(await ruleIn(id)).toMatchObject({
       reports: [{ name: 'Ravi Oduya, at once' }],
       audiences: [`person:${world.people.ravi}`],
     });
@@ -181,25 +191,44 @@ describe('editing', () => {
     await world.pass(0);
     setPrice(world, 2150);
     await world.pass(NEXT_LOOK);
-    await inTransaction(world.pool, (db) => editWatch(db, id, plan('22.00', ['list:1']), { basedOn: 1, editor: world.people.ines }, world.now));
+    await edit(id, 1, await plan(id, '22.00', ['list:1']));
     expect(await world.pass(1000)).toMatchObject([{ alerts: 0 }]);
-    expect((await findWatch(world.pool, id))?.rule).toMatchObject({ version: 1, state: 'raised', waiting: false });
+    expect(await ruleIn(id)).toMatchObject({ version: 1, state: 'raised', waiting: false });
 
-    await inTransaction(world.pool, (db) => editWatch(db, id, plan('23.00', ['list:1']), { basedOn: 2, editor: world.people.ines }, world.now));
+    await edit(id, 2, await plan(id, '23.00', ['list:1']));
     expect(await world.rows('SELECT FROM episode WHERE closed_at IS NULL')).toHaveLength(0);
     await world.pass(1000);
-    expect((await findWatch(world.pool, id))?.rule).toMatchObject({ version: 2, state: 'raised', waiting: true });
+    expect(await ruleIn(id)).toMatchObject({ version: 2, state: 'calm', waiting: true });
   });
 
   it('can end the rule: the watch is then only recorded', async () => {
     const id = await startWatch(world);
     await world.pass(0);
-    await inTransaction(world.pool, (db) =>
-      editWatch(db, id, { ...plan('22.00', []), rule: null }, { basedOn: 1, editor: world.people.ines }, world.now),
-    );
+    await edit(id, 1, { ...(await plan(id, '22.00', [])), rules: [] });
     setPrice(world, 1000);
     expect(await world.pass(1000)).toMatchObject([{ changes: 1, alerts: 0 }]);
-    expect((await findWatch(world.pool, id))?.rule).toBeNull();
+    expect((await findWatch(world.pool, id))?.rules).toEqual([]);
+  });
+
+  it('gives a watch several rules, each judged, told and ended by itself', async () => {
+    const id = await startWatch(world);
+    await world.pass(0);
+    const before = await plan(id, '22.00', ['list:1']);
+    const changes = ruleOf({ kind: 'change', field: 'price' }, [`person:${world.people.ines}`]);
+    await edit(id, 1, { ...before, rules: [...before.rules, changes] });
+    setPrice(world, 2150);
+    expect(await world.pass(1000)).toMatchObject([{ changes: 1, alerts: 2 }]);
+    expect((await findWatch(world.pool, id))?.rules.map(({ version, state }) => [version, state])).toEqual([[1, 'raised'], [1, 'calm']]); // prettier-ignore
+    // Inés is reached by both, and hears of each alert; Ravi of the one that Pricing is told.
+    expect(await world.rows('SELECT person_id AS person, count(*)::int AS n FROM telling GROUP BY 1 ORDER BY 1')).toEqual([
+      { person: world.people.ines, n: 2 },
+      { person: world.people.ravi, n: 1 },
+    ]);
+    const both = (await findWatch(world.pool, id))?.rules ?? [];
+    await edit(id, 2, { ...before, rules: both.slice(1) });
+    expect(await world.rows('SELECT closed_because FROM episode')).toEqual([{ closed_because: 'edited' }]);
+    setPrice(world, 2000);
+    expect(await world.pass(1000)).toMatchObject([{ alerts: 1 }]);
   });
 
   it('gives a field that is added a baseline of its own', async () => {
@@ -212,7 +241,7 @@ describe('editing', () => {
       type: { kind: 'text' as const },
       locators: [{ way: 'css' as const, selector: '.stock' }],
     };
-    const wider = { ...plan('22.00', ['list:1']), definition: pageDefinition('Copper smoker', [PRICE, stock]) };
+    const wider = { ...(await plan(id, '22.00', ['list:1'])), definition: pageDefinition('Copper smoker', [PRICE, stock]) };
     await inTransaction(world.pool, (db) => editWatch(db, id, wider, { basedOn: 1, editor: world.people.ines }, world.now));
     expect(await world.pass(1000)).toMatchObject([{ outcome: 'read', changes: 0 }]);
     world.standins.world.push('stock', 'copper-smoker-large', 'out');

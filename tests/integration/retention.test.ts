@@ -1,7 +1,7 @@
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { DAY, HOUR } from '#core/when/interval';
 import { removeOld } from '#server/db/retention';
-import { preparePartitions } from '#server/work/worker';
+import { preparePartitions } from '#server/db/partitions';
 import { retentionOf } from '#server/work/services';
 import { NEXT_LOOK, openWorld, setPrice, startWatch, type TestWorld } from '../support/world';
 
@@ -50,14 +50,16 @@ async function month(at: number): Promise<void> {
        INSERT INTO watch_run (watch_id, run_id, started_at, outcome) SELECT $2, id, started_at, outcome FROM looks
      ), judged AS (
        INSERT INTO verdict (id, run_id, rule_id, rule_version, series_id, state_before, state_after, taken, reason, inputs, made_at)
-       SELECT nextval('record_id') + 51, l.id, (SELECT min(id) FROM rule), 1, (SELECT min(id) FROM series), 'calm', 'calm', false, 'below the limit', '{}', l.started_at FROM looks l
+       SELECT nextval('record_id') + 51, l.id, (SELECT min(id) FROM rule), 1, (SELECT min(id) FROM series), 'calm', 'calm', false, '"not met"', '{}', l.started_at FROM looks l
      )
      INSERT INTO reading (series_id, first_seen, last_seen, kind, amount, run_id)
      SELECT 9000000, t, t, 'number', 1, 1 FROM generate_series($1::timestamptz, $1::timestamptz + interval '27 days', '6 hours') t`,
     [from, watch],
   );
   await world.pool.query(
-    `INSERT INTO session (token_hash, person_id, created_at, expires_at) VALUES (sha256($1::text::bytea), $2, $1::text::timestamptz, $1::text::timestamptz + interval '30 days')`,
+    `WITH own AS (INSERT INTO account (person_id, password, made_at) VALUES ($2, 'x', $1::text::timestamptz) ON CONFLICT (person_id) DO UPDATE SET made_at = excluded.made_at RETURNING id)
+     INSERT INTO session (token_hash, account_id, created_at, expires_at)
+     SELECT sha256($1::text::bytea), id, $1::text::timestamptz, $1::text::timestamptz + interval '30 days' FROM own`,
     [from, world.people.ines],
   );
   await world.pool.query(`INSERT INTO draft (person_id, address, content, updated_at) VALUES ($1, 'http://a.example/', '{}', $2)`, [
@@ -73,7 +75,7 @@ describe('ten years', () => {
     const most: Record<string, number> = {};
     for (let step = 0; step < YEARS * 12; step += 1) {
       world.now = beginning + (step + 1) * 30 * DAY;
-      await preparePartitions({ pool: world.pool }, world.now - 30 * DAY, world.now + DAY);
+      await preparePartitions(world.pool, world.now - 30 * DAY, world.now + DAY);
       await month(world.now - 29 * DAY);
       setPrice(world, 2400 + ((step * 7) % 500));
       await world.pass(NEXT_LOOK);
@@ -104,7 +106,7 @@ describe('ten years', () => {
 
   it('leave a price that has not moved for longer than readings are kept in force', async () => {
     world.now += 5 * A_YEAR;
-    await world.pool.query('UPDATE source SET due_at = $1', [new Date(world.now + HOUR)]);
+    await world.pool.query('UPDATE due SET due_at = $1', [new Date(world.now + HOUR)]);
     await removeOld(world.pool, retentionOf(world.config), world.now);
     expect(await count(`reading r JOIN series s ON s.id = r.series_id AND s.open_since = r.first_seen`)).toBe(1);
     setPrice(world, 1000);

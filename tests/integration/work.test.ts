@@ -1,3 +1,5 @@
+import { preparePartitions } from '#server/db/partitions';
+import { readdirSync } from 'node:fs';
 import type { IncomingMessage, ServerResponse } from 'node:http';
 import { setTimeout as sleep } from 'node:timers/promises';
 import { fileURLToPath } from 'node:url';
@@ -18,7 +20,7 @@ import { freshDatabase, openWorld, PRICE, startWatch, type TestWorld } from '../
 const MIGRATIONS = fileURLToPath(new URL('../../server/db/migrations', import.meta.url));
 const LEASE_MS = 60_000;
 const OFFER = '<script type="application/ld+json">{"@type":"Product","offers":{"price":"24.00","priceCurrency":"GBP"}}</script><p>£24.00</p>';
-const PLAN = { definition: pageDefinition('Smoker', [PRICE]), frequency: { count: 1, unit: 'hour' as const }, rule: null, audiences: [] };
+const PLAN = { definition: pageDefinition('Smoker', [PRICE]), frequency: { count: 1, unit: 'hour' as const }, rules: [] };
 
 let world: TestWorld;
 beforeAll(async () => {
@@ -52,7 +54,7 @@ describe('claiming', () => {
 describe('a host that is asked as much as it allows', () => {
   it('keeps no other host waiting, however many of its sources are due', async () => {
     const now = world.now + 10 * HOUR;
-    await world.pool.query(`UPDATE source SET due_at = $1, lease_until = NULL`, [new Date(now - HOUR)]);
+    await world.pool.query(`UPDATE due SET due_at = $1, lease_until = NULL`, [new Date(now - HOUR)]);
     await world.pool.query('UPDATE host SET most_at_once = 1');
     const quiet = { address: `http://carrier.localhost:${world.standins.port}/`, host: `carrier.localhost:${world.standins.port}`, site: 'Carrier' };
     await inTransaction(world.pool, (db) => createWatch(db, { ...quiet, mostAtOnce: 1 }, PLAN, world.people.ines, now));
@@ -65,10 +67,10 @@ describe('a host that is asked as much as it allows', () => {
 describe('a lease', () => {
   it('is renewed while its run goes on, and never taken back from another', async () => {
     const now = world.now + 20 * HOUR;
-    await world.pool.query('UPDATE source SET due_at = $1, lease_until = NULL', [new Date(now)]);
+    await world.pool.query('UPDATE due SET due_at = $1, lease_until = NULL', [new Date(now)]);
     const [mine] = await claimDue(world.pool, now, LEASE_MS, 1);
     if (mine === undefined) throw new Error('nothing was claimed');
-    await world.pool.query('UPDATE source SET due_at = $1 WHERE id = $2', [new Date(now - HOUR), mine.id]);
+    await world.pool.query('UPDATE due SET due_at = $1 WHERE source_id = $2', [new Date(now - HOUR), mine.id]);
     const claimedAt = async (at: number) => (await claimDue(world.pool, at, LEASE_MS, 10)).map((source) => source.id);
     await renewLeases(world.pool, [mine], now + 3 * LEASE_MS);
     expect(await claimedAt(now + 2 * LEASE_MS)).not.toContain(mine.id);
@@ -89,7 +91,7 @@ describe('a worker', () => {
     site = await openSite({ '/slow': wait, '/slower': wait, '/quick': page(OFFER) });
     work = await openWorld({ SHRIKE_ADMITTED: site.host, SHRIKE_FETCH_TIMEOUT_MS: '15000' });
     work.now = Date.now();
-    await work.pool.query('SELECT make_reading_partitions(now(), now())');
+    await preparePartitions(work.pool, Date.now());
   });
   afterAll(async () => {
     site.close();
@@ -146,20 +148,24 @@ describe('a worker', () => {
 
 describe('the pulse', () => {
   it('counts the workers that live, and forgets those that said goodbye', async () => {
-    const worker = { id: '00000000-0000-4000-8000-000000000001', process: 'test 1', startedAt: world.now };
+    const worker = { id: '00000000-0000-4000-8000-000000000001', process: 'test 1', startedAt: world.now, lost: 2 };
     await beat(world.pool, worker, world.now);
-    expect(await readPulse(world.pool, world.now)).toMatchObject({ workers: 1, lastSeen: world.now });
+    expect(await readPulse(world.pool, world.now)).toMatchObject({ workers: 1, lastSeen: world.now, lost: 2 });
     expect(await readPulse(world.pool, world.now + HOUR)).toMatchObject({ workers: 0 });
     await retire(world.pool, worker.id);
     expect(await readPulse(world.pool, world.now)).toMatchObject({ workers: 0, lastSeen: null });
   });
 });
 
+const unexpected = (error: Error) => {
+  throw error;
+};
+
 describe('migrations', () => {
   it('are applied once and in order, even by two starts at once', async () => {
-    const pool = openPool(await freshDatabase(), 4);
+    const pool = openPool(await freshDatabase(), 4, unexpected);
     const applied = await Promise.all([migrate(pool, MIGRATIONS), migrate(pool, MIGRATIONS), migrate(pool, MIGRATIONS)]);
-    expect(applied.flat()).toEqual(['0001_foundations.sql', '0002_many_records.sql', '0003_hold.sql']);
+    expect(applied.flat()).toEqual(readdirSync(MIGRATIONS).sort());
     await pool.end();
   });
 });

@@ -42,7 +42,7 @@ export async function startApp(look: Look = { width: 1280, height: 800 }): Promi
     secretKey: 'a key for tests alone',
   };
   await prepareDatabase(readConfig({ ...environmentOf(places), SHRIKE_LOG_LEVEL: 'silent' }));
-  const pool = openPool(places.databaseUrl, 3);
+  const pool = openPool(places.databaseUrl, 3, () => undefined);
   await makePeople(pool);
   const quick = { SHRIKE_MAIL_FIRST_RETRY_MS: '1500', SHRIKE_POLL_MS: '100', SHRIKE_JOB_EXPIRY_SECONDS: '5', SHRIKE_JOB_SWEEP_SECONDS: '1' };
   const programs = [startStandinsProgram(places), startWorkerProgram(places, quick), startWebProgram(places)];

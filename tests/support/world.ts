@@ -11,11 +11,11 @@ import { addList, addPerson } from '#server/db/people';
 import { inTransaction, type Pool } from '#server/db/pool';
 import { prepareDatabase } from '#server/db/prepare';
 import { claimDue } from '#server/db/sources';
-import { createWatch } from '#server/db/watches';
+import { createWatch, type RulePlan } from '#server/db/watches';
 import { sendWaiting } from '#server/deliver/deliver';
 import { runSource, type RunSummary } from '#server/pipeline/run';
 import { openServices, type Services } from '#server/work/services';
-import { preparePartitions } from '#server/work/worker';
+import { preparePartitions } from '#server/db/partitions';
 import { anyPort } from '#scripts/system/ports';
 import { startStandins, type Standins } from '#standins/server';
 
@@ -75,7 +75,7 @@ export async function openWorld(settings: Record<string, string> = {}): Promise<
   const standins = await startStandins({ port, smtpPort, folder: mkdtempSync(join(inject('scratch'), 'standins-')), clock });
   const services = await openServices(config, clock);
   const { pool, pipeline, post } = services;
-  await preparePartitions(pipeline, BEGINNING - DAY, BEGINNING + 60 * DAY);
+  await preparePartitions(pool, BEGINNING - DAY, BEGINNING + 60 * DAY);
   return {
     get now() {
       return now;
@@ -102,7 +102,7 @@ export async function openWorld(settings: Record<string, string> = {}): Promise<
     sendMail: () => sendWaiting(post),
     clear: async () => {
       await sendWaiting(post);
-      await pool.query('TRUNCATE source, run, watch, reading, report, draft, session RESTART IDENTITY CASCADE');
+      await pool.query('TRUNCATE source, run, watch_run, verdict, watch, reading, report, draft, session RESTART IDENTITY CASCADE');
       standins.world.push('forget', null, '');
       standins.room.empty();
       now += DAY;
@@ -130,6 +130,7 @@ export async function makePeople(pool: Pool): Promise<TestWorld['people']> {
 export const PRICE: Field = {
   key: 'price',
   label: 'price',
+  role: 'price',
   type: { kind: 'money', currency: null },
   mode: 'stepwise',
   polarity: 'up is good',
@@ -144,6 +145,13 @@ export const fallsBelow = (pounds: string): Condition => ({
   direction: 'below',
   limit: money(pounds, 'GBP'),
   inclusive: false,
+});
+
+/** A new rule, told to those who are named. */
+export const ruleOf = (condition: Condition, audiences: string[], whenAlreadyMet: RuleDefinition['whenAlreadyMet'] = 'wait'): RulePlan => ({
+  id: null,
+  definition: { condition, whenAlreadyMet },
+  audiences,
 });
 
 /** What a test watch may differ in. */
@@ -161,12 +169,10 @@ export function startWatch(world: Pick<TestWorld, 'pool' | 'standins' | 'people'
   const host = `skepwright.localhost:${world.standins.port}`;
   const slug = options.slug ?? 'copper-smoker-large';
   const condition = options.condition === undefined ? fallsBelow('22.00') : options.condition;
-  const rule = condition === null ? null : { condition, whenAlreadyMet: options.whenAlreadyMet ?? ('wait' as const) };
   const plan = {
     definition: pageDefinition('Copper smoker', options.fields ?? [PRICE]),
     frequency: options.frequency ?? { count: 1, unit: 'hour' as const },
-    rule,
-    audiences: options.audiences ?? ['list:1'],
+    rules: condition === null ? [] : [ruleOf(condition, options.audiences ?? ['list:1'], options.whenAlreadyMet)],
   };
   const source = { address: `http://${host}/p/${slug}`, host, site: 'Skepwright', mostAtOnce: 4 };
   return inTransaction(world.pool, (db) => createWatch(db, source, plan, world.people.ines, world.now));

@@ -5,7 +5,7 @@ import { formatAmount, formatPercent, formatUnit, formatValue } from '#core/valu
 import { magnitude } from '#core/value/decimal';
 import { alike, isMeasure, unitOf, type Value } from '#core/value/value';
 import { Choice, SelectField, TextField } from '../../ui/field';
-import { labelOf, presentDistance, toCondition, type ConditionDraft, type PlanDraft, type PresentValues } from './plan';
+import { labelOf, presentDistance, toCondition, type ConditionDraft, type PresentValues, type RuleDraft } from '#core/plan/plan';
 
 type Verb = Pick<ConditionDraft, 'kind' | 'direction' | 'inclusive'>;
 
@@ -26,42 +26,46 @@ function hintOf(verb: Verb): string | null {
   return verb.kind === 'crossing' && verb.inclusive ? 'the limit itself counts' : null;
 }
 
-const nameOf = (verb: Verb) => conditionVerb({ ...verb, field: '', limit: { kind: 'number', amount: '0' as never, unit: null } } as Condition);
+const nameOf = (verb: Verb) => conditionVerb({ ...verb, field: '', limit: { kind: 'number', amount: '0' as never, unit: null } });
 
 interface ConditionEditorProps {
-  draft: PlanDraft;
+  fields: Field[];
+  /** Null: there is none, it is only recorded. */
+  rule: RuleDraft | null;
   present: PresentValues;
   /** The units of each field, where its records differ in them. */
   units?: Record<string, string[]>;
   locale: string;
   problem?: string | null;
-  onChange: (change: Partial<PlanDraft>) => void;
+  onChange: (change: Partial<RuleDraft>) => void;
+  /** Takes the rule away, so that nobody is told by it. */
+  onNever: () => void;
 }
 
 /** What matters: which field, how it must move, past which limit; with the present value's distance from it. */
-export function ConditionEditor({ draft, present, units = {}, locale, problem, onChange }: ConditionEditorProps) {
-  const condition = draft.condition;
-  const fieldKey = condition?.field ?? draft.fields[0]?.key ?? '';
+export function ConditionEditor({ fields, rule, present, units = {}, locale, problem, onChange, onNever }: ConditionEditorProps) {
+  const condition = rule?.condition ?? null;
+  const fieldKey = condition?.field ?? fields[0]?.key ?? '';
   const measurable = isMeasureOf(present, fieldKey);
   const verbs = measurable ? VERBS : [CHANGE];
   const set = (change: Partial<ConditionDraft>) =>
-    onChange({ condition: { ...CHANGE, field: fieldKey, limit: '', ...condition, ...change }, onlyRecord: false, whenAlreadyMet: null });
+    onChange({ condition: { ...CHANGE, field: fieldKey, limit: '', ...condition, ...change }, whenAlreadyMet: null });
   return (
     <div className="flex flex-col gap-3">
-      {draft.fields.length > 1 ? (
+      {fields.length > 1 ? (
         <SelectField
           label="When"
           value={fieldKey}
           onChange={(event) => set({ field: event.target.value, ...(isMeasureOf(present, event.target.value) ? {} : CHANGE) })}
-          options={draft.fields.map((field: Field) => ({ value: field.key, label: field.label }))}
+          options={fields.map((field) => ({ value: field.key, label: field.label }))}
         />
       ) : null}
       <Choice
         label="How it must move"
-        value={draft.onlyRecord ? 'record' : condition === null ? null : nameOf(condition)}
+        value={rule === null ? 'record' : condition === null ? null : nameOf(condition)}
         onChange={(chosen) => {
           const verb = verbs.find((each) => nameOf(each) === chosen);
-          if (verb === undefined) onChange({ onlyRecord: true, condition: null, whenAlreadyMet: null });
+          if (verb === undefined) onNever();
           else set(verb);
         }}
         options={[
@@ -72,7 +76,7 @@ export function ConditionEditor({ draft, present, units = {}, locale, problem, o
       {condition !== null && condition.kind !== 'change' ? (
         <Limit condition={condition} present={present} units={units[fieldKey] ?? []} locale={locale} problem={problem} onChange={set} />
       ) : null}
-      <Standing draft={draft} present={present} locale={locale} onChange={onChange} />
+      {rule === null ? null : <Standing fields={fields} rule={rule} present={present} locale={locale} onChange={onChange} />}
     </div>
   );
 }
@@ -137,13 +141,15 @@ function unitIn(present: PresentValues, key: string, locale: string): string {
   return unit === '' ? '' : `, in ${unit}`;
 }
 
+type StandingProps = Pick<ConditionEditorProps, 'fields' | 'present' | 'locale' | 'onChange'> & { rule: RuleDraft };
+
 /** Where the present value stands, whether the limit looks like a slip, and what to do when it is met already. */
-function Standing({ draft, present, locale, onChange }: Omit<ConditionEditorProps, 'problem'>) {
-  if (draft.condition === null) return null;
-  const condition = toCondition(draft.condition, present, locale);
-  const value = present[draft.condition.field];
+function Standing({ fields, rule, present, locale, onChange }: StandingProps) {
+  if (rule.condition === null) return null;
+  const condition = toCondition(rule.condition, present, locale);
+  const value = present[rule.condition.field];
   if (!condition.ok || value === undefined || !countedAlike(condition.value, value)) return null;
-  const label = labelOf(draft.fields, draft.condition.field);
+  const label = labelOf(fields, rule.condition.field);
   const distance = presentDistance(condition.value, present);
   return (
     <div className="border-t border-rule pt-3" aria-live="polite">
@@ -161,7 +167,7 @@ function Standing({ draft, present, locale, onChange }: Omit<ConditionEditorProp
           <p className="font-semibold">It is met already.</p>
           <Choice
             label="It is met already"
-            value={draft.whenAlreadyMet}
+            value={rule.whenAlreadyMet}
             onChange={(whenAlreadyMet) => onChange({ whenAlreadyMet })}
             options={[
               { value: 'raise', label: 'Raise it now, at the first look' },

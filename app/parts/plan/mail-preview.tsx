@@ -1,16 +1,18 @@
 import { compareReadings } from '#core/compare/compare';
-import type { Condition } from '#core/judge/rule';
+import { describeReason, type Reason } from '#core/judge/reason';
+import { rehearse } from '#core/judge/rehearse';
 import { alertMail } from '#core/tell/mail';
 import type { News } from '#core/tell/news';
-import { multiply, subtract, type Decimal } from '#core/value/decimal';
 import { formatValue } from '#core/value/format';
-import { isMeasure, type Value } from '#core/value/value';
+import type { Value } from '#core/value/value';
 import type { Place } from '#core/when/format';
 import { intervalLength, type Instant } from '#core/when/interval';
-import { labelOf, type CompletePlan } from './plan';
+import { labelOf, type CompletePlan, type CompleteRule } from '#core/plan/plan';
 
 interface MailPreviewProps {
   plan: CompletePlan;
+  /** The rule by which it would come; null where there is none. */
+  rule: CompleteRule | null;
   present: Value;
   site: string;
   address: string;
@@ -20,22 +22,28 @@ interface MailPreviewProps {
   now: Instant;
 }
 
-/** The mail as it would arrive, for a value that is pretended; nothing is stored and nothing is sent. */
-export function MailPreview({ plan, present, site, address, readerName, report, place, now }: MailPreviewProps) {
-  if (plan.rule === null) return <p className="text-second">Nobody is told, so there is no mail to show.</p>;
-  const { condition } = plan.rule;
-  const value = pretended(condition, present);
+/** The mail as it would arrive, by the very steps that every reading is judged by; nothing is stored and nothing is sent. */
+export function MailPreview({ plan, rule, present, site, address, readerName, report, place, now }: MailPreviewProps) {
+  if (rule === null) return <p className="text-second">Nobody is told, so there is no mail to show.</p>;
+  const { condition } = rule.definition;
+  const apart = intervalLength(plan.frequency);
+  const rehearsed = rehearse(rule.definition, present, apart);
+  const told = rehearsed.at(-1);
+  const label = labelOf(plan.definition.fields, condition.field);
+  if (told === undefined || !told.told) return <Untold label={label} reason={told?.reason ?? null} />;
   const field = plan.definition.fields.find((each) => each.key === condition.field);
+  const { value, previous } = told;
   const news: News = {
     subject: plan.definition.subject,
     site,
-    field: { key: condition.field, label: labelOf(plan.definition.fields, condition.field) },
+    page: address,
+    field: { key: condition.field, label, ...(field?.role === undefined ? {} : { role: field.role }) },
     value,
-    previous: present,
-    change: compareReadings(present, value, field?.polarity ?? 'neither'),
+    previous,
+    change: previous === null ? null : compareReadings(previous, value, field?.polarity ?? 'neither'),
     condition,
     seenAt: now,
-    lookedBefore: now - intervalLength(plan.frequency),
+    lookedBefore: previous === null ? null : now - apart,
   };
   const mail = alertMail({
     report,
@@ -43,16 +51,19 @@ export function MailPreview({ plan, present, site, address, readerName, report, 
     readerName,
     readerNumber: 1,
     made: now,
-    alerts: [{ news, page: address, watch: '#' }],
+    alerts: [{ news, watch: '#' }],
     coverage: 'A rehearsal: pretended values, nothing stored and nothing sent.',
     reportLink: '#',
     place,
   });
+  const course = rehearsed.map((reading) => formatValue(reading.value, place.locale));
   return (
     <div>
-      <p className="mb-2 text-second">
-        If {news.field.label} moved from {formatValue(present, place.locale)} to {formatValue(value, place.locale)}, this would arrive. Nothing is
-        stored and nothing is sent.
+      <p className="mb-2 text-second" data-rehearsed>
+        {course.length === 1
+          ? `${capital(label)} is ${course[0]} already, and you chose to hear of that: this arrives at the first look.`
+          : `If ${label} went from ${course.join(' to ')}, this would arrive: ${describeReason(told.reason)}.`}{' '}
+        Nothing is stored and nothing is sent.
       </p>
       <p className="border-t border-rule py-2">
         <span className="text-third">Subject </span>
@@ -63,14 +74,13 @@ export function MailPreview({ plan, present, site, address, readerName, report, 
   );
 }
 
-const JUST_PAST = '0.50' as Decimal;
+const capital = (text: string) => text.charAt(0).toUpperCase() + text.slice(1);
 
-function pretended(condition: Condition, present: Value): Value {
-  if (condition.kind === 'change') {
-    if (present.kind === 'text') return { kind: 'text', text: 'something else' };
-    return isMeasure(present) ? { ...present, amount: subtract(present.amount, multiply(present.amount, '0.1' as Decimal)) } : present;
-  }
-  const { limit, direction } = condition;
-  const step = direction === 'below' ? JUST_PAST : (`-${JUST_PAST}` as Decimal);
-  return { ...limit, amount: subtract(limit.amount, step) };
+/** What is read now would never be told of by this rule. */
+function Untold({ label, reason }: { label: string; reason: Reason | null }) {
+  return (
+    <p className="text-second" role="status" data-rehearsed>
+      No mail would arrive of {label} as it is read now{reason === null ? '' : `: ${describeReason(reason)}`}.
+    </p>
+  );
 }

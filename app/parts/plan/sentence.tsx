@@ -1,8 +1,8 @@
-import type { ReactNode } from 'react';
-import { conditionVerb } from '#core/judge/describe';
-import { formatValue } from '#core/value/format';
+import { useState, type ReactNode } from 'react';
+import { conditionVerb, describeCondition } from '#core/judge/describe';
+import { labelOf, MOST_RULES, toCondition, type PlanDraft, type PresentValues, type RuleDraft } from '#core/plan/plan';
+import type { Field } from '#core/read/definition';
 import { describeInterval } from '#core/when/interval';
-import { labelOf, toCondition, type PlanDraft, type PresentValues } from './plan';
 
 /** The parts of the sentence that can be changed. */
 export type Part = 'frequency' | 'fields' | 'subject' | 'audiences' | 'condition';
@@ -14,35 +14,99 @@ interface SentenceProps {
   posted?: boolean;
   present: PresentValues;
   locale: string;
-  audienceNames: string;
-  /** Wraps what is said of a part in whatever changes it. */
-  editable: (part: Part, said: string, blank: boolean) => ReactNode;
+  /** Who hears, in words. */
+  namesOf: (audiences: string[]) => string;
+  /** Wraps what is said of a part in whatever changes it; of what a rule says, which of them. */
+  editable: (part: Part, said: string, blank: boolean, rule: number) => ReactNode;
+  onAdd: () => void;
+  onRemove: (rule: number) => void;
 }
 
-/** A watch as one sentence: what is said can be changed, what is blank is asked for. */
-export function Sentence({ draft, site, posted = false, present, locale, audienceNames, editable }: SentenceProps) {
+/** A watch as one sentence: what is said can be changed, what is blank is asked for. Several rules stand below it, a line each. */
+export function Sentence(props: SentenceProps) {
+  const { draft, site, posted = false, editable, onAdd } = props;
   const frequency = draft.frequency === null || draft.frequency.count < 1 ? null : describeInterval(draft.frequency);
   const fields = listed(draft.fields.map((field) => field.label || '…'));
+  const [only, ...more] = draft.rules;
   return (
-    <p data-sentence className="font-serif text-[22px] leading-[31px] font-normal text-pretty md:text-sentence">
-      {posted ? 'Whenever something is posted' : <>Every {editable('frequency', frequency ?? '____', frequency === null)}</>}, read{' '}
-      {editable('fields', fields || '____', fields === '')} of {editable('subject', draft.subject || '____', draft.subject === '')}
-      {posted ? null : (
-        <>
-          {' '}
-          from <span className="font-medium">{site}</span>
-        </>
-      )}
-      {draft.onlyRecord ? (
-        <>; {editable('condition', 'only record it', false)}.</>
-      ) : (
-        <>
-          ; tell {editable('audiences', audienceNames || '____', audienceNames === '')}
-          {audienceNames === '' ? '' : ' at once'} when{' '}
-          {editable('condition', conditionWords(draft, present, locale) ?? '____', draft.condition === null)}.
-        </>
-      )}
-    </p>
+    <div data-sentence>
+      <p className="font-serif text-[22px] leading-[31px] font-normal text-pretty md:text-sentence">
+        {posted ? 'Whenever something is posted' : <>Every {editable('frequency', frequency ?? '____', frequency === null, 0)}</>}, read{' '}
+        {editable('fields', fields || '____', fields === '', 0)} of {editable('subject', draft.subject || '____', draft.subject === '', 0)}
+        {posted ? null : (
+          <>
+            {' '}
+            from <span className="font-medium">{site}</span>
+          </>
+        )}
+        {only === undefined ? (
+          <>; {editable('condition', 'only record it', false, 0)}.</>
+        ) : more.length === 0 ? (
+          <>
+            ; tell <RuleWords {...props} rule={only} at={0} />.
+          </>
+        ) : (
+          '; tell'
+        )}
+        {only !== undefined && more.length === 0 && only.condition !== null ? <AddRule words="and by another rule" onAdd={onAdd} /> : null}
+      </p>
+      {more.length === 0 ? null : <Rules {...props} />}
+    </div>
+  );
+}
+
+function AddRule({ words, onAdd }: { words: string; onAdd: () => void }) {
+  return (
+    <button type="button" className="link ml-2.5 font-sans text-glance leading-5 font-normal text-third" onClick={onAdd} data-add-rule>
+      {words}
+    </button>
+  );
+}
+
+const MOST_LINES = 5;
+
+/** Each rule on a line of its own, of many the first few. */
+function Rules(props: SentenceProps) {
+  const { rules } = props.draft;
+  const [all, setAll] = useState(false);
+  const shown = all ? rules : rules.slice(0, MOST_LINES);
+  return (
+    <>
+      <ol className="mt-1 font-serif text-[17px] leading-[27px]" data-rules>
+        {shown.map((rule, at) => (
+          <li key={rule.id ?? `new ${at}`} className="group flex items-baseline gap-2">
+            <span className="w-5 shrink-0 text-right font-sans text-glance text-third tabular-nums">{at + 1}</span>
+            <span className="min-w-0">
+              <RuleWords {...props} rule={rule} at={at} />
+            </span>
+            <button
+              type="button"
+              className="link font-sans text-glance text-third opacity-60 group-hover:opacity-100 focus:opacity-100"
+              aria-label={`Take rule ${at + 1} away`}
+              onClick={() => props.onRemove(at)}
+            >
+              take away
+            </button>
+          </li>
+        ))}
+      </ol>
+      <p className="ml-5">
+        {rules.length > shown.length ? <AddRule words={`and by ${rules.length - shown.length} more`} onAdd={() => setAll(true)} /> : null}
+        {rules.length < MOST_RULES ? <AddRule words="another rule" onAdd={props.onAdd} /> : null}
+      </p>
+    </>
+  );
+}
+
+/** `Pricing at once when price falls below £24.00`. */
+function RuleWords({ draft, present, locale, namesOf, editable, rule, at }: SentenceProps & { rule: RuleDraft; at: number }) {
+  const names = namesOf(rule.audiences);
+  return (
+    <>
+      {editable('audiences', names || '____', names === '', at)}
+      {names === '' ? '' : ' at once'} when{' '}
+      {editable('condition', conditionWords(draft.fields, rule, present, locale) ?? '____', rule.condition === null, at)}
+    </>
   );
 }
 
@@ -54,13 +118,12 @@ function listed(names: string[]): string {
   return names.length < 2 ? names.join('') : `${names.slice(0, -1).join(', ')} and ${names.at(-1) ?? ''}`;
 }
 
-function conditionWords(draft: PlanDraft, present: PresentValues, locale: string): string | null {
-  if (draft.condition === null) return null;
-  const label = labelOf(draft.fields, draft.condition.field);
-  const condition = toCondition(draft.condition, present, locale);
-  if (condition.ok && condition.value.kind !== 'change')
-    return `${label} ${conditionVerb(condition.value)} ${formatValue(condition.value.limit, locale)}`;
-  if (draft.condition.kind === 'change') return `${label} changes`;
-  const verb = conditionVerb({ ...draft.condition, kind: draft.condition.kind, limit: { kind: 'number', amount: '0' as never, unit: null } });
-  return `${label} ${verb} ${draft.condition.limit || '____'}`;
+/** When a rule is met, as far as it is said; null where that is not begun. */
+export function conditionWords(fields: Field[], { condition: said }: RuleDraft, present: PresentValues, locale: string): string | null {
+  if (said === null) return null;
+  const label = labelOf(fields, said.field);
+  const condition = toCondition(said, present, locale);
+  if (condition.ok) return describeCondition(condition.value, label, locale);
+  const verb = conditionVerb({ ...said, kind: said.kind, limit: { kind: 'number', amount: '0' as never, unit: null } });
+  return `${label} ${verb} ${said.limit || '____'}`;
 }

@@ -1,10 +1,11 @@
 import Joi from 'joi';
 import type { FieldType } from '#core/read/definition';
 import type { Locator } from '#core/read/locator';
+import { isRole } from '#core/read/role';
 import { fail, ok, type Result } from '#core/result';
 import { soundEscapes } from '#core/value/sound';
 import type { SourceRequest } from '#server/fetch/request';
-import type { PlanDraft } from './plan';
+import { MOST_RULES, type PlanDraft, type RuleDraft } from '#core/plan/plan';
 
 const words = (most: number) => Joi.string().allow('').max(most).required();
 
@@ -68,6 +69,7 @@ const field = Joi.object({
     otherwise: Joi.array().items(locator).min(1).max(8).required(),
   }),
   absentWhen: phrases,
+  role: Joi.string().custom((word: string, helpers) => (isRole(word) ? word : helpers.error('any.invalid'))),
 });
 
 const check = (name: string, rest: Joi.SchemaMap) => Joi.object({ check: Joi.valid(name).required(), ...rest });
@@ -152,6 +154,23 @@ const condition = Joi.object({
   unit: Joi.string().allow('').max(20),
 });
 
+const hold = Joi.alternatives(
+  Joi.object({ for: Joi.valid('readings').required(), count: Joi.number().integer().min(2).max(1000).required() }),
+  Joi.object({ for: Joi.valid('time').required(), ms: Joi.number().integer().min(1000).required() }),
+);
+
+const rule = Joi.object<RuleDraft>({
+  id: Joi.number().integer().min(1).allow(null).required(),
+  condition: condition.allow(null).required(),
+  audiences: Joi.array()
+    .items(Joi.string().pattern(/^(person|list):\d+$/))
+    .max(50)
+    .unique()
+    .required(),
+  whenAlreadyMet: Joi.valid('raise', 'wait').allow(null).required(),
+  hold,
+});
+
 const plan = Joi.object<PlanDraft>({
   subject: words(120),
   records: records.required(),
@@ -167,20 +186,13 @@ const plan = Joi.object<PlanDraft>({
   })
     .allow(null)
     .required(),
-  condition: condition.allow(null).required(),
-  onlyRecord: Joi.boolean().required(),
-  audiences: Joi.array()
-    .items(Joi.string().pattern(/^(person|list):\d+$/))
-    .max(50)
-    .unique()
-    .required(),
-  whenAlreadyMet: Joi.valid('raise', 'wait').allow(null).required(),
+  rules: Joi.array().items(rule).max(MOST_RULES).required(),
 });
 
 const checked = <T>(schema: Joi.Schema, text: string | null): Result<T, string> => {
   try {
-    const { value, error } = schema.validate(JSON.parse(soundEscapes(text ?? 'null')), { convert: false });
-    return error ? fail(error.message) : ok(value as T);
+    const read = schema.validate(JSON.parse(soundEscapes(text ?? 'null')), { convert: false });
+    return read.error ? fail(read.error.message) : ok(read.value as T);
   } catch {
     return fail('It did not arrive whole.');
   }
@@ -195,8 +207,8 @@ export const readType = (text: string | null): Result<FieldType, string> => chec
 /** Checks that what came from a browser has the shape of a plan; its meaning is judged by `completePlan`. */
 export function readPlan(text: FormDataEntryValue | null): Result<PlanDraft, string> {
   try {
-    const { value, error } = plan.validate(JSON.parse(soundEscapes(typeof text === 'string' ? text : 'null')), { convert: false });
-    return error ? fail(`This watch cannot be kept: ${error.message}.`) : ok(value);
+    const read = plan.validate(JSON.parse(soundEscapes(typeof text === 'string' ? text : 'null')), { convert: false });
+    return read.error ? fail(`This watch cannot be kept: ${read.error.message}.`) : ok(read.value);
   } catch {
     return fail('This watch cannot be kept: it did not arrive whole. Try again.');
   }

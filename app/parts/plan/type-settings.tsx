@@ -2,7 +2,7 @@ import type { Field, FieldType, NamedState } from '#core/read/definition';
 import { nameInFormula } from '#core/read/formula-name';
 import type { Polarity } from '#core/value/value';
 import { SelectField, TextField, Tick } from '../../ui/field';
-import { KINDS, typeOfKind } from './types';
+import { KINDS, typeOfKind } from '#core/plan/kinds';
 
 const POLARITIES: { value: Polarity; label: string }[] = [
   { value: 'up is good', label: 'a rise is good' },

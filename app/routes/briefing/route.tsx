@@ -5,18 +5,20 @@ import { formatValue } from '#core/value/format';
 import { isMeasure } from '#core/value/value';
 import { formatInstant, formatRecent } from '#core/when/format';
 import { DAY, type Instant } from '#core/when/interval';
-import { alertsSince, changesSince, coverageSince, type BriefingChange } from '#server/db/briefing';
-import { listDeliveries } from '#server/db/deliveries';
+import { alertsSince, changesSince, type BriefingChange } from '#server/db/briefing';
+import { coverageSince } from '#server/db/coverage';
+import { countWaiting } from '#server/db/deliveries';
 import { noteLook, placeOf } from '#server/db/people';
 import { listReadings } from '#server/db/readings';
-import { chainFactsOf, type WatchNow } from '#server/db/watch-page';
+import { chainFactsOf, type WatchNow } from '#server/db/watch-now';
 import { Difference, senseInk } from '../../parts/difference';
 import { Sparkline } from '../../parts/sparkline';
-import { watchesNow } from '../../parts/watch-list.server';
+import { listPage, tallyNow } from '../../parts/watch-list.server';
 import { services } from '../../services.server';
-import { signedIn } from '../../session.server';
+import { asks } from '../../session.server';
 import { ButtonLink } from '../../ui/button';
 import { Empty, PageHead, Section } from '../../ui/page';
+import { Table, type Column } from '../../ui/table';
 import { useReader } from '../shell/reader';
 import { SearchAndNew } from '../shell/search';
 import type { Route } from './+types/route';
@@ -27,6 +29,7 @@ export const meta: Route.MetaFunction = () => [{ title: 'Briefing · Shrike' }];
 const MOST_CHANGES = 400;
 const MOST_STORIES = 3;
 const MOST_ROWS = 14;
+const MOST_TROUBLE = 12;
 const FALLBACK = 7 * DAY;
 const LEAD_HISTORY = 28 * DAY;
 
@@ -41,16 +44,17 @@ async function windowFor(personId: number, now: Instant) {
 }
 
 export async function loader({ context }: Route.LoaderArgs) {
-  const person = signedIn(context);
+  const person = asks(context, 'see', { kind: 'briefing' });
   const place = placeOf(person);
   const { pool, clock } = services();
   const now = clock();
   const window = await windowFor(person.id, now);
-  const [alerts, coverage, watches, deliveries] = await Promise.all([
+  const [alerts, coverage, broken, tally, waiting] = await Promise.all([
     alertsSince(pool, window.since, MOST_CHANGES),
     coverageSince(pool, window.since),
-    watchesNow(),
-    listDeliveries(pool, 50),
+    listPage('broken', '', null, MOST_TROUBLE),
+    tallyNow(),
+    countWaiting(pool),
   ]);
   const stories = storiesOf(alerts, MOST_STORIES, now, place);
   const told = new Set(stories.map((story) => story.changeId));
@@ -65,9 +69,10 @@ export async function loader({ context }: Route.LoaderArgs) {
     rows: rows.slice(0, MOST_ROWS),
     rowCount: rows.length,
     coverage,
-    trouble: troubleOf(watches, now, place),
-    watchCount: watches.length,
-    waiting: deliveries.filter((delivery) => !['sent', 'kept back'].includes(delivery.state)).length,
+    trouble: troubleOf(broken.watches, now, place),
+    brokenCount: tally.broken,
+    watchCount: tally.all,
+    waiting,
   };
 }
 
@@ -77,7 +82,7 @@ interface Trouble {
   link: ChainLink;
 }
 
-/** Every watch whose chain is broken, with the first broken link: what is not read, and whom nobody reaches. */
+/** Watches whose chain is broken, with the first broken link: what is not read, and whom nobody reaches. */
 function troubleOf(watches: WatchNow[], now: Instant, place: { locale: string; zone: string }): Trouble[] {
   return watches.flatMap((watch) => {
     const broken = firstBroken(chainOf(chainFactsOf(watch, place.locale), now, place));
@@ -227,47 +232,51 @@ function StoryLinks({ story }: { story: Story }) {
 function AlsoMoved({ rows, count, first }: { rows: MovedRow[]; count: number; first: boolean }) {
   const { place, locale, now } = useReader();
   if (rows.length === 0) return null;
+  const columns: Column<MovedRow>[] = [
+    {
+      head: 'Item',
+      className: 'max-w-64 truncate',
+      cell: (row) => (
+        <>
+          <Link className="hover:underline" to={storyTrail(row)}>
+            {row.subject}
+          </Link>
+          {row.records !== null || row.role === 'price' || row.role === 'value' ? null : (
+            <span className="ml-1.5 text-glance text-third">{row.field}</span>
+          )}
+        </>
+      ),
+    },
+    { head: 'Where', wide: true, className: 'whitespace-nowrap text-second', cell: (row) => row.site },
+    {
+      head: 'Was',
+      side: 'right',
+      wide: true,
+      className: 'max-w-36 truncate text-third',
+      cell: (row) => (row.records === null ? formatValue(row.latest.from, locale) : ''),
+    },
+    {
+      head: 'Now',
+      side: 'right',
+      className: 'max-w-44 truncate',
+      cell: (row) => (row.records !== null && row.latest.to.kind === 'absent' ? '' : formatValue(row.latest.to, locale)),
+    },
+    { head: 'Difference', side: 'right', className: 'whitespace-nowrap', cell: (row) => <NetMove row={row} locale={locale} /> },
+    {
+      head: 'When',
+      side: 'right',
+      wide: true,
+      className: 'text-glance whitespace-nowrap text-third',
+      cell: (row) => formatRecent(row.latest.seenAt, now, place),
+    },
+  ];
   return (
     <Section
       title={first ? 'Moved' : 'Also moved'}
       aside={count > rows.length ? `${rows.length} of ${count}; the rest stand with their watches` : undefined}
       className={first ? '' : 'pt-3.5'}
     >
-      <div className="overflow-x-auto">
-        <table className="w-full min-w-[640px]" data-moved>
-          <thead>
-            <tr>
-              <th className="head-cell text-left">Item</th>
-              <th className="head-cell text-left">Where</th>
-              <th className="head-cell text-right">Was</th>
-              <th className="head-cell pl-4 text-right">Now</th>
-              <th className="head-cell pl-4 text-right">Difference</th>
-              <th className="head-cell pl-4 text-right">When</th>
-            </tr>
-          </thead>
-          <tbody>
-            {rows.map((row) => (
-              <tr key={row.key}>
-                <td className="cell max-w-64 truncate pr-3">
-                  <Link className="hover:underline" to={storyTrail(row)}>
-                    {row.subject}
-                  </Link>
-                  {/^(value|record)$|price/i.test(row.field) ? null : <span className="ml-1.5 text-glance text-third">{row.field}</span>}
-                </td>
-                <td className="cell pr-4 whitespace-nowrap text-second">{row.site}</td>
-                <td className="cell max-w-36 truncate text-right text-third">{row.records === null ? formatValue(row.latest.from, locale) : ''}</td>
-                <td className="cell max-w-44 truncate pl-4 text-right">
-                  {row.records !== null && row.latest.to.kind === 'absent' ? '' : formatValue(row.latest.to, locale)}
-                </td>
-                <td className="cell pl-4 text-right whitespace-nowrap">
-                  <NetMove row={row} locale={locale} />
-                </td>
-                <td className="cell pl-4 text-right text-glance whitespace-nowrap text-third">{formatRecent(row.latest.seenAt, now, place)}</td>
-              </tr>
-            ))}
-          </tbody>
-        </table>
-      </div>
+      <Table name="moved" columns={columns} rows={rows} keyOf={({ key }) => key} />
     </Section>
   );
 }
@@ -290,7 +299,7 @@ function polarityOf(change: BriefingChange) {
   return change.difference.startsWith('-') === (change.sense === 'worse') ? 'up is good' : 'up is bad';
 }
 
-function Margin({ trouble, coverage, waiting, looked, since }: Loaded) {
+function Margin({ trouble, brokenCount, coverage, waiting, looked, since }: Loaded) {
   const { place, now } = useReader();
   const notReading = trouble.filter(({ link }) => link.name === 'Source' || link.name === 'Value' || link.name === 'Rule');
   const nobody = trouble.filter(({ link }) => link.name === 'Report' || link.name === 'Inbox');
@@ -301,6 +310,13 @@ function Margin({ trouble, coverage, waiting, looked, since }: Loaded) {
     >
       <TroubleList title="Not reading" items={notReading} otherwise="Every watch is read." />
       <TroubleList title="Nobody will hear" items={nobody} otherwise={null} />
+      {brokenCount <= trouble.length ? null : (
+        <p className="py-4">
+          <Link className="link" to="/watches?show=broken">
+            All {brokenCount.toLocaleString(place.locale)} that are broken
+          </Link>
+        </p>
+      )}
       {waiting === 0 ? null : (
         <Section title="Going out" className="py-4">
           <p className="mt-1 text-second">

@@ -40,6 +40,7 @@ function alert(id: number, to: string, more: Partial<BriefingAlert> = {}): Brief
     news: {
       subject: `Item ${id}`,
       site: 'Skepwright',
+      page: 'https://skepwright.example/p',
       field: { key: 'price', label: 'price' },
       value: money(to, 'GBP'),
       previous: money('24.00', 'GBP'),
@@ -101,6 +102,10 @@ describe('what else moved', () => {
   it('is ‘returned’ when a value left and came back, and not when nothing left', () => {
     const [row] = movedRows([change(1, '21.00', '24.00'), change(2, '24.00', '21.00')]);
     expect(row).toMatchObject({ returned: true, moves: 2 });
+    const [written] = movedRows([change(1, '23', '24.0'), change(2, '24.00', '23')]);
+    expect(written).toMatchObject({ returned: true });
+    const [elsewhere] = movedRows([change(1, '23', '24.01'), change(2, '24.00', '23')]);
+    expect(elsewhere).toMatchObject({ returned: false });
     expect(movedRows([])).toEqual([]);
   });
 });

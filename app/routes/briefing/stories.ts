@@ -1,6 +1,8 @@
 import type { Change } from '#core/compare/compare';
 import { headline, type Headline, type News } from '#core/tell/news';
 import { formatValue } from '#core/value/format';
+import type { Role } from '#core/read/role';
+import { sameValue } from '#core/value/value';
 import { formatDuration, formatRecent, type Place } from '#core/when/format';
 import type { Instant } from '#core/when/interval';
 import type { BriefingAlert, BriefingChange } from '#server/db/briefing';
@@ -60,14 +62,14 @@ export interface MovedRow {
   subject: string;
   site: string;
   field: string;
+  /** What the field is, whatever it is called. */
+  role: Role | null;
   latest: BriefingChange;
   moves: number;
   returned: boolean;
   /** Of records that came and went: how many of each. */
   records: string | null;
 }
-
-const sameMeaning = (a: unknown, b: unknown) => JSON.stringify(a) === JSON.stringify(b);
 
 /**
  * Gathers changes by field of each record, the latest first. A value that left and came back is 'returned'. Records that came
@@ -92,9 +94,10 @@ export function movedRows(changes: BriefingChange[]): MovedRow[] {
         subject: records === null ? (latest.record?.name ?? latest.subject) : latest.subject,
         site: latest.site,
         field: latest.field.label,
+        role: latest.field.role ?? null,
         latest: records === null ? { ...latest, from: earliest.from } : latest,
         moves: group.length,
-        returned: records === null && group.length > 1 && sameMeaning(earliest.from, latest.to),
+        returned: records === null && group.length > 1 && sameValue(earliest.from, latest.to),
         records,
       },
     ];

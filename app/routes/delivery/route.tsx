@@ -6,7 +6,7 @@ import { inTransaction } from '#server/db/pool';
 import { useLive } from '../../parts/live';
 import { readLongId } from '../../ids.server';
 import { services } from '../../services.server';
-import { signedIn } from '../../session.server';
+import { asks } from '../../session.server';
 import { Button } from '../../ui/button';
 import { PageHead, Section } from '../../ui/page';
 import { DeliveryState } from '../outbox/route';
@@ -18,14 +18,14 @@ const LIVE_MS = 2_000;
 export const meta: Route.MetaFunction = () => [{ title: 'A mail · Shrike' }];
 
 export async function loader({ params, context }: Route.LoaderArgs) {
-  signedIn(context);
+  asks(context, 'see', { kind: 'outbox' });
   const delivery = await findDelivery(services().pool, readLongId(params.delivery));
   if (delivery === null) throw data('There is no such mail.', { status: 404 });
   return { delivery };
 }
 
 export async function action({ params, context }: Route.ActionArgs) {
-  signedIn(context);
+  asks(context, 'change', { kind: 'outbox' });
   const { pool, jobs, clock } = services();
   const queue = await jobs();
   const id = readLongId(params.delivery);

@@ -3,7 +3,7 @@ import { data, Form, redirect, useNavigation } from 'react-router';
 import { addFirstOwner, hasAccounts } from '#server/db/accounts';
 import { inTransaction } from '#server/db/pool';
 import { hashPassword, LEAST_PASSWORD, MOST_PASSWORD } from '#server/passwords';
-import { readForm, textIn } from '../../form.server';
+import { readForm, textIn, writtenIn } from '../../form.server';
 import { services } from '../../services.server';
 import { requireOwnPages, signIn } from '../../session.server';
 import { Button } from '../../ui/button';
@@ -39,7 +39,7 @@ export async function action({ request }: Route.ActionArgs) {
   requireOwnPages(request);
   await onlyAtFirst();
   const form = await readForm(request);
-  const given = { name: textIn(form, 'name'), email: textIn(form, 'email'), password: String(form.get('password') ?? '') };
+  const given = { name: textIn(form, 'name'), email: textIn(form, 'email'), password: writtenIn(form, 'password') };
   const { error } = schema.validate(given, { abortEarly: false });
   if (error !== undefined) {
     const wrong = error.details.map(({ path }) => String(path[0]) as keyof typeof PROBLEMS);

@@ -1,11 +1,18 @@
+import type { LostConnections } from '#server/db/lost';
 import { readPulse } from '#server/db/workers';
 import { services } from '../../services.server';
 
+const lostOf = ({ count, lastAt, lastReason }: LostConnections) => ({
+  count,
+  last: lastAt === null ? null : { at: new Date(lastAt).toISOString(), reason: lastReason },
+});
+
 /** Tells of web, database and worker; 503 unless all of them are well. */
 export async function loader() {
-  const { pool, clock } = services();
+  const { pool, lost, clock } = services();
   const pulse = await readPulse(pool, clock()).catch(() => null);
   const state = { web: 'ok', database: pulse === null ? 'unreachable' : 'ok', worker: pulse !== null && pulse.workers > 0 ? 'ok' : 'not seen' };
   const well = state.database === 'ok' && state.worker === 'ok';
-  return Response.json({ ...state, workers: pulse?.workers ?? 0, overdue: pulse?.overdue ?? null }, { status: well ? 200 : 503 });
+  const connectionsLost = { web: lostOf(lost), workers: pulse?.lost ?? null };
+  return Response.json({ ...state, workers: pulse?.workers ?? 0, overdue: pulse?.overdue ?? null, connectionsLost }, { status: well ? 200 : 503 });
 }

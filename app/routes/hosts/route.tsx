@@ -1,13 +1,17 @@
 import { Form, useFetcher } from 'react-router';
 import { useState } from 'react';
+import { soundText } from '#core/value/sound';
 import { formatDuration, formatRecent } from '#core/when/format';
 import { listHosts, pauseHost, setHost, trustHost, type HostNow } from '#server/db/hosts';
-import { readForm } from '../../form.server';
+import { readForm, writtenIn } from '../../form.server';
 import { services } from '../../services.server';
+import { asks } from '../../session.server';
 import { Button } from '../../ui/button';
 import { Confirm } from '../../ui/confirm';
 import { TextField, Tick } from '../../ui/field';
 import { Empty, PageHead } from '../../ui/page';
+import { Onward } from '../../ui/pager';
+import { Table, type Column } from '../../ui/table';
 import { Popover } from '../../ui/popover';
 import { useReader } from '../shell/reader';
 import type { Route } from './+types/route';
@@ -15,14 +19,22 @@ import { readHostSettings } from './settings.server';
 
 export const meta: Route.MetaFunction = () => [{ title: 'Hosts · Shrike' }];
 
-export async function loader() {
-  return { hosts: await listHosts(services().pool) };
+const PAGE = 100;
+const LONGEST_NAME = 260;
+
+export async function loader({ request, context }: Route.LoaderArgs) {
+  asks(context, 'see', { kind: 'host' });
+  const after = soundText(new URL(request.url).searchParams.get('after') ?? '').slice(0, LONGEST_NAME);
+  const found = await listHosts(services().pool, after, PAGE + 1);
+  const hosts = found.slice(0, PAGE);
+  return { hosts, begun: after !== '', next: found.length > PAGE ? (hosts.at(-1)?.name ?? null) : null };
 }
 
-export async function action({ request }: Route.ActionArgs): Promise<{ problem: string | null }> {
+export async function action({ request, context }: Route.ActionArgs): Promise<{ problem: string | null }> {
+  asks(context, 'change', { kind: 'host' });
   const { pool, clock } = services();
   const form = await readForm(request);
-  const name = String(form.get('host') ?? '');
+  const name = writtenIn(form, 'host');
   switch (form.get('intent')) {
     case 'pause':
       await pauseHost(pool, name, clock());
@@ -31,7 +43,7 @@ export async function action({ request }: Route.ActionArgs): Promise<{ problem: 
       await pauseHost(pool, name, null);
       break;
     case 'trust':
-      await trustHost(pool, name, String(form.get('fingerprint') ?? ''), clock());
+      await trustHost(pool, name, writtenIn(form, 'fingerprint'), clock());
       break;
     case 'distrust':
       await trustHost(pool, name, null, clock());
@@ -46,7 +58,7 @@ export async function action({ request }: Route.ActionArgs): Promise<{ problem: 
 }
 
 export default function Hosts({ loaderData }: Route.ComponentProps) {
-  const { hosts } = loaderData;
+  const { hosts, begun, next } = loaderData;
   return (
     <>
       <PageHead>
@@ -58,68 +70,56 @@ export default function Hosts({ loaderData }: Route.ComponentProps) {
           <p>The sites of your watches are listed here, with how many things each is asked for at once.</p>
         </Empty>
       ) : (
-        <div className="relative overflow-x-auto pt-2">
-          <table className="w-full min-w-[760px]" data-hosts>
-            <thead>
-              <tr>
-                <th className="head-cell text-left">Host</th>
-                <th className="head-cell text-right">Watches</th>
-                <th className="head-cell pl-6 text-right">At once</th>
-                <th className="head-cell pl-6 text-right">Pause between</th>
-                <th className="head-cell pl-6 text-left">Robots rules</th>
-                <th className="head-cell pl-6 text-left">Standing</th>
-                <th className="head-cell">
-                  <span className="sr-only">What can be done</span>
-                </th>
-              </tr>
-            </thead>
-            <tbody>
-              {hosts.map((host) => (
-                <Row key={host.name} host={host} />
-              ))}
-            </tbody>
-          </table>
-        </div>
+        <>
+          <Table name="hosts" className="relative pt-2" columns={COLUMNS} rows={hosts} keyOf={({ name }) => name} />
+          <Onward first={begun ? '/hosts' : null} next={next === null ? null : `?${new URLSearchParams({ after: next }).toString()}`} size={PAGE} />
+        </>
       )}
     </>
   );
 }
 
-function Row({ host }: { host: HostNow }) {
+const COLUMNS: Column<HostNow>[] = [
+  { head: 'Host', className: 'font-medium', cell: ({ name }) => name },
+  { head: 'Watches', side: 'right', wide: true, cell: ({ watches }) => watches },
+  { head: 'At once', side: 'right', wide: true, cell: ({ pauseMs, mostAtOnce }) => (pauseMs > 0 ? 1 : mostAtOnce) },
+  { head: 'Pause between', side: 'right', wide: true, cell: ({ pauseMs }) => (pauseMs === 0 ? '–' : formatDuration(pauseMs)) },
+  {
+    head: 'Robots rules',
+    wide: true,
+    cell: ({ robotsHeeded }) => (robotsHeeded ? 'heeded' : <span className="text-chestnut">not heeded</span>),
+  },
+  { head: 'Standing', className: 'max-w-md', cell: (host) => <Standing host={host} /> },
+  {
+    head: <span className="sr-only">What can be done</span>,
+    side: 'right',
+    className: 'whitespace-nowrap',
+    cell: (host) => <Deeds host={host} />,
+  },
+];
+
+/** What can be done to a host. */
+function Deeds({ host }: { host: HostNow }) {
+  const paused = host.pausedAt !== null;
   return (
-    <tr data-host={host.name}>
-      <td className="cell pr-4 font-medium">{host.name}</td>
-      <td className="cell text-right">{host.watches}</td>
-      <td className="cell pl-6 text-right">{host.pauseMs > 0 ? 1 : host.mostAtOnce}</td>
-      <td className="cell pl-6 text-right">{host.pauseMs === 0 ? '–' : formatDuration(host.pauseMs)}</td>
-      <td className="cell pl-6">{host.robotsHeeded ? 'heeded' : <span className="text-chestnut">not heeded</span>}</td>
-      <td className="cell max-w-md pl-6">
-        <Standing host={host} />
-      </td>
-      <td className="cell pl-6 text-right whitespace-nowrap">
-        <Form method="post" navigate={false} className="inline">
-          <input type="hidden" name="host" value={host.name} />
-          <button
-            name="intent"
-            value={host.pausedAt === null ? 'pause' : 'start'}
-            className="link mr-4"
-            aria-label={`${host.pausedAt === null ? 'Pause' : 'Start'} ${host.name}`}
-          >
-            {host.pausedAt === null ? 'Pause' : 'Start'}
+    <span data-host={host.name}>
+      <Form method="post" navigate={false} className="inline">
+        <input type="hidden" name="host" value={host.name} />
+        <button name="intent" value={paused ? 'start' : 'pause'} className="link mr-4" aria-label={`${paused ? 'Start' : 'Pause'} ${host.name}`}>
+          {paused ? 'Start' : 'Pause'}
+        </button>
+      </Form>
+      <Popover
+        label={`How ${host.name} is asked`}
+        trigger={
+          <button type="button" className="link" aria-label={`Change how ${host.name} is asked`}>
+            Change
           </button>
-        </Form>
-        <Popover
-          label={`How ${host.name} is asked`}
-          trigger={
-            <button type="button" className="link" aria-label={`Change how ${host.name} is asked`}>
-              Change
-            </button>
-          }
-        >
-          <Settings host={host} />
-        </Popover>
-      </td>
-    </tr>
+        }
+      >
+        <Settings host={host} />
+      </Popover>
+    </span>
   );
 }
 

@@ -11,7 +11,8 @@ const schema = Joi.object<{ mostAtOnce: number; pause: number }>({
 
 /** What was said of a host in a form; the error is a sentence. */
 export function readHostSettings(form: FormData): Result<HostSettings, string> {
-  const { value, error } = schema.validate({ mostAtOnce: form.get('mostAtOnce'), pause: form.get('pause') });
-  if (error !== undefined) return fail('Between 1 and 50 at once, and a pause of at most an hour.');
+  const read = schema.validate({ mostAtOnce: form.get('mostAtOnce'), pause: form.get('pause') });
+  if (read.error !== undefined) return fail('Between 1 and 50 at once, and a pause of at most an hour.');
+  const { value } = read;
   return ok({ mostAtOnce: value.mostAtOnce, pauseMs: Math.round(value.pause * 1000), robotsHeeded: form.get('robots') !== 'not' });
 }

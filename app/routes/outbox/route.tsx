@@ -1,10 +1,13 @@
 import { Link } from 'react-router';
 import { formatDuration, formatRecent } from '#core/when/format';
-import { countDeliveries, listDeliveries, type OutboxRow } from '#server/db/deliveries';
+import { countWaiting, listDeliveries, type AfterDelivery, type OutboxRow } from '#server/db/deliveries';
 import { useLive } from '../../parts/live';
+import { readLongId } from '../../ids.server';
 import { services } from '../../services.server';
-import { signedIn } from '../../session.server';
+import { asks } from '../../session.server';
 import { Empty, PageHead } from '../../ui/page';
+import { Onward } from '../../ui/pager';
+import { Table, type Column } from '../../ui/table';
 import { useReader } from '../shell/reader';
 import { SearchAndNew } from '../shell/search';
 import type { Route } from './+types/route';
@@ -13,62 +16,94 @@ const LIVE_MS = 2_000;
 
 export const meta: Route.MetaFunction = () => [{ title: 'Outbox · Shrike' }];
 
-const MOST = 200;
+const PAGE = 100;
+/** Of those that have not gone out so many stand before all others. */
+const MOST_UNSENT = 50;
 
-export async function loader({ context }: Route.LoaderArgs) {
-  signedIn(context);
+export async function loader({ request, context }: Route.LoaderArgs) {
+  asks(context, 'see', { kind: 'outbox' });
+  const asked = new URL(request.url).searchParams;
+  const after = afterIn(asked);
+  const unsentAlone = asked.get('show') === 'unsent';
   const { pool } = services();
-  const [rows, count] = await Promise.all([listDeliveries(pool, MOST), countDeliveries(pool)]);
-  return { rows, count };
+  const [found, unsent, waiting] = await Promise.all([
+    listDeliveries(pool, !unsentAlone, PAGE + 1, after),
+    after === null && !unsentAlone ? listDeliveries(pool, false, MOST_UNSENT + 1) : [],
+    countWaiting(pool),
+  ]);
+  const shown = found.slice(0, PAGE);
+  return {
+    rows: [...unsent.slice(0, MOST_UNSENT), ...shown],
+    moreUnsent: unsent.length > MOST_UNSENT,
+    unsentAlone,
+    waiting,
+    begun: after !== null,
+    next: found.length > PAGE ? (shown.at(-1) ?? null) : null,
+  };
 }
+
+function afterIn(asked: URLSearchParams): AfterDelivery | null {
+  const [orderedAt, id] = [readLongId(asked.get('before')), readLongId(asked.get('id'))];
+  return orderedAt === 0 || orderedAt > LATEST_MOMENT ? null : { orderedAt, id };
+}
+
+/** The end of the year 9999. */
+const LATEST_MOMENT = 253_402_300_799_999;
 
 export default function Outbox({ loaderData }: Route.ComponentProps) {
   useLive(LIVE_MS);
-  const { rows, count } = loaderData;
+  const { rows, moreUnsent, unsentAlone, waiting, begun, next } = loaderData;
   const { place, now } = useReader();
+  const to = (more: Record<string, string>) => `?${new URLSearchParams({ ...(unsentAlone ? { show: 'unsent' } : {}), ...more }).toString()}`;
+  const columns: Column<OutboxRow>[] = [
+    {
+      head: 'Mail',
+      className: 'max-w-[26rem] truncate',
+      cell: (row) => (
+        <Link className="hover:underline" to={`/outbox/${row.id}`}>
+          {row.subject}
+        </Link>
+      ),
+    },
+    { head: 'To', wide: true, className: 'whitespace-nowrap text-second', cell: (row) => row.person },
+    { head: 'Edition', wide: true, className: 'text-glance whitespace-nowrap text-second', cell: (row) => `${row.report}, ${row.edition}` },
+    { head: 'State', className: 'max-w-72 truncate text-glance', cell: (row) => <DeliveryState row={row} now={now} /> },
+    {
+      head: 'Ordered',
+      side: 'right',
+      wide: true,
+      className: 'text-glance whitespace-nowrap text-third',
+      cell: (row) => formatRecent(row.orderedAt, now, place),
+    },
+  ];
   return (
     <>
       <PageHead actions={<SearchAndNew />}>
         <h1 className="font-serif text-day font-medium">Outbox</h1>
         <span className="text-glance text-third">
-          {count.all > rows.length ? `the latest ${rows.length} of ${count.all}` : `${count.all} in all`}, {count.waiting} waiting
+          {unsentAlone ? 'only what has not gone out; ' : ''}
+          {waiting === 0 ? 'nothing waits' : `${waiting.toLocaleString(place.locale)} waiting`}
         </span>
       </PageHead>
       {rows.length === 0 ? (
         <Empty title="Nothing has gone out">The first mail is ordered when a rule is raised and a report tells of it.</Empty>
       ) : (
-        <div className="overflow-x-auto pt-2">
-          <table className="w-full min-w-[720px]" data-outbox>
-            <thead>
-              <tr>
-                <th className="head-cell text-left">Mail</th>
-                <th className="head-cell pl-4 text-left">To</th>
-                <th className="head-cell pl-4 text-left">Edition</th>
-                <th className="head-cell pl-4 text-left">State</th>
-                <th className="head-cell pl-4 text-right">Ordered</th>
-              </tr>
-            </thead>
-            <tbody>
-              {rows.map((row) => (
-                <tr key={row.id}>
-                  <td className="cell max-w-[32rem] truncate">
-                    <Link className="hover:underline" to={`/outbox/${row.id}`}>
-                      {row.subject}
-                    </Link>
-                  </td>
-                  <td className="cell pl-4 whitespace-nowrap text-second">{row.person}</td>
-                  <td className="cell pl-4 text-glance whitespace-nowrap text-second">
-                    {row.report}, {row.edition}
-                  </td>
-                  <td className="cell max-w-72 truncate pl-4 text-glance">
-                    <DeliveryState row={row} now={now} />
-                  </td>
-                  <td className="cell pl-4 text-right text-glance whitespace-nowrap text-third">{formatRecent(row.orderedAt, now, place)}</td>
-                </tr>
-              ))}
-            </tbody>
-          </table>
-        </div>
+        <>
+          {moreUnsent ? (
+            <p className="pt-2 text-second">
+              More than {MOST_UNSENT} have not gone out.{' '}
+              <Link className="link" to="?show=unsent">
+                See all that have not
+              </Link>
+            </p>
+          ) : null}
+          <Table name="outbox" className="pt-2" columns={columns} rows={rows} keyOf={({ id }) => id} />
+          <Onward
+            first={begun ? to({}) : null}
+            next={next === null ? null : to({ before: String(next.orderedAt), id: String(next.id) })}
+            size={PAGE}
+          />
+        </>
       )}
     </>
   );

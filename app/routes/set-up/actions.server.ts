@@ -2,18 +2,16 @@ import { randomBytes } from 'node:crypto';
 import { NO_OFFER, type Offer } from '#core/read/inspect/offer';
 import { ok } from '#core/result';
 import { findPosting, setPostingSecret } from '#server/db/postings';
-import { dropDraftBody, keepDraftBody, setDraftSource, type Draft } from '#server/db/drafts';
+import { dropDraftBody, keepDraftBody, setDraftSource } from '#server/db/drafts';
 import { findHostRules, noteRefused } from '#server/db/hosts';
 import { keepLook, orderLook, type LookPurpose } from '#server/db/looks';
 import { webAddress } from '#server/fetch/web-address';
 import { describeFetchProblem } from '#server/fetch/problem';
 import { carriedTo, type SourceRequest } from '#server/fetch/request';
-import type { PlanDraft } from '../../parts/plan/plan';
 import { bodyOf } from '#server/reading/pool';
+import { writtenIn } from '../../form.server';
 import { services } from '../../services.server';
-import { sealedRequest } from './sealing.server';
-
-export type OwnDraft = Pick<Draft<PlanDraft>, 'id' | 'address' | 'way' | 'request'>;
+import { sealedRequest, type OwnDraft } from './sealing.server';
 
 /** Asks a worker to look at a page in the browser for a draft. */
 export async function askLook(draft: OwnDraft, purpose: LookPurpose, address: string, request: SourceRequest): Promise<void> {
@@ -42,7 +40,7 @@ export async function fetchPlainly(
   if (!fetched.ok) {
     const { error } = fetched;
     if (error.reason === 'bad certificate' && error.fingerprint !== undefined)
-      await noteRefused(pool, error.host ?? host, error.fingerprint, config.hostMostAtOnce);
+      await pool.query(noteRefused(error.host ?? host, error.fingerprint, config.hostMostAtOnce));
     const asksForMore = error.reason === 'status' && (error.status === 401 || error.status === 403);
     return { ok: false, error: describeFetchProblem(error), asksForMore };
   }
@@ -57,7 +55,7 @@ export async function fetchPlainly(
 /** Sets how a draft's source is come by, and fetches it anew. What is wrong comes back as a sentence; nothing is lost. */
 export async function setSource(personId: number, draft: OwnDraft, form: FormData): Promise<string | null> {
   const { pool, clock } = services();
-  const address = webAddress(String(form.get('address') ?? draft.address));
+  const address = webAddress(writtenIn(form, 'address', draft.address));
   if (address === null) return describeFetchProblem({ reason: 'bad address' });
   const request = sealedRequest({ ...draft, address: address.href }, form);
   if (!request.ok) return request.error;

@@ -8,11 +8,11 @@ import { inTransaction } from '#server/db/pool';
 import { makePosting } from '#server/db/postings';
 import { webAddress } from '#server/fetch/web-address';
 import { describeFetchProblem } from '#server/fetch/problem';
-import { emptyPlan, type PlanDraft } from '../../parts/plan/plan';
-import { readForm } from '../../form.server';
+import { emptyPlan, type PlanDraft } from '#core/plan/plan';
+import { readForm, writtenIn } from '../../form.server';
 import { readId } from '../../ids.server';
 import { services } from '../../services.server';
-import { signedIn } from '../../session.server';
+import { asks } from '../../session.server';
 import { Button } from '../../ui/button';
 import { TextField } from '../../ui/field';
 import { PageHead, Section } from '../../ui/page';
@@ -23,19 +23,19 @@ import { askLook, fetchPlainly } from './actions.server';
 export const meta: Route.MetaFunction = () => [{ title: 'New watch · Shrike' }];
 
 export async function loader({ context }: Route.LoaderArgs) {
-  const drafts = await listDrafts<PlanDraft>(services().pool, signedIn(context).id);
+  const drafts = await listDrafts(services().pool, asks(context, 'see', { kind: 'draft', maker: null }).id);
   return { drafts: drafts.map(({ id, address, content, updatedAt }) => ({ id, address, subject: content.subject, updatedAt })) };
 }
 
 export async function action({ request, context }: Route.ActionArgs) {
-  const person = signedIn(context);
+  const person = asks(context, 'make', { kind: 'draft', maker: null });
   const form = await readForm(request);
   if (form.get('intent') === 'drop') {
     await dropDraft(services().pool, person.id, readId(form.get('draft')));
     return redirect('/watches/new');
   }
   if (form.get('intent') === 'posted') return beginPosted(person.id);
-  return begin(person.id, String(form.get('address') ?? '').trim());
+  return begin(person.id, writtenIn(form, 'address').trim());
 }
 
 const MOST_ADDRESS = 2000;

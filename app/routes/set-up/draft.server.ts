@@ -9,13 +9,13 @@ import { latestOf } from '#server/db/latest';
 import { listLooks, type Look } from '#server/db/looks';
 import { bodyOf, describeTaskProblem, type TaskProblem } from '#server/reading/pool';
 import type { BodyAsked, ReadAsked, TextBody } from '#server/reading/tasks';
-import type { PlanDraft } from '../../parts/plan/plan';
+import type { PlanDraft } from '#core/plan/plan';
 import { readId } from '../../ids.server';
 import { services } from '../../services.server';
 
 /** A draft with the texts that its watch would read, and that the browser shows. */
 export interface DraftTexts {
-  draft: Draft<PlanDraft>;
+  draft: Draft;
   looks: Look[];
   /** What is read, in the way the draft has chosen. */
   text: TextBody;
@@ -36,7 +36,7 @@ export interface OpenDraft extends DraftTexts {
 /** One of a person's own drafts with its texts, or the answer that there is none. */
 export async function draftTexts(personId: number, id: string): Promise<DraftTexts> {
   const { pool } = services();
-  const draft = await findDraft<PlanDraft>(pool, personId, readId(id));
+  const draft = await findDraft(pool, personId, readId(id));
   if (draft === null) throw await instead(personId, readId(id));
   const looks = await listLooks(pool, draft.id);
   const look = looks.find((each) => each.purpose === 'page' && each.state === 'done');

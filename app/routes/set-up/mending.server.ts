@@ -1,6 +1,6 @@
 import type { MendingShown } from '#core/read/inspect/mending';
-import { listKnown } from '#server/db/watch-page';
-import type { PlanDraft, PresentValues } from '../../parts/plan/plan';
+import { listKnown } from '#server/db/records';
+import type { PlanDraft, PresentValues } from '#core/plan/plan';
 import { services } from '../../services.server';
 import { presentIn, readAsked, type OpenDraft } from './draft.server';
 

@@ -3,12 +3,12 @@ import { formatInstant, type Place } from '#core/when/format';
 import type { WayNeeded } from '#core/read/ways';
 import { listLookSteps } from '#server/db/looks';
 import { PICTURE_WIDTH } from '#server/fetch/rendered/picture';
-import type { PlanDraft } from '../../parts/plan/plan';
+import type { PlanDraft } from '#core/plan/plan';
 import { services } from '../../services.server';
 import { hasSecret } from './actions.server';
 import { asBody, type OpenDraft } from './draft.server';
 import { withMarks } from './sealing.server';
-import type { SourceFacts } from './source/source-step';
+import type { SourceFacts } from './source/facts';
 import type { Shown } from './value/shown-page';
 
 /** What is known of the source of a draft. */

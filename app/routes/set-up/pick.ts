@@ -5,7 +5,7 @@ import { describeTaskProblem, type TaskProblem } from '#server/reading/pool';
 import { readNumber } from '../../ids.server';
 import { readType } from '../../parts/plan/shape.server';
 import { services } from '../../services.server';
-import { requireOwnPages, signedIn } from '../../session.server';
+import { asks, requireOwnPages } from '../../session.server';
 import { draftTexts } from './draft.server';
 import type { Route } from './+types/pick';
 
@@ -19,7 +19,7 @@ const MOST_PICKS = 50;
 
 export async function loader({ request, params, context }: Route.LoaderArgs): Promise<PickAnswer> {
   requireOwnPages(request);
-  const { draft, text, body, shown } = await draftTexts(signedIn(context).id, params.draft);
+  const { draft, text, body, shown } = await draftTexts(asks(context, 'see', { kind: 'draft', maker: null }).id, params.draft);
   if (shown === null) return { picked: fail('There is no picture of this page to pick on.'), listing: null };
   const asked = new URL(request.url).searchParams;
   const [numbers = [], not = []] = ['n', 'not'].map((name) => asked.getAll(name).slice(0, MOST_PICKS).map(readNumber));

@@ -2,7 +2,7 @@ import type { RecordsPreview, Trial } from '#core/read/inspect/trial';
 import { formatInstant, type Place } from '#core/when/format';
 import { findEarlierBody } from '#server/db/snapshots';
 import { describeTaskProblem } from '#server/reading/pool';
-import type { PlanDraft } from '../../parts/plan/plan';
+import type { PlanDraft } from '#core/plan/plan';
 import { services } from '../../services.server';
 import { asBody, readAsked, type OpenDraft } from './draft.server';
 import type { Volatile } from './value/words';

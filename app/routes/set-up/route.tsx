@@ -4,13 +4,14 @@ import { formatRecent } from '#core/when/format';
 import { listAudiences, placeOf } from '#server/db/people';
 import { useLive } from '../../parts/live';
 import { audienceNames } from '../../parts/plan/audience';
-import { completePlan, type PlanProblems } from '../../parts/plan/plan';
+import { completePlan, type PlanProblems } from '#core/plan/plan';
+import { addRule, removeRule } from '../../parts/plan/rules';
 import { Sentence, type Part } from '../../parts/plan/sentence';
 import { readPlan } from '../../parts/plan/shape.server';
 import { readNumber } from '../../ids.server';
-import { readForm } from '../../form.server';
+import { readForm, writtenIn } from '../../form.server';
 import { services } from '../../services.server';
-import { signedIn } from '../../session.server';
+import { asks } from '../../session.server';
 import { Button } from '../../ui/button';
 import { TextField } from '../../ui/field';
 import { PageHead } from '../../ui/page';
@@ -27,6 +28,7 @@ import { ReportStep } from './report-step';
 import { RuleStep } from './rule-step';
 import { keep, mend, save } from './save.server';
 import { SourceStep } from './source/source-step';
+import type { DraftOnScreen, Loaded, StepProps } from './step-props';
 import { StepNav, type Step } from './step-nav';
 import { useDraft } from './use-draft';
 import { ValueStep } from './value/value-step';
@@ -34,7 +36,7 @@ import { ValueStep } from './value/value-step';
 export const meta: Route.MetaFunction = () => [{ title: 'New watch · Shrike' }];
 
 export async function loader({ request, params, context }: Route.LoaderArgs) {
-  const person = signedIn(context);
+  const person = asks(context, 'see', { kind: 'draft', maker: null });
   const open = await openDraft(person.id, params.draft);
   const { draft, offer, site, shown } = open;
   const plan = draft.content;
@@ -63,7 +65,7 @@ export async function loader({ request, params, context }: Route.LoaderArgs) {
 }
 
 export async function action({ request, params, context }: Route.ActionArgs) {
-  const person = signedIn(context);
+  const person = asks(context, 'change', { kind: 'draft', maker: null });
   const form = await readForm(request);
   if (form.get('intent') === 'keep') return keep(person.id, params.draft, form);
   const open = await openDraft(person.id, params.draft);
@@ -72,6 +74,7 @@ export async function action({ request, params, context }: Route.ActionArgs) {
     case 'secret':
       return newSecret(draft);
     case 'mend':
+      asks(context, 'change', { kind: 'watch' });
       return mend(person, open, form);
     case 'source':
       return { problem: await setSource(person.id, draft, form) };
@@ -80,23 +83,21 @@ export async function action({ request, params, context }: Route.ActionArgs) {
     case 'steps':
       return { problem: await trySteps(draft, form) };
     case 'other':
-      return { problem: await tryElsewhere(draft, String(form.get('address') ?? '')) };
+      return { problem: await tryElsewhere(draft, writtenIn(form, 'address')) };
   }
   const plan = readPlan(form.get('plan'));
   if (!plan.ok) return data({ problem: plan.error }, { status: 400 });
+  asks(context, draft.watchId === null ? 'make' : 'change', { kind: 'watch' });
   return save(person, open, plan.value, null, form);
 }
 
-type Loaded = Route.ComponentProps['loaderData'];
 function startWords(edited: Loaded['edited']): string {
   return edited === null ? 'Start watching' : `Save as version ${edited.version + 1}`;
 }
 
-type DraftOnScreen = ReturnType<typeof useDraft>;
-
 function firstStep({ plan, edited, facts }: Loaded): Step {
   if (facts.fetchedAt === null) return 'Source';
-  const unseen = plan.records.from !== 'page' && plan.condition === null && !plan.onlyRecord;
+  const unseen = plan.records.from !== 'page' && plan.rules.some(({ condition }) => condition === null);
   return plan.fields.length === 0 || edited !== null || unseen ? 'Value' : 'Rule';
 }
 
@@ -160,7 +161,12 @@ export default function SetUp({ loaderData, actionData }: Route.ComponentProps) 
           posted={loaderData.facts.way === 'posted'}
           present={present}
           locale={locale}
-          audienceNames={audienceNames(loaderData.audiences, plan.audiences)}
+          namesOf={(chosen) => audienceNames(loaderData.audiences, chosen)}
+          onAdd={() => {
+            draft.change(addRule(plan));
+            setStep('Rule');
+          }}
+          onRemove={(at) => draft.change(removeRule(plan, at))}
           editable={(part, said, blank) =>
             part === 'subject' ? (
               <Subject key={part} said={said} blank={blank} draft={draft} />
@@ -219,14 +225,6 @@ const isPending = ({ shown, facts, trials, volatile }: Loaded) =>
   (facts.way === 'posted' && facts.fetchedAt === null) ||
   facts.tried?.pending === true ||
   trials.some((trial) => trial.pending);
-
-/** What each step is given. */
-export interface StepProps {
-  page: Loaded;
-  draft: DraftOnScreen;
-  complete: ReturnType<typeof completePlan>;
-  onStep: (step: Step) => void;
-}
 
 function StepBody({ step, ...props }: StepProps & { step: Step }) {
   const { page, draft, complete, onStep } = props;

@@ -5,7 +5,7 @@ import { claimDraft, endDraft, findDraft, keepDraft, type Draft, type Keeping } 
 import { inTransaction, type Db } from '#server/db/pool';
 import { createWatch, editWatch, type WatchSource } from '#server/db/watches';
 import { namesNobody, NOBODY_THERE } from '../../parts/plan/audience.server';
-import { completePlan, type CompletePlan, type PlanDraft } from '../../parts/plan/plan';
+import { completePlan, type CompletePlan, type PlanDraft } from '#core/plan/plan';
 import { readPlan } from '../../parts/plan/shape.server';
 import { textIn } from '../../form.server';
 import { readId, readNumber } from '../../ids.server';
@@ -50,7 +50,7 @@ export async function save(person: Editor, open: OpenDraft, plan: PlanDraft, not
   const { draft, host, site } = open;
   const complete = completePlan(plan, await presentOf(open, plan), person.locale);
   if (!complete.ok) return data({ problem: Object.values(complete.error).join(' ') }, { status: 400 });
-  if (await namesNobody(complete.value.audiences)) return data({ problem: NOBODY_THERE }, { status: 400 });
+  if (await namesNobody(complete.value.rules.flatMap(({ audiences }) => audiences))) return data({ problem: NOBODY_THERE }, { status: 400 });
   const source = {
     address: draft.address,
     host,
@@ -66,7 +66,7 @@ export async function save(person: Editor, open: OpenDraft, plan: PlanDraft, not
 
 interface Saving {
   person: Editor;
-  draft: Draft<PlanDraft>;
+  draft: Draft;
   source: WatchSource;
   note: string | null;
   keeping: Keeping;
@@ -82,7 +82,7 @@ async function store(db: Db, { person, draft, source, note, keeping }: Saving, p
   if (watch.ok) await endDraft(db, person.id, draft.id, watch.value, now);
   return watch;
 
-  async function edit(inside: Db, { watchVersion }: Draft<PlanDraft>, watchId: number): Promise<Result<number, string>> {
+  async function edit(inside: Db, { watchVersion }: Draft, watchId: number): Promise<Result<number, string>> {
     const made = { basedOn: watchVersion ?? 0, editor: person.id, source, ...(note === null ? {} : { note }) };
     const edited = await editWatch(inside, watchId, plan, made, now);
     if (edited.ok) return ok(watchId);

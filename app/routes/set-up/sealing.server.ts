@@ -1,9 +1,14 @@
 import { fail, ok, type Result } from '#core/result';
-import type { Pair, Sealed, SourceRequest } from '#server/fetch/request';
+import type { Pair, SourceRequest } from '#server/fetch/request';
+import type { Sealed } from '#server/fetch/sealed';
+import type { Draft } from '#server/db/drafts';
 import { webAddress } from '#server/fetch/web-address';
 import { readRequest } from '../../parts/plan/shape.server';
+import { writtenIn } from '../../form.server';
 import { services } from '../../services.server';
-import type { OwnDraft } from './actions.server';
+
+/** What of a draft says where it reads. */
+export type OwnDraft = Pick<Draft, 'id' | 'address' | 'way' | 'request'>;
 
 // A secret leaves for the browser as a mark of where it is kept, and comes back as that mark, or typed anew.
 
@@ -40,13 +45,13 @@ export function withMarks(request: SourceRequest): SourceRequest {
 
 /** A request that came from a browser, with its new secrets sealed, and in place of each mark the secret it stands for. */
 export function sealedRequest(draft: OwnDraft, form: FormData): Result<SourceRequest, string> {
-  const read = readRequest(String(form.get('request') ?? '{}').replaceAll('"sealed":""', `"sealed":"${UNSAID}"`));
+  const read = readRequest(writtenIn(form, 'request', '{}').replaceAll('"sealed":""', `"sealed":"${UNSAID}"`));
   if (!read.ok) return fail(`This request cannot be used: ${read.error}.`);
   const request = read.value;
   const pairs = sealPairs(draft, request);
   if (!pairs.ok) return pairs;
   if (request.signIn !== undefined) {
-    const secret = secretOf(String(form.get('secret') ?? ''), draft.request.signIn?.secret, draft, 'Enter the secret to sign in with.');
+    const secret = secretOf(writtenIn(form, 'secret'), draft.request.signIn?.secret, draft, 'Enter the secret to sign in with.');
     if (!secret.ok) return secret;
     request.signIn = { ...request.signIn, secret: secret.value };
   }
@@ -117,7 +122,7 @@ function keptSecret(draft: OwnDraft, { sealed }: Sealed): Sealed | undefined {
 
 function secretsIn(form: FormData): Record<string, string> {
   try {
-    return JSON.parse(String(form.get('secrets') ?? '{}')) as Record<string, string>;
+    return JSON.parse(writtenIn(form, 'secrets', '{}')) as Record<string, string>;
   } catch {
     return {};
   }

@@ -1,4 +1,4 @@
-import type { PlanProblems } from '../../parts/plan/plan';
+import type { PlanProblems } from '#core/plan/plan';
 
 const STEPS = ['Source', 'Value', 'Rule', 'Report', 'Inbox'] as const;
 export type Step = (typeof STEPS)[number];

@@ -3,7 +3,7 @@ import { useFetcher } from 'react-router';
 import type { Field } from '#core/read/definition';
 import type { Guard } from '#core/read/guard';
 import type { Value } from '#core/value/value';
-import type { PlanDraft, PresentValues } from '../../parts/plan/plan';
+import type { PlanDraft, PresentValues } from '#core/plan/plan';
 import type { Instant } from '#core/when/interval';
 
 const KEEP_AFTER_MS = 600;

@@ -1,7 +1,10 @@
 import { Empty, PageHead } from '../../ui/page';
+import { asks } from '../../session.server';
+import type { Route } from './+types/missing';
 import { SearchAndNew } from './search';
 
-export function loader() {
+export function loader({ context }: Route.LoaderArgs) {
+  asks(context, 'see', { kind: 'briefing' });
   return Response.json(null, { status: 404 });
 }
 

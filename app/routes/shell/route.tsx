@@ -1,13 +1,13 @@
 import { Form, NavLink, Outlet } from 'react-router';
 import { formatDuration } from '#core/when/format';
 import { MINUTE, type Instant } from '#core/when/interval';
-import { countDeliveries } from '#server/db/deliveries';
+import { countWaiting } from '#server/db/deliveries';
 import { placeOf } from '#server/db/people';
-import { countWatches } from '#server/db/watch-page';
+import { readTally } from '#server/db/standings';
 import { readPulse, type Pulse } from '#server/db/workers';
 import { atMostEvery } from '../../recent.server';
 import { services } from '../../services.server';
-import { sessionMiddleware, signedIn } from '../../session.server';
+import { asks, sessionMiddleware } from '../../session.server';
 import { useLive } from '../../parts/live';
 import type { Route } from './+types/route';
 
@@ -16,16 +16,16 @@ export const middleware: Route.MiddlewareFunction[] = [sessionMiddleware];
 /** What stands beside every view, or stood a second ago. */
 const shellNow = atMostEvery(1_000, async () => {
   const { pool, clock } = services();
-  const [pulse, watches, deliveries] = await Promise.all([readPulse(pool, clock()), countWatches(pool), countDeliveries(pool)]);
-  return { pulse, watches, deliveries };
+  const [pulse, tally, waiting] = await Promise.all([readPulse(pool, clock()), readTally(pool), countWaiting(pool)]);
+  return { pulse, watches: tally.all, waiting };
 });
 
 export async function loader({ context }: Route.LoaderArgs) {
-  const person = signedIn(context);
+  const person = asks(context, 'see', { kind: 'briefing' });
   const { clock, config } = services();
   const now = clock();
-  const { pulse, watches, deliveries } = await shellNow();
-  return { name: person.name, mayLeave: config.signInAs === null, place: placeOf(person), now, pulse, watches, waiting: deliveries.waiting };
+  const shell = await shellNow();
+  return { name: person.name, mayLeave: config.signInAs === null, place: placeOf(person), now, ...shell };
 }
 
 const LIVE_MS = 10_000;

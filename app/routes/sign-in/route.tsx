@@ -2,7 +2,7 @@ import { data, Form, redirect, useNavigation } from 'react-router';
 import { findAccount, hasAccounts } from '#server/db/accounts';
 import { isPassword } from '#server/passwords';
 import { Attempts } from '#server/web/attempts';
-import { readForm, textIn } from '../../form.server';
+import { readForm, textIn, writtenIn } from '../../form.server';
 import { services } from '../../services.server';
 import { requireOwnPages, signIn, whoAsks } from '../../session.server';
 import { Button } from '../../ui/button';
@@ -30,12 +30,12 @@ export async function action({ request }: Route.ActionArgs) {
   if (attempts.barredUntil(name, clock()) !== null)
     return refuse('Too many attempts for this address. Wait a quarter of an hour, then try again.', 429);
   const account = await findAccount(pool, email);
-  const fits = await isPassword(account?.password ?? null, String(form.get('password') ?? ''));
+  const fits = await isPassword(account?.password ?? null, writtenIn(form, 'password'));
   if (account === null || !fits) {
     attempts.note(name, clock());
     return refuse('Address and password do not belong together. Nothing says which of them is wrong.', 401);
   }
-  return signIn(account.personId, textIn(form, 'to'));
+  return signIn(account.id, textIn(form, 'to'));
 }
 
 export default function SignIn({ loaderData, actionData }: Route.ComponentProps) {

@@ -4,10 +4,12 @@ import { beginEdit } from '#server/db/drafts';
 import { orderLook } from '#server/db/looks';
 import { lookFromPicture } from '#server/db/pictures';
 import { inTransaction } from '#server/db/pool';
-import { findBody, findWatch, listKnown, settleOffered, type WatchNow } from '#server/db/watch-page';
+import { findBody } from '#server/db/snapshots';
+import { findWatch, type WatchNow } from '#server/db/watch-now';
+import { listKnown, settleOffered } from '#server/db/records';
 import { editWatch, type WatchPlan } from '#server/db/watches';
 import { bodyOf, describeTaskProblem } from '#server/reading/pool';
-import { draftOf } from '../../parts/plan/plan';
+import { draftOf } from '#core/plan/plan';
 import { services } from '../../services.server';
 
 /** Opens the set-up on a watch, with what its source brought last; the picture is the run's own, or is taken now. */
@@ -64,7 +66,7 @@ export async function decideOffered(watchId: number, personId: number, take: boo
 
 async function change(watch: WatchNow, editor: number, definition: WatchDefinition, note: string): Promise<string | null> {
   const { pool, clock } = services();
-  const plan: WatchPlan = { definition, frequency: watch.frequency, rule: watch.rule?.definition ?? null, audiences: watch.rule?.audiences ?? [] };
+  const plan: WatchPlan = { definition, frequency: watch.frequency, rules: watch.rules };
   const edited = await inTransaction(pool, (db) => editWatch(db, watch.id, plan, { basedOn: watch.version, editor, note }, clock()));
   if (edited.ok) return null;
   return edited.error === 'gone' ? 'This watch is gone.' : 'Somebody changed this watch meanwhile. Load the page again and see.';

@@ -5,7 +5,8 @@ import type { Audience } from '#server/db/people';
 import { AudienceEditor, audienceNames } from '../../parts/plan/audience';
 import { ConditionEditor } from '../../parts/plan/condition';
 import { FrequencyEditor } from '../../parts/plan/frequency';
-import type { PlanDraft, PlanProblems, PresentValues } from '../../parts/plan/plan';
+import type { PlanDraft, PlanProblems, PresentValues } from '#core/plan/plan';
+import { addRule, changeRule, removeRule } from '../../parts/plan/rules';
 import { Ways } from '../../parts/plan/ways';
 import { Sentence, type Part } from '../../parts/plan/sentence';
 import { Confirm } from '../../ui/confirm';
@@ -43,8 +44,10 @@ export function EditableSentence(props: EditableSentenceProps) {
       posted={posted}
       present={present}
       locale={locale}
-      audienceNames={audienceNames(audiences, draft.audiences)}
-      editable={(part, said, blank) => (
+      namesOf={(chosen) => audienceNames(audiences, chosen)}
+      onAdd={() => props.onChange(addRule(draft))}
+      onRemove={(at) => props.onChange(removeRule(draft, at))}
+      editable={(part, said, blank, rule) => (
         <Popover
           label={TITLES[part]}
           wide={part === 'fields'}
@@ -55,23 +58,42 @@ export function EditableSentence(props: EditableSentenceProps) {
           }
         >
           <h2 className="mb-2 font-serif text-head font-medium">{TITLES[part]}</h2>
-          <PartEditor part={part} {...props} />
+          <PartEditor part={part} rule={rule} {...props} />
         </Popover>
       )}
     />
   );
 }
 
-function PartEditor({ part, draft, present, units, locale, audiences, problems, tryAt, onChange }: EditableSentenceProps & { part: Part }) {
+function PartEditor(props: EditableSentenceProps & { part: Part; rule: number }) {
+  const { part, rule: at, draft, present, units, locale, audiences, problems, tryAt, onChange } = props;
+  const rule = draft.rules[at] ?? null;
   switch (part) {
     case 'frequency':
       return <FrequencyEditor value={draft.frequency} problem={problems.source} onChange={(frequency) => onChange({ frequency })} />;
     case 'subject':
       return <TextField label="Name" value={draft.subject} onChange={(event) => onChange({ subject: event.target.value })} />;
     case 'audiences':
-      return <AudienceEditor audiences={audiences} chosen={draft.audiences} onChange={(chosen) => onChange({ audiences: chosen })} />;
+      return (
+        <AudienceEditor
+          audiences={audiences}
+          chosen={rule?.audiences ?? []}
+          onChange={(chosen) => onChange(changeRule(draft, at, { audiences: chosen }))}
+        />
+      );
     case 'condition':
-      return <ConditionEditor draft={draft} present={present} units={units} locale={locale} problem={problems.rule} onChange={onChange} />;
+      return (
+        <ConditionEditor
+          fields={draft.fields}
+          rule={rule}
+          present={present}
+          units={units}
+          locale={locale}
+          problem={problems.rule}
+          onChange={(change) => onChange(changeRule(draft, at, change))}
+          onNever={() => onChange(removeRule(draft, at))}
+        />
+      );
     case 'fields':
       return <FieldsEditor fields={draft.fields} locale={locale} tryAt={tryAt} onChange={(fields) => onChange({ fields })} />;
   }

@@ -3,8 +3,9 @@ import type { Field } from '#core/read/definition';
 import { formatValue } from '#core/value/format';
 import { formatRecent } from '#core/when/format';
 import type { Instant } from '#core/when/interval';
-import type { RecordNow, WatchNow } from '#server/db/watch-page';
-import { sideOf } from '../../parts/plan/types';
+import type { RecordNow } from '#server/db/records';
+import type { WatchNow } from '#server/db/watch-now';
+import { sideOf } from '../../parts/plan/side';
 import { Button } from '../../ui/button';
 import { TextField } from '../../ui/field';
 import { Section } from '../../ui/page';
@@ -117,7 +118,7 @@ function Search({ words }: { words: string }) {
       role="search"
       onChange={(event) => {
         const next = new URLSearchParams(asked);
-        next.set('among', String(new FormData(event.currentTarget).get('among') ?? ''));
+        next.set('among', wordsIn(event.currentTarget));
         next.delete('page');
         void submit(next, { preventScrollReset: true, replace: true });
       }}
@@ -176,4 +177,9 @@ function Decide({ word, name }: { word: 'take' | 'leave'; name: string }) {
       {word === 'take' ? 'Take' : 'Leave out'}
     </button>
   );
+}
+
+function wordsIn(form: HTMLFormElement): string {
+  const words = new FormData(form).get('among');
+  return typeof words === 'string' ? words : '';
 }

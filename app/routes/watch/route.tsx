@@ -7,29 +7,20 @@ import { DAY, type Instant } from '#core/when/interval';
 import { listAudiences } from '#server/db/people';
 import { inTransaction } from '#server/db/pool';
 import { listReadings } from '#server/db/readings';
-import {
-  chainFactsOf,
-  countChanges,
-  findPunctuality,
-  findTrail,
-  findWatch,
-  listChanges,
-  listEpisodes,
-  listOffered,
-  listRecords,
-  listRuns,
-  type WatchNow,
-} from '#server/db/watch-page';
+import { chainFactsOf, findWatch, type WatchNow } from '#server/db/watch-now';
+import { countChanges, findTrail, listChanges } from '#server/db/changes';
+import { findPunctuality, listEpisodes, listRuns } from '#server/db/watch-history';
+import { listOffered, listRecords } from '#server/db/records';
 import { askForLook, editWatch, setWatchState } from '#server/db/watches';
 import { useLive } from '../../parts/live';
 import { Chain } from '../../parts/chain';
 import { namesNobody, NOBODY_THERE } from '../../parts/plan/audience.server';
-import { completePlan, draftOf, labelOf, unitsByField, type PlanDraft, type PresentValues } from '../../parts/plan/plan';
+import { completePlan, draftOf, labelOf, unitsByField, type PlanDraft, type PresentValues } from '#core/plan/plan';
 import { readPlan } from '../../parts/plan/shape.server';
 import { readForm } from '../../form.server';
 import { readId, readLongId, readNumber } from '../../ids.server';
 import { services } from '../../services.server';
-import { signedIn } from '../../session.server';
+import { asks } from '../../session.server';
 import { Button } from '../../ui/button';
 import { Confirm } from '../../ui/confirm';
 import { Menu } from '../../ui/menu';
@@ -62,7 +53,7 @@ function presentOf(watch: WatchNow): PresentValues {
 }
 
 export async function loader({ request, params, context }: Route.LoaderArgs) {
-  const person = signedIn(context);
+  const person = asks(context, 'see', { kind: 'watch' });
   const { pool, clock } = services();
   const watch = await findWatch(pool, readId(params.watch));
   if (watch === null) throw data('There is no such watch.', { status: 404 });
@@ -100,7 +91,7 @@ const MOST_WORDS = 200;
 const MOST_OFFERED = 50;
 
 export async function action({ request, params, context }: Route.ActionArgs) {
-  const person = signedIn(context);
+  const person = asks(context, 'change', { kind: 'watch' });
   const { pool, clock } = services();
   const id = readId(params.watch);
   const form = await readForm(request);
@@ -121,6 +112,7 @@ export async function action({ request, params, context }: Route.ActionArgs) {
     case 'leave':
       return { problem: await decideOffered(id, person.id, form.get('intent') === 'take', identitiesIn(form)), savedVersion: null };
     case 'delete':
+      asks(context, 'end', { kind: 'watch' });
       await inTransaction(pool, (db) => setWatchState(db, id, 'deleted', clock()));
       return redirect('/watches');
     default:
@@ -147,7 +139,7 @@ async function save(id: number, person: { id: number; locale: string }, form: Fo
   if (!plan.ok || watch === null) return { problem: plan.ok ? 'This watch is gone.' : plan.error, savedVersion: null };
   const complete = completePlan(plan.value, presentOf(watch), person.locale);
   if (!complete.ok) return { problem: Object.values(complete.error).join(' '), savedVersion: null };
-  if (await namesNobody(complete.value.audiences)) return { problem: NOBODY_THERE, savedVersion: null };
+  if (await namesNobody(complete.value.rules.flatMap(({ audiences }) => audiences))) return { problem: NOBODY_THERE, savedVersion: null };
   const edit = { basedOn: readNumber(form.get('version')), editor: person.id };
   const edited = await inTransaction(pool, (db) => editWatch(db, id, complete.value, edit, clock()));
   if (edited.ok) return { problem: null, savedVersion: edited.value };

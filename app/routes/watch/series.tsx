@@ -5,7 +5,9 @@ import { alike, isMeasure, type Measure } from '#core/value/value';
 import { formatDuration } from '#core/when/format';
 import type { Instant } from '#core/when/interval';
 import type { ReadingRow } from '#server/db/readings';
-import type { EpisodeRow, Punctuality, RecordNow, RunTick, WatchNow } from '#server/db/watch-page';
+import type { EpisodeRow, Punctuality, RunTick } from '#server/db/watch-history';
+import type { RecordNow } from '#server/db/records';
+import type { WatchNow } from '#server/db/watch-now';
 import { Ribbon } from '../../parts/ribbon';
 import { CHART_LEFT, SeriesChart } from '../../parts/series-chart';
 import { StateChart } from '../../parts/state-chart';
@@ -142,9 +144,9 @@ function Choices({
 
 function Chart({ watch, readings, from, to, episodes, charted: { field, series }, like }: SeriesProps & { charted: Charted; like: Measure }) {
   const { place, locale } = useReader();
-  const condition = watch.rule?.definition.condition;
-  const limit =
-    condition === undefined || condition.kind === 'change' || condition.field !== field.key || !alike(condition.limit, like) ? null : condition.limit;
+  const limits = watch.rules.flatMap(({ definition: { condition } }) =>
+    condition.kind === 'change' || condition.field !== field.key || !alike(condition.limit, like) ? [] : [condition.limit],
+  );
   const own = readings.filter((reading) => reading.seriesId === series.id);
   return (
     <>
@@ -155,9 +157,9 @@ function Chart({ watch, readings, from, to, episodes, charted: { field, series }
         )}
         from={from}
         to={to}
-        limit={limit === null ? null : { value: limit, name: `limit ${formatValue(limit, locale)}` }}
+        limits={limits.map((limit) => ({ value: limit, name: `limit ${formatValue(limit, locale)}` }))}
         episodes={episodes
-          .filter((episode) => episode.seriesId === series.id)
+          .filter((episode) => episode.field === field.key && episode.recordId === series.recordId)
           .map((episode) => ({ ...episode, said: episodeWords(episode, to, locale) }))}
         staleSince={staleSince(watch, series)}
         stepwise={field.mode === 'stepwise'}

@@ -1,10 +1,11 @@
 import { Link } from 'react-router';
 import type { ReactNode } from 'react';
 import { describeCondition } from '#core/judge/describe';
-import { describeReason } from '#core/judge/step';
+import { describeReason } from '#core/judge/reason';
 import { formatValue } from '#core/value/format';
+import type { Value } from '#core/value/value';
 import { formatDuration, formatInstant } from '#core/when/format';
-import type { Trail } from '#server/db/watch-page';
+import type { Trail } from '#server/db/changes';
 import { TextDifference } from '../../parts/text-difference';
 import { Section } from '../../ui/page';
 import { useReader } from '../shell/reader';
@@ -16,9 +17,13 @@ export function TrailOf({ trail, watch, labelOf }: { trail: Trail; watch: number
   return (
     <Section
       title={
-        <>
-          Trail of {clipped(formatValue(change.from, locale))} → {clipped(formatValue(change.to, locale))}
-        </>
+        isShort(change.from, locale) && isShort(change.to, locale) ? (
+          <>
+            Trail of {formatValue(change.from, locale)} → {formatValue(change.to, locale)}
+          </>
+        ) : (
+          `Trail of a change in ${labelOf(change.field)}`
+        )
       }
       aside={formatInstant(change.seenAt, 'moment', place)}
     >
@@ -73,7 +78,8 @@ function WholeTexts({ change, watch }: { change: Trail['change']; watch: number 
 }
 
 const MOST_TITLE = 40;
-const clipped = (text: string) => (text.length > MOST_TITLE ? `${text.slice(0, MOST_TITLE)}…` : text);
+/** Long texts that differ somewhere may well begin alike, and then head nothing. */
+const isShort = (value: Value, locale: string) => formatValue(value, locale).length <= MOST_TITLE;
 
 const STATES: Record<string, string> = {
   sent: 'accepted for',

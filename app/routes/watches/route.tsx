@@ -1,59 +1,70 @@
 import { Link } from 'react-router';
+import { soundText } from '#core/value/sound';
 import { placeOf } from '#server/db/people';
+import { FILTERS, type After, type Filter } from '#server/db/standings';
 import { ChainBeads } from '../../parts/chain';
 import { ROW_SPARK, SparkLine } from '../../parts/sparkline';
-import { sparksOf, watchesNow } from '../../parts/watch-list.server';
+import { listPage, sparksOf, tallyNow } from '../../parts/watch-list.server';
+import { readId } from '../../ids.server';
 import { services } from '../../services.server';
-import { signedIn } from '../../session.server';
+import { asks } from '../../session.server';
 import { ButtonLink } from '../../ui/button';
 import { Empty, PageHead } from '../../ui/page';
+import { Onward } from '../../ui/pager';
+import { Table, type Column } from '../../ui/table';
+import { useReader } from '../shell/reader';
 import { SearchAndNew } from '../shell/search';
 import type { Route } from './+types/route';
-import { matches, rowOf, standOf, type Row } from './rows.server';
+import { rowOf, type Row } from './rows.server';
 
 export const meta: Route.MetaFunction = () => [{ title: 'Watches · Shrike' }];
 
-const FILTERS = [['all', 'All'], ['raised', 'Raised'], ['broken', 'Broken'], ['paused', 'Paused']] as const; // prettier-ignore
+const NAMES: Record<Filter, string> = { all: 'All', raised: 'Raised', broken: 'Broken', paused: 'Paused' };
 const MOST_QUERY = 500;
-
-type Filter = (typeof FILTERS)[number][0];
+const PAGE = 100;
 
 export async function loader({ request, context }: Route.LoaderArgs) {
-  const place = placeOf(signedIn(context));
+  const place = placeOf(asks(context, 'see', { kind: 'watch' }));
   const now = services().clock();
   const asked = new URL(request.url).searchParams;
-  const query = (asked.get('q') ?? '').slice(0, MOST_QUERY).trim().toLowerCase();
-  const filter = asked.get('show') ?? 'all';
-  const watches = (await watchesNow()).map((watch) => standOf(watch, now, place));
-  const shown = watches.filter((each) => matches(each, query) && each.filters.includes(filter as Filter));
-  const sparks = await sparksOf(
-    shown.map(({ watch }) => watch),
-    now,
-  );
-  const counts = Object.fromEntries(FILTERS.map(([key]) => [key, watches.filter(({ filters }) => filters.includes(key)).length]));
-  return { rows: shown.map((each) => rowOf(each, sparks, now, place)), all: watches.length, counts, query, filter };
+  const query = soundText(asked.get('q') ?? '')
+    .slice(0, MOST_QUERY)
+    .trim();
+  const filter = FILTERS.find((each) => each === asked.get('show')) ?? 'all';
+  const after = afterIn(asked);
+  // A pasted address may end in a slash, or not.
+  const { watches, next } = await listPage(filter, query.replace(/(?<=.)\/$/, ''), after, PAGE);
+  const [sparks, counts] = [await sparksOf(watches, now), await tallyNow()];
+  return { rows: watches.map((each) => rowOf(each, sparks, now, place)), counts, query, filter, begun: after !== null, next };
+}
+
+function afterIn(asked: URLSearchParams): After | null {
+  const [subject, id] = [asked.get('after'), readId(asked.get('id') ?? undefined)];
+  return subject === null ? null : { subject: soundText(subject).slice(0, MOST_QUERY), id };
 }
 
 export default function Watches({ loaderData }: Route.ComponentProps) {
-  const { rows, all, counts, filter, query } = loaderData;
+  const { rows, counts, filter, query, begun, next } = loaderData;
+  const { locale } = useReader();
+  const to = (more: Record<string, string>) => `?${new URLSearchParams({ ...(query === '' ? {} : { q: query }), show: filter, ...more }).toString()}`;
   return (
     <>
       <PageHead actions={<SearchAndNew />}>
         <h1 className="font-serif text-day font-medium">Watches</h1>
         <nav aria-label="Show" className="flex gap-3">
-          {FILTERS.map(([key, name]) => (
+          {Object.entries(NAMES).map(([key, name]) => (
             <Link
               key={key}
-              to={`?${new URLSearchParams({ ...(query === '' ? {} : { q: query }), show: key }).toString()}`}
+              to={to({ show: key })}
               aria-current={key === filter ? 'true' : undefined}
               className="border-b-2 border-transparent text-third hover:text-ink aria-[current]:border-chestnut aria-[current]:font-semibold aria-[current]:text-ink"
             >
-              {name} {counts[key]}
+              {name} {counts[key as Filter].toLocaleString(locale)}
             </Link>
           ))}
         </nav>
       </PageHead>
-      {all === 0 ? (
+      {counts.all === 0 ? (
         <Empty title="Nothing is watched yet">
           <p>Paste the address of a page, say what matters on it, and who should hear.</p>
           <ButtonLink to="/watches/new" weight="strong" className="mt-4">
@@ -72,57 +83,46 @@ export default function Watches({ loaderData }: Route.ComponentProps) {
           )}
           .{' '}
           <Link className="link" to="/watches">
-            Show all {all}
+            Show all {counts.all.toLocaleString(locale)}
           </Link>
         </Empty>
       ) : (
-        <List rows={rows} />
+        <>
+          <List rows={rows} />
+          <Onward first={begun ? to({}) : null} next={next === null ? null : to({ after: next.subject, id: String(next.id) })} size={PAGE} />
+        </>
       )}
     </>
   );
 }
 
-function List({ rows }: { rows: Row[] }) {
-  return (
-    <div className="overflow-x-auto pt-2">
-      <table className="w-full min-w-[720px]" data-watches>
-        <thead>
-          <tr>
-            <th className="head-cell text-left">Watch</th>
-            <th className="head-cell text-left">Where</th>
-            <th className="head-cell text-right">Now</th>
-            <th className="head-cell pl-6 text-left">Four weeks</th>
-            <th className="head-cell pl-6 text-left">Chain</th>
-            <th className="head-cell pl-6 text-left">Standing</th>
-            <th className="head-cell pl-4 text-right">Next look</th>
-          </tr>
-        </thead>
-        <tbody>
-          {rows.map((row) => (
-            <tr key={row.id}>
-              <td className="cell truncate">
-                <Link className="hover:underline" to={`/watches/${row.id}`}>
-                  {row.subject}
-                </Link>
-              </td>
-              <td className="cell">{row.site}</td>
-              <td className={row.stale ? 'cell truncate text-third' : 'cell truncate'}>{row.present}</td>
-              <td className="cell">
-                {row.spark === null ? null : <SparkLine shape={row.spark} {...ROW_SPARK} label={`${row.subject} over four weeks`} />}
-              </td>
-              <td className="cell">
-                <ChainBeads states={row.beads} words={row.chain} />
-              </td>
-              <td className={`cell truncate ${STANDINGS[row.tone]}`} title={row.tone === 'broken' ? row.standing : undefined}>
-                {row.standing}
-              </td>
-              <td className="cell">{row.next}</td>
-            </tr>
-          ))}
-        </tbody>
-      </table>
-    </div>
-  );
-}
+const COLUMNS: Column<Row>[] = [
+  {
+    head: 'Watch',
+    className: 'truncate',
+    cell: ({ id, subject }) => (
+      <Link className="hover:underline" to={`/watches/${id}`}>
+        {subject}
+      </Link>
+    ),
+  },
+  { head: 'Where', wide: true, cell: ({ site }) => site },
+  { head: 'Now', side: 'right', className: ({ stale }) => (stale ? 'truncate text-third' : 'truncate'), cell: ({ present }) => present },
+  {
+    head: 'Four weeks',
+    wide: true,
+    cell: ({ spark, subject }) => (spark === null ? null : <SparkLine shape={spark} {...ROW_SPARK} label={`${subject} over four weeks`} />),
+  },
+  { head: 'Chain', wide: true, cell: ({ beads, chain }) => <ChainBeads states={beads} words={chain} /> },
+  {
+    head: 'Standing',
+    className: ({ tone }) => `truncate ${STANDINGS[tone]}`,
+    title: ({ tone, standing }) => (tone === 'broken' ? standing : undefined),
+    cell: ({ standing }) => standing,
+  },
+  { head: 'Next look', side: 'right', wide: true, cell: ({ next }) => next },
+];
+
+const List = ({ rows }: { rows: Row[] }) => <Table name="watches" className="pt-2" columns={COLUMNS} rows={rows} keyOf={({ id }) => id} />;
 
 const STANDINGS: Record<Row['tone'], string> = { usual: 'text-second', raised: 'font-semibold text-ink', broken: 'text-chestnut' };

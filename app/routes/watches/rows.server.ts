@@ -4,7 +4,7 @@ import { isMeasure } from '#core/value/value';
 import { formatDuration, formatRecent, type Place } from '#core/when/format';
 import type { Instant } from '#core/when/interval';
 import type { Spark } from '#server/db/sparks';
-import { chainFactsOf, type WatchNow } from '#server/db/watch-page';
+import { chainFactsOf, type WatchNow } from '#server/db/watch-now';
 import { chainWords } from '../../parts/chain';
 import { ROW_SPARK, sparkShape, type SparkShape } from '../../parts/sparkline';
 
@@ -24,32 +24,9 @@ export interface Row {
   next: string;
 }
 
-/** A watch with its chain, and the lists that it belongs in. */
-export interface Stand {
-  watch: WatchNow;
-  chain: ChainLink[];
-  filters: ('all' | 'raised' | 'broken' | 'paused')[];
-}
-
-/** How a watch stands at a moment. */
-export function standOf(watch: WatchNow, now: Instant, place: Place): Stand {
-  const chain = chainOf(chainFactsOf(watch, place.locale), now, place);
-  const stand: Stand = { watch, chain, filters: ['all'] };
-  if (watch.rule?.state === 'raised' && !watch.rule.waiting) stand.filters.push('raised');
-  if (firstBroken(chain) !== null) stand.filters.push('broken');
-  if (watch.state === 'paused') stand.filters.push('paused');
-  return stand;
-}
-
-/** Whether a watch goes by some words, or is at a pasted address. */
-export function matches({ watch }: Stand, query: string): boolean {
-  const words = `${watch.definition.subject} ${watch.site} ${watch.address}`.toLowerCase();
-  return query === '' || words.includes(query) || watch.address.toLowerCase().replace(/\/$/, '') === query.replace(/\/$/, '');
-}
-
 /** The row of a watch. */
-export function rowOf(stand: Stand, sparks: Map<number, Spark>, now: Instant, place: Place): Row {
-  const { watch, chain } = stand;
+export function rowOf(watch: WatchNow, sparks: Map<number, Spark>, now: Instant, place: Place): Row {
+  const chain = chainOf(chainFactsOf(watch, place.locale), now, place);
   const series = watch.series.find(({ value }) => isMeasure(value));
   const spark = series === undefined ? undefined : sparks.get(series.id);
   const points = spark?.at.map((at, index) => ({ at, height: spark.height[index] ?? 0 })) ?? [];
@@ -62,7 +39,7 @@ export function rowOf(stand: Stand, sparks: Map<number, Spark>, now: Instant, pl
     spark: sparkShape(points, { ...ROW_SPARK, until: now }),
     beads: chain.map((link) => link.state),
     chain: chainWords(chain),
-    ...standing(stand, now, place),
+    ...standing(watch, chain, now, place),
     next: nextWords(watch, now),
   };
 }
@@ -77,14 +54,24 @@ function presentWords(watch: WatchNow, locale: string): string {
 const MOST_WORDS = 80;
 const cutWords = (text: string) => (text.length > MOST_WORDS ? `${text.slice(0, MOST_WORDS)}…` : text);
 
-function standing({ watch, chain }: Stand, now: Instant, place: Place): Pick<Row, 'standing' | 'tone'> {
+function standing(watch: WatchNow, chain: ChainLink[], now: Instant, place: Place): Pick<Row, 'standing' | 'tone'> {
   const broken = firstBroken(chain);
   if (watch.state === 'paused') return { standing: 'paused', tone: 'usual' };
   if (broken !== null) return { standing: broken.said, tone: 'broken' };
-  const { rule } = watch;
-  if (rule === null) return { standing: 'only recorded', tone: 'usual' };
-  if (rule.state === 'raised' && !rule.waiting) return { standing: `raised since ${formatRecent(rule.since ?? now, now, place)}`, tone: 'raised' };
-  return { standing: rule.waiting ? 'met already, waiting' : (rule.state ?? 'undecided'), tone: 'usual' };
+  const { rules } = watch;
+  if (rules.length === 0) return { standing: 'only recorded', tone: 'usual' };
+  const raised = rules.filter(({ state }) => state === 'raised');
+  if (raised.length > 0) {
+    const since = formatRecent(Math.max(...raised.map((rule) => rule.since ?? now)), now, place);
+    return { standing: rules.length === 1 ? `raised since ${since}` : `${raised.length} of ${rules.length} raised since ${since}`, tone: 'raised' };
+  }
+  return { standing: calmWords(rules), tone: 'usual' };
+}
+
+function calmWords(rules: WatchNow['rules']): string {
+  if (rules.some(({ state }) => state === 'holding')) return 'met, not yet for long enough';
+  if (rules.some(({ waiting }) => waiting)) return 'met already, waiting';
+  return rules.every(({ state }) => (state ?? 'undecided') === 'undecided') ? 'undecided' : 'calm';
 }
 
 function nextWords(watch: WatchNow, now: Instant): string {

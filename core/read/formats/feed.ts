@@ -1,4 +1,4 @@
-import { isTag, type ChildNode, type Element } from 'domhandler';
+import { isTag, type Element } from 'domhandler';
 import { textContent } from 'domutils';
 import { fail, ok, type Result } from '../../result';
 import { foldText } from '../../value/parse';
@@ -60,7 +60,7 @@ function readable(summary: string): string {
 }
 
 function childrenOf(element: Element): Element[] {
-  return (element.children as ChildNode[]).filter(isTag);
+  return element.children.filter(isTag);
 }
 
 function partOf(element: Element, ...names: string[]): string | null {

@@ -68,7 +68,7 @@ export function queryXml(node: slimdom.Node, path: string): Result<slimdom.Node[
   if (path.trim() === '') return fail('The path is empty.');
   if (path.length > LONGEST_PATH) return fail(`A path may have at most ${LONGEST_PATH} characters.`);
   try {
-    return ok(xpath.evaluateXPathToNodes(path, node) as slimdom.Node[]);
+    return ok(xpath.evaluateXPathToNodes<slimdom.Node>(path, node));
   } catch (error) {
     const said = error instanceof Error ? error.message : 'This is not an XPath.';
     return fail(

@@ -19,6 +19,7 @@ export interface Capture {
  */
 function capturePage(most: Bounds): Capture {
   const getter = <Node, Value>(prototype: object, name: string) => {
+    // eslint-disable-next-line @typescript-eslint/unbound-method -- it is called with the node that it is asked of
     const get = Object.getOwnPropertyDescriptor(prototype, name)?.get as () => Value;
     return (node: Node) => get.call(node);
   };

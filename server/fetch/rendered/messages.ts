@@ -2,7 +2,7 @@ import type { Guard } from '#core/read/guard';
 import type { Result } from '#core/result';
 import type { AddressProblem } from '../addresses';
 import type { FetchProblem } from '../problem';
-import type { Sealed } from '../request';
+import type { Sealed } from '../sealed';
 import type { Picture } from './picture';
 import type { Step } from './steps';
 

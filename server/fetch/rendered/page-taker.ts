@@ -4,7 +4,7 @@ import { fail, ok, type Result } from '#core/result';
 import { certificateShown } from '../certificate';
 import { retryAfter } from '../retry-after';
 import type { FetchProblem } from '../problem';
-import type { Sealed } from '../request';
+import type { Sealed } from '../sealed';
 import { isWebAddress } from '../web-address';
 import { startBrowser, type RunningBrowser } from './browser';
 import { captureIn, coverFields, type Capture } from './capture';

@@ -7,7 +7,7 @@ import { endAll, memoryOf, processesBelow } from '../../processes';
 import type { AddressRules } from '../addresses';
 import { NO_TRUST, type FetchedPage, type Trust } from '../fetcher';
 import type { FetchProblem } from '../problem';
-import type { Sealed } from '../request';
+import type { Sealed } from '../sealed';
 import type { FromProcess, Questions, RenderedPage, RenderLimits, RenderRequest, StepPicture, Taken, ToProcess } from './messages';
 
 const IDLE_MS = 60_000;

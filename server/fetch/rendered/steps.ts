@@ -1,5 +1,5 @@
 import type { Guard } from '#core/read/guard';
-import type { Sealed } from '../request';
+import type { Sealed } from '../sealed';
 
 /** Where a step acts: by a CSS selector, or by the words that stand on a button, a link or beside a field. */
 export type Target = { selector: string } | { words: string };

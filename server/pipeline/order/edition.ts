@@ -1,88 +1,159 @@
 import { randomUUID } from 'node:crypto';
+import { chooseAtOnce, type Telling } from '#core/tell/choose';
 import type { Message } from '#core/tell/mail-frame';
-import type { Ids } from '../../db/ids';
-import { moment, type Db } from '../../db/pool';
-import type { JobQueue } from '../../work/jobs';
-import type { RunFacts } from '../store/facts';
-
-/** Someone who reads a report. */
-export interface Reader {
-  id: number;
-  name: string;
-  email: string;
-  locale: string;
-  zone: string;
-  confirmed: boolean;
-}
-
-/** A report with those who read it. */
-export interface OpenReport {
-  id: number;
-  name: string;
-  version: number;
-  readers: Reader[];
-}
-
-/** An edition that was cut. */
-export interface Edition {
-  id: number;
-  number: number;
-  report: OpenReport;
-}
+import type { Instant } from '#core/when/interval';
+import { moment, type Statement } from '../../db/pool';
+import type { OpenReport, Reader } from './reports';
 
 /** What ordering needs of the pipeline. */
 export interface Ordering {
-  ids: Ids;
-  jobs: JobQueue;
   publicUrl: string;
   mailDomain: string;
 }
 
-/** The columns of an open report `p`, its readers as JSON. */
-export const REPORT_COLUMNS = `p.id, p.name, p.version,
-  coalesce((SELECT jsonb_agg(DISTINCT jsonb_build_object('id', q.id, 'name', q.name, 'email', q.email, 'locale', q.locale, 'zone', q.zone,
-     'confirmed', q.confirmed_at IS NOT NULL))
-   FROM report_reader rr LEFT JOIN list_member m ON m.list_id = rr.list_id JOIN person q ON q.id = coalesce(rr.person_id, m.person_id)
-   WHERE rr.report_id = p.id), '[]') AS readers`;
-
-/** Cuts the next edition of a report: it reaches as far as news has been committed. */
-export async function cutEdition({ ids }: Ordering, db: Db, facts: RunFacts, report: OpenReport): Promise<Edition> {
-  const [id = 0] = await ids.take(1);
-  const { rows } = await db.query<{ number: number }>(
-    `WITH before AS (SELECT cut_seq FROM report WHERE id = $2), cut AS (SELECT last FROM commit_order), now AS (
-       UPDATE report SET editions = editions + 1, cut_seq = cut.last FROM cut WHERE id = $2 RETURNING editions)
-     INSERT INTO edition (id, report_id, report_version, number, from_seq, to_seq, made_at)
-     SELECT $1, $2, $3, now.editions, before.cut_seq, cut.last, $4 FROM before, now, cut RETURNING number`,
-    [id, report.id, report.version, moment(facts.startedAt)],
-  );
-  return { id, number: rows[0]?.number ?? 0, report };
+/** An edition that is to be cut: what it tells, and how that is written for one reader. */
+export interface EditionDraft {
+  report: OpenReport;
+  kind: 'alert' | 'notice';
+  /** The numbers of the alerts or notices that it holds. */
+  news: number[];
+  render: (of: { reader: Reader; number: number; edition: number; heard: ReadonlySet<number> }) => Message;
 }
 
-/** Orders an edition's delivery to a reader, its identity fixed here, once. Returns its id. */
-export async function insertDelivery(
-  ordering: Ordering,
-  db: Db,
-  facts: RunFacts,
-  edition: Edition,
-  reader: Reader,
-  render: (number: number) => Message,
-): Promise<number> {
-  const [id = 0] = await ordering.ids.take(1);
-  const numbered = await db.query<{ last: number }>(
-    `INSERT INTO reader_number (report_id, person_id, last) VALUES ($1, $2, 1)
-     ON CONFLICT (report_id, person_id) DO UPDATE SET last = reader_number.last + 1 RETURNING last`,
-    [edition.report.id, reader.id],
-  );
-  const number = numbered.rows[0]?.last ?? 1;
-  const message = render(number);
-  await db.query(
-    `INSERT INTO delivery (id, edition_id, person_id, route, address, message_id, number, state, reason, subject, html, plain, ordered_at)
-     VALUES ($1, $2, $3, 'mail', $4, $5, $6, $7, $8, $9, $10, $11, $12)`,
-    [
-      id, edition.id, reader.id, reader.email, `<${id}.${randomUUID()}@${ordering.mailDomain}>`, number,
-      reader.confirmed ? 'queued' : 'kept back', reader.confirmed ? null : 'the address is not confirmed',
-      message.subject, message.html, message.text, moment(facts.startedAt),
-    ], // prettier-ignore
-  );
-  return id;
+/** An edition with its number and its deliveries. */
+interface Edition {
+  id: number;
+  draft: EditionDraft;
+  number: number;
+  /** The first of its report at this cut: what the record holds since the last cut is in it. */
+  first: boolean;
+  tellings: Telling[];
+  deliveries: Delivery[];
+}
+
+interface Delivery {
+  id: number;
+  reader: Reader;
+  number: number;
+  messageId: string;
+  message: Message;
+}
+
+/** How many numbers these drafts need at most: one for each edition, and one for each of its readers. */
+export const countOrdered = (drafts: EditionDraft[]): number => drafts.reduce((sum, { report }) => sum + 1 + report.readers.length, 0);
+
+/**
+ * Orders the deliveries of editions in memory: who hears of what through which report, under which number, in which words. A delivery's
+ * identity is fixed here, once.
+ */
+export function orderEditions(ordering: Ordering, drafts: EditionDraft[], ids: number[]): Edition[] {
+  const numbers = new Map<string, number>();
+  const next = (name: string, last: number) => {
+    const number = (numbers.get(name) ?? last) + 1;
+    numbers.set(name, number);
+    return number;
+  };
+  const id = () => {
+    const [given] = ids.splice(0, 1);
+    if (given === undefined) throw new Error('a delivery without a number');
+    return given;
+  };
+  return (['alert', 'notice'] as const).flatMap((kind) => {
+    const own = drafts.filter((draft) => draft.kind === kind);
+    const tellings = chooseAtOnce(own.map(({ report, news }) => ({ id: report.id, readers: report.readers, alerts: news })));
+    return own.map((draft) => {
+      const { report } = draft;
+      const number = next(`${report.id}`, report.editions);
+      const decided = tellings.filter((telling) => telling.report === report.id);
+      const deliveries = report.readers.flatMap((reader): Delivery[] => {
+        const heard = new Set(decided.filter(({ person, decision }) => person === reader.id && decision !== 'stood back').map(({ alert }) => alert));
+        if (heard.size === 0) return [];
+        const given = id();
+        const ordered = next(`${report.id} ${reader.id}`, reader.lastNumber);
+        const message = draft.render({ reader, number: ordered, edition: number, heard });
+        return [{ id: given, reader, number: ordered, messageId: `<${given}.${randomUUID()}@${ordering.mailDomain}>`, message }];
+      });
+      return { id: id(), draft, number, first: number === report.editions + 1, tellings: decided, deliveries };
+    });
+  });
+}
+
+/** The deliveries that are to be sent now; the others are kept back. */
+export const toSend = (editions: Edition[]): number[] =>
+  editions.flatMap(({ deliveries }) => deliveries.filter(({ reader }) => reader.confirmed).map(({ id }) => id));
+
+const EDITIONS = `
+INSERT INTO edition (id, report_id, report_version, number, from_seq, to_seq, made_at)
+SELECT n.id, n.report, n.version, n.number, p.cut_seq, p.cut_seq, $2
+FROM jsonb_to_recordset($1) AS n(id bigint, report int, version int, number int) JOIN report p ON p.id = n.report`;
+
+const HELD = {
+  alert: `INSERT INTO edition_alert (edition_id, report_id, alert_id)
+    SELECT edition, report, news FROM jsonb_to_recordset($1) AS n(edition bigint, report int, news bigint)`,
+  notice: 'INSERT INTO edition_notice (edition_id, notice_id) SELECT edition, news FROM jsonb_to_recordset($1) AS n(edition bigint, news bigint)',
+};
+
+const DELIVERIES = `
+WITH new AS (
+  SELECT * FROM jsonb_to_recordset($1) AS n(id bigint, edition bigint, report int, person int, address text, message text, number int, state text, reason text,
+    subject text, html text, plain text)
+), numbered AS (
+  INSERT INTO reader_number (report_id, person_id, last) SELECT report, person, max(number) FROM new GROUP BY report, person
+  ON CONFLICT (report_id, person_id) DO UPDATE SET last = excluded.last
+)
+INSERT INTO delivery (id, edition_id, person_id, route, address, message_id, number, state, reason, subject, html, plain, ordered_at)
+SELECT id, edition, person, 'mail', address, message, number, state, reason, subject, html, plain, $2 FROM new`;
+
+const TELLINGS = `
+INSERT INTO telling (alert_id, report_id, person_id, decision, in_favour_of, delivery_id)
+SELECT alert, report, person, decision, "inFavourOf", delivery
+FROM jsonb_to_recordset($1) AS n(alert bigint, report int, person int, decision text, "inFavourOf" int, delivery bigint)`;
+
+const CUT = `
+WITH placed AS (SELECT place_news() AS last), news AS (
+  SELECT * FROM jsonb_to_recordset($1) AS n(id bigint, report int, number int, first boolean)
+), cut AS (
+  UPDATE report p SET cut_seq = placed.last, editions = n.number FROM placed, (SELECT report, max(number) AS number FROM news GROUP BY report) n WHERE p.id = n.report
+)
+UPDATE edition e SET from_seq = CASE WHEN n.first THEN e.from_seq ELSE placed.last END, to_seq = placed.last FROM placed, news n WHERE e.id = n.id`;
+
+/** Keeps editions with their deliveries: a statement each, however many they are. */
+export function storeEditions(editions: Edition[], at: Instant): Statement[] {
+  if (editions.length === 0) return [];
+  const one = (text: string, rows: object[], ...more: unknown[]): Statement[] =>
+    rows.length === 0 ? [] : [{ text, values: [JSON.stringify(rows), ...more] }];
+  const held = (kind: EditionDraft['kind']) =>
+    editions.flatMap(({ id, draft }) => (draft.kind === kind ? draft.news.map((news) => ({ edition: id, report: draft.report.id, news })) : []));
+  const rows = editions.map(({ id, draft: { report }, number }) => ({ id, report: report.id, version: report.version, number }));
+  return [
+    ...one(EDITIONS, rows, moment(at)),
+    ...one(HELD.alert, held('alert')),
+    ...one(HELD.notice, held('notice')),
+    ...one(DELIVERIES, editions.flatMap(deliveryRows), moment(at)),
+    ...one(TELLINGS, editions.flatMap(tellingRows)),
+  ];
+}
+
+/**
+ * Gives all news its place and cuts these editions there: the last statement before the commit, since from it on until then nobody else
+ * can place news.
+ */
+export function cutEditions(editions: Edition[]): Statement[] {
+  if (editions.length === 0) return [];
+  const rows = editions.map(({ id, draft: { report }, number, first }) => ({ id, report: report.id, number, first }));
+  return [{ text: CUT, values: [JSON.stringify(rows)] }];
+}
+
+function deliveryRows({ id: edition, draft: { report }, deliveries }: Edition): object[] {
+  return deliveries.map(({ id, reader, number, messageId, message: { subject, html, text } }) => ({
+    id, edition, report: report.id, person: reader.id, address: reader.email, message: messageId, number,
+    ...(reader.confirmed ? { state: 'queued' } : { state: 'kept back', reason: 'the address is not confirmed' }), subject, html, plain: text,
+  })); // prettier-ignore
+}
+
+/** Who heard of which alert, or why not; of notices it is not kept. */
+function tellingRows({ draft, tellings, deliveries }: Edition): object[] {
+  if (draft.kind !== 'alert') return [];
+  const deliveryOf = new Map(deliveries.map(({ id, reader }) => [reader.id, id]));
+  return tellings.map((telling) => ({ ...telling, delivery: telling.decision === 'stood back' ? null : (deliveryOf.get(telling.person) ?? null) }));
 }

@@ -1,25 +1,63 @@
+import { type RunFacts } from '../facts';
+import { seriesName, type JudgedWatch, type StoredReading } from './judged';
 import { describeProblem } from '#core/read/problem';
+import type { BadReading, GoodReading, SeenRecord } from '#core/judge/known';
 import { valueColumns } from '#core/value/value';
-import type { Ids } from '../../db/ids';
-import { moment, type Db } from '../../db/pool';
-import type { GoodField, WatchOutcome } from '../judge';
-import type { RunFacts, StoredField } from './facts';
+import { moment, type Statement } from '../../db/pool';
 
-/** Stores records, readings and rule states; returns the fields with the ids of their series. */
-export async function storeReadings(db: Db, ids: Ids, facts: RunFacts, outcomes: WatchOutcome[]): Promise<StoredField[]> {
-  await storeRecords(db, ids, facts, outcomes);
-  const fields = await withSeries(db, ids, facts, outcomes);
-  await storeValues(db, facts, fields);
-  await markUnread(db, outcomes);
-  await storeStates(db, facts, fields);
-  return fields;
+/** How many new rows of records and series a run makes, each of which needs a number. */
+export function newRows(judged: JudgedWatch[]): { records: SeenRecord[]; series: string[] } {
+  const records = judged.flatMap(({ outcome }) => outcome.records.filter(({ known }) => known === null));
+  const fresh = judged.flatMap(({ watch, outcome }) =>
+    outcome.good.filter(({ known }) => known?.id == null).map(({ identity, field }) => seriesName(watch.id, identity, field.key)),
+  );
+  return { records, series: [...new Set(fresh)] };
 }
+
+/** Every reading with the number of its series: the one it has, or the one that is given to it now. */
+export function withSeries(judged: JudgedWatch[], given: ReadonlyMap<string, number>): StoredReading[] {
+  return judged.flatMap(({ watch, outcome }) =>
+    outcome.good.map((reading) => {
+      const seriesId = reading.known?.id ?? given.get(seriesName(watch.id, reading.identity, reading.field.key));
+      if (seriesId === undefined) throw new Error('a series without a number');
+      return { watch, reading, seriesId };
+    }),
+  );
+}
+
+/** Keeps records, series and readings. */
+export function storeReadings(
+  facts: RunFacts,
+  judged: JudgedWatch[],
+  readings: StoredReading[],
+  given: { records: ReadonlyMap<SeenRecord, number>; series: ReadonlyMap<string, number> },
+): Statement[] {
+  return [
+    ...storeRecords(facts, judged, given.records),
+    ...storeSeries(facts, readings, given.series),
+    ...openReadings(
+      facts,
+      readings.filter(({ reading }) => reading.opens),
+    ),
+    ...seeAgain(
+      facts,
+      readings.filter(({ reading }) => !reading.opens),
+    ),
+    ...markUnread(judged),
+  ];
+}
+
+/** What an open reading has to its credit since it was last written: looks that brought nothing new, counted on the watch. */
+const CREDIT = 'last_seen = greatest(r.last_seen, w.settled_at), runs = r.runs + (w.settled_runs - s.read_mark)';
+const HAS_CREDIT = 's.problem IS NULL AND w.settled_runs > s.read_mark AND r.series_id = s.id AND r.first_seen = s.open_since';
 
 const RECORDS = `
 WITH new AS (
   SELECT * FROM jsonb_to_recordset($1) AS n(id bigint, watch int, identity text, name text, variant text, labels jsonb, counters jsonb)
-), gone AS (
+), went AS (
   UPDATE record SET gone_since = $2 FROM unnest($3::bigint[]) AS g(id) WHERE record.id = g.id
+), credited AS (
+  UPDATE reading r SET ${CREDIT} FROM series s JOIN watch w ON w.id = s.watch_id WHERE s.record_id = ANY($3::bigint[]) AND ${HAS_CREDIT}
 ), offered AS (
   INSERT INTO offered_record (watch_id, identity, name, first_seen)
   SELECT watch, identity, name, $2 FROM jsonb_to_recordset($4) AS o(watch int, identity text, name text) ON CONFLICT DO NOTHING
@@ -30,67 +68,63 @@ ON CONFLICT (watch_id, identity) DO UPDATE
 SET name = excluded.name, variant = excluded.variant, labels = excluded.labels, counters = excluded.counters, gone_since = NULL`;
 
 /** Records that are new, back, named anew or count further, those that went, and those that are offered. */
-async function storeRecords(db: Db, ids: Ids, facts: RunFacts, outcomes: WatchOutcome[]): Promise<void> {
-  const seen = outcomes.flatMap(({ watch, records }) => records.map((record) => ({ watch, record })));
-  const touched = seen.filter(
-    ({ record: { known, name, counters } }) =>
-      known === null || known.goneSince !== null || known.name !== name || JSON.stringify(known.counters) !== JSON.stringify(counters),
+function storeRecords(facts: RunFacts, judged: JudgedWatch[], given: ReadonlyMap<SeenRecord, number>): Statement[] {
+  const touched = judged.flatMap(({ watch, outcome }) => outcome.records.filter(isTouched).map((record) => ({ watch: watch.id, record })));
+  const gone = judged.flatMap(({ outcome: { moves } }) =>
+    moves.flatMap(({ record, change }) => (change.to.kind === 'absent' ? (record?.id ?? []) : [])),
   );
-  const gone = outcomes.flatMap(({ moves }) =>
-    moves.flatMap(({ record, change }) => (change.to.kind === 'absent' && record !== null ? record.id : [])),
-  );
-  const offered = outcomes.flatMap(({ watch, offered: each }) => each.map((record) => ({ watch: watch.id, ...record })));
-  if (touched.length === 0 && gone.length === 0 && offered.length === 0) return;
-  const given = await ids.take(touched.filter(({ record }) => record.known === null).length);
-  const rows = touched.map(({ watch, record: { known, identity, name, variant, labels, counters } }) => ({
-    id: known?.id ?? given.shift(), watch: watch.id, identity, name, variant, labels, counters,
-  })); // prettier-ignore
-  await db.query({ name: 'store records', text: RECORDS, values: [JSON.stringify(rows), moment(facts.startedAt), gone, JSON.stringify(offered)] });
+  const offered = judged.flatMap(({ watch, outcome }) => outcome.offered.map((record) => ({ watch: watch.id, ...record })));
+  if (touched.length === 0 && gone.length === 0 && offered.length === 0) return [];
+  const rows = touched.map(({ watch, record }) => {
+    const { known, identity, name, variant, labels, counters } = record;
+    return { id: known?.id ?? given.get(record), watch, identity, name, variant, labels, counters };
+  });
+  return [{ name: 'store records', text: RECORDS, values: [JSON.stringify(rows), moment(facts.startedAt), gone, JSON.stringify(offered)] }];
 }
 
-const keyOf = ({ watch, good }: Pick<StoredField, 'watch' | 'good'>) => `${watch.id} ${good.field.key} ${good.identity}`;
-
-async function withSeries(db: Db, ids: Ids, facts: RunFacts, outcomes: WatchOutcome[]): Promise<StoredField[]> {
-  const fields = outcomes.flatMap(({ watch, good }) => good.map((each) => ({ watch, good: each })));
-  const fresh = new Map<string, (typeof fields)[number]>();
-  for (const field of fields) if ((field.good.known?.id ?? 0) === 0) fresh.set(keyOf(field), field);
-  if (fresh.size === 0) return fields.map((field) => ({ ...field, seriesId: field.good.known?.id ?? 0 }));
-
-  const given = await ids.take(fresh.size);
-  const seriesIds = new Map([...fresh.keys()].map((key, at) => [key, given[at] ?? 0]));
-  const rows = [...fresh].map(([key, { watch, good }]) => ({
-    series: seriesIds.get(key), watch: watch.id, identity: good.identity, field: good.field.key, value: good.value, at: moment(good.at),
-    stamp: good.stamped ? moment(good.at) : null, quality: good.quality,
-  })); // prettier-ignore
-  await db.query(
-    `WITH new AS (SELECT * FROM jsonb_to_recordset($1)
-       AS n(series bigint, watch int, identity text, field text, value jsonb, at timestamptz, stamp timestamptz, quality text))
-     INSERT INTO series (id, watch_id, record_id, field, value, open_since, last_good_at, source_at, quality)
-     SELECT n.series, n.watch, r.id, n.field, n.value, n.at, $2, n.stamp, n.quality FROM new n JOIN record r ON r.watch_id = n.watch AND r.identity = n.identity`,
-    [JSON.stringify(rows), moment(facts.startedAt)],
-  );
-  return fields.map((field) => ({ ...field, seriesId: field.good.known?.id || (seriesIds.get(keyOf(field)) ?? 0) }));
+function isTouched({ known, name, counters }: SeenRecord): boolean {
+  return known === null || known.goneSince !== null || known.name !== name || JSON.stringify(known.counters) !== JSON.stringify(counters);
 }
 
-async function storeValues(db: Db, facts: RunFacts, fields: StoredField[]): Promise<void> {
-  const opened = fields.filter(({ good }) => good.opens);
-  const seen = fields.filter(({ good }) => !good.opens);
-  if (opened.length > 0) await openReadings(db, facts, opened);
-  if (seen.length > 0) await seeAgain(db, facts, seen);
+const SERIES = `
+INSERT INTO series (id, watch_id, record_id, field, value, open_since, last_good_at, source_at, quality, read_mark)
+SELECT n.series, n.watch, r.id, n.field, n.value, n.at, $2, n.stamp, n.quality, w.settled_runs
+FROM jsonb_to_recordset($1) AS n(series bigint, watch int, identity text, field text, value jsonb, at timestamptz, stamp timestamptz, quality text)
+JOIN record r ON r.watch_id = n.watch AND r.identity = n.identity JOIN watch w ON w.id = n.watch`;
+
+/** Series that begin, each with the first that was read of it. */
+function storeSeries(facts: RunFacts, readings: StoredReading[], given: ReadonlyMap<string, number>): Statement[] {
+  if (given.size === 0) return [];
+  const begun = new Set<number>();
+  const rows = readings.flatMap(({ watch, reading, seriesId }) => {
+    if (reading.known?.id != null || begun.has(seriesId)) return [];
+    begun.add(seriesId);
+    const { identity, field, value, quality } = reading;
+    return { series: seriesId, watch: watch.id, identity, field: field.key, value, at: moment(reading.at), stamp: stampOf(reading), quality };
+  });
+  return [{ name: 'store series', text: SERIES, values: [JSON.stringify(rows), moment(facts.startedAt)] }];
 }
+
+const stampOf = ({ stamped, at }: GoodReading) => (stamped ? moment(at) : null);
 
 /** A late or bad point takes its place among the readings, and leaves what the series stands at. */
-const standsAside = (good: GoodField) => good.late || good.quality === 'bad';
+const standsAside = ({ late, quality }: GoodReading) => late || quality === 'bad';
+
+/** Looks that brought nothing new count for a reading only while its record was there. */
+const wasThere = ({ watch, reading }: StoredReading) => watch.records.get(reading.identity)?.goneSince === null;
 
 const OPEN = `
 WITH new AS (
   SELECT * FROM jsonb_to_recordset($1) AS n(id bigint, value jsonb, kind text, amount numeric, unit text, words text, at timestamptz,
-    stamp timestamptz, quality text, late boolean, aside boolean)
+    stamp timestamptz, quality text, late boolean, aside boolean, there boolean)
 ), latest AS (
   SELECT DISTINCT ON (id) * FROM new WHERE NOT aside ORDER BY id, at DESC
+), credited AS (
+  UPDATE reading r SET ${CREDIT} FROM latest n JOIN series s ON s.id = n.id JOIN watch w ON w.id = s.watch_id WHERE n.there AND ${HAS_CREDIT}
 ), moved AS (
-  UPDATE series s SET value = latest.value, open_since = latest.at, last_good_at = $2, problem = NULL, source_at = latest.stamp, quality = latest.quality
-  FROM latest WHERE s.id = latest.id
+  UPDATE series s SET value = n.value, open_since = n.at, last_good_at = $2, problem = NULL, source_at = n.stamp, quality = n.quality,
+    read_mark = w.settled_runs
+  FROM latest n, watch w WHERE s.id = n.id AND w.id = s.watch_id
 ), heard AS (
   UPDATE series s SET source_at = greatest(s.source_at, n.stamp), quality = n.quality FROM new n
   WHERE n.aside AND NOT n.late AND s.id = n.id AND NOT EXISTS (SELECT FROM latest WHERE latest.id = n.id)
@@ -98,67 +132,72 @@ WITH new AS (
 INSERT INTO reading (series_id, first_seen, last_seen, kind, amount, unit, words, run_id, quality, late)
 SELECT id, at, at, kind, amount, unit, words, $3, quality, late FROM new ON CONFLICT DO NOTHING`;
 
-async function openReadings(db: Db, facts: RunFacts, opened: StoredField[]): Promise<void> {
-  const rows = opened.map(({ good, seriesId }) => ({
-    id: seriesId, value: good.value, ...valueColumns(good.value), at: moment(good.at), stamp: good.stamped ? moment(good.at) : null,
-    quality: good.quality, late: good.late, aside: standsAside(good),
-  })); // prettier-ignore
-  await db.query({ name: 'open readings', text: OPEN, values: [JSON.stringify(rows), moment(facts.startedAt), facts.runId] });
+function openReadings(facts: RunFacts, opened: StoredReading[]): Statement[] {
+  if (opened.length === 0) return [];
+  const rows = opened.map((each) => {
+    const { reading, seriesId } = each;
+    const { value, quality, late } = reading;
+    const times = { at: moment(reading.at), stamp: stampOf(reading) };
+    return { id: seriesId, value, ...valueColumns(value), ...times, quality, late, aside: standsAside(reading), there: wasThere(each) };
+  });
+  return [{ name: 'open readings', text: OPEN, values: [JSON.stringify(rows), moment(facts.startedAt), facts.runId] }];
 }
 
 const AGAIN = `
 WITH new AS (
-  SELECT id, max(at) AS at, max(stamp) AS stamp, max(quality) AS quality, count(*) AS times
-  FROM jsonb_to_recordset($1) AS n(id bigint, at timestamptz, stamp timestamptz, quality text) GROUP BY id
+  SELECT id, max(at) AS at, max(stamp) AS stamp, max(quality) AS quality, count(*) AS times, bool_and(there) AS there
+  FROM jsonb_to_recordset($1) AS n(id bigint, at timestamptz, stamp timestamptz, quality text, there boolean) GROUP BY id
 ), again AS (
-  UPDATE series SET last_good_at = $2, problem = NULL, source_at = coalesce(new.stamp, source_at), quality = new.quality
-  FROM new WHERE series.id = new.id RETURNING series.id, series.open_since, new.at, new.times
+  UPDATE series s SET last_good_at = $2, problem = NULL, source_at = coalesce(n.stamp, s.source_at), quality = n.quality, read_mark = w.settled_runs
+  FROM new n JOIN series before ON before.id = n.id JOIN watch w ON w.id = before.watch_id WHERE s.id = n.id
+  RETURNING s.id, s.open_since, n.at, n.times + CASE WHEN n.there AND before.problem IS NULL THEN w.settled_runs - before.read_mark ELSE 0 END AS times
 )
 UPDATE reading SET last_seen = again.at, runs = runs + again.times FROM again WHERE series_id = again.id AND first_seen = again.open_since`;
 
-async function seeAgain(db: Db, facts: RunFacts, seen: StoredField[]): Promise<void> {
-  const rows = seen.map(({ good, seriesId }) => ({
-    id: seriesId, at: moment(good.at), stamp: good.stamped ? moment(good.at) : null, quality: good.quality,
-  })); // prettier-ignore
-  await db.query({ name: 'see again', text: AGAIN, values: [JSON.stringify(rows), moment(facts.startedAt)] });
-}
-
-async function markUnread(db: Db, outcomes: WatchOutcome[]): Promise<void> {
-  const rows = outcomes
-    .flatMap(({ bad }) => bad)
-    .flatMap(({ known, problem }) =>
-      known === null || known.id === 0
-        ? []
-        : { id: known.id, good: moment(known.lastGoodAt), problem: { link: 'value', reason: problem.reason, sentence: describeProblem(problem) } },
-    );
-  if (rows.length === 0) return;
-  await db.query(
-    `UPDATE series s SET problem = n.problem, last_good_at = n.good
-     FROM jsonb_to_recordset($1) AS n(id bigint, good timestamptz, problem jsonb) WHERE s.id = n.id`,
-    [JSON.stringify(rows)],
-  );
-}
-
-async function storeStates(db: Db, facts: RunFacts, fields: StoredField[]): Promise<void> {
-  const states = new Map<string, object>();
-  for (const { good, seriesId } of fields) {
-    for (const { rule, step, moved } of good.judged) {
-      if (moved)
-        states.set(`${rule.id} ${seriesId}`, {
-          rule: rule.id,
-          series: seriesId,
-          version: rule.version,
-          name: step.state.name,
-          waiting: step.state.waiting,
-        });
-    }
-  }
-  if (states.size === 0) return;
-  await db.query({
-    name: 'store states',
-    text: `INSERT INTO rule_state (rule_id, series_id, version, name, waiting, since)
-      SELECT rule, series, version, name, waiting, $2 FROM jsonb_to_recordset($1) AS n(rule int, series bigint, version int, name text, waiting boolean)
-      ON CONFLICT (rule_id, series_id) DO UPDATE SET version = excluded.version, name = excluded.name, waiting = excluded.waiting, since = excluded.since`,
-    values: [JSON.stringify([...states.values()]), moment(facts.startedAt)],
+function seeAgain(facts: RunFacts, seen: StoredReading[]): Statement[] {
+  if (seen.length === 0) return [];
+  const rows = seen.map((each) => {
+    const { reading, seriesId } = each;
+    return { id: seriesId, at: moment(reading.at), stamp: stampOf(reading), quality: reading.quality, there: wasThere(each) };
   });
+  return [{ name: 'see again', text: AGAIN, values: [JSON.stringify(rows), moment(facts.startedAt)] }];
 }
+
+/** What was not read stands as it last was, stale, with what there is against it. */
+const UNREAD = `
+WITH hit AS (
+  SELECT s.id, n.problem, n.good FROM jsonb_to_recordset($1) AS n(watch int, identity text, field text, good timestamptz, problem jsonb)
+  JOIN record c ON c.watch_id = n.watch AND c.identity = n.identity JOIN series s ON s.record_id = c.id AND s.field = n.field
+  UNION ALL
+  SELECT s.id, n.problem, n.good FROM jsonb_to_recordset($2) AS n(watch int, fields jsonb, good timestamptz, problem jsonb)
+  JOIN series s ON s.watch_id = n.watch AND n.fields ? s.field
+), credited AS (
+  UPDATE reading r SET ${CREDIT} FROM hit JOIN series s ON s.id = hit.id JOIN record c ON c.id = s.record_id JOIN watch w ON w.id = s.watch_id
+  WHERE c.gone_since IS NULL AND ${HAS_CREDIT}
+)
+UPDATE series s SET problem = hit.problem, read_mark = w.settled_runs,
+  last_good_at = CASE WHEN s.problem IS NULL THEN greatest(s.last_good_at, hit.good) ELSE s.last_good_at END
+FROM hit, watch w WHERE s.id = hit.id AND w.id = s.watch_id`;
+
+function markUnread(judged: JudgedWatch[]): Statement[] {
+  const single = judged.flatMap(({ watch, outcome }) =>
+    outcome.bad.map(({ identity, field, problem }) => ({
+      watch: watch.id,
+      identity,
+      field: field.key,
+      good: goodBefore(watch),
+      problem: kept(problem),
+    })),
+  );
+  const whole = judged.flatMap(({ watch, outcome: { failure } }) =>
+    failure === null
+      ? []
+      : [{ watch: watch.id, fields: watch.definition.fields.map(({ key }) => key), good: goodBefore(watch), problem: kept(failure) }],
+  );
+  if (single.length === 0 && whole.length === 0) return [];
+  return [{ name: 'mark unread', text: UNREAD, values: [JSON.stringify(single), JSON.stringify(whole)] }];
+}
+
+const goodBefore = ({ lastGoodAt }: JudgedWatch['watch']) => (lastGoodAt === null ? null : moment(lastGoodAt));
+
+const kept = (problem: BadReading['problem']) => ({ link: 'value', reason: problem.reason, sentence: describeProblem(problem) });

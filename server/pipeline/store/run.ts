@@ -1,38 +1,45 @@
+import { alwaysRead, outcomeOf } from '#core/judge/watch';
 import { describeCause } from '#core/read/guard';
 import { describeProblem } from '#core/read/problem';
 import { causeOfFetch, causeOfReading, isSettled, type Cause } from '#core/tell/failure';
 import { DAY, nextDue, type Instant } from '#core/when/interval';
-import type { Ids } from '../../db/ids';
-import { leaveAlone, noteRefused } from '../../db/hosts';
-import { moment, type Db } from '../../db/pool';
+import { leaveAloneUntil, noteRefused } from '../../db/hosts';
+import { moment, type Statement } from '../../db/pool';
 import { describeFetchProblem, type FetchProblem } from '../../fetch/problem';
-import type { DueWatch, RunContext } from '../context';
-import { alwaysRead, outcomeOf, type WatchOutcome } from '../judge';
-import type { Notice } from '../order/notices';
-import { dueAfter, dueAfterFailure, type RunFacts, type StoredProblem, type StoredSnapshot } from './facts';
+import type { RunContext, WatchRow } from '../context';
+import type { Notice } from '../order/notice';
+import { dueAfter, dueAfterFailure, type RunFacts, type StoredProblem, type StoredSnapshot } from '../facts';
+import { type JudgedWatch } from './judged';
 
-/** Stores a run whose fetch failed: the source's watches keep their last good values, stale. */
-export async function storeFailedFetch(db: Db, facts: RunFacts, context: RunContext, problem: FetchProblem): Promise<Notice[]> {
+/** What is written of a run, and what there is to tell of its watches: that one is not read any more, or is again. */
+interface RunWritten {
+  statements: Statement[];
+  notices: Notice[];
+}
+
+/** Keeps a run whose fetch failed: the source's watches keep their last good values, stale. */
+export function storeFailedFetch(facts: RunFacts, context: RunContext, problem: FetchProblem): RunWritten {
   const cause = causeOfFetch(problem.reason, facts.status);
   const stored: StoredProblem = { link: 'source', reason: problem.reason, sentence: describeFetchProblem(problem) };
-  await insertRun(db, facts, context, {
+  const run = runStatement(facts, context, {
     outcome: 'failed',
     problem: stored,
     snapshot: null,
     changed: false,
     notBefore: notBeforeOf(problem, facts.startedAt),
   });
-  await heedHost(db, facts, problem);
   const suffers = { problem: stored, cause, atOnce: problem.reason === 'ended the process' || isSettled(cause, facts.status) };
-  const updates = context.watches.map((watch) => ({ watch, outcome: 'failed' as const, ...suffers, settled: watch.settled, lost: null }));
-  return updateWatches(db, facts, context.intervalMs, updates);
+  const updates = context.due.map((watch) => ({ watch, outcome: 'failed' as const, ...suffers, settled: watch.settled, lost: null, more: 0 }));
+  const written = updateWatches(facts, context.intervalMs, updates);
+  return { statements: [run, ...heedHost(facts, problem), ...written.statements], notices: written.notices };
 }
 
 /** A host that asks us to slow down is left alone as a whole, for as long as it says; a certificate that it showed in vain is kept. */
-async function heedHost(db: Db, { source, startedAt }: RunFacts, problem: FetchProblem): Promise<void> {
-  if (problem.reason === 'bad certificate' && problem.fingerprint !== undefined) await noteRefused(db, problem.host ?? '', problem.fingerprint, 1);
+function heedHost({ source, startedAt }: RunFacts, problem: FetchProblem): Statement[] {
   const until = problem.reason === 'status' ? notBeforeOf(problem, startedAt) : null;
-  if (until !== null) await leaveAlone(db, source.id, until);
+  const left = until === null ? [] : [leaveAloneUntil(source.id, until)];
+  if (problem.reason !== 'bad certificate' || problem.fingerprint === undefined) return left;
+  return [noteRefused(problem.host ?? '', problem.fingerprint, 1), ...left];
 }
 
 function notBeforeOf(problem: FetchProblem, startedAt: Instant): Instant | null {
@@ -40,21 +47,13 @@ function notBeforeOf(problem: FetchProblem, startedAt: Instant): Instant | null 
   return problem.reason === 'status' && problem.retryAfterSeconds != null ? startedAt + problem.retryAfterSeconds * 1000 : null;
 }
 
-/** Stores a run that was read, with its snapshot, and what it means for each of its watches. */
-export async function storeRun(
-  db: Db,
-  ids: Ids,
-  facts: RunFacts,
-  context: RunContext,
-  snapshot: StoredSnapshot,
-  outcomes: WatchOutcome[],
-): Promise<{ snapshotId: number; notices: Notice[] }> {
-  const changed = outcomes.some((outcome) => outcome.moves.length > 0 || outcome.good.some((good) => good.change !== null));
+/** Keeps a run that was read, with its snapshot (under `snapshotId`), and what it means for each of its watches. */
+export function storeRun(facts: RunFacts, context: RunContext, snapshot: StoredSnapshot, snapshotId: number, judged: JudgedWatch[]): RunWritten {
+  const changed = judged.some(({ outcome }) => outcome.moves.length > 0 || outcome.good.some((good) => good.change !== null));
   const outcome = context.snapshotId === null ? 'first' : facts.same ? 'same' : 'changed';
-  const [id = 0] = snapshot.page === null ? [snapshot.id ?? 0] : await ids.take(1);
-  await insertRun(db, facts, context, { outcome, problem: null, snapshot: { ...snapshot, id }, changed });
-  const notices = await updateWatches(db, facts, context.intervalMs, outcomes.map(watchUpdate));
-  return { snapshotId: id, notices };
+  const run = runStatement(facts, context, { outcome, problem: null, snapshot: { ...snapshot, id: snapshotId }, changed });
+  const { statements, notices } = updateWatches(facts, context.intervalMs, judged.map(watchUpdate));
+  return { statements: [run, ...statements], notices };
 }
 
 interface RunRow {
@@ -79,15 +78,19 @@ WITH previous_kept AS (
 ), run_stored AS (
   INSERT INTO run (id, source_id, due_at, started_at, took_ms, late_ms, outcome, status, bytes, problem, snapshot_id)
   VALUES ($1, $2, $3, $4, $5, $6, $7, $8, $9, $11, coalesce($10, $17))
+), given_back AS (
+  UPDATE due d SET lease_until = NULL, lease_token = NULL,
+    -- What was set aside stays suspect: the next end of a process sets it aside again.
+    deaths = CASE WHEN d.deaths >= 2 THEN 1 ELSE 0 END,
+    -- Somebody who asked for another look meanwhile has set another due time, and it stays.
+    -- One that is posted to is due while a message waits, and at no other time.
+    -- Where a watch is due that was not read in its present version, the next look is at once.
+    due_at = CASE WHEN s.interval_ms IS NULL THEN NULL WHEN d.due_at <> $3 OR $22 THEN d.due_at
+      WHEN s.way <> 'posted' THEN $19
+      WHEN EXISTS (SELECT FROM posted_message m JOIN posting p ON p.token = m.token WHERE p.source_id = $2 AND m.body IS NOT NULL) THEN $4 END
+  FROM source s WHERE s.id = $2 AND d.source_id = $2
 )
-UPDATE source SET lease_until = NULL, lease_token = NULL, last_run_at = $4,
-  -- What was set aside stays suspect: the next end of a process sets it aside again.
-  deaths = CASE WHEN deaths >= 2 THEN 1 ELSE 0 END,
-  -- Somebody who asked for another look meanwhile has set another due time, and it stays.
-  -- One that is posted to is due while a message waits, and at no other time.
-  due_at = CASE WHEN interval_ms IS NULL THEN NULL WHEN due_at <> $3 THEN due_at
-    WHEN way <> 'posted' THEN $19
-    WHEN EXISTS (SELECT FROM posted_message m JOIN posting p ON p.token = m.token WHERE p.source_id = $2 AND m.body IS NOT NULL) THEN $4 END,
+UPDATE source SET last_run_at = $4, last_took_ms = $5,
   failing_since = CASE WHEN $7 = 'failed' THEN coalesce(failing_since, $4) END,
   failures = CASE WHEN $7 = 'failed' THEN failures + 1 ELSE 0 END, skipped = skipped + $21,
   snapshot_id = coalesce($10, snapshot_id),
@@ -96,17 +99,18 @@ UPDATE source SET lease_until = NULL, lease_token = NULL, last_run_at = $4,
   body_hash = coalesce($12, body_hash)
 WHERE id = $2`;
 
-async function insertRun(db: Db, facts: RunFacts, context: RunContext, row: RunRow): Promise<void> {
+function runStatement(facts: RunFacts, context: RunContext, row: RunRow): Statement {
   const { source, startedAt } = facts;
-  await db.query({
+  const leftOver = row.outcome !== 'failed' && context.watches.length < context.due.length;
+  return {
     name: 'store run',
     text: RUN,
     values: [
       facts.runId, source.id, moment(source.dueAt), moment(startedAt), facts.tookMs, startedAt - source.dueAt, row.outcome, facts.status, facts.bytes,
       row.snapshot?.id ?? null, row.problem, ...pageColumns(row.snapshot), context.snapshotId, row.changed, moment(nextLook(facts, context, row)),
-      row.snapshot?.page?.contentType ?? '', skippedBy(facts, context.intervalMs),
+      row.snapshot?.page?.contentType ?? '', skippedBy(facts, context.intervalMs), leftOver,
     ], // prettier-ignore
-  });
+  };
 }
 
 /** Hash, body, address and marks of a page that is to be stored; nulls where a known snapshot was read. */
@@ -127,7 +131,7 @@ function skippedBy({ source, startedAt, tookMs }: RunFacts, intervalMs: number):
 }
 
 interface WatchUpdate {
-  watch: DueWatch;
+  watch: WatchRow;
   outcome: ReturnType<typeof outcomeOf>;
   problem: StoredProblem | null;
   /** What it suffers from when nothing was read, and whether one such run is enough to tell it. */
@@ -135,21 +139,30 @@ interface WatchUpdate {
   atOnce: boolean;
   settled: boolean;
   lost: Record<string, string[]> | null;
+  /** How many records there are more than before, or fewer. */
+  more: number;
 }
 
-function watchUpdate(result: WatchOutcome): WatchUpdate {
-  const problem = problemOf(result);
+function watchUpdate(judged: JudgedWatch): WatchUpdate {
+  const { watch, outcome: result } = judged;
+  const problem = problemOf(judged);
   const lost = Object.keys(result.lost).length === 0 ? null : result.lost;
-  const outcome = outcomeOf(result);
+  const outcome = outcomeOf(watch, result);
   const suffered = outcome === 'failed' ? (result.failure ?? result.bad[0]?.problem) : undefined;
   const cause = suffered === undefined ? null : causeOfReading(suffered, result.seems);
   const atOnce = cause !== null && isSettled(cause, null);
-  return { watch: result.watch, outcome, problem, cause, atOnce, settled: problem === null && !alwaysRead(result.watch), lost };
+  return { watch, outcome, problem, cause, atOnce, settled: problem === null && !alwaysRead(watch), lost, more: recordsMore(result) };
+}
+
+function recordsMore({ records, moves }: JudgedWatch['outcome']): number {
+  const came = records.filter(({ known }) => known === null || known.goneSince !== null);
+  const went = moves.filter(({ record, change }) => change.to.kind === 'absent' && record !== null);
+  return came.length - went.length;
 }
 
 /** The one sentence that says what kept a watch from being read, or some of it. */
-function problemOf(result: WatchOutcome): StoredProblem | null {
-  const { failure, problems, bad, watch } = result;
+function problemOf({ watch, outcome: result }: JudgedWatch): StoredProblem | null {
+  const { failure, problems, bad } = result;
   if (failure !== null) return { link: 'value', reason: failure.reason, sentence: describeProblem(failure) };
   const [first] = bad;
   const [other] = problems;
@@ -164,7 +177,7 @@ const capital = (text: string) => text.charAt(0).toUpperCase() + text.slice(1);
 const lower = (text: string) => text.charAt(0).toLowerCase() + text.slice(1);
 
 /** A watch as frequent as its source keeps step with it; a rarer one keeps its own time. */
-function readDueAfter({ source, startedAt }: RunFacts, watch: DueWatch, intervalMs: number): Instant {
+function readDueAfter({ source, startedAt }: RunFacts, watch: WatchRow, intervalMs: number): Instant {
   return watch.intervalMs === intervalMs ? dueAfter(source, startedAt, intervalMs) : nextDue(watch.readDueAt, watch.intervalMs, startedAt);
 }
 
@@ -173,7 +186,7 @@ const TOLD_AFTER = 3;
 
 const WATCHES = `
 WITH new AS (
-  SELECT * FROM jsonb_to_recordset($1) AS n(id int, outcome text, problem jsonb, settled boolean, due timestamptz, lost jsonb, version int, cause text, "atOnce" boolean)
+  SELECT * FROM jsonb_to_recordset($1) AS n(id int, outcome text, problem jsonb, settled boolean, due timestamptz, lost jsonb, version int, told text, more int)
 ), updated AS (
   UPDATE watch w SET last_read_at = $2, asked_at = CASE WHEN w.asked_at > $2 THEN w.asked_at END,
     read_due_at = CASE WHEN w.asked_at > $2 THEN w.read_due_at ELSE new.due END, settled = new.settled, problem = nullif(new.problem, 'null'),
@@ -183,35 +196,35 @@ WITH new AS (
     last_good_at = CASE WHEN new.outcome = 'failed' THEN w.last_good_at ELSE $2 END,
     failing_since = CASE WHEN new.outcome = 'failed' THEN coalesce(w.failing_since, $2) END,
     failures = CASE WHEN new.outcome = 'failed' THEN w.failures + 1 ELSE 0 END,
-    told_cause = CASE WHEN new.outcome <> 'failed' THEN NULL WHEN w.failures + 1 >= ${TOLD_AFTER} OR new."atOnce" THEN coalesce(w.told_cause, new.cause) ELSE w.told_cause END
-  FROM new JOIN watch old ON old.id = new.id WHERE w.id = new.id
-  RETURNING w.id, w.told_cause AS told, old.told_cause AS "toldBefore", coalesce(w.failing_since, old.failing_since) AS since,
-    coalesce(w.problem->>'sentence', old.problem->>'sentence', '') AS sentence
-), stored AS (
-  INSERT INTO watch_run (watch_id, run_id, started_at, outcome, problem) SELECT id, $3, $2, outcome, nullif(problem, 'null') FROM new
+    told_cause = new.told, record_count = w.record_count + new.more
+  FROM new WHERE w.id = new.id
 )
-SELECT * FROM updated WHERE (told IS NULL) <> ("toldBefore" IS NULL)`;
+INSERT INTO watch_run (watch_id, run_id, started_at, outcome, problem) SELECT id, $3, $2, outcome, nullif(problem, 'null') FROM new`;
 
-interface ToldAnew {
-  id: number;
-  told: Cause | null;
-  toldBefore: Cause | null;
-  since: Instant;
-  sentence: string;
+/** Moves the watches on. */
+function updateWatches(facts: RunFacts, intervalMs: number, updates: WatchUpdate[]): RunWritten {
+  if (updates.length === 0) return { statements: [], notices: [] };
+  const rows = updates.map((update) => {
+    const { watch, outcome, problem, settled, lost, more } = update;
+    const due = moment(readDueAfter(facts, watch, intervalMs));
+    return { id: watch.id, version: watch.version, outcome, problem, settled, lost, due, more, told: toldAfter(update) };
+  });
+  const statement = { name: 'update watches', text: WATCHES, values: [JSON.stringify(rows), moment(facts.startedAt), facts.runId] };
+  return { statements: [statement], notices: updates.flatMap((update) => noticeOf(update, facts.startedAt) ?? []) };
 }
 
-/** Moves the watches on; returns what there is to tell of them: that one is not read any more, or is again. */
-async function updateWatches(db: Db, facts: RunFacts, intervalMs: number, updates: WatchUpdate[]): Promise<Notice[]> {
-  if (updates.length === 0) return [];
-  const rows = updates.map(({ watch, ...update }) => ({
-    ...update,
-    id: watch.id,
-    version: watch.version,
-    due: moment(readDueAfter(facts, watch, intervalMs)),
-  }));
-  const values = [JSON.stringify(rows), moment(facts.startedAt), facts.runId];
-  const { rows: told } = await db.query<ToldAnew>({ name: 'update watches', text: WATCHES, values });
-  return told.map(({ id, told: cause, toldBefore, since, sentence }) => ({
-    watchId: id, kind: cause === null ? 'recovered' : 'failing', cause: cause ?? toldBefore ?? 'not readable', sentence, since,
-  })); // prettier-ignore
+/** The cause under which it has been told that a watch is not read, after this run; null where nothing is told of it. */
+function toldAfter({ watch, outcome, cause, atOnce }: WatchUpdate): Cause | null {
+  if (outcome !== 'failed') return null;
+  return watch.failures + 1 >= TOLD_AFTER || atOnce ? (watch.toldCause ?? cause) : watch.toldCause;
+}
+
+/** What there is to tell of a watch: once that it is not read any more, and once that it is again. */
+function noticeOf(update: WatchUpdate, startedAt: Instant): Notice | null {
+  const { watch, problem } = update;
+  const told = toldAfter(update);
+  if ((told === null) === (watch.toldCause === null)) return null;
+  const since = watch.failingSince ?? startedAt;
+  const cause = told ?? watch.toldCause ?? 'not readable';
+  return { watchId: watch.id, kind: told === null ? 'recovered' : 'failing', cause, sentence: problem?.sentence ?? watch.problem ?? '', since };
 }

@@ -3,7 +3,7 @@ import { formatRecent } from '#core/when/format';
 import { Button } from '../../../ui/button';
 import { Section } from '../../../ui/page';
 import { useReader } from '../../shell/reader';
-import type { SourceFacts } from './source-step';
+import type { SourceFacts } from './facts';
 
 /** The signed address that another program posts to: where, with which secret, how, and what has come so far. */
 export function PostedSource({ facts }: { facts: SourceFacts }) {

@@ -1,38 +1,17 @@
 import { useState } from 'react';
 import { useFetcher } from 'react-router';
 import { formatRecent } from '#core/when/format';
-import type { Instant } from '#core/when/interval';
 import type { Following, Pair, SourceRequest } from '#server/fetch/request';
 import { FrequencyEditor } from '../../../parts/plan/frequency';
-import type { PlanDraft } from '../../../parts/plan/plan';
+import type { PlanDraft } from '#core/plan/plan';
 import { Button } from '../../../ui/button';
 import { Choice, SelectField, TextField } from '../../../ui/field';
 import { Section } from '../../../ui/page';
 import { useReader } from '../../shell/reader';
+import type { SourceFacts } from './facts';
 import { PostedSource } from './posted';
 import { StepsEditor } from './steps';
 import { Onward } from '../onward';
-
-/** What is known of the source while it is set up. */
-export interface SourceFacts {
-  address: string;
-  site: string;
-  title: string | null;
-  locale: string | null;
-  format: string;
-  isPage: boolean;
-  fetchedAt: Instant | null;
-  size: number;
-  way: 'plain' | 'rendered' | 'posted';
-  request: SourceRequest;
-  /** Of a source that is posted to: whether messages can be signed yet. */
-  hasSecret: boolean;
-  /** Which way the page needs, when both were seen. */
-  needed: { way: 'plain' | 'rendered'; said: string } | null;
-  rendering: 'none' | 'asked' | 'done' | 'failed';
-  renderProblem: string | null;
-  tried: { lookId: number; pending: boolean; problem: string | null; steps: { place: number; said: string; problem: string | null }[] } | null;
-}
 
 interface SourceStepProps {
   draftId: number;

@@ -5,7 +5,7 @@ import { Button } from '../../../ui/button';
 import { SelectField, TextField, Tick } from '../../../ui/field';
 import { GUARD_KINDS, guardDraftOf, guardOf, type GuardDraft } from '../guard-kinds';
 import { Section } from '../../../ui/page';
-import type { SourceFacts } from './source-step';
+import type { SourceFacts } from './facts';
 
 /** A step while it is written: a secret stands apart until it is sealed, and its check until it is wholly said. */
 export type StepDraft = Step & { secret?: string; check?: GuardDraft };

@@ -2,7 +2,7 @@ import type { Candidate } from '#core/read/candidates';
 import type { Field } from '#core/read/definition';
 import { formatValue } from '#core/value/format';
 import { fieldOf } from './field-of';
-import type { OneRecordProps } from './one-record';
+import type { OneRecordProps } from './one-record-props';
 
 const samePlace = (field: Field, candidate: Candidate) => JSON.stringify(field.locators) === JSON.stringify(candidate.locators);
 

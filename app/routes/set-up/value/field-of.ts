@@ -1,10 +1,10 @@
-import type { Field, FieldType } from '#core/read/definition';
+import { inRole, type Field, type FieldType } from '#core/read/definition';
 import { freeKey } from '#core/read/keys';
 
 /** A field with what is usual for its type, under a key that is free. */
 export function fieldOf(label: string, type: FieldType, locators: Field['locators'], taken: Field[]): Field {
   const keys = taken.map((field) => field.key);
-  return {
+  return inRole({
     key: freeKey(label, keys),
     label,
     type,
@@ -12,7 +12,7 @@ export function fieldOf(label: string, type: FieldType, locators: Field['locator
     polarity: type.kind === 'money' ? 'up is good' : 'neither',
     locale: null,
     locators,
-  };
+  });
 }
 
 /** A field that is worked out from the others. */

@@ -1,39 +1,15 @@
-import type { Candidate } from '#core/read/candidates';
-import type { Field, FieldType } from '#core/read/definition';
-import type { Guard } from '#core/read/guard';
-import type { Locator } from '#core/read/locator';
-import type { Listing } from '#core/read/preview';
-import type { Value } from '#core/value/value';
-import type { PlanDraft, PresentValues } from '../../../parts/plan/plan';
+import type { FieldType } from '#core/read/definition';
 import { LocatorEditor } from '../../../parts/plan/locator';
 import { Section } from '../../../ui/page';
-import type { MendingShown } from '#core/read/inspect/mending';
 import { Candidates } from './candidates';
 import { fieldOf } from './field-of';
 import { Guards } from './guards';
 import { Mend } from './mend';
+import type { OneRecordProps } from './one-record-props';
 import { PickAnswered } from './pick-answered';
-import { ShownPage, type Shown } from './shown-page';
+import { ShownPage } from './shown-page';
 import { Taken } from './taken';
 import { usePick } from './use-pick';
-import { type Volatile } from './words';
-
-export interface OneRecordProps {
-  draftId: number;
-  draft: PlanDraft;
-  candidates: Candidate[];
-  listings: Listing[];
-  shown: Shown;
-  present: PresentValues;
-  mending: MendingShown | null;
-  volatile: Volatile;
-  /** The way to the words of the page. */
-  words: Locator | null;
-  locale: string;
-  onTake: (field: Field, value: Value, guards: Guard[]) => void;
-  onChange: (change: Partial<PlanDraft>) => void;
-  onRecords: (listing: Listing) => void;
-}
 
 /** The link from page to value: the page to point at, what Shrike found by itself, and what she took. */
 export function OneRecord(props: OneRecordProps) {

@@ -1,10 +1,10 @@
 import type { Field } from '#core/read/definition';
 import type { Locator } from '#core/read/locator';
 import type { Listing } from '#core/read/preview';
-import { typeOfKind } from '../../../parts/plan/types';
+import { typeOfKind } from '#core/plan/kinds';
 import { Button } from '../../../ui/button';
 import { fieldOf } from './field-of';
-import type { OneRecordProps } from './one-record';
+import type { OneRecordProps } from './one-record-props';
 import { PickPanel } from './pick-panel';
 import type { usePick } from './use-pick';
 

@@ -2,10 +2,10 @@ import { useState } from 'react';
 import type { Field } from '#core/read/definition';
 import { formatValue } from '#core/value/format';
 import { TypeSettings } from '../../../parts/plan/type-settings';
-import { kindLabel } from '../../../parts/plan/types';
+import { kindLabel } from '#core/plan/kinds';
 import { Ways } from '../../../parts/plan/ways';
 import { computedField } from './field-of';
-import type { OneRecordProps } from './one-record';
+import type { OneRecordProps } from './one-record-props';
 import { Masks } from './words';
 
 /** The fields that were taken, each with its present value and how it is read. */

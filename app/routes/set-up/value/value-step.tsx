@@ -3,7 +3,7 @@ import { Button } from '../../../ui/button';
 import { Section } from '../../../ui/page';
 import { useReader } from '../../shell/reader';
 import { Onward } from '../onward';
-import type { StepProps } from '../route';
+import type { StepProps } from '../step-props';
 import { OneRecord } from './one-record';
 import { RecordsStep } from './records';
 import { TryIt } from './try-it';

@@ -1,8 +1,6 @@
 import { DAY, nextDue, type Instant } from '#core/when/interval';
-import { spreadDue, type ClaimedSource } from '../../db/sources';
-import type { FetchedPage } from '../../fetch/fetcher';
-import type { DueWatch } from '../context';
-import type { GoodField } from '../judge';
+import { spreadDue, type ClaimedSource } from '../db/sources';
+import type { FetchedPage } from '../fetch/fetcher';
 
 /** What is known of a run as soon as its fetch is back. */
 export interface RunFacts {
@@ -29,13 +27,6 @@ export interface StoredProblem {
   link: 'source' | 'value';
   reason: string;
   sentence: string;
-}
-
-/** A read field with the ids its rows have. */
-export interface StoredField {
-  watch: DueWatch;
-  good: GoodField;
-  seriesId: number;
 }
 
 /** Failed runs that are borne at the usual pace; from then on each doubles the time to the next, up to a day. */

@@ -2,7 +2,17 @@ import { describe, expect, it } from 'vitest';
 import { pageDefinition, type Field } from '#core/read/definition';
 import { freeKey } from '#core/read/keys';
 import { money } from '#core/value/parse';
-import { completePlan, draftOf, emptyPlan, presentDistance, toCondition, type ConditionDraft, type PlanDraft } from './plan';
+import {
+  completePlan,
+  draftOf,
+  emptyPlan,
+  presentDistance,
+  toCondition,
+  storedPlan,
+  type ConditionDraft,
+  type PlanDraft,
+  type RuleDraft,
+} from '#core/plan/plan';
 import { readPlan } from './shape.server';
 
 const field: Field = {
@@ -23,11 +33,17 @@ const falls = (limit: string, change: Partial<ConditionDraft> = {}): ConditionDr
   limit,
   ...change,
 });
+const ruled = (change: Partial<RuleDraft> = {}): RuleDraft => ({
+  id: null,
+  condition: falls('22.50'),
+  audiences: ['list:1'],
+  whenAlreadyMet: null,
+  ...change,
+});
 const whole = (change: Partial<PlanDraft> = {}): PlanDraft => ({
   ...emptyPlan('Copper smoker'),
   fields: [field],
-  condition: falls('22.50'),
-  audiences: ['list:1'],
+  rules: [ruled()],
   ...change,
 });
 const problems = (draft: PlanDraft) => {
@@ -40,7 +56,14 @@ describe('a plan', () => {
     const plan = completePlan(whole(), present, 'en-GB');
     expect(plan).toMatchObject({
       ok: true,
-      value: { rule: { condition: { limit: { kind: 'money', amount: '22.50', currency: 'GBP' } }, whenAlreadyMet: 'wait' }, audiences: ['list:1'] },
+      value: {
+        rules: [
+          {
+            definition: { condition: { limit: { kind: 'money', amount: '22.50', currency: 'GBP' } }, whenAlreadyMet: 'wait' },
+            audiences: ['list:1'],
+          },
+        ],
+      },
     });
   });
 
@@ -51,21 +74,45 @@ describe('a plan', () => {
     expect(problems(whole({ fields: [{ ...field, label: '' }] })).value).toBe('Give each value a name.');
     expect(problems(whole({ frequency: { count: 0, unit: 'hour' } })).source).toContain('a whole number');
     expect(problems(whole({ frequency: { count: 400, unit: 'day' } })).source).toContain('A look a year');
-    expect(problems(whole({ audiences: [] })).report).toBe('Say who should hear.');
+    expect(problems(whole({ rules: [ruled({ audiences: [] })] })).report).toBe('Say who should hear.');
   });
 
   it('asks what to do about a rule that is met already, and takes the answer', () => {
-    const met = whole({ condition: falls('25') });
+    const met = whole({ rules: [ruled({ condition: falls('25') })] });
     expect(problems(met).rule).toContain('It is met already');
-    expect(completePlan({ ...met, whenAlreadyMet: 'raise' }, present, 'en-GB')).toMatchObject({
+    expect(completePlan(whole({ rules: [ruled({ condition: falls('25'), whenAlreadyMet: 'raise' })] }), present, 'en-GB')).toMatchObject({
       ok: true,
-      value: { rule: { whenAlreadyMet: 'raise' } },
+      value: { rules: [{ definition: { whenAlreadyMet: 'raise' } }] },
     });
   });
 
   it('that only records needs no rule and nobody to tell', () => {
-    const plan = completePlan(whole({ onlyRecord: true, condition: null }), present, 'en-GB');
-    expect(plan).toMatchObject({ ok: true, value: { rule: null, audiences: [] } });
+    const plan = completePlan(whole({ rules: [] }), present, 'en-GB');
+    expect(plan).toMatchObject({ ok: true, value: { rules: [] } });
+  });
+});
+
+describe('several rules', () => {
+  it('are each made whole, and each says what it lacks', () => {
+    const two = whole({ rules: [ruled(), ruled({ condition: falls('', { kind: 'change' }) })] });
+    expect(completePlan(two, present, 'en-GB')).toMatchObject({
+      ok: true,
+      value: { rules: [{}, { definition: { condition: { kind: 'change' } } }] },
+    });
+    expect(problems(whole({ rules: [ruled(), ruled({ condition: falls('cheap') })] })).rule).toMatch(/^Rule 2: “cheap” cannot be a limit/);
+    expect(problems(whole({ rules: [ruled(), ruled({ condition: null, audiences: [] })] }))).toMatchObject({
+      rule: 'Rule 2: Say when it matters.',
+      report: 'Rule 2: Say who should hear.',
+    });
+  });
+
+  it('are read from drafts of before, which said one', () => {
+    const { rules: _, ...rest } = whole();
+    const former = (change: object) =>
+      storedPlan.read({ ...rest, condition: falls('22.50'), onlyRecord: false, audiences: ['list:1'], whenAlreadyMet: 'raise', ...change });
+    expect(former({}).rules).toEqual([ruled({ whenAlreadyMet: 'raise' })]);
+    expect(former({ onlyRecord: true, condition: null }).rules).toEqual([]);
+    expect(storedPlan.read(JSON.parse(JSON.stringify(storedPlan.write(whole()))))).toEqual(whole());
   });
 });
 
@@ -92,11 +139,9 @@ describe('a condition as it is said', () => {
   it('comes back from what was kept as it was said', () => {
     for (const draft of [falls('22.50'), falls('22.50', { kind: 'level', direction: 'above', inclusive: true })]) {
       const kept = toCondition(draft, present, 'en-GB');
-      const rule = kept.ok ? { definition: { condition: kept.value, whenAlreadyMet: 'wait' as const }, audiences: [] } : null;
-      expect(draftOf({ definition: pageDefinition('Smoker', [field]), frequency: { count: 1, unit: 'hour' }, rule }).condition).toEqual({
-        ...draft,
-        unit: 'GBP',
-      });
+      const rules = kept.ok ? [{ id: 7, definition: { condition: kept.value, whenAlreadyMet: 'wait' as const }, audiences: [] }] : [];
+      const [said] = draftOf({ definition: pageDefinition('Smoker', [field]), frequency: { count: 1, unit: 'hour' }, rules }).rules;
+      expect(said).toMatchObject({ id: 7, condition: { ...draft, unit: 'GBP' } });
     }
   });
 
@@ -128,7 +173,8 @@ describe('what a browser sends', () => {
     ['two fields of one key', JSON.stringify(whole({ fields: [field, field] }))],
     ['an unknown way of finding', JSON.stringify(whole({ fields: [{ ...field, locators: [{ way: 'guess' } as never] }] }))],
     ['a selector too long', JSON.stringify(whole({ fields: [{ ...field, locators: [{ way: 'css', selector: 'p'.repeat(501) }] }] }))],
-    ['an audience that is none', JSON.stringify(whole({ audiences: ['everybody'] }))],
+    ['an audience that is none', JSON.stringify(whole({ rules: [ruled({ audiences: ['everybody'] })] }))],
+    ['more rules than a watch may have', JSON.stringify(whole({ rules: Array.from({ length: 51 }, () => ruled()) }))],
     ['properties that nobody knows', JSON.stringify({ ...whole(), owner: 1 })],
   ])('is refused with a sentence: %s', (_name, sent) => {
     const read = readPlan(sent);

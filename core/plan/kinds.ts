@@ -1,4 +1,4 @@
-import { AVAILABILITY, type Field, type FieldType } from '#core/read/definition';
+import { AVAILABILITY, type Field, type FieldType } from '../read/definition';
 
 /** A kind of value as it is offered, with the type that choosing it begins with. */
 interface OfferedKind {
@@ -35,5 +35,5 @@ export function kindLabel(kind: FieldType['kind']): string {
 
 const NUMERIC: FieldType['kind'][] = ['money', 'number', 'stated', 'computed'];
 
-/** On which side of its column a field stands: numbers to the right, words to the left. */
-export const sideOf = ({ type }: Pick<Field, 'type'>): 'text-right' | 'text-left' => (NUMERIC.includes(type.kind) ? 'text-right' : 'text-left');
+/** True of a type whose values are numbers, which stand to the right of their column. */
+export const isNumeric = ({ type }: Pick<Field, 'type'>): boolean => NUMERIC.includes(type.kind);

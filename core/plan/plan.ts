@@ -1,14 +1,13 @@
-import { distanceTo, type Distance } from '#core/judge/distance';
-import type { Condition, Direction } from '#core/judge/rule';
-import { pageDefinition, type Field } from '#core/read/definition';
-import { parseFormula } from '#core/read/formula';
-import { fail, ok, type Result } from '#core/result';
-import { parseLimit } from '#core/value/parse';
-import { describeRefusal } from '#core/value/refusals';
-import { isMeasure, unitOf, type Measure, type Value } from '#core/value/value';
-import { intervalLength, LONGEST_INTERVAL, type Interval } from '#core/when/interval';
-import type { RuleDefinition } from '#core/judge/rule';
-import type { WatchDefinition } from '#core/read/definition';
+import { distanceTo, type Distance } from '../judge/distance';
+import type { Condition, Direction, Hold, RuleDefinition } from '../judge/rule';
+import { pageDefinition, type Field, type WatchDefinition } from '../read/definition';
+import { parseFormula } from '../read/formula';
+import { fail, ok, type Result } from '../result';
+import { parseLimit } from '../value/parse';
+import { describeRefusal } from '../value/refusals';
+import { isMeasure, unitOf, type Measure, type Value } from '../value/value';
+import { storedAs } from '../versioned';
+import { intervalLength, LONGEST_INTERVAL, type Interval } from '../when/interval';
 
 /** A condition while it is being said: the limit as typed. */
 export interface ConditionDraft {
@@ -21,25 +20,57 @@ export interface ConditionDraft {
   unit?: string;
 }
 
-/** A watch while it is being said. Null: not said yet. */
-export interface PlanDraft extends WatchDefinition {
-  frequency: Interval | null;
+/** A rule while it is being said. */
+export interface RuleDraft {
+  /** Of a rule that is kept already; null of a new one. */
+  id: number | null;
+  /** Null: not said yet. */
   condition: ConditionDraft | null;
-  /** She wants it recorded, and nobody told. */
-  onlyRecord: boolean;
   audiences: string[];
   whenAlreadyMet: 'raise' | 'wait' | null;
+  /** How long it must hold; carried along. */
+  hold?: Hold;
 }
+
+/** A watch while it is being said. */
+export interface PlanDraft extends WatchDefinition {
+  /** Null: not said yet. */
+  frequency: Interval | null;
+  /** None: it is only recorded, and nobody is told. */
+  rules: RuleDraft[];
+}
+
+/** A rule about which nothing is said yet. */
+export const BLANK_RULE: RuleDraft = { id: null, condition: null, audiences: [], whenAlreadyMet: null };
+
+/** How many rules a watch may have. */
+export const MOST_RULES = 50;
 
 /** The present good value of each field, by key. */
 export type PresentValues = Record<string, Value | undefined>;
+
+/** A rule that has everything. */
+export interface CompleteRule {
+  id: number | null;
+  definition: RuleDefinition;
+  audiences: string[];
+}
 
 /** A plan that has everything. */
 export interface CompletePlan {
   definition: WatchDefinition;
   frequency: Interval;
-  rule: RuleDefinition | null;
-  audiences: string[];
+  rules: CompleteRule[];
+}
+
+/** How a draft is stored. Before a watch could have many rules, a plan said the one it had. */
+export const storedPlan = storedAs<PlanDraft>('a draft', (unnumbered) => {
+  const { condition, onlyRecord, audiences, whenAlreadyMet, ...rest } = unnumbered as PlanOfOneRule;
+  return { ...rest, rules: onlyRecord ? [] : [{ id: null, condition, audiences, whenAlreadyMet }] };
+});
+
+interface PlanOfOneRule extends Omit<PlanDraft, 'rules'>, Omit<RuleDraft, 'id'> {
+  onlyRecord: boolean;
 }
 
 /** What is still missing or wrong, by the link of the chain it belongs to. */
@@ -50,10 +81,7 @@ export function emptyPlan(subject: string): PlanDraft {
   return {
     ...pageDefinition(subject, []),
     frequency: { count: 2, unit: 'hour' },
-    condition: null,
-    onlyRecord: false,
-    audiences: [],
-    whenAlreadyMet: null,
+    rules: [BLANK_RULE],
   };
 }
 
@@ -66,13 +94,20 @@ export function completePlan(draft: PlanDraft, present: PresentValues, locale: s
   if (draft.subject.trim() === '') problems.value ??= 'Say what it is called.';
   if (draft.fields.some((field) => field.label.trim() === '')) problems.value ??= 'Give each value a name.';
   problems.value ??= checkReading(draft);
-  const rule = draft.onlyRecord ? ok(null) : checkRule(draft, present, locale);
-  if (!rule.ok) problems.rule = rule.error;
-  if (!draft.onlyRecord && draft.audiences.length === 0) problems.report = 'Say who should hear.';
-  if (!frequency.ok || !rule.ok || Object.values(problems).some(Boolean)) return fail(problems);
+  const rules = draft.rules.map((rule) => checkRule(rule, present, locale));
+  const ofRule = (at: number) => (rules.length > 1 ? `Rule ${at + 1}: ` : '');
+  const wrong = rules.findIndex((rule) => !rule.ok);
+  problems.rule = whatIsWrong(rules[wrong], ofRule(wrong));
+  const untold = draft.rules.findIndex(({ audiences }) => audiences.length === 0);
+  if (untold >= 0) problems.report = `${ofRule(untold)}Say who should hear.`;
+  if (!frequency.ok || Object.values(problems).some(Boolean)) return fail(problems);
   const { subject, records, identity, variant, chosen, leftOut, fields, guards } = draft;
   const definition = { subject: subject.trim(), records, identity, variant, chosen, leftOut, fields, guards };
-  return ok({ definition, frequency: frequency.value, rule: rule.value, audiences: draft.onlyRecord ? [] : draft.audiences });
+  return ok({ definition, frequency: frequency.value, rules: rules.flatMap((rule) => (rule.ok ? [rule.value] : [])) });
+}
+
+function whatIsWrong(rule: Result<CompleteRule, string> | undefined, said: string): string | undefined {
+  return rule === undefined || rule.ok ? undefined : `${said}${rule.error}`;
 }
 
 /** What the reading of records and of computed values still lacks. */
@@ -93,14 +128,19 @@ function checkFrequency(frequency: Interval | null): Result<Interval, string> {
   return intervalLength(frequency) > LONGEST_INTERVAL ? fail('A look a year is the least often that can be asked.') : ok(frequency);
 }
 
-function checkRule(draft: PlanDraft, present: PresentValues, locale: string): Result<RuleDefinition | null, string> {
-  if (draft.condition === null) return fail('Say when it matters.');
-  const condition = toCondition(draft.condition, present, locale);
+function checkRule(
+  { id, condition: said, audiences, whenAlreadyMet, hold }: RuleDraft,
+  present: PresentValues,
+  locale: string,
+): Result<CompleteRule, string> {
+  if (said === null) return fail('Say when it matters.');
+  const condition = toCondition(said, present, locale);
   if (!condition.ok) return condition;
-  if (needsChoice(condition.value, present) && draft.whenAlreadyMet === null) {
+  if (needsChoice(condition.value, present) && whenAlreadyMet === null) {
     return fail('It is met already: say whether to raise it now, or to wait until it is left and met again.');
   }
-  return ok({ condition: condition.value, whenAlreadyMet: draft.whenAlreadyMet ?? 'wait' });
+  const definition = { condition: condition.value, whenAlreadyMet: whenAlreadyMet ?? ('wait' as const), ...(hold === undefined ? {} : { hold }) };
+  return ok({ id, definition, audiences });
 }
 
 /** The condition a draft means, its limit in the unit of the present value; or what is wrong with it. */
@@ -136,19 +176,19 @@ function needsChoice(condition: Condition, present: PresentValues): boolean {
 interface KeptPlan {
   definition: WatchDefinition;
   frequency: Interval;
-  rule: { definition: RuleDefinition; audiences: string[] } | null;
+  rules: CompleteRule[];
 }
 
 /** The plan that a kept watch says, to be changed. */
-export function draftOf({ definition, frequency, rule }: KeptPlan): PlanDraft {
-  return {
-    ...definition,
-    frequency,
-    condition: rule === null ? null : conditionDraftOf(rule.definition.condition),
-    onlyRecord: rule === null,
-    audiences: rule?.audiences ?? [],
-    whenAlreadyMet: rule?.definition.whenAlreadyMet ?? null,
-  };
+export function draftOf({ definition, frequency, rules }: KeptPlan): PlanDraft {
+  const said = rules.map(({ id, definition: { condition, whenAlreadyMet, hold }, audiences }) => ({
+    id,
+    ...(hold === undefined ? {} : { hold }),
+    condition: conditionDraftOf(condition),
+    audiences,
+    whenAlreadyMet,
+  }));
+  return { ...definition, frequency, rules: said };
 }
 
 /** The units that the values of each field are counted in, for a limit to be counted in one of them. */

@@ -1,0 +1,16 @@
+import { BLANK_RULE, type PlanDraft, type RuleDraft } from '#core/plan/plan';
+
+// What is done to the rules of a plan that is being said.
+
+/** The rules with one of them changed; where there was none yet, there is one now. */
+export const changeRule = ({ rules }: PlanDraft, at: number, change: Partial<RuleDraft>): Pick<PlanDraft, 'rules'> => ({
+  rules: rules.length === 0 ? [{ ...BLANK_RULE, ...change }] : rules.map((rule, each) => (each === at ? { ...rule, ...change } : rule)),
+});
+
+/** The rules with another one, told to those who hear of the last. */
+export const addRule = ({ rules }: PlanDraft): Pick<PlanDraft, 'rules'> => ({
+  rules: [...rules, { ...BLANK_RULE, audiences: rules.at(-1)?.audiences ?? [] }],
+});
+
+/** The rules without one of them. */
+export const removeRule = ({ rules }: PlanDraft, at: number): Pick<PlanDraft, 'rules'> => ({ rules: rules.filter((_, each) => each !== at) });

@@ -1,0 +1,27 @@
+import type { PlanDraft, PresentValues } from '#core/plan/plan';
+import type { Candidate } from '#core/read/candidates';
+import type { Field } from '#core/read/definition';
+import type { Guard } from '#core/read/guard';
+import type { MendingShown } from '#core/read/inspect/mending';
+import type { Locator } from '#core/read/locator';
+import type { Listing } from '#core/read/preview';
+import type { Value } from '#core/value/value';
+import type { Shown } from './shown-page';
+import type { Volatile } from './words';
+
+export interface OneRecordProps {
+  draftId: number;
+  draft: PlanDraft;
+  candidates: Candidate[];
+  listings: Listing[];
+  shown: Shown;
+  present: PresentValues;
+  mending: MendingShown | null;
+  volatile: Volatile;
+  /** The way to the words of the page. */
+  words: Locator | null;
+  locale: string;
+  onTake: (field: Field, value: Value, guards: Guard[]) => void;
+  onChange: (change: Partial<PlanDraft>) => void;
+  onRecords: (listing: Listing) => void;
+}

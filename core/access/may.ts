@@ -1,0 +1,39 @@
+/** What an account may do. There is one today: whoever owns this Shrike. */
+type Role = 'owner';
+
+/** Who asks for something. */
+export interface Actor {
+  /** Null where the configuration, and no session, says who asks. */
+  account: number | null;
+  /** Who she is as a reader. */
+  person: number;
+  role: Role;
+}
+
+/** What is done to a thing: looked at, brought into being, changed in any way, or taken away. */
+export type Deed = 'see' | 'make' | 'change' | 'end';
+
+/** What something is done to. */
+export type Thing =
+  | { kind: 'briefing' | 'watch' | 'host' | 'outbox' }
+  /** A half-made watch is its maker's alone. Null: one that is not made yet. */
+  | { kind: 'draft'; maker: number | null };
+
+const RIGHTS: ReadonlyMap<Role, Readonly<Record<Thing['kind'], readonly Deed[]>>> = new Map([
+  [
+    'owner',
+    {
+      briefing: ['see'],
+      watch: ['see', 'make', 'change', 'end'],
+      host: ['see', 'change'],
+      outbox: ['see', 'change'],
+      draft: ['see', 'make', 'change', 'end'],
+    },
+  ],
+]);
+
+/** Whether somebody may do something. Whatever is not said here, nobody may. */
+export function may({ role, person }: Actor, deed: Deed, thing: Thing): boolean {
+  if (thing.kind === 'draft' && thing.maker !== null && thing.maker !== person) return false;
+  return RIGHTS.get(role)?.[thing.kind].includes(deed) ?? false;
+}

@@ -1,0 +1,65 @@
+import fc from 'fast-check';
+import { describe, expect, it } from 'vitest';
+import { compareDecimals } from '../value/decimal';
+import { money } from '../value/parse';
+import { ABSENT, type Value } from '../value/value';
+import { HOUR } from '../when/interval';
+import { rehearse } from './rehearse';
+import type { LimitCondition, RuleDefinition } from './rule';
+
+const limit = (change: Partial<LimitCondition> = {}): LimitCondition => ({
+  kind: 'crossing', field: 'v', direction: 'below', limit: money('24.00', 'GBP'), inclusive: false, ...change,
+}); // prettier-ignore
+const rule = (condition: RuleDefinition['condition'], more: Partial<RuleDefinition> = {}): RuleDefinition => ({
+  condition,
+  whenAlreadyMet: 'wait',
+  ...more,
+});
+const amounts = (definition: RuleDefinition, present: Value) =>
+  rehearse(definition, present, HOUR).map(
+    ({ value, told }) => `${value.kind === 'money' || value.kind === 'number' ? value.amount : value.kind}${told ? ' told' : ''}`,
+  );
+
+describe('a rehearsal', () => {
+  it('passes the limit by the least there is in its own unit', () => {
+    expect(amounts(rule(limit()), money('26.00', 'GBP'))).toEqual(['26.00', '23.99 told']);
+    expect(amounts(rule(limit({ limit: money('2400', 'JPY') })), money('2600', 'JPY'))).toEqual(['2600', '2399 told']);
+    expect(amounts(rule(limit({ limit: money('24.00', 'GBP'), inclusive: true })), money('26.00', 'GBP'))).toEqual(['26.00', '24.00 told']);
+    expect(amounts(rule(limit({ direction: 'above', limit: { kind: 'number', amount: '0.125' as never, unit: 'kg' } })), { kind: 'number', amount: '0.1' as never, unit: 'kg' })).toEqual(['0.1', '0.126 told']); // prettier-ignore
+  });
+
+  it('first leaves a limit that is met already, unless she wants to hear of that', () => {
+    expect(amounts(rule(limit()), money('23.00', 'GBP'))).toEqual(['23.00', '24.00', '23.99 told']);
+    expect(amounts(rule(limit(), { whenAlreadyMet: 'raise' }), money('23.00', 'GBP'))).toEqual(['23.00 told']);
+  });
+
+  it('holds as long as the rule asks', () => {
+    expect(amounts(rule(limit(), { hold: { for: 'readings', count: 3 } }), money('26.00', 'GBP'))).toEqual(['26.00', '23.99', '23.99', '23.99 told']);
+    expect(amounts(rule(limit(), { hold: { for: 'time', ms: 2 * HOUR } }), money('26.00', 'GBP')).at(-1)).toBe('23.99 told');
+  });
+
+  it('of any change changes what is there, whatever it is', () => {
+    const values: Value[] = [money('1.00', 'GBP'), { kind: 'text', text: 'a' }, { kind: 'state', state: 'sold out' }, { kind: 'flag', is: true }, { kind: 'grade', grade: 'A', scale: ['A', 'B'] }]; // prettier-ignore
+    for (const value of values) expect(rehearse(rule({ kind: 'change', field: 'v' }), value, HOUR).map(({ told }) => told)).toEqual([false, true]);
+  });
+
+  it('tells nothing of what the rule cannot tell, and says why', () => {
+    for (const value of [money('20.00', 'EUR'), ABSENT]) {
+      const done = rehearse(rule(limit()), value, HOUR);
+      expect(done.map(({ told, reason }) => [told, reason.code])).toEqual([[false, 'unlike']]);
+    }
+  });
+
+  it('ends with somebody told, for every limit and every value alike', () => {
+    const pence = fc.integer({ min: 0, max: 99_999 }).map((each) => (each / 100).toFixed(2));
+    const condition = fc.record({ kind: fc.constantFrom<'level' | 'crossing'>('level', 'crossing'), direction: fc.constantFrom<'below' | 'above'>('below', 'above'), inclusive: fc.boolean(), amount: pence }); // prettier-ignore
+    fc.assert(
+      fc.property(condition, pence, fc.constantFrom<'raise' | 'wait'>('raise', 'wait'), ({ amount, ...said }, present, whenAlreadyMet) => {
+        const done = rehearse(rule(limit({ ...said, limit: money(amount, 'GBP') }), { whenAlreadyMet }), money(present, 'GBP'), HOUR);
+        const last = done.at(-1);
+        expect([done.length <= 3, last?.told]).toEqual([true, true]);
+        if (last?.value.kind === 'money') expect(compareDecimals(last.value.amount, amount as never) * (said.direction === 'below' ? -1 : 1)).toBeGreaterThanOrEqual(last === done[0] && !said.inclusive ? 1 : 0); // prettier-ignore
+      }),
+    );
+  });
+});

@@ -1,0 +1,154 @@
+import { describe, expect, it } from 'vitest';
+import type { RecordId, RuleId, SeriesId } from '../id';
+import { pageDefinition, type Field } from '../read/definition';
+import type { FieldReading, ReadRecord } from '../read/read';
+import { fail, ok } from '../result';
+import { decimal, type Decimal } from '../value/decimal';
+import { money } from '../value/parse';
+import type { Value } from '../value/value';
+import { HOUR } from '../when/interval';
+import type { KnownRecord, KnownRule, KnownWatch } from './known';
+import { alwaysRead, hasMoved, isTaken, judgeWatch, outcomeOf } from './watch';
+
+const NOW = Date.UTC(2026, 5, 1, 9);
+
+const TEMPERATURE: Field = {
+  key: 'value', label: 'temperature', type: { kind: 'number' }, mode: 'measured', polarity: 'neither', locale: null, locators: [],
+}; // prettier-ignore
+const PRICE: Field = {
+  key: 'price', label: 'price', type: { kind: 'money', currency: null }, mode: 'stepwise', polarity: 'up is good', locale: null, locators: [],
+}; // prettier-ignore
+
+const celsius = (amount: string): Value => ({ kind: 'number', amount: decimal(amount) ?? ('0' as Decimal), unit: 'Cel' });
+
+const hotter: KnownRule = {
+  id: 1 as RuleId,
+  version: 1,
+  definition: {
+    condition: {
+      kind: 'level',
+      field: 'value',
+      direction: 'above',
+      limit: { kind: 'number', amount: '38' as Decimal, unit: 'Cel' },
+      inclusive: false,
+    },
+    whenAlreadyMet: 'raise',
+  },
+  memories: new Map(),
+};
+
+const sensors = (change: Partial<KnownWatch> = {}): KnownWatch => ({
+  definition: { ...pageDefinition('Hives', [TEMPERATURE]), records: { from: 'senml' } },
+  intervalMs: HOUR,
+  version: 1,
+  readVersion: 1,
+  lastGoodAt: NOW - HOUR,
+  records: new Map(),
+  missing: [],
+  rules: [hotter],
+  ...change,
+});
+
+const point = (identity: string, amount: string, at: number | null, quality: 'good' | 'bad' | null = null): ReadRecord => ({
+  identity, name: identity, variant: null, labels: {}, marks: { at, quality }, fields: [reading('value', celsius(amount))],
+}); // prettier-ignore
+
+const reading = (field: string, value: Value): FieldReading =>
+  ({ field, outcome: ok({ value, lost: [], text: '', byLocale: false }) }) as unknown as FieldReading;
+
+const read = (...records: ReadRecord[]) => ({ reading: ok({ records, problems: [], offered: [] }), seems: null });
+
+describe('several points of one new series in one body', () => {
+  const outcome = judgeWatch(sensors(), read(point('hive', '41', NOW - 1000), point('hive', '40', NOW - 2000)), NOW);
+
+  it('are judged one after another in their own time, open one episode and are told once', () => {
+    expect(outcome.verdicts.map(({ step }) => step.effects.map((effect) => effect.do))).toEqual([['open', 'alert'], ['peak']]);
+    expect(outcome.verdicts.map(({ step }) => step.reason.code)).toEqual(['met at the baseline', 'still raised']);
+    expect(outcome.verdicts.filter(isTaken)).toHaveLength(1);
+  });
+
+  it('belong to a series whose number is not known yet', () => {
+    expect(outcome.good.map(({ known }) => known?.id ?? null)).toEqual([null, null]);
+    expect(outcome.good.map(({ known }) => known === null)).toEqual([true, false]);
+    expect(outcome.records).toMatchObject([{ identity: 'hive', known: null }]);
+  });
+});
+
+describe('points of a series', () => {
+  const known = (amount: string, sourceAt: number): KnownRecord => ({
+    id: 7 as RecordId, identity: 'hive', name: 'hive', goneSince: null, counters: {},
+    series: new Map([['value', { id: 9 as SeriesId, value: celsius(amount), openSince: sourceAt, lastGoodAt: NOW - HOUR, sourceAt }]]),
+  }); // prettier-ignore
+  const after = (...records: ReadRecord[]) => judgeWatch(sensors({ records: new Map([['hive', known('20', NOW - 60_000)]]) }), read(...records), NOW);
+
+  it('of a time that it has already are taken once, and late ones raise nothing', () => {
+    expect(after(point('hive', '45', NOW - 60_000)).good).toEqual([]);
+    const late = after(point('hive', '45', NOW - 120_000));
+    expect([late.good[0]?.late, late.verdicts]).toEqual([true, []]);
+  });
+
+  it('of bad quality take their place and are not judged', () => {
+    const bad = after(point('hive', '45', NOW - 1000, 'bad'), point('hive', '39', NOW - 500));
+    expect(bad.good).toHaveLength(2);
+    expect(bad.verdicts.map(({ reading: { value } }) => value)).toEqual([celsius('39')]);
+  });
+
+  it('of a moment long ahead are no readings', () => {
+    const ahead = after(point('hive', '45', NOW + 48 * HOUR));
+    expect([ahead.good.length, ahead.bad.length, ahead.verdicts.length]).toEqual([0, 1, 0]);
+  });
+});
+
+describe('a page', () => {
+  const falls: KnownRule = {
+    id: 2 as RuleId, version: 1, memories: new Map(),
+    definition: { condition: { kind: 'crossing', field: 'price', direction: 'below', limit: money('22.00', 'GBP') as never, inclusive: false }, whenAlreadyMet: 'wait' },
+  }; // prettier-ignore
+  const changes: KnownRule = { ...falls, id: 3 as RuleId, definition: { condition: { kind: 'change', field: 'price' }, whenAlreadyMet: 'wait' } };
+  const known: KnownRecord = {
+    id: 1 as RecordId, identity: '', name: null, goneSince: null, counters: {},
+    series: new Map([['price', { id: 1 as SeriesId, value: money('24.00', 'GBP'), openSince: 0, lastGoodAt: NOW - HOUR, sourceAt: null }]]),
+  }; // prettier-ignore
+  const watch: KnownWatch = {
+    ...sensors(), definition: pageDefinition('Smoker', [PRICE]), records: new Map([['', known]]),
+    rules: [{ ...falls, memories: new Map([['', { state: { is: 'calm' }, clause: 'clear' }]]) }, changes],
+  }; // prettier-ignore
+  const page = (value: string): ReadRecord => ({ ...point('', '0', null), fields: [reading('price', money(value, 'GBP'))] });
+
+  it('is judged by every rule of its watch', () => {
+    const outcome = judgeWatch(watch, read(page('21.50')), NOW);
+    expect(outcome.verdicts.map(({ rule, step }) => [rule.id, step.reason.code])).toEqual([[2, 'met'], [3, 'changed']]); // prettier-ignore
+    expect(outcome.good[0]?.change).toMatchObject({ difference: '-2.50' });
+    expect(outcomeOf(watch, outcome)).toBe('changed');
+  });
+
+  it('that brings the same moves no memory', () => {
+    const outcome = judgeWatch(watch, read(page('24.0')), NOW);
+    expect(outcome.verdicts.filter(({ rule }) => rule.id === 2).map(hasMoved)).toEqual([false]);
+    expect([outcome.good[0]?.opens, outcomeOf(watch, outcome)]).toEqual([false, 'same']);
+  });
+
+  it('that cannot be read is a failure, and no verdict', () => {
+    const outcome = judgeWatch(watch, { reading: fail({ reason: 'not workable', said: 'no' }), seems: null }, NOW);
+    expect([outcome.failure?.reason, outcome.verdicts, outcomeOf(watch, outcome)]).toEqual(['not workable', [], 'failed']);
+  });
+
+  it('is judged again though it is the same, where a rule holds', () => {
+    expect(alwaysRead(watch)).toBe(false);
+    const holding = { ...falls, definition: { ...falls.definition, hold: { for: 'time' as const, ms: HOUR } } };
+    expect(alwaysRead({ ...watch, rules: [holding] })).toBe(true);
+  });
+});
+
+describe('a list', () => {
+  const list = (change: Partial<KnownWatch>): KnownWatch =>
+    sensors({ definition: { ...pageDefinition('Lots', [PRICE]), records: { from: 'csv' } }, rules: [], ...change });
+  const lot = (identity: string): ReadRecord => ({ ...point(identity, '0', null), fields: [reading('price', money('5.00', 'GBP'))] });
+  const missing: KnownRecord = { id: 4 as RecordId, identity: 'b', name: 'Lot B', goneSince: null, counters: {}, series: new Map() };
+
+  it('says what came and what went, once it was read in this version', () => {
+    const moves = judgeWatch(list({ missing: [missing] }), read(lot('a')), NOW).moves;
+    expect(moves.map(({ identity, change }) => [identity, change.to.kind])).toEqual([['a', 'text'], ['b', 'absent']]); // prettier-ignore
+    expect(judgeWatch(list({ missing: [missing], readVersion: null }), read(lot('a')), NOW).moves).toEqual([]);
+  });
+});

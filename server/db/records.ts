@@ -1,0 +1,79 @@
+import type { KnownRecord } from '#core/read/mend/mending';
+import type { Instant } from '#core/when/interval';
+import type { Db } from './pool';
+import { seriesWhere, type SeriesNow } from './series-now';
+
+/** One record as it stands, with its series. */
+export interface RecordNow {
+  id: number;
+  identity: string;
+  name: string;
+  variant: string | null;
+  firstSeen: Instant;
+  goneSince: Instant | null;
+  /** How many there are of those that were asked for. */
+  total: number;
+  series: SeriesNow[];
+}
+
+/** Those that are there before those that went, and a chosen one before all of its kind. */
+const ORDER = 'r.gone_since IS NOT NULL, r.id = $4 DESC, r.id';
+
+const RECORDS = `
+SELECT r.id, r.identity, coalesce(r.name, r.identity) AS name, r.variant, r.first_seen AS "firstSeen", r.gone_since AS "goneSince", r.total,
+  coalesce((${seriesWhere('s.record_id = r.id')}), '[]') AS series
+FROM (
+  SELECT r.*, count(*) OVER () AS total
+  FROM record r
+  WHERE r.watch_id = $1 AND ($2 = '' OR strpos(lower(coalesce(r.name, r.identity)), $2) > 0 OR r.id = $4)
+  ORDER BY ${ORDER}
+  LIMIT $3 OFFSET $5
+) r
+JOIN watch w ON w.id = r.watch_id
+JOIN watch_version v ON v.watch_id = w.id AND v.version = w.version
+ORDER BY ${ORDER}`;
+
+/** A page of the records of a watch, those that are there first; of those whose name holds some words, and a chosen one in any case. */
+export async function listRecords(
+  db: Db,
+  watchId: number,
+  { words, chosen, most, page = 0 }: { words: string; chosen: number | null; most: number; page?: number },
+): Promise<RecordNow[]> {
+  const { rows } = await db.query<RecordNow>(RECORDS, [watchId, words.toLowerCase(), most, chosen ?? 0, page * most]);
+  return rows;
+}
+
+const MOST_KNOWN = 2000;
+
+/** The records that a watch knows and that have not gone, with the last good values of their fields; the first 2,000. */
+export async function listKnown(db: Db, watchId: number): Promise<KnownRecord[]> {
+  const { rows } = await db.query<KnownRecord>(
+    `SELECT r.identity, jsonb_object_agg(s.field, s.value) AS fields FROM record r JOIN series s ON s.record_id = r.id
+     WHERE r.watch_id = $1 AND r.gone_since IS NULL GROUP BY r.id ORDER BY r.id LIMIT ${MOST_KNOWN}`,
+    [watchId],
+  );
+  return rows;
+}
+
+/** Records that turned up on a watch which follows chosen ones, the latest first. */
+export async function listOffered(db: Db, watchId: number, most: number): Promise<{ identity: string; name: string; firstSeen: Instant }[]> {
+  const { rows } = await db.query<{ identity: string; name: string; firstSeen: Instant }>(
+    'SELECT identity, name, first_seen AS "firstSeen" FROM offered_record WHERE watch_id = $1 ORDER BY first_seen DESC, identity LIMIT $2',
+    [watchId, most],
+  );
+  return rows;
+}
+
+/** Ends the offer of records that were taken or left out. */
+export async function settleOffered(db: Db, watchId: number, identities: string[]): Promise<void> {
+  await db.query('DELETE FROM offered_record WHERE watch_id = $1 AND identity = ANY($2)', [watchId, identities]);
+}
+
+/** The text of a series as it stands, whole; null where there is none. */
+export async function findValueText(db: Db, watchId: number, seriesId: number): Promise<string | null> {
+  const { rows } = await db.query<{ text: string | null }>(`SELECT value->>'text' AS text FROM series WHERE watch_id = $1 AND id = $2`, [
+    watchId,
+    seriesId,
+  ]);
+  return rows[0]?.text ?? null;
+}

@@ -1,0 +1,25 @@
+import type { Cause } from '#core/tell/failure';
+import type { Instant } from '#core/when/interval';
+
+/** A watch that stopped being read for a while, or is read again: told once each. */
+export interface Notice {
+  watchId: number;
+  kind: 'failing' | 'recovered';
+  cause: Cause;
+  /** The problem in the words of the run; of a recovery what it was. */
+  sentence: string;
+  since: Instant;
+}
+
+/** A notice with what a mail tells of its watch. */
+export interface NoticeOfWatch extends Notice {
+  id: number;
+  cause: Cause;
+  subject: string;
+  site: string;
+  page: string;
+  owner: number;
+  lastGoodAt: Instant | null;
+  /** Some report takes a rule of it. */
+  heard: boolean;
+}

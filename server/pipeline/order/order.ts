@@ -1,0 +1,43 @@
+import type { Ids } from '../../db/ids';
+import type { Db, Statement } from '../../db/pool';
+import type { JobQueue } from '../../work/jobs';
+import type { RunFacts } from '../facts';
+import type { RaisedAlert } from '../store/news';
+import { alertEditions } from './alerts';
+import { countOrdered, cutEditions, orderEditions, storeEditions, toSend, type Ordering } from './edition';
+import type { Notice } from './notice';
+import { noticeEditions, storeNotices } from './notices';
+import { describeNotices, lockReports, ownersReports } from './reports';
+
+/** What ordering works with. */
+interface OrderingServices extends Ordering {
+  ids: Ids;
+  jobs: JobQueue;
+}
+
+/**
+ * Orders the deliveries of what a run has to tell: an edition of every at-once report that takes some of it. The reports are locked here,
+ * all else is worked out in memory; what is returned is to be written after the news itself, last of all.
+ */
+export async function orderDeliveries(
+  services: OrderingServices,
+  db: Db,
+  facts: RunFacts,
+  alerts: RaisedAlert[],
+  told: Notice[],
+): Promise<Statement[]> {
+  if (alerts.length === 0 && told.length === 0) return [];
+  const { startedAt: at } = facts;
+  const notices = await describeNotices(db, told, await services.ids.take(db, told.length));
+  const own = await ownersReports(db, notices, at);
+  const reports = await lockReports(
+    db,
+    alerts.map(({ ruleId }) => ruleId),
+    notices.map(({ watchId }) => watchId),
+    [...own.values()],
+  );
+  const drafts = [...alertEditions(services, at, alerts, reports), ...noticeEditions(services, at, notices, reports, own)];
+  const editions = orderEditions(services, drafts, await services.ids.take(db, countOrdered(drafts)));
+  const mails = await services.jobs.mailStatements(toSend(editions));
+  return [...storeNotices(facts, notices), ...storeEditions(editions, at), ...mails, ...cutEditions(editions)];
+}

@@ -1,0 +1,88 @@
+import type { Instant } from '#core/when/interval';
+import { inOneTurn, type Db } from '../../db/pool';
+import { ensureAtOnceReport } from '../../db/reports';
+import type { Notice, NoticeOfWatch } from './notice';
+
+/** Someone who reads a report. */
+export interface Reader {
+  id: number;
+  name: string;
+  email: string;
+  locale: string;
+  zone: string;
+  confirmed: boolean;
+  /** The number of the last mail that she had of this report; nought before the first. */
+  lastNumber: number;
+}
+
+/** A report with those who read it, locked until this transaction ends. */
+export interface OpenReport {
+  id: number;
+  name: string;
+  version: number;
+  /** How many editions it has had. */
+  editions: number;
+  /** Which of the rules and watches that were asked for it takes. */
+  rules: number[];
+  watches: number[];
+  readers: Reader[];
+}
+
+/** The rules `u` that a report `p` takes. */
+const TAKEN = 'FROM report_rule j JOIN rule u ON u.id = j.rule_id WHERE j.report_id = p.id AND j.left_at IS NULL AND u.ended_at IS NULL';
+
+const CONCERNED = `p.ended_at IS NULL AND (p.id = ANY($3) OR EXISTS (SELECT ${TAKEN} AND (u.id = ANY($1) OR u.watch_id = ANY($2))))`;
+
+/** In their own order, so that two who lock some of the same do not wait for one another. */
+const LOCK = `SELECT FROM report p WHERE ${CONCERNED} ORDER BY p.id FOR UPDATE`;
+
+const READERS = `
+SELECT jsonb_agg(jsonb_build_object('id', q.id, 'name', q.name, 'email', q.email, 'locale', q.locale, 'zone', q.zone,
+  'confirmed', q.confirmed_at IS NOT NULL, 'lastNumber', coalesce(n.last, 0)) ORDER BY q.id)
+FROM (
+  SELECT DISTINCT coalesce(rr.person_id, m.person_id) AS person FROM report_reader rr LEFT JOIN list_member m ON m.list_id = rr.list_id WHERE rr.report_id = p.id
+) r JOIN person q ON q.id = r.person LEFT JOIN reader_number n ON n.report_id = p.id AND n.person_id = q.id`;
+
+const REPORTS = `
+SELECT p.id, p.name, p.version, p.editions, coalesce((${READERS}), '[]') AS readers,
+  ARRAY(SELECT u.id ${TAKEN} AND u.id = ANY($1)) AS rules,
+  ARRAY(SELECT DISTINCT u.watch_id ${TAKEN} AND u.watch_id = ANY($2)) AS watches
+FROM report p WHERE ${CONCERNED} ORDER BY p.id`;
+
+/**
+ * Locks and loads, in one turn, the reports that take these rules, hear of these watches, or are named. They are read in a statement of
+ * their own, after the lock: it sees what was committed while this one waited.
+ */
+export async function lockReports(db: Db, rules: number[], watches: number[], named: number[]): Promise<OpenReport[]> {
+  const values = [rules, watches, named];
+  const [, loaded] = await inOneTurn(db, [
+    { name: 'lock reports', text: LOCK, values },
+    { name: 'load reports', text: REPORTS, values },
+  ]);
+  return (loaded?.rows ?? []) as OpenReport[];
+}
+
+const WATCHES = `
+SELECT w.id AS "watchId", v.definition->>'subject' AS subject, s.site, s.address AS page, w.owner_id AS owner, w.last_good_at AS "lastGoodAt",
+  EXISTS (SELECT FROM report_rule j JOIN rule u ON u.id = j.rule_id JOIN report p ON p.id = j.report_id
+    WHERE u.watch_id = w.id AND j.left_at IS NULL AND u.ended_at IS NULL AND p.ended_at IS NULL) AS heard
+FROM watch w JOIN watch_version v ON v.watch_id = w.id AND v.version = w.version JOIN source s ON s.id = w.source_id WHERE w.id = ANY($1)`;
+
+/** Finds what a mail about these notices tells of their watches. */
+export async function describeNotices(db: Db, notices: Notice[], ids: number[]): Promise<NoticeOfWatch[]> {
+  if (notices.length === 0) return [];
+  const { rows } = await db.query<Omit<NoticeOfWatch, keyof Notice | 'id'> & { watchId: number }>(WATCHES, [notices.map(({ watchId }) => watchId)]);
+  return notices.flatMap((notice, at) => {
+    const [watch, id] = [rows.find(({ watchId }) => watchId === notice.watchId), ids[at]];
+    return watch === undefined || id === undefined ? [] : [{ ...notice, ...watch, id }];
+  });
+}
+
+/** The report through which the owner of a watch hears of it where nobody else does, by owner. */
+export async function ownersReports(db: Db, notices: NoticeOfWatch[], now: Instant): Promise<Map<number, number>> {
+  const found = new Map<number, number>();
+  for (const { owner, heard } of notices) {
+    if (!heard && !found.has(owner)) found.set(owner, await ensureAtOnceReport(db, [`person:${owner}`], owner, now));
+  }
+  return found;
+}
