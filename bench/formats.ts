@@ -1,5 +1,5 @@
 import { openBody, type Format } from '#core/read/body';
-import { listingOf } from '#core/read/preview';
+import { listingOf } from '#core/read/listing/listing';
 import { readBody } from '#core/read/read';
 import type { RecordSource, WatchDefinition } from '#core/read/definition';
 import { median, say, spread } from './figures';

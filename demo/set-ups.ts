@@ -5,7 +5,7 @@ import { candidateAt, wholeText } from '#core/read/candidates';
 import { inRole, pageDefinition, type Field, type FieldType, type WatchDefinition } from '#core/read/definition';
 import { pageFacts, selectElements, type Document } from '#core/read/html';
 import { guardsFor } from '#core/read/pick';
-import { listingsOf } from '#core/read/preview';
+import { listingsOf } from '#core/read/listing/listing';
 import { money } from '#core/value/parse';
 import type { Decimal } from '#core/value/decimal';
 import type { Polarity } from '#core/value/value';

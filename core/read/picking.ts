@@ -6,7 +6,8 @@ import type { Guard } from './guard';
 import { pageFacts, selectElements, visibleText, type Document, type Element } from './html';
 import { placesOf, type Locator } from './locator';
 import { guardsFor, offerWay, parentOf, placeOf, type WayOffered } from './pick';
-import { listingOf, rowsLike, type Listing } from './preview';
+import { rowsLike } from './listing/blocks';
+import { listingOf, type Listing } from './listing/listing';
 import { proveWays, type Proof } from './proof';
 
 /** What a click on the picture of a page picked: the place, how it is read, how it would be found again. */

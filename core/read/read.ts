@@ -4,7 +4,7 @@ import { ABSENT, sameValue, wordsOf, isMeasure, unitOf, type Value } from '../va
 import type { Body } from './body';
 import type { Field, FieldType, WatchDefinition } from './definition';
 import { describeLocator } from './describe';
-import { evidenceOf, type Evidence } from './evidence';
+import { evidenceOf } from './evidence';
 import { evaluateFormula, type FormulaScope } from './formula';
 import { nameInFormula } from './formula-name';
 import type { LocateProblem, SourceMarks } from './found';
@@ -69,16 +69,19 @@ export function readBody(body: Body, definition: WatchDefinition, context: ReadC
   const failure = failedGuard(definition.guards, { body, address: context.address, records: raw.value.length });
   if (failure !== null) return fail({ reason: 'guard', failure });
   if (raw.value.length === 0) return fail({ reason: 'no records' });
-  const typing = { locale: localeOf(body), address: context.address };
-  const read: Unnamed[] = [];
+  const reader = readerOf(definition, { locale: localeOf(body), address: context.address }, context.latest);
+  const problems = new Map<string, ReadProblem>();
+  const read: ReadRecord[] = [];
   let size = 0;
   for (const record of raw.value) {
-    const made = readRecord(record, definition, typing, context.latest);
-    for (const { outcome } of made.fields) size += outcome.ok ? outcome.value.text.length : 0;
+    const fields = readFields(record, reader);
+    for (const { outcome } of fields) size += outcome.ok ? outcome.value.text.length : 0;
     if (size > MOST_TEXT) return fail({ reason: 'too much text', most: MOST_TEXT });
-    read.push(made);
+    const made = recordOf(record, fields, reader);
+    if (made.ok) read.push(made.value);
+    else problems.set(JSON.stringify(made.error), made.error);
   }
-  return ok(tellApart(read, definition));
+  return ok(tellApart(read, problems, definition));
 }
 
 /** The locale a body states; none, but in a page. */
@@ -91,16 +94,45 @@ export function seemsInstead(body: Body): GuardCause | null {
   return body.format === 'html' ? seemingCause(body.document) : null;
 }
 
-type Unnamed = Omit<ReadRecord, 'identity'> & { identity: Result<string, ReadProblem> };
+/** What is the same for every record of a body, worked out once: a feed may have tens of thousands. */
+interface Reader {
+  definition: WatchDefinition;
+  typing: Typing;
+  latest: FormulaScope['latest'];
+  computes: boolean;
+  /** Where among a record's fields those stand that identify it, in their order, and those that name it and its variant; -1 for none. */
+  identityAt: number[];
+  nameAt: number;
+  variantAt: number;
+}
 
-function readRecord(raw: RawRecord, definition: WatchDefinition, typing: Typing, latest: FormulaScope['latest']): Unnamed {
-  const found = definition.fields
+function readerOf(definition: WatchDefinition, typing: Typing, latest: FormulaScope['latest']): Reader {
+  const { fields, identity, variant } = definition;
+  return {
+    definition,
+    typing,
+    latest,
+    computes: fields.some(({ type }) => type.kind === 'computed'),
+    identityAt: identity.map((key) => fields.findIndex((field) => field.key === key)),
+    nameAt: fields.findIndex(({ role, type }) => role === 'name' && type.kind === 'text'),
+    variantAt: fields.findIndex((field) => field.key === variant),
+  };
+}
+
+/** A reading a field, in the order of the definition. */
+function readFields(raw: RawRecord, { definition: { fields }, typing, computes, latest }: Reader): FieldReading[] {
+  if (!computes) return fields.map((field) => ({ field: field.key, outcome: readField(raw, field, typing) }));
+  const found = fields
     .filter((field) => field.type.kind !== 'computed')
     .map((field): FieldReading => ({ field: field.key, outcome: readField(raw, field, typing) }));
-  const fields = withComputed(found, definition.fields, latest);
-  const identity = bounded(identityOf(raw, definition, fields));
-  const name = raw.name ?? (identity.ok && identity.value !== WHOLE ? (calledBy(definition, fields) ?? identity.value) : definition.subject);
-  return { identity, name, variant: variantOf(definition, fields), labels: raw.labels, marks: raw.marks, fields };
+  return withComputed(found, fields, latest);
+}
+
+function recordOf(raw: RawRecord, fields: FieldReading[], reader: Reader): Result<ReadRecord, ReadProblem> {
+  const identity = identityOf(raw, fields, reader);
+  if (!identity.ok) return identity;
+  const name = raw.name ?? (identity.value === WHOLE ? reader.definition.subject : (calledBy(fields[reader.nameAt]) ?? identity.value));
+  return ok({ identity: identity.value, name, variant: variantOf(fields[reader.variantAt]), labels: raw.labels, marks: raw.marks, fields });
 }
 
 function withComputed(found: FieldReading[], fields: Field[], latest: FormulaScope['latest']): FieldReading[] {
@@ -123,24 +155,24 @@ function namedField(fields: Field[], read: Map<string, FieldReading>, name: stri
   return reading.outcome.ok ? ok(reading.outcome.value.value) : fail(`${field.label} was not read.`);
 }
 
-function identityOf(raw: RawRecord, definition: WatchDefinition, fields: FieldReading[]): Result<string, ReadProblem> {
-  if (definition.identity.length === 0) return raw.identity === null ? fail({ reason: 'no identity', field: 'none' }) : ok(raw.identity);
+function identityOf(raw: RawRecord, fields: FieldReading[], { definition, identityAt }: Reader): Result<string, ReadProblem> {
+  if (identityAt.length === 0) return raw.identity === null ? fail({ reason: 'no identity', field: 'none' }) : bounded(raw.identity);
   const values: Value[] = [];
-  for (const key of definition.identity) {
-    const outcome = fields.find((reading) => reading.field === key)?.outcome;
-    if (outcome === undefined || !outcome.ok || outcome.value.value.kind === 'absent') return fail({ reason: 'no identity', field: key });
+  for (const [place, at] of identityAt.entries()) {
+    const outcome = fields[at]?.outcome;
+    if (outcome === undefined || !outcome.ok || outcome.value.value.kind === 'absent') {
+      return fail({ reason: 'no identity', field: definition.identity[place] ?? '' });
+    }
     values.push(outcome.value.value);
   }
-  return ok(identityFrom(values));
+  return bounded(identityFrom(values));
 }
 
 /** In UTF-16 units; what an index of the database can hold in any script. */
 const LONGEST_IDENTITY = 800;
 
-function bounded(identity: Result<string, ReadProblem>): Result<string, ReadProblem> {
-  return identity.ok && identity.value.length > LONGEST_IDENTITY
-    ? fail({ reason: 'long identity', begins: cut(identity.value, SHOWN_TEXT) })
-    : identity;
+function bounded(identity: string): Result<string, ReadProblem> {
+  return identity.length > LONGEST_IDENTITY ? fail({ reason: 'long identity', begins: cut(identity, SHOWN_TEXT) }) : ok(identity);
 }
 
 /** The identity that the values of a record's key fields make, in their order. */
@@ -153,54 +185,55 @@ function identityWords(value: Value): string {
 }
 
 /** What a reader would call a record: the text of the field that is its name. */
-function calledBy(definition: WatchDefinition, fields: FieldReading[]): string | null {
-  const naming = definition.fields.find(({ role, type }) => role === 'name' && type.kind === 'text');
-  const outcome = fields.find((reading) => reading.field === naming?.key)?.outcome;
-  return outcome?.ok && outcome.value.value.kind === 'text' ? outcome.value.value.text || null : null;
+function calledBy(naming: FieldReading | undefined): string | null {
+  const value = naming?.outcome.ok ? naming.outcome.value.value : null;
+  return value?.kind === 'text' ? value.text || null : null;
 }
 
-function variantOf(definition: WatchDefinition, fields: FieldReading[]): string | null {
-  if (definition.variant === null) return null;
-  const outcome = fields.find((reading) => reading.field === definition.variant)?.outcome;
-  return outcome?.ok ? identityWords(outcome.value.value) : null;
+function variantOf(reading: FieldReading | undefined): string | null {
+  return reading?.outcome.ok ? identityWords(reading.outcome.value.value) : null;
 }
 
-/** Keeps the records that can be told apart. Points of one name are one record seen at several times. */
-function tellApart(read: Unnamed[], definition: WatchDefinition): WatchReading {
-  const problems = new Map<string, ReadProblem>();
-  const named: ReadRecord[] = [];
-  for (const record of read) {
-    if (record.identity.ok) named.push({ ...record, identity: record.identity.value });
-    else problems.set(JSON.stringify(record.identity.error), record.identity.error);
-  }
-  const counts = new Map<string, number>();
-  for (const { identity, marks } of named) {
-    const key = marks.at === null ? identity : `${identity} at ${marks.at}`;
-    counts.set(key, (counts.get(key) ?? 0) + 1);
-  }
-  const seldom = ({ identity, marks }: ReadRecord) => counts.get(marks.at === null ? identity : `${identity} at ${marks.at}`) ?? 1;
-  for (const record of named) {
-    if (seldom(record) > 1) problems.set(`same ${record.identity}`, { reason: 'same identity', identity: record.identity, count: seldom(record) });
-  }
-  const distinct = namedApart(named.filter((record) => seldom(record) === 1));
-  const { chosen, leftOut } = definition;
+/** Keeps the records that can be told apart, and of these the chosen. */
+function tellApart(read: ReadRecord[], problems: Map<string, ReadProblem>, { chosen, leftOut }: WatchDefinition): WatchReading {
+  const distinct = namedApart(distinctOf(read, problems));
   if (chosen === null) return { records: distinct, offered: [], problems: [...problems.values()] };
   const [taken, passed] = [new Set(chosen), new Set([...chosen, ...leftOut])];
   const offered = new Map(distinct.filter(({ identity }) => !passed.has(identity)).map(({ identity, name }) => [identity, { identity, name }]));
   return { records: distinct.filter(({ identity }) => taken.has(identity)), offered: [...offered.values()], problems: [...problems.values()] };
 }
 
+/** The records that are there once. Points of one name are one record seen at several times. */
+function distinctOf(records: ReadRecord[], problems: Map<string, ReadProblem>): ReadRecord[] {
+  if (new Set(records.map(({ identity }) => identity)).size === records.length) return records;
+  const keys = records.map(({ identity, marks }) => (marks.at === null ? identity : `${identity} at ${marks.at}`));
+  const counts = new Map<string, number>();
+  for (const key of keys) counts.set(key, (counts.get(key) ?? 0) + 1);
+  return records.filter(({ identity }, at) => {
+    const count = counts.get(keys[at] ?? '') ?? 1;
+    if (count > 1) problems.set(`same ${identity}`, { reason: 'same identity', identity, count });
+    return count === 1;
+  });
+}
+
 /** Records of one name are told apart by what identifies them. */
 function namedApart(records: ReadRecord[]): ReadRecord[] {
-  const identities = new Map<string, Set<string>>();
-  for (const { name, identity } of records) identities.set(name, (identities.get(name) ?? new Set()).add(identity));
-  return records.map((record) => ((identities.get(record.name)?.size ?? 0) > 1 ? { ...record, name: `${record.name}, ${record.identity}` } : record));
+  const [first, shared] = [new Map<string, string>(), new Set<string>()];
+  for (const { name, identity } of records) {
+    const known = first.get(name);
+    if (known === undefined) first.set(name, identity);
+    else if (known !== identity) shared.add(name);
+  }
+  return shared.size === 0
+    ? records
+    : records.map((record) => (shared.has(record.name) ? { ...record, name: `${record.name}, ${record.identity}` } : record));
 }
 
 interface Way {
   locator: Locator;
-  evidence: Evidence;
-  outcome: Result<ReadValue & { unsure: boolean }, ReadProblem>;
+  /** Something else moved about the place: it may confirm another way, and no more. */
+  unsure: boolean;
+  outcome: Result<ReadValue, ReadProblem>;
 }
 
 /**
@@ -213,30 +246,28 @@ export function readField(
   field: Pick<Field, 'type' | 'locale' | 'locators' | 'absentWhen'>,
   typing: Typing,
 ): Result<ReadValue, ReadProblem> {
-  const own = { ...typing, locale: field.locale ?? typing.locale };
-  const ways = field.locators.map((locator): Way => ({ locator, evidence: evidenceOf(locator), outcome: readBy(raw, locator, field.type, own) }));
-  const agreed = agree(ways);
+  const own = field.locale === null ? typing : { ...typing, locale: field.locale };
+  const agreed = agree(field.locators.map((locator) => readBy(raw, locator, field.type, own)));
   return !agreed.ok && agreed.error.reason !== 'disagreement' && saysAbsent(raw, field.absentWhen) ? ok(readAs(ABSENT, '')) : agreed;
 }
 
 function agree(ways: Way[]): Result<ReadValue, ReadProblem> {
-  const [only, another] = ways;
+  const [only] = ways;
   // The one way of a data format has nobody to agree with; large feeds go through here.
-  if (only !== undefined && another === undefined && !(only.outcome.ok && only.outcome.value.unsure)) return only.outcome;
-  const strong = ways.filter((way) => way.evidence !== 'position');
+  if (only !== undefined && ways.length === 1 && !only.unsure) return only.outcome;
+  const strong = ways.filter((way) => evidenceOf(way.locator) !== 'position');
   const voting = strong.length > 0 ? strong : ways;
-  const sure = voting.flatMap((way) => (way.outcome.ok && !way.outcome.value.unsure ? { ...way, read: way.outcome.value } : []));
+  const sure = voting.flatMap((way) => (way.outcome.ok && !way.unsure ? { ...way, read: way.outcome.value } : []));
   const [first] = sure;
   if (first === undefined) return firstProblem(voting);
   const other = sure.find((way) => !sameValue(way.read.value, first.read.value));
   if (other !== undefined) return fail({ reason: 'disagreement', first: first.read.text, second: other.read.text });
   const lost = voting.filter((way) => !sure.some((each) => each.locator === way.locator)).map((way) => describeLocator(way.locator));
-  const { unsure: _unsure, ...read } = first.read;
-  if (lost.length === 0) return ok(read);
-  const confirming = ways.filter((way) => way.outcome.ok && sameValue(way.outcome.value.value, read.value));
-  const independent = new Set(confirming.map((way) => (way.outcome.ok && way.outcome.value.unsure ? 'position' : way.evidence))).size;
+  if (lost.length === 0) return ok(first.read);
+  const confirming = ways.filter((way) => way.outcome.ok && sameValue(way.outcome.value.value, first.read.value));
+  const independent = new Set(confirming.map((way) => (way.unsure ? 'position' : evidenceOf(way.locator)))).size;
   const where = describeLocator(first.locator);
-  return independent >= 2 ? ok({ ...read, lost }) : fail({ reason: 'one way left', where, text: read.text });
+  return independent >= 2 ? ok({ ...first.read, lost }) : fail({ reason: 'one way left', where, text: first.read.text });
 }
 
 /** What says most: a text that stands there and cannot be read, before nothing at all. */
@@ -258,13 +289,16 @@ function saysAbsent(raw: Pick<RawRecord, 'text'>, phrases: string[] | undefined)
 
 const readAs = (value: Value, text: string): ReadValue => ({ value, text, byLocale: false, lost: [] });
 
-function readBy(raw: Pick<RawRecord, 'find'>, locator: Locator, type: FieldType, typing: Typing): Way['outcome'] {
+function readBy(raw: Pick<RawRecord, 'find'>, locator: Locator, type: FieldType, typing: Typing): Way {
   const found = raw.find(locator);
-  if (!found.ok) return fail(withPlace(found.error, describeLocator(locator)));
+  if (!found.ok) return { locator, unsure: false, outcome: fail(withPlace(found.error, describeLocator(locator))) };
   const parsed = parseAs(type, found.value, typing);
-  const text = foldText(found.value.text).slice(0, type.kind === 'text' ? undefined : 10 * SHOWN_TEXT);
-  if (!parsed.ok) return fail({ reason: 'not parsed', where: describeLocator(locator), text: cut(text, SHOWN_TEXT), refusal: parsed.error });
-  return ok({ ...parsed.value, text, lost: [], unsure: found.value.unsure === true });
+  const whole = foldText(found.value.text);
+  const text = type.kind === 'text' ? whole : whole.slice(0, 10 * SHOWN_TEXT);
+  const unsure = found.value.unsure === true;
+  if (parsed.ok) return { locator, unsure, outcome: ok({ value: parsed.value.value, text, byLocale: parsed.value.byLocale, lost: [] }) };
+  const where = describeLocator(locator);
+  return { locator, unsure, outcome: fail({ reason: 'not parsed', where, text: cut(text, SHOWN_TEXT), refusal: parsed.error }) };
 }
 
 function withPlace(problem: LocateProblem, where: string): ReadProblem {

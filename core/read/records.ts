@@ -4,7 +4,7 @@ import type { RecordSource } from './definition';
 import { plainText, type Found, type LocateProblem, type SourceMarks } from './found';
 import { locateJson, queryJson, type JsonNode } from './formats/json';
 import { sampleIdentity, type MetricsBody, type Sample } from './formats/metrics';
-import type { SenmlBody } from './formats/senml';
+import type { Point } from './formats/senml';
 import { queryXml, textOfNode } from './formats/xml';
 import { selectElements, visibleText, type Element } from './html';
 import { locate, type Locator, type Scope } from './locator';
@@ -42,7 +42,7 @@ export function rawRecords(body: Body, source: RecordSource): Result<RawRecord[]
     xml: () => (body.format === 'xml' && source.from === 'xml' ? xmlRecords(body.document, source.path) : null),
     feed: () => (body.format === 'feed' ? ok(body.items.map(({ identity, parts }) => partsRecord(identity, parts.title ?? null, parts))) : null),
     metrics: () => (body.format === 'metrics' && source.from === 'metrics' ? ok(sampleRecords(body, source.family)) : null),
-    senml: () => (body.format === 'senml' ? ok(pointRecords(body)) : null),
+    senml: () => (body.format === 'senml' ? ok(body.points.map((point) => new PointRecord(point))) : null),
   };
   return read[source.from]() ?? fail('The source came in another format than this watch reads.');
 }
@@ -105,45 +105,81 @@ function partsRecord(identity: string, name: string | null, parts: Record<string
 }
 
 function sampleRecords(body: MetricsBody, family: string | null): RawRecord[] {
-  return body.samples.filter((sample) => family === null || sample.family === family).map((sample) => sampleRecord(body, sample));
-}
-
-function sampleRecord({ families }: MetricsBody, sample: Sample): RawRecord {
-  const identity = sampleIdentity(sample);
-  const unit = families[sample.family]?.unit ?? null;
-  const partOf = (part: string) => (part === 'name' ? sample.name : part.startsWith(LABEL) ? sample.labels[part.slice(LABEL.length)] : undefined);
-  return {
-    identity,
-    name: identity,
-    labels: sample.labels,
-    marks: sample.at === null ? NO_MARKS : { at: sample.at, quality: null },
-    find: (locator) => findPart(locator, () => ({ text: sample.value, currency: null, stated: 'number', unit }), partOf),
-    text: NO_TEXT,
-    scope: null,
-  };
+  const samples = family === null ? body.samples : body.samples.filter((sample) => sample.family === family);
+  return samples.map((sample) => new SampleRecord(sample, body.families[sample.family]?.unit ?? null));
 }
 
 const LABEL = 'label:';
-const NO_TEXT = () => '';
 const NO_LABELS: Record<string, string> = {};
 
-function findPart(locator: Locator, value: () => Found, partOf: (part: string) => string | undefined): Result<Found, LocateProblem> {
-  if (locator.way !== 'part') return NOT_HERE;
-  if (locator.part === 'value') return ok(value());
-  const part = partOf(locator.part);
-  return part === undefined ? NO_MATCH : ok(plainText(part));
+/** A record that is one value with its name. A class, since a feed has tens of thousands: nothing is made for one but itself. */
+abstract class PartRecord implements RawRecord {
+  readonly scope = null;
+  abstract readonly identity: string;
+  abstract readonly name: string;
+  abstract readonly labels: Record<string, string>;
+  abstract readonly marks: SourceMarks;
+
+  protected abstract value(): Found;
+  protected abstract part(name: string): string | undefined;
+
+  find(locator: Locator): Result<Found, LocateProblem> {
+    if (locator.way !== 'part') return NOT_HERE;
+    if (locator.part === 'value') return ok(this.value());
+    const part = this.part(locator.part);
+    return part === undefined ? NO_MATCH : ok(plainText(part));
+  }
+
+  text(): string {
+    return '';
+  }
 }
 
-function pointRecords(body: SenmlBody): RawRecord[] {
-  return body.points.map(({ name, found, at, quality }) => ({
-    identity: name,
-    name,
-    labels: NO_LABELS,
-    marks: { at, quality },
-    find: (locator) => findPart(locator, () => found, (part) => (part === 'name' ? name : undefined)),
-    text: NO_TEXT,
-    scope: null,
-  })); // prettier-ignore
+class SampleRecord extends PartRecord {
+  readonly identity: string;
+  readonly name: string;
+  readonly labels: Record<string, string>;
+  readonly marks: SourceMarks;
+
+  constructor(
+    private readonly sample: Sample,
+    private readonly unit: string | null,
+  ) {
+    super();
+    this.identity = this.name = sampleIdentity(sample);
+    this.labels = sample.labels;
+    this.marks = sample.at === null ? NO_MARKS : { at: sample.at, quality: null };
+  }
+
+  protected value(): Found {
+    return { text: this.sample.value, currency: null, stated: 'number', unit: this.unit };
+  }
+
+  protected part(name: string): string | undefined {
+    if (name === 'name') return this.sample.name;
+    return name.startsWith(LABEL) ? this.labels[name.slice(LABEL.length)] : undefined;
+  }
+}
+
+class PointRecord extends PartRecord {
+  readonly identity: string;
+  readonly name: string;
+  readonly labels = NO_LABELS;
+  readonly marks: SourceMarks;
+
+  constructor(private readonly point: Point) {
+    super();
+    this.identity = this.name = point.name;
+    this.marks = { at: point.at, quality: point.quality };
+  }
+
+  protected value(): Found {
+    return this.point.found;
+  }
+
+  protected part(name: string): string | undefined {
+    return name === 'name' ? this.name : undefined;
+  }
 }
 
 function bounded(records: RawRecord[]): Result<RawRecord[], string> {

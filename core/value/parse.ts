@@ -67,8 +67,12 @@ const FOOTNOTE = /(?<=\d)[\u2070\u00b9\u00b2\u00b3\u2074-\u2079]+/gu;
 /** Kronor and öre with a colon between them. */
 const COLON = /^sv\b/i;
 
+/** What folding leaves as it is, and most that machines write: seen ASCII, with single spaces between. */
+const FOLDED = /^[!-~]+(?: [!-~]+)*$/;
+
 /** Folds white space of every kind to single spaces, and typographic minus signs to the hyphen-minus; marks of direction go. */
 export function foldText(text: string): string {
+  if (FOLDED.test(text)) return text;
   return text
     .replace(/[\u200e\u200f\u061c]/gu, '')
     .replace(/[\s\u00a0\u2007\u2009\u202f\u200b\ufeff]+/gu, ' ')

@@ -2,7 +2,7 @@ import { createHash } from 'node:crypto';
 import fc from 'fast-check';
 import { afterAll, beforeAll, beforeEach, describe, expect, it } from 'vitest';
 import { openBody, sniffFormat, type Format } from '#core/read/body';
-import { listingsOf } from '#core/read/preview';
+import { listingsOf } from '#core/read/listing/listing';
 import { DAY, HOUR } from '#core/when/interval';
 import { inTransaction } from '#server/db/pool';
 import { claimDue } from '#server/db/sources';

@@ -3,7 +3,7 @@ import { afterAll, beforeAll, beforeEach, describe, expect, it } from 'vitest';
 import { openBody } from '#core/read/body';
 import { pageDefinition, type WatchDefinition } from '#core/read/definition';
 import { proposeMending } from '#core/read/mend/mend';
-import { listingOf } from '#core/read/preview';
+import { listingOf } from '#core/read/listing/listing';
 import { DAY, HOUR, MINUTE, type Instant } from '#core/when/interval';
 import { beginDraft } from '#server/db/drafts';
 import { setHost } from '#server/db/hosts';

@@ -1,6 +1,6 @@
 import { fail, type Result } from '#core/result';
 import type { Picked } from '#core/read/picking';
-import type { Listing } from '#core/read/preview';
+import type { Listing } from '#core/read/listing/listing';
 import { describeTaskProblem, type TaskProblem } from '#server/reading/pool';
 import { readNumber } from '../../ids.server';
 import { readType } from '../../parts/plan/shape.server';

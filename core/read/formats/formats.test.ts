@@ -1,7 +1,7 @@
 import { describe, expect, it } from 'vitest';
 import { openBody, sniffFormat, type Format } from '../body';
 import { pageDefinition, type WatchDefinition } from '../definition';
-import { listingsOf } from '../preview';
+import { listingsOf } from '../listing/listing';
 import { readBody } from '../read';
 import { formatValue } from '../../value/format';
 

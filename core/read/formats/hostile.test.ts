@@ -4,7 +4,7 @@ import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { openBody, type Format } from '../body';
 import { pageDefinition } from '../definition';
-import { listingsOf } from '../preview';
+import { listingsOf } from '../listing/listing';
 import { readBody } from '../read';
 import { mutated, SAMPLES } from '../../../tests/support/mutated';
 

@@ -116,8 +116,9 @@ function instantOf(text: string, seconds: boolean): Instant | null {
 
 /** What makes a sample its own: its name and its labels, in order of their names. */
 export function sampleIdentity({ name, labels }: Sample): string {
-  const pairs = Object.keys(labels)
-    .sort()
-    .map((key) => `${key}=${JSON.stringify(labels[key])}`);
-  return pairs.length === 0 ? name : `${name}{${pairs.join(',')}}`;
+  const keys = Object.keys(labels).sort();
+  if (keys.length === 0) return name;
+  let pairs = '';
+  for (const key of keys) pairs += `${pairs === '' ? '' : ','}${key}=${JSON.stringify(labels[key])}`;
+  return `${name}{${pairs}}`;
 }

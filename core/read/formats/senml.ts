@@ -7,7 +7,7 @@ import type { Found, Quality } from '../found';
 import { isObject, type Json, type JsonBody } from './json';
 
 /** One resolved point of a pack. */
-interface Point {
+export interface Point {
   name: string;
   found: Found;
   at: Instant;

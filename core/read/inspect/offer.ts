@@ -3,7 +3,7 @@ import { openBody, sniffFormat, type Body, type Format } from '../body';
 import { candidates, wholeText, type Candidate } from '../candidates';
 import { pageFacts, parseHtml, type PageFacts } from '../html';
 import type { Locator } from '../locator';
-import { listingsOf, type Listing } from '../preview';
+import { listingsOf, type Listing } from '../listing/listing';
 
 /** A body in the format that it seems to be in; with why it cannot be read, where it cannot: then it is an empty page. */
 export interface OpenedBody {

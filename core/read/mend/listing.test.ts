@@ -1,7 +1,7 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import type { WatchDefinition } from '../definition';
-import { listingsOf } from '../preview';
+import { listingsOf } from '../listing/listing';
 import { readBody } from '../read';
 import { proposeMending } from './mend';
 import type { KnownRecord } from './mending';

@@ -8,7 +8,7 @@ import { pageFacts, type Document } from '../html';
 import { foldLabel } from '../lines';
 import { placesOf } from '../locator';
 import { placeOf } from '../pick';
-import { everyListing, listingOf, type Listing } from '../preview';
+import { everyListing, listingOf, type Listing } from '../listing/listing';
 import { describeProblem } from '../problem';
 import { identityFrom, readBody, readField, type ReadRecord } from '../read';
 import { rawRecords, type RawRecord } from '../records';

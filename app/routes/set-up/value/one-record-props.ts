@@ -4,7 +4,7 @@ import type { Field } from '#core/read/definition';
 import type { Guard } from '#core/read/guard';
 import type { MendingShown } from '#core/read/inspect/mending';
 import type { Locator } from '#core/read/locator';
-import type { Listing } from '#core/read/preview';
+import type { Listing } from '#core/read/listing/listing';
 import type { Value } from '#core/value/value';
 import type { Shown } from './shown-page';
 import type { Volatile } from './words';

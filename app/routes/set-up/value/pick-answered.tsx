@@ -1,6 +1,6 @@
 import type { Field } from '#core/read/definition';
 import type { Locator } from '#core/read/locator';
-import type { Listing } from '#core/read/preview';
+import type { Listing } from '#core/read/listing/listing';
 import { typeOfKind } from '#core/plan/kinds';
 import { Button } from '../../../ui/button';
 import { fieldOf } from './field-of';

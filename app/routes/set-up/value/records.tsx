@@ -2,7 +2,7 @@ import { useState } from 'react';
 import type { Field } from '#core/read/definition';
 import { describeLocator } from '#core/read/describe';
 import type { RecordsPreview } from '#core/read/inspect/trial';
-import type { Listing } from '#core/read/preview';
+import type { Listing } from '#core/read/listing/listing';
 import { formatValue } from '#core/value/format';
 import type { Value } from '#core/value/value';
 import type { PlanDraft } from '#core/plan/plan';

@@ -1,4 +1,4 @@
-import type { Listing } from '#core/read/preview';
+import type { Listing } from '#core/read/listing/listing';
 import { Button } from '../../../ui/button';
 import { Section } from '../../../ui/page';
 import { useReader } from '../../shell/reader';

@@ -1,7 +1,7 @@
 import { describe, expect, it } from 'vitest';
-import { everyListing, listingsOf, type Listing } from './preview';
-import { readBody } from './read';
-import { documentOf } from '../../tests/support/document';
+import { everyListing, listingsOf, type Listing } from './listing';
+import { readBody } from '../read';
+import { documentOf } from '../../../tests/support/document';
 
 const bodyOf = (content: string) => ({ format: 'html', document: documentOf(`<html lang="en-GB"><body>${content}</body></html>`) }) as const;
 const table = (heads: string[], rows: string[][]) =>

@@ -1,0 +1,72 @@
+import type { Body } from '../body';
+import type { Field, RecordSource } from '../definition';
+import { localeOf } from '../read';
+import { rawRecords } from '../records';
+import { SAMPLED, type Column } from './column';
+import { proposeFields } from './fields';
+import { proposeIdentity } from './identity';
+import { columnsFor, placesIn } from './places';
+
+/** Records that a body seems to hold, with fields proposed for them. */
+export interface Listing {
+  records: RecordSource;
+  /** What it is, in words: `24 rows of a table`. */
+  said: string;
+  count: number;
+  fields: Field[];
+  identity: string[];
+}
+
+const MOST_LISTINGS = 8;
+
+/** The listings of a body that are worth a look, the likeliest first; of a page its tables and its repeated blocks. */
+export function listingsOf(body: Body): Listing[] {
+  return everyListing(body).filter((listing) => body.format !== 'html' || !isMereText(listing));
+}
+
+/** All listings of a body, those included whose parts have no names. */
+export function everyListing(body: Body): Listing[] {
+  return placesIn(body)
+    .slice(0, MOST_LISTINGS)
+    .flatMap(({ records, columns }) => listingOf(body, records, columns) ?? []);
+}
+
+/** Rows of a page whose parts have no names are its layout, its facts about one thing, or its prose. */
+function isMereText({ fields }: Listing): boolean {
+  return fields.every(({ type, label }) => /^text \d+$/.test(label) || (type.kind === 'text' && label === 'name'));
+}
+
+/** The records that a source finds in a body, with fields proposed; null when it finds none. */
+export function listingOf(body: Body, records: RecordSource, columns: Column[] = columnsFor(body, records)): Listing | null {
+  const raw = rawRecords(body, records);
+  if (!raw.ok || raw.value.length === 0) return null;
+  const fields = proposeFields(raw.value.slice(0, SAMPLED), columns, localeOf(body));
+  const own = raw.value.every((record) => record.identity !== null);
+  return {
+    records,
+    said: sayListing(body, records, raw.value.length),
+    count: raw.value.length,
+    fields,
+    identity: own ? [] : proposeIdentity(raw.value, fields),
+  };
+}
+
+function sayListing(body: Body, records: RecordSource, count: number): string {
+  const many = (one: string, several: string) => (count === 1 ? `one ${one}` : `${count.toLocaleString('en')} ${several}`);
+  switch (records.from) {
+    case 'rows':
+      return /(^|[\s>])tr\b[^\s>]*$/.test(records.rows) ? many('row of a table', 'rows of a table') : many('block', 'blocks of one kind');
+    case 'feed':
+      return many('item', 'items');
+    case 'metrics': {
+      const family = records.family === null || body.format !== 'metrics' ? undefined : body.families[records.family];
+      return `${records.family ?? 'all metrics'}: ${many('sample', 'samples')}${family === undefined || family.type === 'unknown' ? '' : `, a ${family.type}`}`;
+    }
+    case 'senml':
+      return many('point', 'points');
+    case 'json':
+      return records.path === '$' ? 'the whole of it' : `${records.path}: ${many('record', 'records')}`;
+    default:
+      return many('record', 'records');
+  }
+}
