@@ -15,6 +15,8 @@ export default [
     route('watches/:watch/changes/:change/:side', 'routes/watch/whole-change.ts'),
     route('watches/:watch/values/:series', 'routes/watch/whole-value.ts'),
     route('hosts', 'routes/hosts/route.tsx'),
+    route('sites', 'routes/sites/route.tsx'),
+    route('live', 'routes/live/route.ts'),
     route('outbox', 'routes/outbox/route.tsx'),
     route('outbox/:delivery', 'routes/delivery/route.tsx'),
     route('*', 'routes/shell/missing.tsx'),

@@ -2,8 +2,10 @@ import type { Instant } from '#core/when/interval';
 import { readConfig, type Config } from '#server/config';
 import { LostConnections } from '#server/db/lost';
 import { openPool, type Pool } from '#server/db/pool';
+import { Hearing, Signals } from '#server/db/signals';
 import type { SourceFetcher } from '#server/fetch/source-fetcher';
 import { makeLog, type Log } from '#server/log';
+import { Followers } from '#server/web/followers';
 import type { JobQueue } from '#server/work/jobs';
 import type { Secrets } from '#server/secrets';
 import type { ReadingPool } from '#server/reading/pool';
@@ -18,6 +20,10 @@ interface AppServices {
   secrets: Secrets;
   /** Where pages are looked through, so that nobody else waits for it. */
   reading: ReadingPool;
+  /** Tells all processes what moved. */
+  signals: Signals;
+  /** Views that follow what moves. */
+  followers: Followers;
   log: Log;
   clock: () => Instant;
   jobs: () => Promise<JobQueue>;
@@ -40,6 +46,8 @@ function open(): AppServices {
   const clock = () => Date.now();
   const lost = new LostConnections(log, clock);
   const pool = openPool(config.databaseUrl, MOST_CONNECTIONS, lost.add);
+  const followers = new Followers(clock());
+  new Hearing(config.databaseUrl, (moved) => followers.moved(moved), lost.add);
   const reading = openReading(config, log, true);
   const { sources, secrets } = makeSourceFetcher(config, pool, reading, clock);
   return {
@@ -50,6 +58,8 @@ function open(): AppServices {
     sources,
     secrets,
     reading,
+    signals: new Signals(pool, log),
+    followers,
     clock,
     jobs: () => (jobs ??= openJobs(config, log, false)),
   };

@@ -44,9 +44,12 @@ export const sessionMiddleware: MiddlewareFunction<Response> = async ({ request,
   const response = await next();
   if (changes) forgetRecent();
   // What a signed-in person sees is hers, and stays in no cache on the way, nor after she signed out.
-  response.headers.set('cache-control', 'no-store');
+  response.headers.set('cache-control', isStream(response) ? 'no-store, no-transform' : 'no-store');
   return response;
 };
+
+/** Events go out as they come: whoever gathers them, to make them smaller, holds them up. */
+const isStream = ({ headers }: Response) => headers.get('content-type')?.startsWith('text/event-stream') === true;
 
 /** Who asks: by her session, or whom the configuration says; null for nobody. */
 export async function whoAsks(request: Request): Promise<Visitor | null> {

@@ -7,7 +7,7 @@ import { openServices } from '#server/work/services';
 import { preparePartitions } from '#server/db/partitions';
 import { startStandins } from '#standins/server';
 import { EVENTS, HISTORY, makeScenario } from './scenario';
-import { begin, SET_UPS } from './set-ups';
+import { begin, nameSites, SET_UPS } from './set-ups';
 
 /** Where the replay finds its parts. */
 export interface ReplayPlaces {
@@ -34,6 +34,7 @@ export async function replay(places: ReplayPlaces, end: Instant, progress: (shar
   try {
     await preparePartitions(pipeline.pool, beginning, end);
     const people = await makeScenario(services.pool, places.standinsPort, config.hostMostAtOnce, now);
+    await nameSites(services.pool);
     const setting = { pool: services.pool, sources: pipeline.sources, port: places.standinsPort, mostAtOnce: config.hostMostAtOnce, ...people };
     const begins = SET_UPS.map((setUp) => ({ before: setUp.before, happens: () => begin(setUp, { ...setting, now }) }));
     const events = [...EVENTS.map(({ before, happens }) => ({ before, happens: () => Promise.resolve(happens(standins.world)) })), ...begins].sort(

@@ -11,6 +11,7 @@ import type { Decimal } from '#core/value/decimal';
 import type { Polarity } from '#core/value/value';
 import { DAY, type Instant, type Interval } from '#core/when/interval';
 import { inTransaction, type Pool } from '#server/db/pool';
+import { ensureSite, setSite, type SiteKind } from '#server/db/sites';
 import { createWatch } from '#server/db/watches';
 import type { SourceFetcher } from '#server/fetch/source-fetcher';
 import type { SourceRequest } from '#server/fetch/request';
@@ -176,6 +177,21 @@ export const SET_UPS: SetUp[] = [
     read: listing(only('apiary/hive')),
   },
 ]; // prettier-ignore
+
+/** Whose the sites of the scenario are. */
+const WHOSE: Record<string, SiteKind> = {
+  Heatherlow: 'own',
+  'Web shop': 'own',
+  Skepwright: 'rival',
+  'Combe & Larder': 'rival',
+  'Nectarine Row': 'rival',
+  'Imkerhaus Astrel': 'rival',
+};
+
+/** Says whose each site is. */
+export async function nameSites(pool: Pool): Promise<void> {
+  for (const [name, kind] of Object.entries(WHOSE)) await setSite(pool, await ensureSite(pool, name), { name, kind });
+}
 
 /** Sets a watch up on what its source brings now. */
 export async function begin(setUp: SetUp, setting: Setting): Promise<void> {

@@ -1,23 +1,112 @@
-import { useEffect } from 'react';
+import { createContext, useContext, useEffect, useRef, useState } from 'react';
 import { useNavigation, useRevalidator } from 'react-router';
+import type { Moved, Topic } from '#server/db/signals';
+import type { Beside } from '../routes/shell/shell.server';
+
+const AGAIN_AFTER_MS = 15_000;
 
 /**
- * Keeps a view current while it is on screen: loads again every so often, and when the window comes back; null: not at all.
- * Never while a navigation is under way, which a load would call off.
+ * Follows what the views on screen show, over one connection, as long as the window is in sight: a browser has few connections, and
+ * nobody looks at what is hidden. When it comes back into sight, what moved meanwhile is told first.
  */
-export function useLive(everyMs: number | null): void {
+export class Following {
+  readonly #views = new Map<object, { topics: readonly Topic[]; onMoved: () => void }>();
+  #source: EventSource | null = null;
+  #followed = '';
+  #loadedAt: number;
+  #opening: ReturnType<typeof setTimeout> | undefined;
+
+  constructor(
+    loadedAt: number,
+    private readonly onBeside: (beside: Beside) => void,
+  ) {
+    this.#loadedAt = loadedAt;
+    document.addEventListener('visibilitychange', this.#seen);
+  }
+
+  /** The views were loaded when the count of all that moved was at this place. */
+  loaded(at: number): void {
+    this.#loadedAt = at;
+  }
+
+  /** Calls `onMoved` whenever one of the topics moved. Returns what ends it. */
+  follow(topics: readonly Topic[], onMoved: () => void): () => void {
+    const view = {};
+    this.#views.set(view, { topics, onMoved });
+    this.#open();
+    return () => {
+      this.#views.delete(view);
+      this.#open();
+    };
+  }
+
+  close(): void {
+    document.removeEventListener('visibilitychange', this.#seen);
+    clearTimeout(this.#opening);
+    this.#source?.close();
+  }
+
+  readonly #seen = () => this.#open();
+
+  /** Opens, closes or changes the connection, once all views have said what they follow. */
+  #open(afterMs = 0): void {
+    clearTimeout(this.#opening);
+    this.#opening = setTimeout(() => this.#connect(), afterMs);
+  }
+
+  #connect(): void {
+    const topics = [...new Set([...this.#views.values()].flatMap((view) => view.topics))].sort();
+    const followed = document.visibilityState === 'visible' ? topics.join(' ') : null;
+    if (this.#source !== null && followed === this.#followed) return;
+    this.#source?.close();
+    this.#source = null;
+    if (followed === null) return;
+    this.#followed = followed;
+    const source = new EventSource(
+      `/live?${new URLSearchParams([['since', String(this.#loadedAt)], ...topics.map((topic) => ['topic', topic])]).toString()}`,
+    );
+    source.addEventListener('moved', ({ data }: MessageEvent<string>) => this.#tell(JSON.parse(data) as Moved));
+    source.addEventListener('beside', ({ data }: MessageEvent<string>) => this.onBeside(JSON.parse(data) as Beside));
+    source.addEventListener('error', () => this.#failed(source));
+    this.#source = source;
+  }
+
+  #tell(moved: Moved): void {
+    for (const { topics, onMoved } of this.#views.values()) if (moved === 'all' || topics.some((topic) => moved.includes(topic))) onMoved();
+  }
+
+  /** A browser connects again by itself, unless it was refused. */
+  #failed(source: EventSource): void {
+    if (source !== this.#source || source.readyState !== EventSource.CLOSED) return;
+    this.#source = null;
+    this.#tell('all');
+    this.#open(AGAIN_AFTER_MS);
+  }
+}
+
+/** Set by the shell, in a browser. */
+export const FollowingContext = createContext<Following | null>(null);
+
+/**
+ * Keeps a view current while it is on screen: loads it again when a topic that it follows has moved, at most once in so many
+ * milliseconds. Never while a navigation is under way, which a load would call off.
+ */
+export function useLive(topics: readonly Topic[], atMostEveryMs: number): void {
+  const following = useContext(FollowingContext);
   const { revalidate, state } = useRevalidator();
   const resting = useNavigation().state === 'idle' && state === 'idle';
+  const [moved, setMoved] = useState(false);
+  const loadedAt = useRef(0);
+  const followed = topics.join(' ');
+  useEffect(() => following?.follow(followed.split(' ') as Topic[], () => setMoved(true)), [following, followed]);
   useEffect(() => {
-    if (everyMs === null || !resting) return;
-    const look = () => {
-      if (document.visibilityState === 'visible') void revalidate();
+    if (!moved || !resting) return;
+    const load = () => {
+      loadedAt.current = Date.now();
+      setMoved(false);
+      void revalidate();
     };
-    const timer = setInterval(look, everyMs);
-    document.addEventListener('visibilitychange', look);
-    return () => {
-      clearInterval(timer);
-      document.removeEventListener('visibilitychange', look);
-    };
-  }, [everyMs, revalidate, resting]);
+    const timer = setTimeout(load, Math.max(0, loadedAt.current + atMostEveryMs - Date.now()));
+    return () => clearTimeout(timer);
+  }, [moved, resting, revalidate, atMostEveryMs]);
 }

@@ -10,8 +10,9 @@ const MOST_REFRESHED = 200;
 
 /** How many watches are in which list, or were a second ago; what moved meanwhile is worked out first. */
 export const tallyNow = atMostEvery(1_000, async () => {
-  const { pool, clock } = services();
-  await refreshStandings(pool, clock(), MOST_REFRESHED);
+  const { pool, clock, signals } = services();
+  const moved = await refreshStandings(pool, clock(), MOST_REFRESHED);
+  if (moved.length > 0) signals.say('watches', ...moved.map((id) => `watch:${id}` as const));
   return readTally(pool);
 });
 

@@ -15,7 +15,7 @@ export type Deed = 'see' | 'make' | 'change' | 'end';
 
 /** What something is done to. */
 export type Thing =
-  | { kind: 'briefing' | 'watch' | 'host' | 'outbox' }
+  | { kind: 'briefing' | 'watch' | 'site' | 'host' | 'outbox' }
   /** A half-made watch is its maker's alone. Null: one that is not made yet. */
   | { kind: 'draft'; maker: number | null };
 
@@ -25,6 +25,7 @@ const RIGHTS: ReadonlyMap<Role, Readonly<Record<Thing['kind'], readonly Deed[]>>
     {
       briefing: ['see'],
       watch: ['see', 'make', 'change', 'end'],
+      site: ['see', 'change'],
       host: ['see', 'change'],
       outbox: ['see', 'change'],
       draft: ['see', 'make', 'change', 'end'],

@@ -25,7 +25,7 @@ const FIELD = `
 const CHANGES = `
 SELECT c.id, c.watch_id AS "watchId",
   CASE WHEN v.definition->'records'->>'from' <> 'page' THEN jsonb_build_object('id', r.id, 'name', coalesce(r.name, r.identity)) END AS record,
-  v.definition->>'subject' AS subject, s.site, c.kind,
+  v.definition->>'subject' AS subject, t.name AS site, c.kind,
   coalesce(c.was_shown, shown(c.was)) AS "from", coalesce(c.now_shown, shown(c.now)) AS "to",
   c.difference, c.percent, c.sense, c.seen_at AS "seenAt", c.looked_before AS "lookedBefore",
   jsonb_strip_nulls(jsonb_build_object('key', c.field, 'label', coalesce(field.f->>'label', c.field), 'role', field.f->>'role')) AS field,
@@ -34,6 +34,7 @@ FROM change c
 JOIN watch w ON w.id = c.watch_id AND w.state <> 'deleted'
 JOIN watch_version v ON v.watch_id = w.id AND v.version = w.version
 JOIN source s ON s.id = w.source_id
+JOIN site t ON t.id = s.site_id
 LEFT JOIN series x ON x.id = c.series_id
 LEFT JOIN record r ON r.id = coalesce(c.record_id, x.record_id)
 LEFT JOIN LATERAL (${FIELD}) field ON true

@@ -44,12 +44,12 @@ export async function orderLook(
   return theRow(result).id;
 }
 
-/** Begins a look that is still wanted, and counts how often it was begun before it came to an end; null for any other. */
-export async function beginLook(db: Db, id: number): Promise<(Look & { begun: number }) | null> {
-  const { rows } = await db.query<Look & { begun: number }>(
-    `UPDATE look SET begun = begun + 1 WHERE id = $1 AND state = 'asked' RETURNING begun, ${COLUMNS}`,
-    [id],
-  );
+/** A look that is under way, and how often it was begun before it came to an end. */
+export type BegunLook = Look & { begun: number };
+
+/** Begins a look that is still wanted; null for any other. */
+export async function beginLook(db: Db, id: number): Promise<BegunLook | null> {
+  const { rows } = await db.query<BegunLook>(`UPDATE look SET begun = begun + 1 WHERE id = $1 AND state = 'asked' RETURNING begun, ${COLUMNS}`, [id]);
   return rows[0] ?? null;
 }
 

@@ -2,6 +2,7 @@ import { randomUUID } from 'node:crypto';
 import { shareOf, firstDue, type Instant } from '#core/when/interval';
 import type { SourceRequest } from '../fetch/request';
 import { moment, type Db } from './pool';
+import { ensureSite } from './sites';
 
 /** A source that this worker has leased, with what its next fetch should send along. */
 export interface ClaimedSource {
@@ -28,10 +29,10 @@ const WAYS = ['plain', 'rendered', 'posted'] as const;
 export type SourceWay = (typeof WAYS)[number];
 
 const CLAIM = `
-SELECT s.id, s.address, s.site, d.due_at AS "dueAt", d.lease_token AS token, s.etag, s.last_modified AS "lastModified",
+SELECT s.id, s.address, t.name AS site, d.due_at AS "dueAt", d.lease_token AS token, s.etag, s.last_modified AS "lastModified",
   s.body_hash AS "bodyHash", s.interval_ms AS "intervalMs", s.way, s.request, s.failures, h.robots_heeded AS "robotsHeeded",
   h.pause_ms AS "pauseMs", d.deaths
-FROM claim_due($1, $2, $3, $4, $5, $6, $7) d JOIN source s ON s.id = d.source_id JOIN host h ON h.name = d.host`;
+FROM claim_due($1, $2, $3, $4, $5, $6, $7) d JOIN source s ON s.id = d.source_id JOIN site t ON t.id = s.site_id JOIN host h ON h.name = d.host`;
 
 /** This process, to those that come after it. */
 const PROCESS = randomUUID();
@@ -73,9 +74,9 @@ export async function ensureSource(
 ): Promise<number> {
   await db.query('INSERT INTO host (name, most_at_once) VALUES ($1, $2) ON CONFLICT DO NOTHING', [source.host, source.mostAtOnce]);
   const { rows } = await db.query<{ id: number }>(
-    `INSERT INTO source (address, host, site, created_at, way, request) VALUES ($1, $2, $3, $4, $5, $6)
-     ON CONFLICT (address, way, request_key) DO UPDATE SET site = source.site RETURNING id`,
-    [source.address, source.host, source.site, moment(source.now), source.way ?? 'plain', JSON.stringify(source.request ?? {})],
+    `INSERT INTO source (address, host, site_id, created_at, way, request) VALUES ($1, $2, $3, $4, $5, $6)
+     ON CONFLICT (address, way, request_key) DO UPDATE SET site_id = source.site_id RETURNING id`,
+    [source.address, source.host, await ensureSite(db, source.site), moment(source.now), source.way ?? 'plain', JSON.stringify(source.request ?? {})],
   );
   const [row] = rows;
   if (row === undefined) throw new Error('the source was neither made nor found');

@@ -37,20 +37,20 @@ export async function listStanding(
 }
 
 /**
- * Works out anew how watches stand where that is due, at most so many, and returns how many there were. What somebody else is at, or
+ * Works out anew how watches stand where that is due, at most so many, and returns which they were. What somebody else is at, or
  * what moves at this very moment, is left for the next time.
  */
-export async function refreshStandings(pool: Pool, now: Instant, most: number): Promise<number> {
+export async function refreshStandings(pool: Pool, now: Instant, most: number): Promise<number[]> {
   return inTransaction(pool, async (db) => {
     const { rows } = await db.query<{ id: number }>(
       'SELECT watch_id AS id FROM standing WHERE due_at <= $1 ORDER BY due_at LIMIT $2 FOR UPDATE SKIP LOCKED',
       [moment(now), most],
     );
-    if (rows.length === 0) return 0;
     const ids = rows.map(({ id }) => id);
+    if (ids.length === 0) return ids;
     const standings = (await watchesOf(db, ids)).map((watch) => standingOf(watch, now));
     await db.query(STORE, [JSON.stringify(standings)]);
-    return ids.length;
+    return ids;
   });
 }
 

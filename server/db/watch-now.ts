@@ -27,6 +27,7 @@ interface RuleNow {
 /** A watch as it stands, with all that its list row and its page tell of it. */
 export interface WatchNow {
   id: number;
+  sourceId: number;
   state: 'running' | 'paused';
   version: number;
   definition: WatchDefinition;
@@ -147,7 +148,7 @@ const UNHEARD = `
   HAVING count(*) > 0`;
 
 const NOW = `
-SELECT w.id, w.state, w.version, v.definition, v.frequency, s.address, s.site, p.name AS "madeBy", v.made_at AS "madeAt", v.note,
+SELECT w.id, w.source_id AS "sourceId", w.state, w.version, v.definition, v.frequency, s.address, t.name AS site, p.name AS "madeBy", v.made_at AS "madeAt", v.note,
   w.created_at AS "createdAt",
   CASE WHEN w.state = 'running' THEN greatest(w.read_due_at, d.due_at) END AS "nextDue",
   w.asked_at AS "askedAt", w.last_read_at AS "lastRunAt", s.last_took_ms AS "lastRunTookMs", w.failing_since AS "failingSince",
@@ -160,6 +161,7 @@ SELECT w.id, w.state, w.version, v.definition, v.frequency, s.address, s.site, p
 FROM watch w
 JOIN watch_version v ON v.watch_id = w.id AND v.version = w.version
 JOIN source s ON s.id = w.source_id
+JOIN site t ON t.id = s.site_id
 JOIN due d ON d.source_id = s.id
 JOIN host h ON h.name = s.host
 JOIN person p ON p.id = v.made_by

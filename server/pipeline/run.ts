@@ -9,6 +9,7 @@ import type { LostConnections } from '../db/lost';
 import { isOutage } from '../db/outage';
 import { withClient, writeAndCommit, type Db, type Pool, type Statement } from '../db/pool';
 import { settleMessage } from '../db/postings';
+import type { Signals } from '../db/signals';
 import type { ClaimedSource } from '../db/sources';
 import type { Fetched } from '../fetch/fetcher';
 import type { FetchProblem } from '../fetch/problem';
@@ -41,6 +42,8 @@ export interface Pipeline {
   sources: Pick<SourceFetcher, 'fetch'>;
   reading: ReadingPool;
   jobs: JobQueue;
+  /** Tells views what moved. */
+  signals: Signals;
   clock: () => Instant;
   log: Log;
   publicUrl: string;

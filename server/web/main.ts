@@ -2,7 +2,7 @@ import { join, resolve } from 'node:path';
 import { pathToFileURL } from 'node:url';
 import { createRequestHandler } from '@react-router/express';
 import compression from 'compression';
-import express from 'express';
+import express, { type Response } from 'express';
 import type { ServerBuild } from 'react-router';
 import { readConfig } from '../config';
 import { makeLog } from '../log';
@@ -46,6 +46,13 @@ app.use((request, response, next) => {
   );
   next();
 });
+/** Answers that go on as long as a view is on screen. */
+const streams = new Set<Response>();
+app.use('/live', (_request, response, next) => {
+  streams.add(response);
+  response.on('close', () => streams.delete(response));
+  next();
+});
 app.all('*all', createRequestHandler({ build, mode: 'production' }));
 
 const server = app.listen(config.port, config.address, (error) => {
@@ -62,6 +69,7 @@ const PATIENCE_MS = 10_000;
 function stop(): void {
   log.info('web stops');
   server.close(() => process.exit(0));
+  for (const stream of streams) stream.destroy();
   server.closeIdleConnections();
   setTimeout(() => process.exit(0), PATIENCE_MS).unref();
 }

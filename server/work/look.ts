@@ -1,5 +1,5 @@
 import type { Instant } from '#core/when/interval';
-import { beginLook, keepLook, keepLookSteps } from '../db/looks';
+import { beginLook, keepLook, keepLookSteps, type BegunLook } from '../db/looks';
 import type { Pool } from '../db/pool';
 import { describeFetchProblem } from '../fetch/problem';
 import type { Renderer } from '../fetch/rendered/renderer';
@@ -18,10 +18,18 @@ export interface Looking {
 const MOST_BEGUN = 2;
 const ENDED_TWICE = 'Twice the worker came to an end while it opened this page, so it is not tried again. The log of the worker says more.';
 
-/** Takes one look in the browser for a watch that is being set up, and keeps what it brought. */
-export async function takeLook({ pool, renderer, open, clock }: Looking, { look: id }: LookJob): Promise<void> {
-  const look = await beginLook(pool, id);
-  if (look === null) return;
+/**
+ * Takes one look in the browser for a watch that is being set up, and keeps what it brought. Returns the draft; null where the look is
+ * not wanted any more.
+ */
+export async function takeLook(looking: Looking, { look: id }: LookJob): Promise<number | null> {
+  const look = await beginLook(looking.pool, id);
+  if (look !== null) await lookAt(looking, look);
+  return look?.draftId ?? null;
+}
+
+async function lookAt({ pool, renderer, open, clock }: Looking, look: BegunLook): Promise<void> {
+  const { id } = look;
   if (look.begun > MOST_BEGUN) return keepLook(pool, id, { problem: ENDED_TWICE }, clock());
   const opened = openRequest(look.address, look.request, open);
   if (opened === null) return keepLook(pool, id, { problem: describeFetchProblem({ reason: 'sealed' }) }, clock());

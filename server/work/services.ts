@@ -5,6 +5,7 @@ import { LostConnections } from '../db/lost';
 import { findHostRules } from '../db/hosts';
 import { LOOKS_UP_BY_KEY, openPool, type Pool } from '../db/pool';
 import type { Retention } from '../db/retention';
+import { Signals } from '../db/signals';
 import { AddressRules } from '../fetch/addresses';
 import { Fetcher, type Trust } from '../fetch/fetcher';
 import { Renderer } from '../fetch/rendered/renderer';
@@ -100,11 +101,12 @@ export async function openServices(config: Config, clock: () => Instant): Promis
   const lost = new LostConnections(log, clock);
   const pool = openPool(config.databaseUrl, config.runsAtOnce + 4, lost.add, LOOKS_UP_BY_KEY);
   const jobs = await openJobs(config, log, true);
+  const signals = new Signals(pool, log);
   const mailer = new Mailer({ host: config.smtpHost, port: config.smtpPort, from: config.mailFrom });
   const reading = openReading(config, log, false);
   const { sources, renderer, fetcher, secrets } = makeSourceFetcher(config, pool, reading, clock);
   const pipeline: Pipeline = {
-    pool, lost, ids: new Ids(), sources, reading, jobs, clock, log, publicUrl: config.publicUrl, mailDomain: config.mailDomain, picturesKept: config.picturesKept,
+    pool, lost, ids: new Ids(), sources, reading, jobs, signals, clock, log, publicUrl: config.publicUrl, mailDomain: config.mailDomain, picturesKept: config.picturesKept,
   }; // prettier-ignore
   const post: Post = {
     pool, jobs, mailer, clock, log,
@@ -116,6 +118,7 @@ export async function openServices(config: Config, clock: () => Instant): Promis
     await fetcher.close();
     await reading.close();
     mailer.close();
+    await signals.close();
     await pool.end();
   };
   const looking: Looking = { pool, renderer, open: (sealed, host) => secrets.open(sealed, host), clock };

@@ -75,8 +75,12 @@ export class Worker {
     await this.#prepare(this.#startedAt);
     await this.#beat();
     this.#pulse = setInterval(() => void (this.#beating = this.#beat()), Math.min(BEAT_EVERY, this.options.leaseMs / BEATS_A_LEASE));
-    await this.post.jobs.workMail((job) => deliver(this.post, job.delivery), this.options.mailsAtOnce);
-    await this.post.jobs.workLooks((job) => takeLook(this.looking, job), this.options.looksAtOnce);
+    const { signals } = this.pipeline;
+    await this.post.jobs.workMail((job) => deliver(this.post, job.delivery).finally(() => signals.say('outbox')), this.options.mailsAtOnce);
+    await this.post.jobs.workLooks(async (job) => {
+      const draft = await takeLook(this.looking, job);
+      if (draft !== null) signals.say(`draft:${draft}`);
+    }, this.options.looksAtOnce);
     this.#loop = this.#run();
     this.pipeline.log.info({ worker: this.#id, ...this.options }, 'worker started');
   }
@@ -161,12 +165,20 @@ export class Worker {
 
   async #restandAll(now: Instant): Promise<void> {
     const { signal } = this.#stopping;
-    while (!signal.aborted && (await refreshStandings(this.pipeline.pool, now, RESTANDS)) === RESTANDS);
+    let moved: number[];
+    do {
+      moved = await refreshStandings(this.pipeline.pool, now, RESTANDS);
+      if (moved.length > 0) this.pipeline.signals.say('watches', ...moved.map((id) => `watch:${id}` as const));
+    } while (!signal.aborted && moved.length === RESTANDS);
   }
 
   #launch({ running }: Lane, source: ClaimedSource): void {
     const run = runSource(this.pipeline, source)
-      .then((summary) => this.pipeline.log.info({ source: source.id, ...summary }, 'run'))
+      .then((summary) => {
+        this.pipeline.log.info({ source: source.id, ...summary }, 'run');
+        if (summary.alerts + summary.notices > 0) this.pipeline.signals.say('outbox');
+        this.pipeline.signals.say(`source:${source.id}`);
+      })
       .catch((error: unknown) => this.pipeline.log.error({ source: source.id, err: error }, 'run failed to store'))
       .finally(() => running.delete(source));
     running.set(source, { since: this.pipeline.clock(), run });

@@ -90,6 +90,7 @@ describe('with fifty thousand watches', () => {
     ['the outbox', '/outbox'],
     ['the outbox further on', '/outbox?before=1780000000000&id=9'],
     ['what has not gone out', '/outbox?show=unsent'],
+    ['the sites', '/sites'],
     ['the hosts', '/hosts'],
     ['hosts further on', '/hosts?after=host3'],
     ['a new watch', '/watches/new'],

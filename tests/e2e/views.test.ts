@@ -4,7 +4,7 @@ import { Key, logging } from 'selenium-webdriver';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { openBrowser } from '#scripts/system/browser';
 import { inTransaction } from '#server/db/pool';
-import { createWatch } from '#server/db/watches';
+import { createWatch, setWatchState } from '#server/db/watches';
 import { Page, startApp, type RunningApp } from '../support/app';
 import { fallsBelow, PRICE, ruleOf } from '../support/world';
 
@@ -30,7 +30,7 @@ beforeAll(async () => {
 });
 afterAll(() => app.stop());
 
-const VIEWS = ['/', '/watches', '/watches/1', '/watches/3', '/watches/new', '/outbox', '/hosts'];
+const VIEWS = ['/', '/watches', '/watches/1', '/watches/3', '/watches/new', '/outbox', '/sites', '/hosts'];
 
 async function seriousOn(page: Page): Promise<string[]> {
   const { violations } = await new AxeBuilder(page.driver).analyze();
@@ -95,6 +95,36 @@ describe('every view', () => {
     expect(loaded.join()).toMatch(/Hanken/);
   });
 });
+
+describe('a view on screen', () => {
+  const loads = () =>
+    app.page.driver.executeScript<number>(`return performance.getEntriesByType('resource').filter(({ name }) => name.includes('.data')).length`);
+
+  it('is not loaded again while nothing moves, and follows what does', async () => {
+    const { page, pool } = app;
+    await page.go(`${app.web}/watches`);
+    await page.find('[data-watches]');
+    await page.driver.sleep(STILL_MS);
+    expect(await loads()).toBe(0);
+    await inTransaction(pool, (db) => setWatchState(db, 2, 'paused', Date.now()));
+    await page.reads('Paused 1', 'nav[aria-label=Show]');
+    await inTransaction(pool, (db) => setWatchState(db, 2, 'running', Date.now()));
+    await page.reads('Paused 0', 'nav[aria-label=Show]');
+  });
+
+  it('shows a run of its source that somebody else asked for', async () => {
+    const { page, pool } = app;
+    await page.go(`${app.web}/watches/1`);
+    await page.find('[data-version]');
+    await inTransaction(pool, (db) => setWatchState(db, 1, 'paused', Date.now()));
+    await page.reads('Paused', 'header, main');
+    await inTransaction(pool, (db) => setWatchState(db, 1, 'running', Date.now()));
+    await page.driver.wait(async () => !(await page.text('main')).includes('Paused'), 10_000, 'it is still said to be paused');
+  });
+});
+
+/** Longer than a view ever went without a load when it was loaded every so often. */
+const STILL_MS = 12_000;
 
 describe('the keyboard', () => {
   it('finds a watch: / puts the cursor into the search, and a pasted address finds its watch', async () => {

@@ -8,6 +8,7 @@ const TABLES = [
 
 /** Numbers that runs give out are small where a world is young: copies are this far apart. */
 const APART = 1_000_000;
+const SITES = 500;
 const WHOLE_IDS = ['source_id', 'watch_id', 'rule_id'];
 /** Who and whatever is not copied. */
 const SHARED = ['report_id', 'person_id', 'list_id', 'owner_id', 'in_favour_of', 'taken_on_by'];
@@ -24,6 +25,7 @@ function copied(table: string, column: string, type: string): string {
   if (['seq', 'number'].includes(column)) return `${column} + n * 100`;
   if (['message_id', 'subject'].includes(column)) return `${column} || ' ' || n`;
   if (column === 'address' && table === 'source') return `address || '?n=' || n`;
+  if (column === 'site_id') return `1 + n % ${SITES + 1}`;
   if (column === 'host') return `'host' || n % 500 || '.example'`;
   if (FUTURE.includes(column)) return `${column} + interval '1000 days'`;
   if (type === 'timestamp with time zone') return `${column} - n % 80000 * interval '1 second'`;
@@ -33,6 +35,7 @@ function copied(table: string, column: string, type: string): string {
 /** Copies all that there is of watches so many times, in one database, each under names of its own. */
 export async function copyWatches(pool: Pool, copies: number): Promise<void> {
   await pool.query(`INSERT INTO host (name) SELECT 'host' || n || '.example' FROM generate_series(0, 499) n`);
+  await pool.query(`INSERT INTO site (name) SELECT 'Site ' || n FROM generate_series(1, ${SITES}) n`);
   for (const table of TABLES) {
     const { rows } = await pool.query<{ name: string; type: string }>(
       `SELECT column_name AS name, data_type AS type FROM information_schema.columns

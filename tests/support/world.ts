@@ -102,7 +102,7 @@ export async function openWorld(settings: Record<string, string> = {}): Promise<
     sendMail: () => sendWaiting(post),
     clear: async () => {
       await sendWaiting(post);
-      await pool.query('TRUNCATE source, run, watch_run, verdict, watch, reading, report, draft, session RESTART IDENTITY CASCADE');
+      await pool.query('TRUNCATE site, source, run, watch_run, verdict, watch, reading, report, draft, session RESTART IDENTITY CASCADE');
       standins.world.push('forget', null, '');
       standins.room.empty();
       now += DAY;

@@ -12,6 +12,7 @@ import { noteLook, placeOf } from '#server/db/people';
 import { listReadings } from '#server/db/readings';
 import { chainFactsOf, type WatchNow } from '#server/db/watch-now';
 import { Difference, senseInk } from '../../parts/difference';
+import { useLive } from '../../parts/live';
 import { Sparkline } from '../../parts/sparkline';
 import { listPage, tallyNow } from '../../parts/watch-list.server';
 import { services } from '../../services.server';
@@ -23,6 +24,8 @@ import { useReader } from '../shell/reader';
 import { SearchAndNew } from '../shell/search';
 import type { Route } from './+types/route';
 import { movedRows, storiesOf, type MovedRow, type Story } from './stories';
+
+const EVERY_MS = 5_000;
 
 export const meta: Route.MetaFunction = () => [{ title: 'Briefing · Shrike' }];
 
@@ -91,6 +94,7 @@ function troubleOf(watches: WatchNow[], now: Instant, place: { locale: string; z
 }
 
 export default function Briefing({ loaderData }: Route.ComponentProps) {
+  useLive(['watches'], EVERY_MS);
   const { place, now } = useReader();
   const { stories, rows } = loaderData;
   return (

@@ -13,7 +13,7 @@ import { DeliveryState } from '../outbox/route';
 import { useReader } from '../shell/reader';
 import type { Route } from './+types/route';
 
-const LIVE_MS = 2_000;
+const EVERY_MS = 1_000;
 
 export const meta: Route.MetaFunction = () => [{ title: 'A mail · Shrike' }];
 
@@ -26,7 +26,7 @@ export async function loader({ params, context }: Route.LoaderArgs) {
 
 export async function action({ params, context }: Route.ActionArgs) {
   asks(context, 'change', { kind: 'outbox' });
-  const { pool, jobs, clock } = services();
+  const { pool, jobs, clock, signals } = services();
   const queue = await jobs();
   const id = readLongId(params.delivery);
   const again = await inTransaction(pool, async (db) => {
@@ -34,11 +34,12 @@ export async function action({ params, context }: Route.ActionArgs) {
     if (requeued) await queue.enqueueMail(db, [id]);
     return requeued;
   });
+  signals.say('outbox');
   return { again };
 }
 
 export default function Delivery({ loaderData, actionData }: Route.ComponentProps) {
-  useLive(LIVE_MS);
+  useLive(['outbox'], EVERY_MS);
   const { delivery } = loaderData;
   const { place, now } = useReader();
   const [plain, setPlain] = useState(false);

@@ -12,7 +12,7 @@ import { useReader } from '../shell/reader';
 import { SearchAndNew } from '../shell/search';
 import type { Route } from './+types/route';
 
-const LIVE_MS = 2_000;
+const EVERY_MS = 1_000;
 
 export const meta: Route.MetaFunction = () => [{ title: 'Outbox · Shrike' }];
 
@@ -51,7 +51,7 @@ function afterIn(asked: URLSearchParams): AfterDelivery | null {
 const LATEST_MOMENT = 253_402_300_799_999;
 
 export default function Outbox({ loaderData }: Route.ComponentProps) {
-  useLive(LIVE_MS);
+  useLive(['outbox'], EVERY_MS);
   const { rows, moreUnsent, unsentAlone, waiting, begun, next } = loaderData;
   const { place, now } = useReader();
   const to = (more: Record<string, string>) => `?${new URLSearchParams({ ...(unsentAlone ? { show: 'unsent' } : {}), ...more }).toString()}`;

@@ -14,7 +14,7 @@ const TOKEN = /^[\w-]{1,100}$/;
 
 /** Takes what another program posts: signed, of now, and once an id. It is read by the next run, which is due at once. */
 export async function action({ request, params }: Route.ActionArgs): Promise<Response> {
-  const { pool, secrets, clock, config } = services();
+  const { pool, secrets, signals, clock, config } = services();
   if (request.method !== 'POST') return answer(405, 'Only POST is taken here.');
   const posting = TOKEN.test(params.token) ? await findPosting(pool, params.token) : null;
   const secret = posting?.secret == null ? null : secrets.open({ sealed: posting.secret }, posting.token);
@@ -27,7 +27,10 @@ export async function action({ request, params }: Route.ActionArgs): Promise<Res
   const contentType = request.headers.get('content-type') ?? '';
   const kept = await inTransaction(pool, (db) => keepMessage(db, posting, { messageId: checked.value, contentType, body }, clock()));
   if (!kept) return answer(200, 'This message was taken before.');
-  if (posting.draftId !== null) await keepPostedBody(pool, posting.draftId, decodeBody(body, contentType), clock());
+  if (posting.draftId !== null) {
+    await keepPostedBody(pool, posting.draftId, decodeBody(body, contentType), clock());
+    signals.say(`draft:${posting.draftId}`);
+  }
   return answer(202, 'Taken.');
 }
 

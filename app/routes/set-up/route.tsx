@@ -112,7 +112,7 @@ export default function SetUp({ loaderData, actionData }: Route.ComponentProps) 
   const complete = completePlan(plan, present, locale);
   const problems: PlanProblems = complete.ok ? {} : complete.error;
   // A worker's browser may be on its way.
-  useLive(isPending(loaderData) ? FOLLOW_MS : null);
+  useLive([`draft:${loaderData.id}`], EVERY_MS);
 
   return (
     <>
@@ -217,14 +217,7 @@ function Subject({ said, blank, draft }: { said: string; blank: boolean; draft: 
   );
 }
 
-const FOLLOW_MS = 800;
-
-const isPending = ({ shown, facts, trials, volatile }: Loaded) =>
-  shown.state === 'asked' ||
-  volatile.state === 'asked' ||
-  (facts.way === 'posted' && facts.fetchedAt === null) ||
-  facts.tried?.pending === true ||
-  trials.some((trial) => trial.pending);
+const EVERY_MS = 300;
 
 function StepBody({ step, ...props }: StepProps & { step: Step }) {
   const { page, draft, complete, onStep } = props;

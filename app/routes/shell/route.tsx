@@ -1,52 +1,64 @@
+import { useEffect, useState } from 'react';
 import { Form, NavLink, Outlet } from 'react-router';
 import { formatDuration } from '#core/when/format';
 import { MINUTE, type Instant } from '#core/when/interval';
-import { countWaiting } from '#server/db/deliveries';
 import { placeOf } from '#server/db/people';
-import { readTally } from '#server/db/standings';
-import { readPulse, type Pulse } from '#server/db/workers';
-import { atMostEvery } from '../../recent.server';
+import type { Pulse } from '#server/db/workers';
 import { services } from '../../services.server';
 import { asks, sessionMiddleware } from '../../session.server';
-import { useLive } from '../../parts/live';
+import { Following, FollowingContext } from '../../parts/live';
+import { NowContext, useNow } from './reader';
+import { besideNow, type Beside } from './shell.server';
 import type { Route } from './+types/route';
 
 export const middleware: Route.MiddlewareFunction[] = [sessionMiddleware];
 
-/** What stands beside every view, or stood a second ago. */
-const shellNow = atMostEvery(1_000, async () => {
-  const { pool, clock } = services();
-  const [pulse, tally, waiting] = await Promise.all([readPulse(pool, clock()), readTally(pool), countWaiting(pool)]);
-  return { pulse, watches: tally.all, waiting };
-});
-
 export async function loader({ context }: Route.LoaderArgs) {
   const person = asks(context, 'see', { kind: 'briefing' });
-  const { clock, config } = services();
-  const now = clock();
-  const shell = await shellNow();
-  return { name: person.name, mayLeave: config.signInAs === null, place: placeOf(person), now, ...shell };
+  const { clock, config, followers } = services();
+  const [now, movedAt] = [clock(), followers.at];
+  return { name: person.name, mayLeave: config.signInAs === null, place: placeOf(person), now, movedAt, beside: await besideNow() };
 }
 
-const LIVE_MS = 10_000;
-
 export default function Shell({ loaderData }: Route.ComponentProps) {
-  useLive(LIVE_MS);
+  const { following, beside } = useFollowing(loaderData);
+  const now = useNow(loaderData.now);
   return (
-    <div className="min-h-screen md:grid md:grid-cols-[184px_minmax(0,1fr)]">
-      <a href="#main" className="sr-only focus:not-sr-only focus:fixed focus:z-50 focus:bg-page focus:p-3">
-        Skip to the page
-      </a>
-      <Sidebar data={loaderData} />
-      <main id="main" className="mx-auto w-full max-w-[1240px] px-4 pb-16 md:px-8">
-        <NoWorker pulse={loaderData.pulse} now={loaderData.now} />
-        <Outlet />
-      </main>
-    </div>
+    <FollowingContext value={following}>
+      <NowContext value={now}>
+        <div className="min-h-screen md:grid md:grid-cols-[184px_minmax(0,1fr)]">
+          <a href="#main" className="sr-only focus:not-sr-only focus:fixed focus:z-50 focus:bg-page focus:p-3">
+            Skip to the page
+          </a>
+          <Sidebar data={loaderData} beside={beside} now={now} />
+          <main id="main" className="mx-auto w-full max-w-[1240px] px-4 pb-16 md:px-8">
+            <NoWorker pulse={beside.pulse} now={now} />
+            <Outlet />
+          </main>
+        </div>
+      </NowContext>
+    </FollowingContext>
   );
 }
 
-function Sidebar({ data }: { data: Route.ComponentProps['loaderData'] }) {
+type Loaded = Route.ComponentProps['loaderData'];
+
+/** Follows what moves, from what was loaded on; what stands beside the views comes with it. */
+function useFollowing({ movedAt, beside: loaded }: Loaded) {
+  const [following, setFollowing] = useState<Following | null>(null);
+  const [told, setTold] = useState(loaded);
+  useEffect(() => {
+    const opened = new Following(movedAt, setTold);
+    setFollowing(opened);
+    return () => opened.close();
+    // The first place alone: later ones are told to it.
+    // eslint-disable-next-line react-hooks/exhaustive-deps
+  }, []);
+  useEffect(() => following?.loaded(movedAt), [following, movedAt]);
+  return { following, beside: told.now > loaded.now ? told : loaded };
+}
+
+function Sidebar({ data, beside, now }: { data: Loaded; beside: Beside; now: Instant }) {
   return (
     <div className="border-rule bg-paper md:sticky md:top-0 md:flex md:h-screen md:flex-col md:border-r">
       <a href="/" className="flex items-center gap-2.5 px-[18px] pt-3 pb-2 font-serif text-day font-medium md:pb-4">
@@ -55,13 +67,14 @@ function Sidebar({ data }: { data: Route.ComponentProps['loaderData'] }) {
       </a>
       <nav aria-label="Views" className="flex gap-1 overflow-x-auto px-2 pb-2 md:flex-col md:px-0">
         <NavItem to="/" label="Briefing" />
-        <NavItem to="/watches" label="Watches" count={data.watches} />
-        <NavItem to="/outbox" label="Outbox" count={data.waiting} hint="waiting" />
+        <NavItem to="/watches" label="Watches" count={beside.watches} />
+        <NavItem to="/outbox" label="Outbox" count={beside.waiting} hint="waiting" />
         <div className="mx-[18px] my-2 hidden border-t border-rule md:block" />
+        <NavItem to="/sites" label="Sites" />
         <NavItem to="/hosts" label="Hosts" />
       </nav>
       <div className="mt-auto hidden px-[18px] pb-4 text-glance text-third md:block">
-        <PulseWords pulse={data.pulse} now={data.now} />
+        <PulseWords pulse={beside.pulse} now={now} />
         <p className="mt-4 text-second">{data.name}</p>
         {data.mayLeave ? (
           <Form method="post" action="/sign-out">

@@ -244,9 +244,7 @@ function useEdits(watch: WatchNow, savedVersion: number | null) {
   return { draft, setDraft, unsaved };
 }
 
-const LOOKING_MS = 700;
-/** For a while after a look its mails are on their way: the page keeps up with them. */
-const FOLLOWED_MS = 10_000;
+const EVERY_MS = 400;
 
 function WatchHead({ watch }: { watch: WatchNow }) {
   const { place, now } = useReader();
@@ -254,8 +252,9 @@ function WatchHead({ watch }: { watch: WatchNow }) {
   const acting = useFetcher<typeof action>();
   const submit = useSubmit();
   const looking = watch.askedAt !== null && watch.state === 'running';
-  const followed = looking || (watch.lastRunAt !== null && now - watch.lastRunAt < FOLLOWED_MS);
-  useLive(followed ? LOOKING_MS : null);
+  // A mail that goes out in good time moves nothing of the watch.
+  const mailed = watch.rules.some(({ lastDelivery }) => lastDelivery?.state === 'queued' || lastDelivery?.state === 'sending');
+  useLive([`watch:${watch.id}`, `source:${watch.sourceId}`, ...(mailed ? (['outbox'] as const) : [])], EVERY_MS);
   const act = (intent: string) => void acting.submit({ intent }, { method: 'post' });
   return (
     <PageHead

@@ -3,6 +3,7 @@ import { soundText } from '#core/value/sound';
 import { placeOf } from '#server/db/people';
 import { FILTERS, type After, type Filter } from '#server/db/standings';
 import { ChainBeads } from '../../parts/chain';
+import { useLive } from '../../parts/live';
 import { ROW_SPARK, SparkLine } from '../../parts/sparkline';
 import { listPage, sparksOf, tallyNow } from '../../parts/watch-list.server';
 import { readId } from '../../ids.server';
@@ -16,6 +17,8 @@ import { useReader } from '../shell/reader';
 import { SearchAndNew } from '../shell/search';
 import type { Route } from './+types/route';
 import { rowOf, type Row } from './rows.server';
+
+const EVERY_MS = 5_000;
 
 export const meta: Route.MetaFunction = () => [{ title: 'Watches · Shrike' }];
 
@@ -44,6 +47,7 @@ function afterIn(asked: URLSearchParams): After | null {
 }
 
 export default function Watches({ loaderData }: Route.ComponentProps) {
+  useLive(['watches'], EVERY_MS);
   const { rows, counts, filter, query, begun, next } = loaderData;
   const { locale } = useReader();
   const to = (more: Record<string, string>) => `?${new URLSearchParams({ ...(query === '' ? {} : { q: query }), show: filter, ...more }).toString()}`;

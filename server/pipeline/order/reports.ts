@@ -63,10 +63,10 @@ export async function lockReports(db: Db, rules: number[], watches: number[], na
 }
 
 const WATCHES = `
-SELECT w.id AS "watchId", v.definition->>'subject' AS subject, s.site, s.address AS page, w.owner_id AS owner, w.last_good_at AS "lastGoodAt",
+SELECT w.id AS "watchId", v.definition->>'subject' AS subject, t.name AS site, s.address AS page, w.owner_id AS owner, w.last_good_at AS "lastGoodAt",
   EXISTS (SELECT FROM report_rule j JOIN rule u ON u.id = j.rule_id JOIN report p ON p.id = j.report_id
     WHERE u.watch_id = w.id AND j.left_at IS NULL AND u.ended_at IS NULL AND p.ended_at IS NULL) AS heard
-FROM watch w JOIN watch_version v ON v.watch_id = w.id AND v.version = w.version JOIN source s ON s.id = w.source_id WHERE w.id = ANY($1)`;
+FROM watch w JOIN watch_version v ON v.watch_id = w.id AND v.version = w.version JOIN source s ON s.id = w.source_id JOIN site t ON t.id = s.site_id WHERE w.id = ANY($1)`;
 
 /** Finds what a mail about these notices tells of their watches. */
 export async function describeNotices(db: Db, notices: Notice[], ids: number[]): Promise<NoticeOfWatch[]> {

@@ -1,0 +1,51 @@
+import { afterAll, beforeAll, beforeEach, describe, expect, it } from 'vitest';
+import { inTransaction } from '#server/db/pool';
+import { ensureSite, listSites, setSite } from '#server/db/sites';
+import { refreshStandings } from '#server/db/standings';
+import { findWatch } from '#server/db/watch-now';
+import { setWatchState } from '#server/db/watches';
+import { openWorld, startWatch, type TestWorld } from '../support/world';
+
+let world: TestWorld;
+beforeAll(async () => {
+  world = await openWorld();
+});
+afterAll(() => world.close());
+beforeEach(() => world.clear());
+
+const listed = async () => (await listSites(world.pool, '', 10)).map(({ name, kind, watches }) => [name, kind, watches]);
+
+describe('a site', () => {
+  it('stands once, however many watches live there, until none does', async () => {
+    const [first] = [await startWatch(world), await startWatch(world)];
+    expect(await listed()).toEqual([['Skepwright', null, 2]]);
+    await inTransaction(world.pool, (db) => setWatchState(db, first, 'deleted', world.now));
+    expect(await listed()).toEqual([['Skepwright', null, 1]]);
+  });
+
+  it('is called what somebody says, everywhere and in the search', async () => {
+    const watch = await startWatch(world);
+    const site = await ensureSite(world.pool, 'Skepwright');
+    expect(await setSite(world.pool, site, { name: 'Skep & Wright', kind: 'rival' })).toEqual({ ok: true, value: null });
+    expect(await listed()).toEqual([['Skep & Wright', 'rival', 1]]);
+    expect((await findWatch(world.pool, watch))?.site).toBe('Skep & Wright');
+    await refreshStandings(world.pool, world.now, 10);
+    expect(await world.rows(`SELECT words LIKE '%skep & wright%' AS found FROM standing WHERE watch_id = $1`, [watch])).toEqual([{ found: true }]);
+  });
+
+  it('is listed without a watch when it is known whose it is', async () => {
+    await setSite(world.pool, await ensureSite(world.pool, 'Heatherlow'), { name: 'Heatherlow', kind: 'own' });
+    expect(await listed()).toEqual([['Heatherlow', 'own', 0]]);
+  });
+
+  it('takes neither the name of another nor of one that is gone', async () => {
+    const [own, other] = [await ensureSite(world.pool, 'Heatherlow'), await ensureSite(world.pool, 'Skepwright')];
+    expect(await setSite(world.pool, other, { name: 'Heatherlow', kind: null })).toEqual({ ok: false, error: 'name taken' });
+    expect(await setSite(world.pool, own + other + 1, { name: 'New', kind: null })).toEqual({ ok: false, error: 'gone' });
+  });
+
+  it('cannot be of a kind that there is not', async () => {
+    const site = await ensureSite(world.pool, 'Heatherlow');
+    await expect(setSite(world.pool, site, { name: 'Heatherlow', kind: 'foe' as never })).rejects.toThrow('site_kind_check');
+  });
+});
