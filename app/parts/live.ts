@@ -1,7 +1,7 @@
 import { createContext, useContext, useEffect, useRef, useState } from 'react';
 import { useNavigation, useRevalidator } from 'react-router';
 import type { Moved, Topic } from '#server/db/signals';
-import type { Beside } from '../routes/shell/shell.server';
+import type { Beside } from './beside.server';
 
 const AGAIN_AFTER_MS = 15_000;
 

@@ -300,7 +300,7 @@ describe('a Shrike that nobody owns yet', () => {
   afterAll(() => web.stop());
 
   it('leads whoever comes to the first owner’s page, and shows nothing else', async () => {
-    for (const path of ['/', '/watches', '/outbox', '/sites', '/hosts', '/watches/new']) {
+    for (const path of ['/', '/watches', '/outbox', '/sites', '/hosts', '/live?topic=watches', '/watches/new']) {
       const answered = await ask(own, path);
       expect([answered.status, answered.headers.location], path).toEqual([302, '/first-owner']);
     }

@@ -123,6 +123,21 @@ describe('a view on screen', () => {
   });
 });
 
+describe('following', () => {
+  it.each([
+    ['a place that is none and topics that are none', '?since=soon&topic=everything&topic=watch:9999999999999999&topic=watch:-1'],
+    ['nothing at all', ''],
+    ['more topics than a view has', `?since=1&${Array.from({ length: 2_000 }, (_, at) => `topic=watch:${at}`).join('&')}`],
+  ])('is answered when it asks for %s', async (_what, query) => {
+    const script = `
+      const done = arguments[arguments.length - 1];
+      const source = new EventSource('/live' + arguments[0]);
+      source.addEventListener('moved', ({ data }) => { source.close(); done(data); });
+      source.addEventListener('error', () => { source.close(); done('refused'); });`;
+    expect(await app.page.driver.executeAsyncScript<string>(script, query)).toBe('"all"');
+  });
+});
+
 /** Longer than a view ever went without a load when it was loaded every so often. */
 const STILL_MS = 12_000;
 

@@ -15,6 +15,9 @@ const SHARED = ['report_id', 'person_id', 'list_id', 'owner_id', 'in_favour_of',
 const FUTURE = ['due_at', 'read_due_at'];
 const OWN_INT = ['source', 'watch', 'rule'];
 
+/** What many copies have in common. */
+const SPREAD: Record<string, string> = { site_id: `1 + n % ${SITES + 1}`, host: `'host' || n % 500 || '.example'` };
+
 /** What a column holds in the copy of number `n`. */
 function copied(table: string, column: string, type: string): string {
   if (column === 'id' && table === 'report_rule') return '1000 + n * 100 + id';
@@ -25,11 +28,9 @@ function copied(table: string, column: string, type: string): string {
   if (['seq', 'number'].includes(column)) return `${column} + n * 100`;
   if (['message_id', 'subject'].includes(column)) return `${column} || ' ' || n`;
   if (column === 'address' && table === 'source') return `address || '?n=' || n`;
-  if (column === 'site_id') return `1 + n % ${SITES + 1}`;
-  if (column === 'host') return `'host' || n % 500 || '.example'`;
   if (FUTURE.includes(column)) return `${column} + interval '1000 days'`;
   if (type === 'timestamp with time zone') return `${column} - n % 80000 * interval '1 second'`;
-  return column;
+  return SPREAD[column] ?? column;
 }
 
 /** Copies all that there is of watches so many times, in one database, each under names of its own. */

@@ -2,7 +2,7 @@ import { data } from 'react-router';
 import type { Moved, Topic } from '#server/db/signals';
 import { services } from '../../services.server';
 import { asks } from '../../session.server';
-import { besideNow, type Beside } from '../shell/shell.server';
+import { besideNow, type Beside } from '../../parts/beside.server';
 import type { Route } from './+types/route';
 
 const TOPIC = /^(watches|outbox|(watch|source|draft):\d{1,15})$/;

@@ -7,8 +7,8 @@ import type { Pulse } from '#server/db/workers';
 import { services } from '../../services.server';
 import { asks, sessionMiddleware } from '../../session.server';
 import { Following, FollowingContext } from '../../parts/live';
-import { NowContext, useNow } from './reader';
-import { besideNow, type Beside } from './shell.server';
+import { NowContext, useNow } from '../../parts/now';
+import { besideNow, type Beside } from '../../parts/beside.server';
 import type { Route } from './+types/route';
 
 export const middleware: Route.MiddlewareFunction[] = [sessionMiddleware];

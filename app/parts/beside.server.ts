@@ -2,8 +2,8 @@ import type { Instant } from '#core/when/interval';
 import { countWaiting } from '#server/db/deliveries';
 import { readTally } from '#server/db/standings';
 import { readPulse, type Pulse } from '#server/db/workers';
-import { atMostEvery } from '../../recent.server';
-import { services } from '../../services.server';
+import { atMostEvery } from '../recent.server';
+import { services } from '../services.server';
 
 /** What stands beside every view. */
 export interface Beside {
