@@ -5,13 +5,13 @@ const LARGEST_LONG = Number.MAX_SAFE_INTEGER;
 const NO_ID = 0;
 
 /** An id as it stands in an address or a form; anything that is none finds nothing. */
-export function readId(text: unknown): number {
-  return whole(text, LARGEST) ?? NO_ID;
+export function readId<Id extends number>(text: unknown): Id {
+  return (whole(text, LARGEST) ?? NO_ID) as Id;
 }
 
 /** An id of what runs bring forth, of which there are more. */
-export function readLongId(text: unknown): number {
-  return whole(text, LARGEST_LONG) ?? NO_ID;
+export function readLongId<Id extends number>(text: unknown): Id {
+  return (whole(text, LARGEST_LONG) ?? NO_ID) as Id;
 }
 
 /** A whole number from nought in an address; nought where it is none. */

@@ -1,3 +1,4 @@
+import type { AccountId } from '#core/id';
 import { createContext, createCookie, data, redirect, type MiddlewareFunction, type RouterContextProvider } from 'react-router';
 import { may, type Actor, type Deed, type Thing } from '#core/access/may';
 import { hasAccounts } from '#server/db/accounts';
@@ -74,7 +75,7 @@ async function wayIn(request: Request): Promise<string> {
 }
 
 /** Signs an account in, and leads her on to where she wanted to go, on this Shrike. */
-export async function signIn(accountId: number, to: string): Promise<Response> {
+export async function signIn(accountId: AccountId, to: string): Promise<Response> {
   const { pool, clock, config } = services();
   const token = await beginSession(pool, accountId, clock());
   const secure = config.publicUrl.startsWith('https:');

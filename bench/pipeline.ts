@@ -63,6 +63,9 @@ async function startPages(): Promise<Pages> {
 
 async function startProcess(environment: Record<string, string>): Promise<ChildProcess> {
   const child = fork(join(ROOT, 'bench/runs.ts'), { cwd: ROOT, execArgv: ['--import', 'tsx'], env: { ...process.env, ...environment } });
+  child.once('exit', (code) => {
+    if (code !== 0) process.exit(1);
+  });
   await once(child, 'message');
   return child;
 }

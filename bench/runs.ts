@@ -13,7 +13,7 @@ import { openServices, type Services } from '#server/work/services';
 /** What a process is asked: so many pages of the floor from a number on, or all runs that are due at a moment. */
 export type AskedRuns = { what: 'floor'; from: number; count: number } | { what: 'runs'; now: number };
 
-export const AT_ONCE = 8;
+const AT_ONCE = 8;
 export const HOUR = 3_600_000;
 export const START = Date.UTC(2026, 5, 1);
 
@@ -74,15 +74,7 @@ async function serve(port: number): Promise<void> {
     clock.now = asked.now;
     return runs(services, asked.now);
   };
-  process.on('message', (asked: AskedRuns) => {
-    answer(asked).then(
-      (done) => process.send?.(done),
-      (error: unknown) => {
-        console.error(error);
-        process.exit(1);
-      },
-    );
-  });
+  process.on('message', (asked: AskedRuns) => void answer(asked).then((done) => process.send?.(done)));
   process.once('disconnect', () => process.exit(0));
   process.send?.('ready');
 }

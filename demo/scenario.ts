@@ -1,3 +1,4 @@
+import type { PersonId } from '#core/id';
 import type { Condition } from '#core/judge/rule';
 import { pageDefinition, type Field } from '#core/read/definition';
 import { money } from '#core/value/parse';
@@ -23,7 +24,7 @@ interface Audience {
 const LONDON = { locale: 'en-GB', zone: 'Europe/London' };
 
 /** Makes the people of Heatherlow and the list that pricing is told through. */
-async function makePeople(pool: Pool, now: Instant): Promise<{ analyst: number; audience: Audience }> {
+async function makePeople(pool: Pool, now: Instant): Promise<{ analyst: PersonId; audience: Audience }> {
   const analyst = await addPerson(pool, { name: 'Inés Calloway', email: ANALYST, ...LONDON, confirmedAt: now });
   const ravi = await addPerson(pool, { name: 'Ravi Oduya', email: 'ravi.oduya@heatherlow.example', ...LONDON, confirmedAt: now });
   const marta = await addPerson(pool, { name: 'Marta Lindqvist', email: 'marta.lindqvist@heatherlow.example', ...LONDON, confirmedAt: now });
@@ -115,7 +116,7 @@ export async function makeScenario(
   standinsPort: number,
   mostAtOnce: number,
   now: Instant,
-): Promise<{ owner: number; tell: (who: string) => string }> {
+): Promise<{ owner: PersonId; tell: (who: string) => string }> {
   const { analyst, audience } = await makePeople(pool, now);
   for (const planned of WATCHES) {
     await inTransaction(pool, (db) => createWatch(db, sourceOf(planned.slug, standinsPort, mostAtOnce), planOf(planned, audience), analyst, now));

@@ -1,3 +1,4 @@
+import type { PersonId } from '#core/id';
 import { rulesOf } from './scenario';
 import type { Condition } from '#core/judge/rule';
 import { openBody, sniffFormat, type Body } from '#core/read/body';
@@ -22,7 +23,7 @@ export interface Setting {
   sources: Pick<SourceFetcher, 'fetch'>;
   port: number;
   mostAtOnce: number;
-  owner: number;
+  owner: PersonId;
   tell: (who: string) => string;
   now: Instant;
 }

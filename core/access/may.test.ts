@@ -1,7 +1,9 @@
+import type { AccountId, PersonId } from '../id';
+import { numbered } from '../../tests/support/numbered';
 import { describe, expect, it } from 'vitest';
 import { may, type Actor, type Deed } from './may';
 
-const owner: Actor = { account: 1, person: 7, role: 'owner' };
+const owner: Actor = { account: numbered<AccountId>(1), person: numbered(7), role: 'owner' };
 const DEEDS: Deed[] = ['see', 'make', 'change', 'end'];
 
 describe('what somebody may do', () => {
@@ -10,8 +12,8 @@ describe('what somebody may do', () => {
   });
 
   it('ends at the drafts of others', () => {
-    expect(may(owner, 'see', { kind: 'draft', maker: 7 })).toBe(true);
-    for (const deed of DEEDS) expect(may(owner, deed, { kind: 'draft', maker: 8 })).toBe(false);
+    expect(may(owner, 'see', { kind: 'draft', maker: numbered<PersonId>(7) })).toBe(true);
+    for (const deed of DEEDS) expect(may(owner, deed, { kind: 'draft', maker: numbered<PersonId>(8) })).toBe(false);
   });
 
   it('is what is said and no more: nobody ends the outbox or makes a briefing', () => {

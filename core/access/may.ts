@@ -1,12 +1,14 @@
+import type { AccountId, PersonId } from '../id';
+
 /** What an account may do. There is one today: whoever owns this Shrike. */
 type Role = 'owner';
 
 /** Who asks for something. */
 export interface Actor {
   /** Null where the configuration, and no session, says who asks. */
-  account: number | null;
+  account: AccountId | null;
   /** Who she is as a reader. */
-  person: number;
+  person: PersonId;
   role: Role;
 }
 
@@ -17,7 +19,7 @@ export type Deed = 'see' | 'make' | 'change' | 'end';
 export type Thing =
   | { kind: 'briefing' | 'watch' | 'site' | 'host' | 'outbox' }
   /** A half-made watch is its maker's alone. Null: one that is not made yet. */
-  | { kind: 'draft'; maker: number | null };
+  | { kind: 'draft'; maker: PersonId | null };
 
 const RIGHTS: ReadonlyMap<Role, Readonly<Record<Thing['kind'], readonly Deed[]>>> = new Map([
   [

@@ -1,3 +1,4 @@
+import type { RuleId } from '../id';
 import { distanceTo, type Distance } from '../judge/distance';
 import type { Condition, Direction, Hold, RuleDefinition } from '../judge/rule';
 import { pageDefinition, type Field, type WatchDefinition } from '../read/definition';
@@ -23,7 +24,7 @@ export interface ConditionDraft {
 /** A rule while it is being said. */
 export interface RuleDraft {
   /** Of a rule that is kept already; null of a new one. */
-  id: number | null;
+  id: RuleId | null;
   /** Null: not said yet. */
   condition: ConditionDraft | null;
   audiences: string[];
@@ -51,7 +52,7 @@ export type PresentValues = Record<string, Value | undefined>;
 
 /** A rule that has everything. */
 export interface CompleteRule {
-  id: number | null;
+  id: RuleId | null;
   definition: RuleDefinition;
   audiences: string[];
 }

@@ -1,10 +1,11 @@
+import type { AccountId, PersonId } from '#core/id';
 import type { Instant } from '#core/when/interval';
 import { addPerson } from './people';
 import { moment, theRow, type Db } from './pool';
 
 /** One who may sign in, with her password as it is kept. */
 export interface Account {
-  id: number;
+  id: AccountId;
   /** Argon2id, in the PHC string format. */
   password: string;
 }
@@ -36,13 +37,13 @@ export interface FirstOwner {
  * Makes the first account, in a transaction of the caller's; null when there is one already, however many ask at once. A person who
  * was known by that address becomes the owner.
  */
-export async function addFirstOwner(db: Db, owner: FirstOwner, now: Instant): Promise<number | null> {
+export async function addFirstOwner(db: Db, owner: FirstOwner, now: Instant): Promise<AccountId | null> {
   await db.query(`SELECT pg_advisory_xact_lock(hashtext('shrike first owner'))`);
   if (await hasAccounts(db)) return null;
-  const known = await db.query<{ id: number }>('SELECT id FROM person WHERE lower(email) = lower($1)', [owner.email]);
+  const known = await db.query<{ id: PersonId }>('SELECT id FROM person WHERE lower(email) = lower($1)', [owner.email]);
   const id =
     known.rows[0]?.id ?? (await addPerson(db, { name: owner.name, email: owner.email, locale: 'en-GB', zone: owner.zone, confirmedAt: now }));
-  const made = await db.query<{ id: number }>('INSERT INTO account (person_id, password, made_at) VALUES ($1, $2, $3) RETURNING id', [
+  const made = await db.query<{ id: AccountId }>('INSERT INTO account (person_id, password, made_at) VALUES ($1, $2, $3) RETURNING id', [
     id,
     owner.password,
     moment(now),

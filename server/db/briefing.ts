@@ -1,3 +1,4 @@
+import type { ChangeId, RecordId, SeriesId, WatchId } from '#core/id';
 import { storedNews, type News } from '#core/tell/news';
 import type { Change } from '#core/compare/compare';
 import { roleFor, type Role } from '#core/read/role';
@@ -6,12 +7,12 @@ import { moment, type Db } from './pool';
 
 /** A change with what a page about all watches says of it. */
 export interface BriefingChange extends Change {
-  id: number;
-  watchId: number;
+  id: ChangeId;
+  watchId: WatchId;
   subject: string;
   site: string;
   /** Which of several records it happened to; null where the watch reads one. */
-  record: { id: number; name: string } | null;
+  record: { id: RecordId; name: string } | null;
   field: { key: string; label: string; role?: Role };
   seenAt: Instant;
   lookedBefore: Instant;
@@ -56,9 +57,9 @@ function roleOf({ field, to }: BriefingChange): { role?: Role } {
 /** An alert with its news and who was told. */
 export interface BriefingAlert {
   id: number;
-  watchId: number;
-  changeId: number | null;
-  seriesId: number;
+  watchId: WatchId;
+  changeId: ChangeId | null;
+  seriesId: SeriesId;
   news: News;
   report: string | null;
   stillRaised: boolean;

@@ -1,3 +1,4 @@
+import type { ChangeId, DeliveryId, RuleId, RunId, WatchId } from '#core/id';
 import type { Change } from '#core/compare/compare';
 import { readReason, type Reason } from '#core/judge/reason';
 import type { RuleDefinition } from '#core/judge/rule';
@@ -6,7 +7,7 @@ import { moment, theRow, type Db } from './pool';
 
 /** A change, with how it was told. */
 export interface ChangeRow extends Change {
-  id: number;
+  id: ChangeId;
   field: string;
   /** The name of the record it happened to; null where that is the whole page. */
   record: string | null;
@@ -37,7 +38,7 @@ const COLUMNS = `
   (${TOLD}) AS told`;
 
 /** The latest changes of a watch. */
-export async function listChanges(db: Db, watchId: number, limit: number): Promise<ChangeRow[]> {
+export async function listChanges(db: Db, watchId: WatchId, limit: number): Promise<ChangeRow[]> {
   const { rows } = await db.query<ChangeRow>(`SELECT ${COLUMNS} FROM change c WHERE c.watch_id = $1 ORDER BY c.seen_at DESC, c.id DESC LIMIT $2`, [
     watchId,
     limit,
@@ -46,7 +47,7 @@ export async function listChanges(db: Db, watchId: number, limit: number): Promi
 }
 
 /** How many changes a watch has had. */
-export async function countChanges(db: Db, watchId: number): Promise<number> {
+export async function countChanges(db: Db, watchId: WatchId): Promise<number> {
   const result = await db.query<{ n: number }>('SELECT count(*) AS n FROM change WHERE watch_id = $1', [watchId]);
   return theRow(result).n;
 }
@@ -54,16 +55,16 @@ export async function countChanges(db: Db, watchId: number): Promise<number> {
 /** The path of one change down the chain, with every decision and its reason. */
 export interface Trail {
   change: ChangeRow;
-  runId: number;
+  runId: RunId;
   watchVersion: number;
-  verdicts: { ruleId: number; condition: RuleDefinition['condition']; before: string; after: string; taken: boolean; reason: Reason; at: Instant }[];
+  verdicts: { ruleId: RuleId; condition: RuleDefinition['condition']; before: string; after: string; taken: boolean; reason: Reason; at: Instant }[];
   tellings: {
     report: string;
     edition: number | null;
     person: string;
     decision: string;
     inFavourOf: string | null;
-    deliveryId: number | null;
+    deliveryId: DeliveryId | null;
     state: string | null;
     at: Instant | null;
     response: string | null;
@@ -72,8 +73,8 @@ export interface Trail {
 }
 
 /** Follows one change of a watch down the chain; null when it is not one of this watch. */
-export async function findTrail(db: Db, watchId: number, changeId: number): Promise<Trail | null> {
-  const { rows } = await db.query<ChangeRow & { runId: number; watchVersion: number }>(
+export async function findTrail(db: Db, watchId: WatchId, changeId: ChangeId): Promise<Trail | null> {
+  const { rows } = await db.query<ChangeRow & { runId: RunId; watchVersion: number }>(
     `SELECT ${COLUMNS}, c.run_id AS "runId", c.watch_version AS "watchVersion" FROM change c WHERE c.watch_id = $1 AND c.id = $2`,
     [watchId, changeId],
   );
@@ -97,7 +98,7 @@ export async function findTrail(db: Db, watchId: number, changeId: number): Prom
 }
 
 /** One side of a change between texts, whole; null where there is none. */
-export async function findChangeText(db: Db, watchId: number, changeId: number, side: 'was' | 'now'): Promise<string | null> {
+export async function findChangeText(db: Db, watchId: WatchId, changeId: ChangeId, side: 'was' | 'now'): Promise<string | null> {
   const { rows } = await db.query<{ was: string | null; now: string | null }>(
     `SELECT was->>'text' AS was, now->>'text' AS now FROM change WHERE watch_id = $1 AND id = $2`,
     [watchId, changeId],

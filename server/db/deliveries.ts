@@ -1,9 +1,10 @@
+import type { DeliveryId } from '#core/id';
 import type { Instant } from '#core/when/interval';
 import { moment, theRow, type Db } from './pool';
 
 /** An attempt that was recorded before it is made. */
 export interface BegunAttempt {
-  deliveryId: number;
+  deliveryId: DeliveryId;
   attempt: number;
   sentAgain: boolean;
   orderedAt: Instant;
@@ -45,7 +46,7 @@ FROM delivery d JOIN person p ON p.id = d.person_id WHERE d.id = $1 FOR UPDATE O
  * Records that an attempt begins. It is a lease: nobody else may try until it has run out, and then its outcome is unknown. Nothing
  * is to be sent of what was sent, kept back or given up.
  */
-export async function beginAttempt(db: Db, deliveryId: number, now: Instant, leaseMs: number): Promise<Begun> {
+export async function beginAttempt(db: Db, deliveryId: DeliveryId, now: Instant, leaseMs: number): Promise<Begun> {
   const { rows } = await db.query<DeliveryRow>(BEGIN, [deliveryId]);
   const [row] = rows;
   if (row === undefined || !['queued', 'refused', 'sending'].includes(row.state)) return null;
@@ -89,7 +90,7 @@ export async function endAttempt(db: Db, begun: BegunAttempt, end: AttemptEnd, n
 
 /** One row of the outbox. */
 export interface OutboxRow {
-  id: number;
+  id: DeliveryId;
   report: string;
   edition: number;
   person: string;
@@ -118,7 +119,7 @@ JOIN person p ON p.id = d.person_id`;
 /** Where a page of the outbox begins: after a delivery, by when it was ordered and its number. */
 export interface AfterDelivery {
   orderedAt: Instant;
-  id: number;
+  id: DeliveryId;
 }
 
 /** Deliveries that went out, or those that have not, whatever the reason; the latest, or those before one. */
@@ -142,7 +143,7 @@ export interface DeliveryDetail extends OutboxRow {
 }
 
 /** One delivery, whole; null when there is none. */
-export async function findDelivery(db: Db, id: number): Promise<DeliveryDetail | null> {
+export async function findDelivery(db: Db, id: DeliveryId): Promise<DeliveryDetail | null> {
   const { rows } = await db.query<DeliveryDetail>(`SELECT ${COLUMNS}, d.html, d.plain, d.message_id AS "messageId" ${FROM} WHERE d.id = $1`, [id]);
   const [row] = rows;
   if (row === undefined) return null;
@@ -159,7 +160,7 @@ export async function countWaiting(db: Db): Promise<number> {
 }
 
 /** Has a delivery that waits, was refused or was given up tried at once. True when there was one; pressed again meanwhile, it is not. */
-export async function requeueDelivery(db: Db, id: number, now: Instant): Promise<boolean> {
+export async function requeueDelivery(db: Db, id: DeliveryId, now: Instant): Promise<boolean> {
   const { rowCount } = await db.query(
     `UPDATE delivery SET state = 'queued', next_attempt_at = $2
      WHERE id = $1 AND (state IN ('refused', 'given up') OR (state = 'queued' AND next_attempt_at > $2))`,

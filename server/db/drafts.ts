@@ -1,3 +1,4 @@
+import type { DraftId, PersonId, WatchId } from '#core/id';
 import { storedPlan, type PlanDraft } from '#core/plan/plan';
 import type { Instant } from '#core/when/interval';
 import type { SourceRequest } from '../fetch/request';
@@ -6,7 +7,7 @@ import type { SourceWay } from './sources';
 
 /** A half-made watch: its address, what has been said so far, and the page as it was fetched for it. */
 export interface Draft {
-  id: number;
+  id: DraftId;
   address: string;
   content: PlanDraft;
   body: string | null;
@@ -18,7 +19,7 @@ export interface Draft {
   request: SourceRequest;
   finalAddress: string | null;
   /** The watch that it is an edit of, with the version it leans on; null for a new watch. */
-  watchId: number | null;
+  watchId: WatchId | null;
   watchVersion: number | null;
 }
 
@@ -29,11 +30,11 @@ const COLUMNS = `
 /** Begins a draft with the page that was fetched for it, or with none where one is to be posted. Returns its id. */
 export async function beginDraft(
   db: Db,
-  personId: number,
+  personId: PersonId,
   draft: { address: string; content: PlanDraft; body: string | null; finalAddress: string | null; way?: SourceWay },
   now: Instant,
-): Promise<number> {
-  const result = await db.query<{ id: number }>(
+): Promise<DraftId> {
+  const result = await db.query<{ id: DraftId }>(
     `INSERT INTO draft (person_id, address, content, body, fetched_at, updated_at, final_address, way)
      VALUES ($1, $2, $3, $4, CASE WHEN $4::text IS NOT NULL THEN $5::timestamptz END, $5, $6, $7) RETURNING id`,
     [personId, draft.address, JSON.stringify(storedPlan.write(draft.content)), draft.body, moment(now), draft.finalAddress, draft.way ?? 'plain'],
@@ -44,13 +45,13 @@ export async function beginDraft(
 /** Begins an edit of a watch, with the body that its source brought last. An earlier edit of it makes way. Returns its id. */
 export async function beginEdit(
   db: Db,
-  personId: number,
-  edit: { watchId: number; version: number; content: PlanDraft; body: string; finalAddress: string; takenAt: Instant },
+  personId: PersonId,
+  edit: { watchId: WatchId; version: number; content: PlanDraft; body: string; finalAddress: string; takenAt: Instant },
   now: Instant,
-): Promise<number> {
+): Promise<DraftId> {
   await db.query(`SELECT pg_advisory_xact_lock(hashtext('shrike edit ' || $1), $2)`, [personId, edit.watchId]);
   await db.query('DELETE FROM draft WHERE person_id = $1 AND watch_id = $2', [personId, edit.watchId]);
-  const result = await db.query<{ id: number }>(
+  const result = await db.query<{ id: DraftId }>(
     `INSERT INTO draft (person_id, address, content, body, fetched_at, updated_at, final_address, way, request, watch_id, watch_version)
      SELECT $1, s.address, $3, $4, $5, $6, $7, s.way, s.request, w.id, $8 FROM watch w JOIN source s ON s.id = w.source_id WHERE w.id = $2 RETURNING id`,
     [
@@ -68,7 +69,7 @@ export async function beginEdit(
 }
 
 /** One of a person's own drafts; null when there is none of that number. */
-export async function findDraft(db: Db, personId: number, id: number): Promise<Draft | null> {
+export async function findDraft(db: Db, personId: PersonId, id: DraftId): Promise<Draft | null> {
   const { rows } = await db.query<Draft>(`SELECT ${COLUMNS}, body FROM draft WHERE id = $1 AND person_id = $2`, [id, personId]);
   return rows[0] === undefined ? null : draftOf(rows[0]);
 }
@@ -79,7 +80,7 @@ const draftOf = (row: Draft): Draft => ({ ...row, content: storedPlan.read(row.c
 const MOST_LISTED = 100;
 
 /** A person's half-made watches, the latest first, without their pages. */
-export async function listDrafts(db: Db, personId: number): Promise<Draft[]> {
+export async function listDrafts(db: Db, personId: PersonId): Promise<Draft[]> {
   const { rows } = await db.query<Draft>(
     `SELECT ${COLUMNS}, NULL AS body FROM draft WHERE person_id = $1 AND watch_id IS NULL ORDER BY updated_at DESC LIMIT ${MOST_LISTED}`,
     [personId],
@@ -97,7 +98,7 @@ export interface Keeping {
  * Keeps what has been said so far; returns the state it is in then. Null, and nothing is kept, where another tab has kept something
  * since the state that this one builds on, or where there is no such draft.
  */
-export async function keepDraft(db: Db, personId: number, id: number, content: PlanDraft, keeping: Keeping, now: Instant): Promise<number | null> {
+export async function keepDraft(db: Db, personId: PersonId, id: DraftId, content: PlanDraft, keeping: Keeping, now: Instant): Promise<number | null> {
   const { rows } = await db.query<{ revision: number }>(
     `UPDATE draft SET content = $3, updated_at = $4, revision = revision + 1, edited_by = $6
      WHERE id = $1 AND person_id = $2 AND (revision = $5 OR edited_by = $6) RETURNING revision`,
@@ -109,10 +110,10 @@ export async function keepDraft(db: Db, personId: number, id: number, content: P
 /** How it stands with a draft that is to become a watch: its row is held for this transaction. */
 export async function claimDraft(
   db: Db,
-  personId: number,
-  id: number,
+  personId: PersonId,
+  id: DraftId,
   { revision, tab }: Keeping,
-): Promise<'ours' | 'kept by another tab' | { watch: number } | 'gone'> {
+): Promise<'ours' | 'kept by another tab' | { watch: WatchId } | 'gone'> {
   const { rows } = await db.query<{ ours: boolean }>(
     'SELECT (revision = $3 OR edited_by = $4 OR edited_by IS NULL) AS ours FROM draft WHERE id = $1 AND person_id = $2 FOR UPDATE',
     [id, personId, revision, tab],
@@ -123,8 +124,8 @@ export async function claimDraft(
 }
 
 /** The watch that a draft has become; null where it has not. */
-export async function doneAs(db: Db, personId: number, id: number): Promise<number | null> {
-  const { rows } = await db.query<{ watch: number }>('SELECT watch_id AS watch FROM draft_done WHERE draft_id = $1 AND person_id = $2', [
+export async function doneAs(db: Db, personId: PersonId, id: DraftId): Promise<WatchId | null> {
+  const { rows } = await db.query<{ watch: WatchId }>('SELECT watch_id AS watch FROM draft_done WHERE draft_id = $1 AND person_id = $2', [
     id,
     personId,
   ]);
@@ -132,7 +133,7 @@ export async function doneAs(db: Db, personId: number, id: number): Promise<numb
 }
 
 /** Ends a draft, since it has become a watch; whoever asks for it once more is led there. */
-export async function endDraft(db: Db, personId: number, id: number, watchId: number, now: Instant): Promise<void> {
+export async function endDraft(db: Db, personId: PersonId, id: DraftId, watchId: WatchId, now: Instant): Promise<void> {
   await dropDraft(db, personId, id);
   await db.query('INSERT INTO draft_done (draft_id, person_id, watch_id, done_at) VALUES ($1, $2, $3, $4)', [id, personId, watchId, moment(now)]);
 }
@@ -140,9 +141,9 @@ export async function endDraft(db: Db, personId: number, id: number, watchId: nu
 const FRESH_MS = 60_000;
 
 /** A person's draft of an address that was begun a moment ago, and of which nothing was said yet: what a second press meant. */
-export async function findFreshDraft(db: Db, personId: number, address: string, now: Instant): Promise<number | null> {
+export async function findFreshDraft(db: Db, personId: PersonId, address: string, now: Instant): Promise<DraftId | null> {
   await db.query(`SELECT pg_advisory_xact_lock(hashtext('shrike draft ' || $1), hashtext($2))`, [personId, address]);
-  const { rows } = await db.query<{ id: number }>(
+  const { rows } = await db.query<{ id: DraftId }>(
     'SELECT id FROM draft WHERE person_id = $1 AND address = $2 AND revision = 0 AND watch_id IS NULL AND updated_at > $3 ORDER BY id DESC LIMIT 1',
     [personId, address, moment(now - FRESH_MS)],
   );
@@ -152,8 +153,8 @@ export async function findFreshDraft(db: Db, personId: number, address: string, 
 /** Sets how a draft's source is come by. */
 export async function setDraftSource(
   db: Db,
-  personId: number,
-  id: number,
+  personId: PersonId,
+  id: DraftId,
   source: { address: string; way: SourceWay; request: SourceRequest },
   now: Instant,
 ): Promise<void> {
@@ -165,8 +166,8 @@ export async function setDraftSource(
 /** Keeps what a fetch brought for a draft. */
 export async function keepDraftBody(
   db: Db,
-  personId: number,
-  id: number,
+  personId: PersonId,
+  id: DraftId,
   fetched: { body: string; finalAddress: string },
   now: Instant,
 ): Promise<void> {
@@ -176,16 +177,16 @@ export async function keepDraftBody(
 }
 
 /** Lets go of what an address brought that the draft has left. */
-export async function dropDraftBody(db: Db, personId: number, id: number): Promise<void> {
+export async function dropDraftBody(db: Db, personId: PersonId, id: DraftId): Promise<void> {
   await db.query('UPDATE draft SET body = NULL, final_address = NULL, fetched_at = NULL WHERE id = $1 AND person_id = $2', [id, personId]);
 }
 
 /** Keeps what was posted to a draft. */
-export async function keepPostedBody(db: Db, id: number, body: string, now: Instant): Promise<void> {
+export async function keepPostedBody(db: Db, id: DraftId, body: string, now: Instant): Promise<void> {
   await db.query('UPDATE draft SET body = $2, final_address = address, fetched_at = $3 WHERE id = $1', [id, body, moment(now)]);
 }
 
 /** Throws a draft away. */
-export async function dropDraft(db: Db, personId: number, id: number): Promise<void> {
+export async function dropDraft(db: Db, personId: PersonId, id: DraftId): Promise<void> {
   await db.query('DELETE FROM draft WHERE id = $1 AND person_id = $2', [id, personId]);
 }

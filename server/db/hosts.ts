@@ -1,3 +1,4 @@
+import type { SourceId } from '#core/id';
 import type { Instant } from '#core/when/interval';
 import { moment, type Db, type Statement } from './pool';
 
@@ -81,7 +82,7 @@ export function noteRefused(name: string, fingerprint: string, mostAtOnce: numbe
 }
 
 /** Leaves the host of a source alone as a whole until a moment, at the least. */
-export function leaveAloneUntil(sourceId: number, until: Instant): Statement {
+export function leaveAloneUntil(sourceId: SourceId, until: Instant): Statement {
   const text = 'UPDATE host SET next_at = greatest(next_at, $2) FROM source s WHERE s.id = $1 AND host.name = s.host';
   return { text, values: [sourceId, moment(until)] };
 }

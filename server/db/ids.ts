@@ -27,10 +27,10 @@ export class Ids {
   }
 
   /** Takes one id. */
-  async one(db: Db): Promise<number> {
+  async one<Id extends number>(db: Db): Promise<Id> {
     const [id] = await this.take(db, 1);
     if (id === undefined) throw new Error('the sequence of ids gave none');
-    return id;
+    return id as Id;
   }
 
   #fromBlock(count: number): number[] {

@@ -1,3 +1,4 @@
+import type { DraftId, LookId, PersonId } from '#core/id';
 import type { Instant } from '#core/when/interval';
 import type { Box } from '../fetch/rendered/picture';
 import type { SourceRequest } from '../fetch/request';
@@ -8,8 +9,8 @@ export type LookPurpose = 'page' | 'again' | 'other' | 'steps';
 
 /** A look in the browser, and what it brought. */
 export interface Look {
-  id: number;
-  draftId: number;
+  id: LookId;
+  draftId: DraftId;
   purpose: LookPurpose;
   address: string;
   request: SourceRequest;
@@ -29,15 +30,15 @@ const COLUMNS = `id, draft_id AS "draftId", purpose, address, request, state, as
 /** Orders a look; returns its id. Earlier ones for the same purpose make way. */
 export async function orderLook(
   db: Db,
-  look: { draftId: number; purpose: LookPurpose; address: string; request: SourceRequest },
+  look: { draftId: DraftId; purpose: LookPurpose; address: string; request: SourceRequest },
   now: Instant,
-): Promise<number> {
+): Promise<LookId> {
   await db.query(`DELETE FROM look WHERE draft_id = $1 AND purpose = $2 AND (purpose <> 'other' OR address = $3)`, [
     look.draftId,
     look.purpose,
     look.address,
   ]);
-  const result = await db.query<{ id: number }>(
+  const result = await db.query<{ id: LookId }>(
     'INSERT INTO look (draft_id, purpose, address, request, asked_at) VALUES ($1, $2, $3, $4, $5) RETURNING id',
     [look.draftId, look.purpose, look.address, JSON.stringify(look.request), moment(now)],
   );
@@ -48,13 +49,13 @@ export async function orderLook(
 export type BegunLook = Look & { begun: number };
 
 /** Begins a look that is still wanted; null for any other. */
-export async function beginLook(db: Db, id: number): Promise<BegunLook | null> {
+export async function beginLook(db: Db, id: LookId): Promise<BegunLook | null> {
   const { rows } = await db.query<BegunLook>(`UPDATE look SET begun = begun + 1 WHERE id = $1 AND state = 'asked' RETURNING begun, ${COLUMNS}`, [id]);
   return rows[0] ?? null;
 }
 
 /** The looks of a draft, the latest first. */
-export async function listLooks(db: Db, draftId: number): Promise<Look[]> {
+export async function listLooks(db: Db, draftId: DraftId): Promise<Look[]> {
   const { rows } = await db.query<Look>(`SELECT ${COLUMNS} FROM look WHERE draft_id = $1 ORDER BY id DESC`, [draftId]);
   return rows;
 }
@@ -62,7 +63,7 @@ export async function listLooks(db: Db, draftId: number): Promise<Look[]> {
 /** Keeps what a look brought, or why it brought nothing. */
 export async function keepLook(
   db: Db,
-  id: number,
+  id: LookId,
   brought: { problem: string | null; body?: string; finalAddress?: string; image?: Buffer; height?: number; boxes?: Box[] },
   now: Instant,
 ): Promise<void> {
@@ -83,7 +84,7 @@ export interface LookStep {
 }
 
 /** Keeps the pictures of tried steps. */
-export async function keepLookSteps(db: Db, id: number, steps: { said: string; problem: string | null; image: Buffer }[]): Promise<void> {
+export async function keepLookSteps(db: Db, id: LookId, steps: { said: string; problem: string | null; image: Buffer }[]): Promise<void> {
   for (const [place, step] of steps.entries()) {
     await db.query('INSERT INTO look_step (look_id, place, said, problem, image) VALUES ($1, $2, $3, $4, $5) ON CONFLICT DO NOTHING', [
       id, place, step.said, step.problem, step.image,
@@ -92,13 +93,13 @@ export async function keepLookSteps(db: Db, id: number, steps: { said: string; p
 }
 
 /** The steps that a look took, in order, without their pictures. */
-export async function listLookSteps(db: Db, id: number): Promise<LookStep[]> {
+export async function listLookSteps(db: Db, id: LookId): Promise<LookStep[]> {
   const { rows } = await db.query<LookStep>('SELECT place, said, problem FROM look_step WHERE look_id = $1 ORDER BY place', [id]);
   return rows;
 }
 
 /** The picture of a person's own look, or of one of its steps; null when there is none. */
-export async function findLookImage(db: Db, personId: number, lookId: number, step: number | null): Promise<Buffer | null> {
+export async function findLookImage(db: Db, personId: PersonId, lookId: LookId, step: number | null): Promise<Buffer | null> {
   const { rows } = await db.query<{ image: Buffer | null }>(
     `SELECT coalesce(s.image, CASE WHEN $3::int IS NULL THEN l.image END) AS image FROM look l JOIN draft d ON d.id = l.draft_id
      LEFT JOIN look_step s ON s.look_id = l.id AND s.place = $3 WHERE l.id = $1 AND d.person_id = $2`,

@@ -1,10 +1,11 @@
+import type { ListId, PersonId } from '#core/id';
 import { MINUTE, type Instant } from '#core/when/interval';
 import type { Place } from '#core/when/format';
 import { moment, theRow, type Db } from './pool';
 
 /** Somebody who signs in or hears. */
 export interface Person {
-  id: number;
+  id: PersonId;
   name: string;
   email: string;
   locale: string;
@@ -20,8 +21,8 @@ export function placeOf(person: Pick<Person, 'locale' | 'zone'>): Place {
 }
 
 /** Adds a person; the address is confirmed at a moment, or not yet. */
-export async function addPerson(db: Db, person: Omit<Person, 'id'>): Promise<number> {
-  const result = await db.query<{ id: number }>(
+export async function addPerson(db: Db, person: Omit<Person, 'id'>): Promise<PersonId> {
+  const result = await db.query<{ id: PersonId }>(
     'INSERT INTO person (name, email, locale, zone, confirmed_at) VALUES ($1, $2, $3, $4, $5) RETURNING id',
     [person.name, person.email, person.locale, person.zone, person.confirmedAt === null ? null : moment(person.confirmedAt)],
   );
@@ -29,8 +30,8 @@ export async function addPerson(db: Db, person: Omit<Person, 'id'>): Promise<num
 }
 
 /** Adds a list with its members. */
-export async function addList(db: Db, name: string, members: number[]): Promise<number> {
-  const result = await db.query<{ id: number }>('INSERT INTO list (name) VALUES ($1) RETURNING id', [name]);
+export async function addList(db: Db, name: string, members: PersonId[]): Promise<ListId> {
+  const result = await db.query<{ id: ListId }>('INSERT INTO list (name) VALUES ($1) RETURNING id', [name]);
   const id = theRow(result).id;
   await db.query('INSERT INTO list_member (list_id, person_id) SELECT $1, unnest($2::int[])', [id, members]);
   return id;
@@ -43,7 +44,7 @@ export async function findPerson(db: Db, email: string): Promise<Person | null> 
 }
 
 /** The person of a number; null when there is none. */
-export async function findPersonById(db: Db, id: number): Promise<Person | null> {
+export async function findPersonById(db: Db, id: PersonId): Promise<Person | null> {
   const { rows } = await db.query<Person>(`SELECT ${COLUMNS} FROM person WHERE id = $1`, [id]);
   return rows[0] ?? null;
 }
@@ -75,7 +76,7 @@ const VISIT_GAP = 30 * MINUTE;
  * Notes that a person looks at the briefing, and returns up to when she had looked before. Looks less than half an
  * hour apart are one visit, so that what is new stays new while she reads.
  */
-export async function noteLook(db: Db, personId: number, now: Instant): Promise<Instant | null> {
+export async function noteLook(db: Db, personId: PersonId, now: Instant): Promise<Instant | null> {
   const { rows } = await db.query<{ until: Instant | null }>(
     `UPDATE person SET
        looked_until = CASE WHEN last_looked_at < $3 THEN last_looked_at ELSE looked_until END,

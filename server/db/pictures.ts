@@ -1,3 +1,4 @@
+import type { ChangeId, DraftId, SnapshotId, SourceId, WatchId } from '#core/id';
 import { storedDefinition, type WatchDefinition } from '#core/read/definition';
 import type { Instant } from '#core/when/interval';
 import type { Box } from '../fetch/rendered/picture';
@@ -5,7 +6,7 @@ import type { Db } from './pool';
 
 /** A picture of a rendered page with what it was a picture of. */
 export interface KeptPicture {
-  snapshotId: number;
+  snapshotId: SnapshotId;
   takenAt: Instant;
   width: number;
   height: number;
@@ -18,10 +19,10 @@ const COLUMNS = 'p.snapshot_id AS "snapshotId", p.taken_at AS "takenAt", p.width
 /** The pictures of the runs before and after a change, as far as they are kept, with what the watch read by then. */
 export async function findChangePictures(
   db: Db,
-  watchId: number,
-  changeId: number,
+  watchId: WatchId,
+  changeId: ChangeId,
 ): Promise<{ field: string; definition: WatchDefinition; before: KeptPicture | null; after: KeptPicture } | null> {
-  const change = await db.query<KeptPicture & { field: string; sourceId: number; definition: WatchDefinition }>(
+  const change = await db.query<KeptPicture & { field: string; sourceId: SourceId; definition: WatchDefinition }>(
     `SELECT c.field, p.source_id AS "sourceId", v.definition, ${COLUMNS} FROM change c JOIN run r ON r.id = c.run_id AND r.started_at = c.seen_at
      JOIN picture p ON p.snapshot_id = r.snapshot_id JOIN snapshot n ON n.id = p.snapshot_id
      JOIN watch_version v ON v.watch_id = c.watch_id AND v.version = c.watch_version WHERE c.watch_id = $1 AND c.id = $2`,
@@ -39,7 +40,7 @@ export async function findChangePictures(
 }
 
 /** The image of a picture of a watch's source; null when it is not kept. */
-export async function findPictureImage(db: Db, watchId: number, snapshotId: number): Promise<Buffer | null> {
+export async function findPictureImage(db: Db, watchId: WatchId, snapshotId: SnapshotId): Promise<Buffer | null> {
   const { rows } = await db.query<{ image: Buffer }>(
     'SELECT p.image FROM picture p JOIN watch w ON w.source_id = p.source_id WHERE w.id = $1 AND p.snapshot_id = $2',
     [watchId, snapshotId],
@@ -48,7 +49,7 @@ export async function findPictureImage(db: Db, watchId: number, snapshotId: numb
 }
 
 /** Takes the picture of a snapshot over as the look of a draft; false when there is none. */
-export async function lookFromPicture(db: Db, draftId: number, snapshotId: number): Promise<boolean> {
+export async function lookFromPicture(db: Db, draftId: DraftId, snapshotId: SnapshotId): Promise<boolean> {
   const { rowCount } = await db.query(
     `INSERT INTO look (draft_id, purpose, address, request, state, asked_at, taken_at, body, final_address, image, height, boxes)
      SELECT $1, 'page', n.address, '{}', 'done', p.taken_at, p.taken_at, n.body, n.address, p.image, p.height, p.boxes

@@ -1,3 +1,4 @@
+import type { DraftId, SourceId } from '#core/id';
 import type { Instant } from '#core/when/interval';
 import { moment, type Db, type Statement } from './pool';
 
@@ -5,14 +6,14 @@ import { moment, type Db, type Statement } from './pool';
 export interface Posting {
   token: string;
   secret: string | null;
-  draftId: number | null;
-  sourceId: number | null;
+  draftId: DraftId | null;
+  sourceId: SourceId | null;
 }
 
 const COLUMNS = 'token, secret, draft_id AS "draftId", source_id AS "sourceId"';
 
 /** Makes an address for a draft. */
-export async function makePosting(db: Db, token: string, draftId: number): Promise<void> {
+export async function makePosting(db: Db, token: string, draftId: DraftId): Promise<void> {
   await db.query('INSERT INTO posting (token, draft_id) VALUES ($1, $2)', [token, draftId]);
 }
 
@@ -28,7 +29,7 @@ export async function setPostingSecret(db: Db, token: string, sealed: string): P
 }
 
 /** Hands a draft's posting over to the source of its watch. Only its latest message is still to be read: the baseline. */
-export async function handPosting(db: Db, draftId: number, sourceId: number): Promise<void> {
+export async function handPosting(db: Db, draftId: DraftId, sourceId: SourceId): Promise<void> {
   const { rows } = await db.query<{ token: string }>('UPDATE posting SET source_id = $2, draft_id = NULL WHERE draft_id = $1 RETURNING token', [
     draftId,
     sourceId,
@@ -65,7 +66,7 @@ export async function keepMessage(
 }
 
 /** The oldest message that waits to be read for a source; null when none does. */
-export async function nextMessage(db: Db, sourceId: number): Promise<PostedMessage | null> {
+export async function nextMessage(db: Db, sourceId: SourceId): Promise<PostedMessage | null> {
   const { rows } = await db.query<PostedMessage>(
     `SELECT m.id, m.body, m.content_type AS "contentType" FROM posted_message m JOIN posting p ON p.token = m.token
      WHERE p.source_id = $1 AND m.body IS NOT NULL ORDER BY m.id LIMIT 1`,

@@ -1,10 +1,11 @@
+import type { SeriesId } from '#core/id';
 import { valueOfColumns, type Value, type ValueColumns } from '#core/value/value';
 import type { Instant } from '#core/when/interval';
 import { moment, type Db } from './pool';
 
 /** One reading of a series. */
 export interface ReadingRow {
-  seriesId: number;
+  seriesId: SeriesId;
   firstSeen: Instant;
   lastSeen: Instant;
   runs: number;

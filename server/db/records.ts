@@ -1,3 +1,4 @@
+import type { RecordId, SeriesId, WatchId } from '#core/id';
 import type { KnownRecord } from '#core/read/mend/mending';
 import type { Instant } from '#core/when/interval';
 import type { Db } from './pool';
@@ -5,7 +6,7 @@ import { seriesWhere, type SeriesNow } from './series-now';
 
 /** One record as it stands, with its series. */
 export interface RecordNow {
-  id: number;
+  id: RecordId;
   identity: string;
   name: string;
   variant: string | null;
@@ -36,7 +37,7 @@ ORDER BY ${ORDER}`;
 /** A page of the records of a watch, those that are there first; of those whose name holds some words, and a chosen one in any case. */
 export async function listRecords(
   db: Db,
-  watchId: number,
+  watchId: WatchId,
   { words, chosen, most, page = 0 }: { words: string; chosen: number | null; most: number; page?: number },
 ): Promise<RecordNow[]> {
   const { rows } = await db.query<RecordNow>(RECORDS, [watchId, words.toLowerCase(), most, chosen ?? 0, page * most]);
@@ -46,7 +47,7 @@ export async function listRecords(
 const MOST_KNOWN = 2000;
 
 /** The records that a watch knows and that have not gone, with the last good values of their fields; the first 2,000. */
-export async function listKnown(db: Db, watchId: number): Promise<KnownRecord[]> {
+export async function listKnown(db: Db, watchId: WatchId): Promise<KnownRecord[]> {
   const { rows } = await db.query<KnownRecord>(
     `SELECT r.identity, jsonb_object_agg(s.field, s.value) AS fields FROM record r JOIN series s ON s.record_id = r.id
      WHERE r.watch_id = $1 AND r.gone_since IS NULL GROUP BY r.id ORDER BY r.id LIMIT ${MOST_KNOWN}`,
@@ -56,7 +57,7 @@ export async function listKnown(db: Db, watchId: number): Promise<KnownRecord[]>
 }
 
 /** Records that turned up on a watch which follows chosen ones, the latest first. */
-export async function listOffered(db: Db, watchId: number, most: number): Promise<{ identity: string; name: string; firstSeen: Instant }[]> {
+export async function listOffered(db: Db, watchId: WatchId, most: number): Promise<{ identity: string; name: string; firstSeen: Instant }[]> {
   const { rows } = await db.query<{ identity: string; name: string; firstSeen: Instant }>(
     'SELECT identity, name, first_seen AS "firstSeen" FROM offered_record WHERE watch_id = $1 ORDER BY first_seen DESC, identity LIMIT $2',
     [watchId, most],
@@ -65,12 +66,12 @@ export async function listOffered(db: Db, watchId: number, most: number): Promis
 }
 
 /** Ends the offer of records that were taken or left out. */
-export async function settleOffered(db: Db, watchId: number, identities: string[]): Promise<void> {
+export async function settleOffered(db: Db, watchId: WatchId, identities: string[]): Promise<void> {
   await db.query('DELETE FROM offered_record WHERE watch_id = $1 AND identity = ANY($2)', [watchId, identities]);
 }
 
 /** The text of a series as it stands, whole; null where there is none. */
-export async function findValueText(db: Db, watchId: number, seriesId: number): Promise<string | null> {
+export async function findValueText(db: Db, watchId: WatchId, seriesId: SeriesId): Promise<string | null> {
   const { rows } = await db.query<{ text: string | null }>(`SELECT value->>'text' AS text FROM series WHERE watch_id = $1 AND id = $2`, [
     watchId,
     seriesId,

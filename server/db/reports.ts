@@ -1,3 +1,4 @@
+import type { PersonId, ReportId, RuleId } from '#core/id';
 import type { Instant } from '#core/when/interval';
 import { moment, theRow, type Db } from './pool';
 
@@ -12,12 +13,12 @@ WHERE r.ended_at IS NULL AND v.definition->>'cadence' = 'at once'
 ORDER BY r.id LIMIT 1`;
 
 /** The report that tells exactly these at once: found, or made. */
-export async function ensureAtOnceReport(db: Db, audiences: AudienceKey[], madeBy: number, now: Instant): Promise<number> {
-  const { rows } = await db.query<{ id: number }>(SAME_READERS, [audiences]);
+export async function ensureAtOnceReport(db: Db, audiences: AudienceKey[], madeBy: PersonId, now: Instant): Promise<ReportId> {
+  const { rows } = await db.query<{ id: ReportId }>(SAME_READERS, [audiences]);
   return rows[0]?.id ?? makeAtOnceReport(db, audiences, madeBy, now);
 }
 
-async function makeAtOnceReport(db: Db, audiences: AudienceKey[], madeBy: number, now: Instant): Promise<number> {
+async function makeAtOnceReport(db: Db, audiences: AudienceKey[], madeBy: PersonId, now: Instant): Promise<ReportId> {
   const named = await db.query<{ name: string }>(
     `SELECT name FROM (
        SELECT 1 AS place, name FROM list WHERE 'list:' || id = ANY($1)
@@ -27,7 +28,7 @@ async function makeAtOnceReport(db: Db, audiences: AudienceKey[], madeBy: number
     [audiences],
   );
   const name = `${named.rows.map((row) => row.name).join(' and ')}, at once`;
-  const made = await db.query<{ id: number }>('INSERT INTO report (name, version, cut_seq) SELECT $1, 1, last FROM commit_order RETURNING id', [
+  const made = await db.query<{ id: ReportId }>('INSERT INTO report (name, version, cut_seq) SELECT $1, 1, last FROM commit_order RETURNING id', [
     name,
   ]);
   const id = theRow(made).id;
@@ -49,7 +50,7 @@ export async function placeNews(db: Db): Promise<void> {
 }
 
 /** Lets a rule be told through exactly this report, or through none. */
-export async function setReportOfRule(db: Db, ruleId: number, reportId: number | null, now: Instant): Promise<void> {
+export async function setReportOfRule(db: Db, ruleId: RuleId, reportId: ReportId | null, now: Instant): Promise<void> {
   await db.query('UPDATE report_rule SET left_at = $3 WHERE rule_id = $1 AND left_at IS NULL AND report_id IS DISTINCT FROM $2', [
     ruleId,
     reportId,

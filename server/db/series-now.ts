@@ -1,3 +1,4 @@
+import type { RecordId, SeriesId } from '#core/id';
 import type { Quality } from '#core/read/found';
 import type { Value } from '#core/value/value';
 import { HOUR, MINUTE, type Instant } from '#core/when/interval';
@@ -12,8 +13,8 @@ export interface KeptProblem {
 
 /** One field of a record as it stands. */
 export interface SeriesNow {
-  id: number;
-  recordId: number;
+  id: SeriesId;
+  recordId: RecordId;
   field: string;
   value: Value;
   openSince: Instant;

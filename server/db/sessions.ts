@@ -1,3 +1,4 @@
+import type { AccountId } from '#core/id';
 import { createHash, randomBytes } from 'node:crypto';
 import type { Actor } from '#core/access/may';
 import { DAY, type Instant } from '#core/when/interval';
@@ -8,7 +9,7 @@ const SESSION_LENGTH = 30 * DAY;
 const hashOf = (token: string) => createHash('sha256').update(token).digest();
 
 /** Begins a session of an account and returns its token; only a hash of it is kept. */
-export async function beginSession(db: Db, accountId: number, now: Instant): Promise<string> {
+export async function beginSession(db: Db, accountId: AccountId, now: Instant): Promise<string> {
   const token = randomBytes(32).toString('base64url');
   await db.query('INSERT INTO session (token_hash, account_id, created_at, expires_at) VALUES ($1, $2, $3, $4)', [
     hashOf(token), accountId, moment(now), moment(now + SESSION_LENGTH),

@@ -1,3 +1,4 @@
+import type { SiteId } from '#core/id';
 import pg from 'pg';
 import { fail, ok, type Result } from '#core/result';
 import { theRow, type Db } from './pool';
@@ -8,7 +9,7 @@ export type SiteKind = (typeof SITE_KINDS)[number];
 
 /** A site, with how much is watched there. */
 export interface SiteNow {
-  id: number;
+  id: SiteId;
   name: string;
   kind: SiteKind | null;
   watches: number;
@@ -34,15 +35,15 @@ export async function listSites(db: Db, after: string, most: number): Promise<Si
 }
 
 /** The site of a name, made where there is none. Returns its id. */
-export async function ensureSite(db: Db, name: string): Promise<number> {
+export async function ensureSite(db: Db, name: string): Promise<SiteId> {
   await db.query('INSERT INTO site (name) VALUES ($1) ON CONFLICT DO NOTHING', [name]);
-  return theRow(await db.query<{ id: number }>('SELECT id FROM site WHERE name = $1', [name])).id;
+  return theRow(await db.query<{ id: SiteId }>('SELECT id FROM site WHERE name = $1', [name])).id;
 }
 
 const UNIQUE_VIOLATION = '23505';
 
 /** Sets what a site is called and whose it is. */
-export async function setSite(db: Db, id: number, { name, kind }: Pick<SiteNow, 'name' | 'kind'>): Promise<Result<null, 'gone' | 'name taken'>> {
+export async function setSite(db: Db, id: SiteId, { name, kind }: Pick<SiteNow, 'name' | 'kind'>): Promise<Result<null, 'gone' | 'name taken'>> {
   try {
     const { rowCount } = await db.query('UPDATE site SET name = $2, kind = $3 WHERE id = $1', [id, name, kind]);
     return rowCount === 0 ? fail('gone') : ok(null);

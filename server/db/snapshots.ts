@@ -1,3 +1,4 @@
+import type { SnapshotId, WatchId } from '#core/id';
 import type { Instant } from '#core/when/interval';
 import type { Db } from './pool';
 import type { SourceWay } from './sources';
@@ -14,14 +15,14 @@ export async function findEarlierBody(db: Db, address: string, way: SourceWay): 
 
 /** What a watch's source brought last. */
 export interface LatestBody {
-  snapshotId: number;
+  snapshotId: SnapshotId;
   body: string;
   address: string;
   takenAt: Instant;
 }
 
 /** What a watch's source brought last, read or not; null before the first. */
-export async function findBody(db: Db, watchId: number): Promise<LatestBody | null> {
+export async function findBody(db: Db, watchId: WatchId): Promise<LatestBody | null> {
   const { rows } = await db.query<LatestBody>(
     `SELECT n.id AS "snapshotId", n.body, n.address, n.taken_at AS "takenAt" FROM watch w JOIN source s ON s.id = w.source_id JOIN snapshot n ON n.id = s.snapshot_id WHERE w.id = $1`,
     [watchId],

@@ -1,3 +1,4 @@
+import type { SourceId } from '#core/id';
 import { randomUUID } from 'node:crypto';
 import { shareOf, firstDue, type Instant } from '#core/when/interval';
 import type { SourceRequest } from '../fetch/request';
@@ -6,7 +7,7 @@ import { ensureSite } from './sites';
 
 /** A source that this worker has leased, with what its next fetch should send along. */
 export interface ClaimedSource {
-  id: number;
+  id: SourceId;
   address: string;
   site: string;
   dueAt: Instant;
@@ -71,9 +72,9 @@ export async function nextDueAt(db: Db): Promise<Instant | null> {
 export async function ensureSource(
   db: Db,
   source: { address: string; host: string; site: string; mostAtOnce: number; way?: SourceWay; request?: SourceRequest; now: Instant },
-): Promise<number> {
+): Promise<SourceId> {
   await db.query('INSERT INTO host (name, most_at_once) VALUES ($1, $2) ON CONFLICT DO NOTHING', [source.host, source.mostAtOnce]);
-  const { rows } = await db.query<{ id: number }>(
+  const { rows } = await db.query<{ id: SourceId }>(
     `INSERT INTO source (address, host, site_id, created_at, way, request) VALUES ($1, $2, $3, $4, $5, $6)
      ON CONFLICT (address, way, request_key) DO UPDATE SET site_id = source.site_id RETURNING id`,
     [source.address, source.host, await ensureSite(db, source.site), moment(source.now), source.way ?? 'plain', JSON.stringify(source.request ?? {})],
@@ -88,7 +89,7 @@ export async function ensureSource(
  * Sets a source's interval and due time from its running watches: the shortest interval any asks, and never later
  * than its present due time. Without running watches it rests. Lock the source first.
  */
-export async function reschedule(db: Db, sourceId: number, now: Instant): Promise<void> {
+export async function reschedule(db: Db, sourceId: SourceId, now: Instant): Promise<void> {
   await db.query(
     `WITH asked AS (
        SELECT min(interval_ms) AS shortest, min(read_due_at) AS earliest FROM watch WHERE source_id = $1 AND state = 'running'
@@ -102,11 +103,11 @@ export async function reschedule(db: Db, sourceId: number, now: Instant): Promis
 }
 
 /** Takes the source's row for this transaction, so that no run is stored meanwhile. */
-export async function lockSource(db: Db, sourceId: number): Promise<void> {
+export async function lockSource(db: Db, sourceId: SourceId): Promise<void> {
   await db.query('SELECT FROM source WHERE id = $1 FOR UPDATE', [sourceId]);
 }
 
 /** The first due time after a baseline, spread by the source's own share. */
-export function spreadDue(sourceId: number, now: Instant, intervalMs: number): Instant {
+export function spreadDue(sourceId: SourceId, now: Instant, intervalMs: number): Instant {
   return firstDue(now, intervalMs, shareOf(`source ${sourceId}`));
 }

@@ -1,3 +1,4 @@
+import type { WatchId } from '#core/id';
 import { chainOf, firstBroken, QUEUE_PATIENCE } from '#core/tell/chain';
 import { HOUR, MINUTE, type Instant } from '#core/when/interval';
 import { inTransaction, moment, theRow, type Db, type Pool } from './pool';
@@ -15,7 +16,7 @@ export async function readTally(db: Db): Promise<Record<Filter, number>> {
 /** Where a page of a list begins: after a watch, by its name and number. */
 export interface After {
   subject: string;
-  id: number;
+  id: WatchId;
 }
 
 const CONDITIONS: Record<Filter, string> = { all: 'true', raised: 'raised', broken: 'broken', paused: 'paused' };
@@ -40,9 +41,9 @@ export async function listStanding(
  * Works out anew how watches stand where that is due, at most so many, and returns which they were. What somebody else is at, or
  * what moves at this very moment, is left for the next time.
  */
-export async function refreshStandings(pool: Pool, now: Instant, most: number): Promise<number[]> {
+export async function refreshStandings(pool: Pool, now: Instant, most: number): Promise<WatchId[]> {
   return inTransaction(pool, async (db) => {
-    const { rows } = await db.query<{ id: number }>(
+    const { rows } = await db.query<{ id: WatchId }>(
       'SELECT watch_id AS id FROM standing WHERE due_at <= $1 ORDER BY due_at LIMIT $2 FOR UPDATE SKIP LOCKED',
       [moment(now), most],
     );

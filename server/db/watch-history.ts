@@ -1,3 +1,4 @@
+import type { RecordId, WatchId } from '#core/id';
 import type { Value } from '#core/value/value';
 import type { Instant } from '#core/when/interval';
 import { moment, type Db } from './pool';
@@ -10,7 +11,7 @@ export interface Punctuality {
 }
 
 /** How late the runs of a watch began since a moment; null where there was none. */
-export async function findPunctuality(db: Db, watchId: number, from: Instant): Promise<Punctuality | null> {
+export async function findPunctuality(db: Db, watchId: WatchId, from: Instant): Promise<Punctuality | null> {
   const { rows } = await db.query<Punctuality>(
     `SELECT count(*) AS runs, percentile_disc(0.5) WITHIN GROUP (ORDER BY r.late_ms) AS "usualMs", max(r.late_ms) AS "mostMs"
      FROM watch_run w JOIN run r ON r.id = w.run_id AND r.started_at = w.started_at WHERE w.watch_id = $1 AND w.started_at >= $2 AND r.started_at >= $2`,
@@ -29,7 +30,7 @@ export interface RunTick {
 const MOST_TICKS = 2000;
 
 /** The runs of a watch since a moment, the oldest first. */
-export async function listRuns(db: Db, watchId: number, from: Instant): Promise<RunTick[]> {
+export async function listRuns(db: Db, watchId: WatchId, from: Instant): Promise<RunTick[]> {
   const { rows } = await db.query<RunTick>(
     `SELECT started_at AS at, outcome, problem->>'sentence' AS sentence FROM watch_run
      WHERE watch_id = $1 AND started_at >= $2 ORDER BY started_at DESC LIMIT ${MOST_TICKS}`,
@@ -41,7 +42,7 @@ export async function listRuns(db: Db, watchId: number, from: Instant): Promise<
 /** A stretch through which a rule stayed met. */
 export interface EpisodeRow {
   id: number;
-  recordId: number;
+  recordId: RecordId;
   /** The field that its rule looks at. */
   field: string;
   openedAt: Instant;
@@ -50,7 +51,7 @@ export interface EpisodeRow {
 }
 
 /** The episodes of a watch's rules that reach into a window. */
-export async function listEpisodes(db: Db, watchId: number, from: Instant): Promise<EpisodeRow[]> {
+export async function listEpisodes(db: Db, watchId: WatchId, from: Instant): Promise<EpisodeRow[]> {
   const { rows } = await db.query<EpisodeRow>(
     `SELECT e.id, e.record_id AS "recordId", v.definition->'condition'->>'field' AS field, e.opened_at AS "openedAt", e.closed_at AS "closedAt", shown(e.peak) AS peak
      FROM episode e JOIN rule r ON r.id = e.rule_id JOIN rule_version v ON v.rule_id = r.id AND v.version = r.version

@@ -1,3 +1,4 @@
+import type { ReportId, RuleId, SourceId, WatchId } from '#core/id';
 import { describeCondition } from '#core/judge/describe';
 import type { RuleStateName } from '#core/judge/memory';
 import { readReason, type Reason } from '#core/judge/reason';
@@ -11,14 +12,14 @@ import type { SourceWay } from './sources';
 
 /** A rule of a watch as it stands. */
 interface RuleNow {
-  id: number;
+  id: RuleId;
   version: number;
   definition: RuleDefinition;
   state: RuleStateName | null;
   waiting: boolean | null;
   since: Instant | null;
   lastReason: Reason | null;
-  reports: { id: number; name: string; cadence: string }[];
+  reports: { id: ReportId; name: string; cadence: string }[];
   audiences: string[];
   readers: { name: string; confirmed: boolean }[];
   lastDelivery: ChainFacts['lastDelivery'];
@@ -26,8 +27,8 @@ interface RuleNow {
 
 /** A watch as it stands, with all that its list row and its page tell of it. */
 export interface WatchNow {
-  id: number;
-  sourceId: number;
+  id: WatchId;
+  sourceId: SourceId;
   state: 'running' | 'paused';
   version: number;
   definition: WatchDefinition;
@@ -168,7 +169,7 @@ JOIN person p ON p.id = v.made_by
 WHERE w.state <> 'deleted'`;
 
 /** One watch as it stands; null when there is none, or it was deleted. */
-export async function findWatch(db: Db, id: number): Promise<WatchNow | null> {
+export async function findWatch(db: Db, id: WatchId): Promise<WatchNow | null> {
   const { rows } = await db.query<WatchNow>(`${NOW} AND w.id = $1`, [id]);
   return rows[0] === undefined ? null : watchOf(rows[0]);
 }

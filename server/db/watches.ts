@@ -1,3 +1,4 @@
+import type { DraftId, PersonId, RuleId, SourceId, WatchId } from '#core/id';
 import { isDeepStrictEqual } from 'node:util';
 import { fail, ok, type Result } from '#core/result';
 import { storedRule, type RuleDefinition } from '#core/judge/rule';
@@ -19,7 +20,7 @@ export interface WatchPlan {
 
 /** A rule as she says it; with its number where it is kept already. */
 export interface RulePlan {
-  id: number | null;
+  id: RuleId | null;
   definition: RuleDefinition;
   audiences: AudienceKey[];
 }
@@ -33,15 +34,15 @@ export interface WatchSource {
   way?: SourceWay;
   request?: SourceRequest;
   /** The draft whose posting address becomes the source's. */
-  postedTo?: number;
+  postedTo?: DraftId;
 }
 
 /** Starts a watch: its first run is due at once. Returns its id. */
-export async function createWatch(db: Db, source: WatchSource, plan: WatchPlan, ownerId: number, now: Instant): Promise<number> {
+export async function createWatch(db: Db, source: WatchSource, plan: WatchPlan, ownerId: PersonId, now: Instant): Promise<WatchId> {
   const sourceId = await ensureSource(db, { ...source, now });
   if (source.postedTo !== undefined) await handPosting(db, source.postedTo, sourceId);
   await lockSource(db, sourceId);
-  const result = await db.query<{ id: number }>(
+  const result = await db.query<{ id: WatchId }>(
     `INSERT INTO watch (source_id, owner_id, state, version, interval_ms, subject, created_at, read_due_at, asked_at)
      VALUES ($1, $2, 'running', 1, $3, $5, $4, $4, $4) RETURNING id`,
     [sourceId, ownerId, intervalLength(plan.frequency), moment(now), plan.definition.subject],
@@ -55,10 +56,10 @@ export async function createWatch(db: Db, source: WatchSource, plan: WatchPlan, 
 
 async function insertVersion(
   db: Db,
-  watchId: number,
+  watchId: WatchId,
   version: number,
   plan: WatchPlan,
-  madeBy: number,
+  madeBy: PersonId,
   now: Instant,
   note: string | null = null,
 ): Promise<void> {
@@ -67,14 +68,14 @@ async function insertVersion(
   ]); // prettier-ignore
 }
 
-async function createRule(db: Db, watchId: number, { definition, audiences }: RulePlan, madeBy: number, now: Instant): Promise<void> {
-  const result = await db.query<{ id: number }>('INSERT INTO rule (watch_id, version) VALUES ($1, 1) RETURNING id', [watchId]);
+async function createRule(db: Db, watchId: WatchId, { definition, audiences }: RulePlan, madeBy: PersonId, now: Instant): Promise<void> {
+  const result = await db.query<{ id: RuleId }>('INSERT INTO rule (watch_id, version) VALUES ($1, 1) RETURNING id', [watchId]);
   const ruleId = theRow(result).id;
   await insertRuleVersion(db, ruleId, 1, definition, madeBy, now);
   await tellThrough(db, ruleId, audiences, madeBy, now);
 }
 
-async function insertRuleVersion(db: Db, ruleId: number, version: number, rule: RuleDefinition, madeBy: number, now: Instant): Promise<void> {
+async function insertRuleVersion(db: Db, ruleId: RuleId, version: number, rule: RuleDefinition, madeBy: PersonId, now: Instant): Promise<void> {
   await db.query('INSERT INTO rule_version (rule_id, version, definition, made_by, made_at) VALUES ($1, $2, $3, $4, $5)', [
     ruleId,
     version,
@@ -84,7 +85,7 @@ async function insertRuleVersion(db: Db, ruleId: number, version: number, rule: 
   ]);
 }
 
-async function tellThrough(db: Db, ruleId: number, audiences: AudienceKey[], madeBy: number, now: Instant): Promise<void> {
+async function tellThrough(db: Db, ruleId: RuleId, audiences: AudienceKey[], madeBy: PersonId, now: Instant): Promise<void> {
   const report = audiences.length === 0 ? null : await ensureAtOnceReport(db, audiences, madeBy, now);
   await setReportOfRule(db, ruleId, report, now);
 }
@@ -95,7 +96,7 @@ export type EditProblem = 'gone' | 'edited meanwhile';
 /** Who edits a watch, on which version of it, and what else there is to it. */
 export interface Edit {
   basedOn: number;
-  editor: number;
+  editor: PersonId;
   /** Where it reads from now on, if that changes too. */
   source?: WatchSource;
   /** What it changes, where Shrike itself says so. */
@@ -106,7 +107,7 @@ export interface Edit {
  * Replaces a watch's plan by a new version, if `basedOn` is still the present one. Its next run is due at once and
  * is always read. A rule that changed starts anew; one that did not keeps its state.
  */
-export async function editWatch(db: Db, watchId: number, plan: WatchPlan, edit: Edit, now: Instant): Promise<Result<number, EditProblem>> {
+export async function editWatch(db: Db, watchId: WatchId, plan: WatchPlan, edit: Edit, now: Instant): Promise<Result<number, EditProblem>> {
   const { basedOn, editor } = edit;
   const locked = await lockWatch(db, watchId);
   if (locked === null) return fail('gone');
@@ -123,15 +124,15 @@ export async function editWatch(db: Db, watchId: number, plan: WatchPlan, edit: 
 }
 
 /** Lets a watch read another source; its series go on. */
-async function moveTo(db: Db, watchId: number, source: WatchSource, now: Instant): Promise<void> {
+async function moveTo(db: Db, watchId: WatchId, source: WatchSource, now: Instant): Promise<void> {
   const sourceId = await ensureSource(db, { ...source, now });
   await lockSource(db, sourceId);
   await db.query('UPDATE watch SET source_id = $2 WHERE id = $1', [watchId, sourceId]);
   await reschedule(db, sourceId, now);
 }
 
-async function lockWatch(db: Db, watchId: number): Promise<{ version: number; sourceId: number } | null> {
-  const found = await db.query<{ sourceId: number }>(`SELECT source_id AS "sourceId" FROM watch WHERE id = $1 AND state <> 'deleted'`, [watchId]);
+async function lockWatch(db: Db, watchId: WatchId): Promise<{ version: number; sourceId: SourceId } | null> {
+  const found = await db.query<{ sourceId: SourceId }>(`SELECT source_id AS "sourceId" FROM watch WHERE id = $1 AND state <> 'deleted'`, [watchId]);
   const sourceId = found.rows[0]?.sourceId;
   if (sourceId === undefined) return null;
   await lockSource(db, sourceId);
@@ -140,8 +141,8 @@ async function lockWatch(db: Db, watchId: number): Promise<{ version: number; so
 }
 
 /** Rules that are said no more end, others change or go on as they are, new ones begin. */
-async function replaceRules(db: Db, watchId: number, rules: RulePlan[], editor: number, now: Instant): Promise<void> {
-  const { rows: kept } = await db.query<{ id: number; version: number; definition: unknown }>(
+async function replaceRules(db: Db, watchId: WatchId, rules: RulePlan[], editor: PersonId, now: Instant): Promise<void> {
+  const { rows: kept } = await db.query<{ id: RuleId; version: number; definition: unknown }>(
     `SELECT r.id, r.version, v.definition FROM rule r JOIN rule_version v ON v.rule_id = r.id AND v.version = r.version
      WHERE r.watch_id = $1 AND r.ended_at IS NULL ORDER BY r.id`,
     [watchId],
@@ -156,7 +157,7 @@ async function replaceRules(db: Db, watchId: number, rules: RulePlan[], editor: 
   for (const rule of rules) if (rule.id === null || !known.has(rule.id)) await createRule(db, watchId, rule, editor, now);
 }
 
-async function endRule(db: Db, id: number, editor: number, now: Instant): Promise<void> {
+async function endRule(db: Db, id: RuleId, editor: PersonId, now: Instant): Promise<void> {
   await db.query('UPDATE rule SET ended_at = $2 WHERE id = $1', [id, moment(now)]);
   await closeEpisodes(db, id, now);
   await tellThrough(db, id, [], editor, now);
@@ -165,9 +166,9 @@ async function endRule(db: Db, id: number, editor: number, now: Instant): Promis
 /** A rule whose definition changed begins anew; one that is only told to others goes on. */
 async function changeRule(
   db: Db,
-  current: { id: number; version: number; definition: unknown },
+  current: { id: RuleId; version: number; definition: unknown },
   rule: RulePlan,
-  editor: number,
+  editor: PersonId,
   now: Instant,
 ): Promise<void> {
   if (!isDeepStrictEqual(storedRule.read(current.definition), rule.definition)) {
@@ -178,12 +179,12 @@ async function changeRule(
   await tellThrough(db, current.id, rule.audiences, editor, now);
 }
 
-async function closeEpisodes(db: Db, ruleId: number, now: Instant): Promise<void> {
+async function closeEpisodes(db: Db, ruleId: RuleId, now: Instant): Promise<void> {
   await db.query(`UPDATE episode SET closed_at = $2, closed_because = 'edited' WHERE rule_id = $1 AND closed_at IS NULL`, [ruleId, moment(now)]);
 }
 
 /** Pauses, starts or deletes a watch. A started one is due at once. False when it is gone. */
-export async function setWatchState(db: Db, watchId: number, state: 'running' | 'paused' | 'deleted', now: Instant): Promise<boolean> {
+export async function setWatchState(db: Db, watchId: WatchId, state: 'running' | 'paused' | 'deleted', now: Instant): Promise<boolean> {
   const locked = await lockWatch(db, watchId);
   if (locked === null) return false;
   await db.query(
@@ -196,7 +197,7 @@ export async function setWatchState(db: Db, watchId: number, state: 'running' | 
 }
 
 /** Asks for a look at once. False when the watch does not run. */
-export async function askForLook(db: Db, watchId: number, now: Instant): Promise<boolean> {
+export async function askForLook(db: Db, watchId: WatchId, now: Instant): Promise<boolean> {
   const locked = await lockWatch(db, watchId);
   if (locked === null) return false;
   const { rowCount } = await db.query(`UPDATE watch SET read_due_at = $2, asked_at = $2 WHERE id = $1 AND state = 'running'`, [watchId, moment(now)]);

@@ -1,3 +1,4 @@
+import type { DeliveryId } from '#core/id';
 import { backOff, type Instant } from '#core/when/interval';
 import { beginAttempt, endAttempt, hurryDeliveries, type AttemptEnd, type BegunAttempt } from '../db/deliveries';
 import { inTransaction, type Pool } from '../db/pool';
@@ -29,7 +30,7 @@ export interface Post {
  * under the same Message-ID and marked so. A mail not taken is tried again with back-off until it is. However many jobs there are
  * for a delivery, one attempt is made at a time, and one that was overtaken changes nothing.
  */
-export async function deliver(post: Post, deliveryId: number): Promise<void> {
+export async function deliver(post: Post, deliveryId: DeliveryId): Promise<void> {
   const step = post.onStep ?? (() => Promise.resolve());
   await step('taken');
   const found = await inTransaction(post.pool, async (db) => {

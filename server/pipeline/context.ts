@@ -1,4 +1,4 @@
-import type { RecordId, RuleId, SeriesId, WatchId } from '#core/id';
+import type { RecordId, RuleId, SeriesId, SnapshotId, WatchId } from '#core/id';
 import type { KnownRecord, KnownRule, KnownSeries, KnownWatch } from '#core/judge/known';
 import { storedMemory } from '#core/judge/memory';
 import { storedRule } from '#core/judge/rule';
@@ -30,7 +30,7 @@ export interface ReadingPlan {
   /** The latest good values of other watches that formulas ask for. */
   latest: LatestValue[];
   /** The body that is known, where the one that came is the same. */
-  kept: { id: number; body: string; address: string } | null;
+  kept: { id: SnapshotId; body: string; address: string } | null;
 }
 
 const DUE_WATCHES = `
@@ -90,7 +90,7 @@ export interface RunWatch extends WatchRow, KnownWatch {
 
 /** What a run finds in the record when its source is locked. */
 export interface RunContext {
-  snapshotId: number | null;
+  snapshotId: SnapshotId | null;
   intervalMs: number;
   /** Every watch that is due. */
   due: WatchRow[];
@@ -158,7 +158,7 @@ export async function beginRun(db: Db, { source, startedAt }: RunFacts, reads: R
   );
   const rows = new Map(asked.map(([part], at) => [part, results[at]?.rows ?? []]));
   const of = <Row>(part: string) => (rows.get(part) ?? []) as Row[];
-  const [row] = of<{ snapshotId: number | null; intervalMs: number | null }>('locked');
+  const [row] = of<{ snapshotId: SnapshotId | null; intervalMs: number | null }>('locked');
   if (row === undefined) return null;
   const loaded = { rules: of<RuleRow>('rules'), records: of<RecordRow>('records'), missing: of<MissingRow>('missing') };
   return contextOf(row, source.intervalMs, of<WatchRow>('due'), reads, loaded);
@@ -210,7 +210,7 @@ interface LoadedRows {
 }
 
 function contextOf(
-  source: { snapshotId: number | null; intervalMs: number | null },
+  source: { snapshotId: SnapshotId | null; intervalMs: number | null },
   usualMs: number,
   due: WatchRow[],
   reads: ReadWatch[],

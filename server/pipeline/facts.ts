@@ -1,10 +1,11 @@
+import type { RunId, SnapshotId } from '#core/id';
 import { DAY, nextDue, type Instant } from '#core/when/interval';
 import { spreadDue, type ClaimedSource } from '../db/sources';
 import type { FetchedPage } from '../fetch/fetcher';
 
 /** What is known of a run as soon as its fetch is back. */
 export interface RunFacts {
-  runId: number;
+  runId: RunId;
   source: ClaimedSource;
   startedAt: Instant;
   tookMs: number;
@@ -15,7 +16,7 @@ export interface RunFacts {
 
 /** The body that is read: a stored snapshot (with an id), or a page to be stored. */
 export interface StoredSnapshot {
-  id: number | null;
+  id: SnapshotId | null;
   body: string;
   /** Where it came from, after redirects. */
   address: string;

@@ -1,3 +1,4 @@
+import type { SeriesId, RecordId, SnapshotId, RunId } from '#core/id';
 import type { SeenRecord } from '#core/judge/known';
 import { judgeWatch } from '#core/judge/watch';
 import { fail, type Result } from '#core/result';
@@ -172,9 +173,9 @@ async function writeOutcome(
   const opened = countOpened(verdicts);
   const given = await ids.take(db, 1 + fresh.records.length + fresh.series.length + opened + mostNews(judged));
   const take = (count: number) => given.splice(0, count);
-  const snapshotId = snapshot.id ?? sure(take(1)[0]);
-  const records = new Map(zip(fresh.records, take(fresh.records.length)));
-  const series = new Map(zip(fresh.series, take(fresh.series.length)));
+  const snapshotId = snapshot.id ?? (sure(take(1)[0]) as SnapshotId);
+  const records = new Map(zip<SeenRecord, RecordId>(fresh.records, take(fresh.records.length)));
+  const series = new Map(zip<string, SeriesId>(fresh.series, take(fresh.series.length)));
   const readings = withSeries(judged, series);
   const run = storeRun(facts, context, snapshot, snapshotId, judged);
   const episodes = moveEpisodes(verdicts, take(opened));
@@ -198,8 +199,8 @@ const mostNews = (judged: JudgedWatch[]): number =>
     0,
   );
 
-function zip<Key extends SeenRecord | string>(keys: Key[], numbers: number[]): [Key, number][] {
-  return keys.map((key, at) => [key, sure(numbers[at])]);
+function zip<Key, Id extends number>(keys: Key[], numbers: number[]): [Key, Id][] {
+  return keys.map((key, at) => [key, sure(numbers[at]) as Id]);
 }
 
 function sure(number: number | undefined): number {
@@ -236,7 +237,7 @@ async function factsOf(
   tookMs: number,
   fetched: Result<Fetched, FetchProblem>,
 ): Promise<RunFacts> {
-  const runId = await pipeline.ids.one(pipeline.pool);
+  const runId = await pipeline.ids.one<RunId>(pipeline.pool);
   return {
     runId,
     source,

@@ -1,3 +1,4 @@
+import type { DeliveryId, LookId } from '#core/id';
 import PgBoss from 'pg-boss';
 import { moment, type Db, type Statement } from '../db/pool';
 import type { Instant } from '#core/when/interval';
@@ -13,12 +14,12 @@ const LOOK_RETRIES = 2;
 
 /** A mail to be sent, by its delivery. */
 export interface MailJob {
-  delivery: number;
+  delivery: DeliveryId;
 }
 
 /** A page to be looked at in the browser for a watch that is being set up. */
 export interface LookJob {
-  look: number;
+  look: LookId;
 }
 
 /** One-off work: jobs enqueued in the transaction of what caused them. */
@@ -53,12 +54,12 @@ export class JobQueue {
   }
 
   /** Enqueues mails in the given transaction, to start at a moment or at once. */
-  async enqueueMail(db: Db, deliveries: number[], startAfter: Instant | null = null): Promise<void> {
+  async enqueueMail(db: Db, deliveries: DeliveryId[], startAfter: Instant | null = null): Promise<void> {
     for (const statement of await this.mailStatements(deliveries, startAfter)) await db.query(statement);
   }
 
   /** What enqueues mails, to be written in a transaction of one's own. */
-  async mailStatements(deliveries: number[], startAfter: Instant | null = null): Promise<Statement[]> {
+  async mailStatements(deliveries: DeliveryId[], startAfter: Instant | null = null): Promise<Statement[]> {
     if (deliveries.length === 0) return [];
     const jobs = deliveries.map((delivery) => ({
       name: MAIL,
@@ -87,7 +88,7 @@ export class JobQueue {
   }
 
   /** Asks a worker for a look in the browser. */
-  async enqueueLook(look: number): Promise<void> {
+  async enqueueLook(look: LookId): Promise<void> {
     await this.boss.send(LOOK, { look }, { retryLimit: LOOK_RETRIES, expireInSeconds: LOOK_SECONDS });
   }
 

@@ -1,3 +1,4 @@
+import type { PersonId } from '#core/id';
 import { readFileSync } from 'node:fs';
 import { createServer } from 'node:http';
 import type { AddressInfo } from 'node:net';
@@ -21,7 +22,7 @@ import { addresses, bodies, formulas, forms, HEAVY_PAGES, locators, SLOW_LOCATOR
 export interface Target {
   web: string;
   pool: Pool;
-  person: number;
+  person: PersonId;
   logFolder: string;
   programs: { web: Running; worker: Running };
   /** The port of the hostile site, and of the one that answers byte by byte; both are admitted under `*.attack.localhost` names. */

@@ -1,3 +1,4 @@
+import { numbered } from '../support/numbered';
 import AxeBuilder from '@axe-core/webdriverjs';
 import { pageDefinition } from '#core/read/definition';
 import { Key, logging } from 'selenium-webdriver';
@@ -23,7 +24,7 @@ beforeAll(async () => {
       frequency: { count: 1, unit: 'hour' as const },
       rules: [ruleOf(fallsBelow('1.00'), ['list:1'])],
     };
-    await inTransaction(app.pool, (db) => createWatch(db, source, plan, 1, Date.now()));
+    await inTransaction(app.pool, (db) => createWatch(db, source, plan, numbered(1), Date.now()));
   }
   await app.page.go(`${app.web}/watches`);
   await app.page.reads('The page is not there (404).');
@@ -106,9 +107,9 @@ describe('a view on screen', () => {
     await page.find('[data-watches]');
     await page.driver.sleep(STILL_MS);
     expect(await loads()).toBe(0);
-    await inTransaction(pool, (db) => setWatchState(db, 2, 'paused', Date.now()));
+    await inTransaction(pool, (db) => setWatchState(db, numbered(2), 'paused', Date.now()));
     await page.reads('Paused 1', 'nav[aria-label=Show]');
-    await inTransaction(pool, (db) => setWatchState(db, 2, 'running', Date.now()));
+    await inTransaction(pool, (db) => setWatchState(db, numbered(2), 'running', Date.now()));
     await page.reads('Paused 0', 'nav[aria-label=Show]');
   });
 
@@ -116,9 +117,9 @@ describe('a view on screen', () => {
     const { page, pool } = app;
     await page.go(`${app.web}/watches/1`);
     await page.find('[data-version]');
-    await inTransaction(pool, (db) => setWatchState(db, 1, 'paused', Date.now()));
+    await inTransaction(pool, (db) => setWatchState(db, numbered(1), 'paused', Date.now()));
     await page.reads('Paused', 'header, main');
-    await inTransaction(pool, (db) => setWatchState(db, 1, 'running', Date.now()));
+    await inTransaction(pool, (db) => setWatchState(db, numbered(1), 'running', Date.now()));
     await page.driver.wait(async () => !(await page.text('main')).includes('Paused'), 10_000, 'it is still said to be paused');
   });
 });

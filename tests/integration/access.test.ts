@@ -1,3 +1,5 @@
+import { numbered } from '../support/numbered';
+import type { AccountId, PersonId } from '#core/id';
 import { join } from 'node:path';
 import { RouterContextProvider } from 'react-router';
 import { describe, expect, it } from 'vitest';
@@ -8,7 +10,10 @@ import routes from '../../app/routes';
 
 // Every loader, action and download asks first whether who is signed in may: here somebody asks who may nothing.
 
-const STRANGER = { actor: { account: 1, person: 1, role: 'stranger' as never }, person: { id: 1, locale: 'en-GB', zone: 'UTC' } as never };
+const STRANGER = {
+  actor: { account: numbered<AccountId>(1), person: numbered<PersonId>(1), role: 'stranger' as never },
+  person: { id: 1, locale: 'en-GB', zone: 'UTC' } as never,
+};
 
 /** What answers without anybody signed in, and why that is right. */
 const OPEN: Record<string, string> = {

@@ -1,3 +1,5 @@
+import type { WatchId } from '#core/id';
+import { numbered } from '../support/numbered';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { chainOf } from '#core/tell/chain';
 import { DAY } from '#core/when/interval';
@@ -7,7 +9,7 @@ import { chainFactsOf, findWatch } from '#server/db/watch-now';
 import { NEXT_LOOK, openWorld, setPrice, startWatch, type TestWorld } from '../support/world';
 
 let world: TestWorld;
-let watch: number;
+let watch: WatchId;
 beforeAll(async () => {
   world = await openWorld();
   setPrice(world, 2400);
@@ -49,7 +51,7 @@ describe('a mail server that refuses', () => {
     const [sent] = await listDeliveries(world.pool, true, 1);
     expect(sent).toMatchObject({ state: 'sent', attempts: 4, nextAttemptAt: null });
     expect(world.standins.room.list()).toHaveLength(1);
-    const detail = await findDelivery(world.pool, sent?.id ?? 0);
+    const detail = await findDelivery(world.pool, numbered(sent?.id ?? 0));
     expect(detail?.attemptsMade.map((attempt) => attempt.outcome)).toEqual(['refused', 'refused', 'refused', 'accepted']);
     expect(await inboxLink()).toMatchObject({ state: 'holds' });
   });
@@ -66,9 +68,9 @@ describe('a mail server that refuses', () => {
     expect(row).toMatchObject({ state: 'given up', response: expect.stringContaining('550') as string });
 
     world.standins.world.push('mail', null, 'accepts');
-    expect(await requeueDelivery(world.pool, row?.id ?? 0, world.now)).toBe(true);
-    await world.services.post.jobs.enqueueMail(world.pool, [row?.id ?? 0]);
+    expect(await requeueDelivery(world.pool, numbered(row?.id ?? 0), world.now)).toBe(true);
+    await world.services.post.jobs.enqueueMail(world.pool, [numbered(row?.id ?? 0)]);
     await world.sendMail();
-    expect((await findDelivery(world.pool, row?.id ?? 0))?.state).toBe('sent');
+    expect((await findDelivery(world.pool, numbered(row?.id ?? 0)))?.state).toBe('sent');
   });
 });

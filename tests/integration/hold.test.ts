@@ -1,3 +1,5 @@
+import type { DeliveryId } from '#core/id';
+import { numbered } from '../support/numbered';
 import { emptyPlan } from '#core/plan/plan';
 import { randomUUID } from 'node:crypto';
 import { createServer } from 'node:net';
@@ -152,26 +154,26 @@ describe('a text of a megabyte and a half', () => {
     const [mail] = world.standins.room.list();
     if (mail === undefined) throw new Error('no mail came');
     const [delivery] = await listDeliveries(world.pool, true, 1);
-    const sent = await findDelivery(world.pool, delivery?.id ?? 0);
+    const sent = await findDelivery(world.pool, numbered(delivery?.id ?? 0));
     expect((sent?.html.length ?? 0) + (sent?.plain.length ?? 0)).toBeLessThan(60_000);
     expect(sent?.plain).toContain('Varroa was found');
     const changes = await listChanges(world.pool, watch, 10);
     expect(
-      JSON.stringify([changes, await findWatch(world.pool, watch), await findTrail(world.pool, watch, changes[0]?.id ?? 0)]).length,
+      JSON.stringify([changes, await findWatch(world.pool, watch), await findTrail(world.pool, watch, numbered(changes[0]?.id ?? 0))]).length,
     ).toBeLessThan(60_000);
-    expect((await findChangeText(world.pool, watch, changes[0]?.id ?? 0, 'now'))?.length).toBeGreaterThan(1_400_000);
-    expect(await findChangeText(world.pool, watch + 1, changes[0]?.id ?? 0, 'now')).toBe(null);
+    expect((await findChangeText(world.pool, watch, numbered(changes[0]?.id ?? 0), 'now'))?.length).toBeGreaterThan(1_400_000);
+    expect(await findChangeText(world.pool, numbered(watch + 1), numbered(changes[0]?.id ?? 0), 'now')).toBe(null);
   });
 });
 
 describe('a mail', () => {
-  async function ordered(): Promise<number> {
+  async function ordered(): Promise<DeliveryId> {
     await watchOn('/p', [PRICE], { audiences: [`person:${world.people.ravi}`], condition: 'change' });
     await world.pass(0);
     body = OFFER.replaceAll('24.00', '21.00');
     await world.pass(NEXT_LOOK);
     const [row] = await listDeliveries(world.pool, false, 1);
-    return row?.id ?? 0;
+    return numbered<DeliveryId>(row?.id ?? 0);
   }
 
   it('that is pressed to be sent again n times is sent once', async () => {

@@ -1,3 +1,5 @@
+import { numbered } from '../support/numbered';
+import type { WatchId } from '#core/id';
 import { createHash } from 'node:crypto';
 import fc from 'fast-check';
 import { afterAll, beforeAll, beforeEach, describe, expect, it } from 'vitest';
@@ -106,10 +108,10 @@ describe('a run that fails in a way nobody thought of', () => {
     world.now += 2 * HOUR;
     failing.kept = true;
     expect(await run()).toMatchObject({ outcome: 'failed' });
-    const [watch] = await world.rows<{ id: number; problem: { sentence: string } }>('SELECT id, problem FROM watch');
+    const [watch] = await world.rows<{ id: WatchId; problem: { sentence: string } }>('SELECT id, problem FROM watch');
     expect(watch?.problem.sentence).toContain('could not be kept (a sum that has no end)');
     expect(await world.rows('SELECT FROM change')).toEqual([]);
-    expect(await listRecords(world.pool, watch?.id ?? 0, { words: '', chosen: null, most: 100 })).toHaveLength(records.length);
+    expect(await listRecords(world.pool, numbered(watch?.id ?? 0), { words: '', chosen: null, most: 100 })).toHaveLength(records.length);
     failing.kept = false;
     world.now += 2 * HOUR;
     expect(await run()).toMatchObject({ outcome: 'read', changes: 2 });

@@ -1,3 +1,4 @@
+import type { WatchId } from '#core/id';
 import { preparePartitions } from '#server/db/partitions';
 import { spawn, type ChildProcess } from 'node:child_process';
 import { join } from 'node:path';
@@ -20,7 +21,7 @@ const PATIENCE_MS = 40_000;
 const READERS = 2;
 
 let world: TestWorld;
-let watch: number;
+let watch: WatchId;
 beforeAll(async () => {
   world = await openWorld(SETTINGS);
   world.now = Date.now();

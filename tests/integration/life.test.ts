@@ -1,3 +1,4 @@
+import type { WatchId } from '#core/id';
 import { emptyPlan } from '#core/plan/plan';
 import { afterAll, beforeAll, beforeEach, describe, expect, it } from 'vitest';
 import { openBody } from '#core/read/body';
@@ -29,7 +30,7 @@ beforeEach(() => world.clear());
 const count = async (what: string) => (await world.rows<{ n: number }>(`SELECT count(*)::int AS n FROM ${what}`))[0]?.n;
 
 /** Starts a watch on whatever a stand-in's source proposes. */
-async function startListing(site: string, path: string, change: Partial<WatchDefinition> = {}, everyMinutes = 60): Promise<number> {
+async function startListing(site: string, path: string, change: Partial<WatchDefinition> = {}, everyMinutes = 60): Promise<WatchId> {
   const host = `${site}.localhost:${world.standins.port}`;
   const address = `http://${host}${path}`;
   const fetched = await world.services.pipeline.sources.fetch({ address, way: 'plain', request: {}, robotsHeeded: true });
@@ -54,7 +55,7 @@ async function startListing(site: string, path: string, change: Partial<WatchDef
   return inTransaction(world.pool, (db) => createWatch(db, { address, host, site, mostAtOnce: 4 }, plan, world.people.ines, world.now));
 }
 
-const recordsOf = (id: number) => listRecords(world.pool, id, { words: '', chosen: null, most: 100 });
+const recordsOf = (id: WatchId) => listRecords(world.pool, id, { words: '', chosen: null, most: 100 });
 const valueOf = (records: RecordNow[], name: string) => records.find((record) => record.identity === name)?.series[0]?.value;
 
 describe('a watch that is not read any more', () => {
@@ -277,7 +278,7 @@ describe('what is posted', () => {
     );
   }
 
-  async function startPosted(): Promise<number> {
+  async function startPosted(): Promise<WatchId> {
     const draft = { address: `http://localhost:4600/in/${TOKEN}`, content: emptyPlan(''), body: null, finalAddress: null, way: 'posted' as const };
     const draftId = await beginDraft(world.pool, world.people.ines, draft, world.now);
     await makePosting(world.pool, TOKEN, draftId);

@@ -1,3 +1,4 @@
+import { numbered } from '../support/numbered';
 import { afterAll, beforeAll, beforeEach, describe, expect, it } from 'vitest';
 import { pageDefinition, type Field } from '#core/read/definition';
 import { DAY, HOUR } from '#core/when/interval';
@@ -58,7 +59,7 @@ describe('a price that falls', () => {
 
     const [change] = await listChanges(world.pool, id, 5);
     expect(change).toMatchObject({ difference: '-2.50', percent: '-10.4', sense: 'worse', told: 2, lookedBefore: world.now - NEXT_LOOK });
-    const trail = await findTrail(world.pool, id, change?.id ?? 0);
+    const trail = await findTrail(world.pool, id, numbered(change?.id ?? 0));
     expect(trail?.verdicts).toMatchObject([{ before: 'calm', after: 'raised', taken: true, reason: { code: 'met' } }]);
     expect(trail?.tellings).toMatchObject([
       { person: 'Inés Calloway', decision: 'told', state: 'sent' },
@@ -88,7 +89,7 @@ describe('a price that falls', () => {
     await world.pass(NEXT_LOOK);
     expect(await world.sendMail()).toBe(0);
     const [change] = await listChanges(world.pool, id, 1);
-    const trail = await findTrail(world.pool, id, change?.id ?? 0);
+    const trail = await findTrail(world.pool, id, numbered(change?.id ?? 0));
     expect(trail?.tellings).toMatchObject([{ person: 'Tom Aske', decision: 'kept back', state: 'kept back' }]);
   });
 

@@ -1,3 +1,5 @@
+import type { WatchId } from '#core/id';
+import { numbered } from '../support/numbered';
 import { emptyPlan } from '#core/plan/plan';
 import { afterAll, beforeAll, beforeEach, describe, expect, it } from 'vitest';
 import { pageDefinition } from '#core/read/definition';
@@ -34,7 +36,7 @@ describe('people', () => {
   it('have sessions that run out, known only by a hash of their token', async () => {
     const owner = { name: 'Ravi Oduya', email: 'ravi@heatherlow.example', zone: 'Europe/London', password: 'kept as a hash' };
     const account = await inTransaction(world.pool, (db) => addFirstOwner(db, owner, world.now));
-    const token = await beginSession(world.pool, account ?? 0, world.now);
+    const token = await beginSession(world.pool, numbered(account ?? 0), world.now);
     expect(await findSession(world.pool, token, world.now)).toEqual({ account, person: world.people.ravi, role: 'owner' });
     expect(await findSession(world.pool, `${token}x`, world.now)).toBeNull();
     expect(await findSession(world.pool, token, world.now + 31 * DAY)).toBeNull();
@@ -117,13 +119,13 @@ describe('a watch as its page shows it', () => {
     expect(await listReadings(world.pool, [watch?.series[0]?.id ?? 0], world.now)).toEqual([]);
     expect(await listEpisodes(world.pool, id, beginning)).toMatchObject([{ closedAt: null, peak: { amount: '21.50' } }]);
     expect((await findBody(world.pool, id))?.body).toContain('£21.50');
-    expect(await findTrail(world.pool, id, 1)).toBeNull();
+    expect(await findTrail(world.pool, id, numbered(1))).toBeNull();
   });
 
   it('has of a busy series as much as a chart can show: the least and the most of each stretch, and nothing bad', async () => {
     const [busy, calm] = await Promise.all([startWatch(world), startWatch(world, { slug: 'steel-smoker' })]);
     await world.pass(0);
-    const series = async (id: number) => (await findWatch(world.pool, id))?.series[0]?.id ?? 0;
+    const series = async (id: WatchId) => (await findWatch(world.pool, id))?.series[0]?.id ?? 0;
     const [many, one] = [await series(busy), await series(calm)];
     await world.pool.query(
       `INSERT INTO reading (series_id, first_seen, last_seen, kind, amount, unit, run_id, quality)
@@ -161,13 +163,13 @@ describe('a watch as its page shows it', () => {
 
 describe('editing', () => {
   /** A plan with the rule of the watch, said anew. */
-  const plan = async (watch: number, limit: string, audiences: string[]) => ({
+  const plan = async (watch: WatchId, limit: string, audiences: string[]) => ({
     definition: pageDefinition('Copper smoker', [PRICE]),
     frequency: { count: 1, unit: 'hour' as const },
     rules: [{ ...ruleOf(fallsBelow(limit), audiences), id: (await ruleIn(watch))?.id ?? null }],
   });
-  const ruleIn = async (watch: number) => (await findWatch(world.pool, watch))?.rules[0];
-  const edit = async (watch: number, basedOn: number, said: WatchPlan) =>
+  const ruleIn = async (watch: WatchId) => (await findWatch(world.pool, watch))?.rules[0];
+  const edit = async (watch: WatchId, basedOn: number, said: WatchPlan) =>
     inTransaction(world.pool, (db) => editWatch(db, watch, said, { basedOn, editor: world.people.ines }, world.now));
 
   it('joins the report that tells just these people, and makes one where there is none', async () => {

@@ -1,3 +1,4 @@
+import { numbered } from '../support/numbered';
 import { afterAll, beforeAll, beforeEach, describe, expect, it } from 'vitest';
 import { inTransaction } from '#server/db/pool';
 import { ensureSite, listSites, setSite } from '#server/db/sites';
@@ -41,7 +42,7 @@ describe('a site', () => {
   it('takes neither the name of another nor of one that is gone', async () => {
     const [own, other] = [await ensureSite(world.pool, 'Heatherlow'), await ensureSite(world.pool, 'Skepwright')];
     expect(await setSite(world.pool, other, { name: 'Heatherlow', kind: null })).toEqual({ ok: false, error: 'name taken' });
-    expect(await setSite(world.pool, own + other + 1, { name: 'New', kind: null })).toEqual({ ok: false, error: 'gone' });
+    expect(await setSite(world.pool, numbered(own + other + 1), { name: 'New', kind: null })).toEqual({ ok: false, error: 'gone' });
   });
 
   it('cannot be of a kind that there is not', async () => {

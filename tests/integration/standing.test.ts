@@ -1,3 +1,4 @@
+import type { WatchId } from '#core/id';
 import { afterAll, beforeAll, beforeEach, describe, expect, it } from 'vitest';
 import { pageDefinition } from '#core/read/definition';
 import { HOUR, MINUTE } from '#core/when/interval';
@@ -28,7 +29,7 @@ async function tally() {
   return readTally(world.pool);
 }
 
-const rename = async (id: number, subject: string) => {
+const rename = async (id: WatchId, subject: string) => {
   const watch = await findWatch(world.pool, id);
   const plan = { definition: pageDefinition(subject, [PRICE]), frequency: { count: 1, unit: 'hour' as const }, rules: [] };
   await inTransaction(world.pool, (db) => editWatch(db, id, plan, { basedOn: watch?.version ?? 1, editor: world.people.ines }, world.now));
@@ -131,9 +132,9 @@ describe('the list of watches', () => {
     for (const name of ['b', 'a', 'c', 'a', 'b']) await rename(await startWatch(world), name);
     await refreshStandings(world.pool, world.now, 1000);
     const seen: string[] = [];
-    let after: { subject: string; id: number } | null = null;
+    let after: { subject: string; id: WatchId } | null = null;
     for (;;) {
-      const page: { subject: string; id: number }[] = await listStanding(world.pool, { filter: 'all', words: '', after, most: 2 });
+      const page: { subject: string; id: WatchId }[] = await listStanding(world.pool, { filter: 'all', words: '', after, most: 2 });
       seen.push(...page.map(({ subject }) => subject));
       after = page.at(-1) ?? null;
       if (after === null) break;

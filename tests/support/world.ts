@@ -1,3 +1,4 @@
+import type { PersonId, WatchId } from '#core/id';
 import { mkdtempSync } from 'node:fs';
 import { join } from 'node:path';
 import pg from 'pg';
@@ -45,7 +46,7 @@ export interface TestWorld {
   pool: Pool;
   services: Services;
   standins: Standins;
-  people: { ines: number; ravi: number; tom: number };
+  people: { ines: PersonId; ravi: PersonId; tom: PersonId };
   /** Lets time pass, then runs every look that is due, and says how each came out. */
   pass: (ms: number) => Promise<RunSummary[]>;
   /** Sends every mail that waits, whether its time has come or not. */
@@ -165,7 +166,7 @@ export interface WatchOptions {
 }
 
 /** Starts a watch on an item of Skepwright, told to Pricing. */
-export function startWatch(world: Pick<TestWorld, 'pool' | 'standins' | 'people' | 'now'>, options: WatchOptions = {}): Promise<number> {
+export function startWatch(world: Pick<TestWorld, 'pool' | 'standins' | 'people' | 'now'>, options: WatchOptions = {}): Promise<WatchId> {
   const host = `skepwright.localhost:${world.standins.port}`;
   const slug = options.slug ?? 'copper-smoker-large';
   const condition = options.condition === undefined ? fallsBelow('22.00') : options.condition;

@@ -1,3 +1,4 @@
+import type { RuleId } from '#core/id';
 import { describe, expect, it } from 'vitest';
 import { pageDefinition, type Field } from '#core/read/definition';
 import { freeKey } from '#core/read/keys';
@@ -139,7 +140,9 @@ describe('a condition as it is said', () => {
   it('comes back from what was kept as it was said', () => {
     for (const draft of [falls('22.50'), falls('22.50', { kind: 'level', direction: 'above', inclusive: true })]) {
       const kept = toCondition(draft, present, 'en-GB');
-      const rules = kept.ok ? [{ id: 7, definition: { condition: kept.value, whenAlreadyMet: 'wait' as const }, audiences: [] }] : [];
+      const rules = kept.ok
+        ? [{ id: 7 as RuleId, definition: { condition: kept.value, whenAlreadyMet: 'wait' as const }, audiences: [] }]
+        : [];
       const [said] = draftOf({ definition: pageDefinition('Smoker', [field]), frequency: { count: 1, unit: 'hour' }, rules }).rules;
       expect(said).toMatchObject({ id: 7, condition: { ...draft, unit: 'GBP' } });
     }

@@ -1,3 +1,4 @@
+import type { PersonId } from '#core/id';
 import { Link } from 'react-router';
 import { compareReadings } from '#core/compare/compare';
 import { chainOf, firstBroken, type Link as ChainLink } from '#core/tell/chain';
@@ -37,7 +38,7 @@ const FALLBACK = 7 * DAY;
 const LEAD_HISTORY = 28 * DAY;
 
 /** Since when the briefing tells: her last look, or the last week where that shows nothing. */
-async function windowFor(personId: number, now: Instant) {
+async function windowFor(personId: PersonId, now: Instant) {
   const { pool } = services();
   const looked = await noteLook(pool, personId, now);
   const since = looked ?? now - FALLBACK;

@@ -1,3 +1,5 @@
+import type { ChangeId, RecordId, SeriesId, WatchId } from '#core/id';
+import { numbered } from '../../../tests/support/numbered';
 import { describe, expect, it } from 'vitest';
 import { compareReadings } from '#core/compare/compare';
 import { money } from '#core/value/parse';
@@ -14,8 +16,8 @@ function change(id: number, from: string, to: string, more: Partial<BriefingChan
   const field = { key: 'price', label: 'price' };
   return {
     ...moved,
-    id,
-    watchId: 1,
+    id: numbered(id),
+    watchId: numbered(1),
     subject: 'Copper smoker',
     site: 'Skepwright',
     record: null,
@@ -31,9 +33,9 @@ function alert(id: number, to: string, more: Partial<BriefingAlert> = {}): Brief
   const moved = change(id, '24.00', to);
   return {
     id,
-    watchId: id,
-    changeId: id,
-    seriesId: id,
+    watchId: numbered(id),
+    changeId: numbered<ChangeId>(id),
+    seriesId: numbered(id),
     report: 'Pricing, at once',
     stillRaised: false,
     address: 'https://skepwright.example/p',
@@ -61,7 +63,12 @@ describe('the stories of a briefing', () => {
   });
 
   it('tell each series once, by its latest alert, and no more than there is room for', () => {
-    const stories = storiesOf([alert(1, '20.00', { seriesId: 9 }), alert(2, '12.00', { seriesId: 9 }), alert(3, '23.00')], 5, NOW, PLACE);
+    const stories = storiesOf(
+      [alert(1, '20.00', { seriesId: numbered<SeriesId>(9) }), alert(2, '12.00', { seriesId: numbered<SeriesId>(9) }), alert(3, '23.00')],
+      5,
+      NOW,
+      PLACE,
+    );
     expect(stories.map((story) => story.id)).toEqual([1, 3]);
     expect(storiesOf([alert(1, '20.00'), alert(2, '12.00')], 1, NOW, PLACE)).toHaveLength(1);
   });
@@ -79,14 +86,14 @@ describe('the stories of a briefing', () => {
 
 describe('what else moved', () => {
   it('is one row a field: the net move, with the number of moves on the way', () => {
-    const rows = movedRows([change(1, '23.00', '21.00'), change(2, '24.00', '23.00'), change(3, '9.00', '8.00', { watchId: 2 })]);
+    const rows = movedRows([change(1, '23.00', '21.00'), change(2, '24.00', '23.00'), change(3, '9.00', '8.00', { watchId: numbered<WatchId>(2) })]);
     expect(rows).toHaveLength(2);
     expect(rows[0]).toMatchObject({ moves: 2, returned: false, changeId: 1, latest: { from: { amount: '24.00' }, to: { amount: '21.00' } } });
-    expect(rows[1]).toMatchObject({ moves: 1, watchId: 2 });
+    expect(rows[1]).toMatchObject({ moves: 1, watchId: numbered(2) });
   });
 
   it('is one row a record, named after it; records that came and went are counted', () => {
-    const [smoker, hive] = [{ id: 1, name: 'Smoker' }, { id: 2, name: 'Hive' }]; // prettier-ignore
+    const [smoker, hive] = [{ id: numbered<RecordId>(1), name: 'Smoker' }, { id: numbered<RecordId>(2), name: 'Hive' }]; // prettier-ignore
     const rows = movedRows([change(1, '23.00', '21.00', { record: smoker }), change(2, '50.00', '48.00', { record: hive })]);
     expect(rows.map((row) => row.subject)).toEqual(['Smoker', 'Hive']);
     const came = { kind: 'record', from: { kind: 'absent' }, to: { kind: 'text', text: 'New lot' } } as const;

@@ -1,3 +1,4 @@
+import type { ChangeId, SeriesId, WatchId } from '#core/id';
 import type { Change } from '#core/compare/compare';
 import { headline, type Headline, type News } from '#core/tell/news';
 import { formatValue } from '#core/value/format';
@@ -10,9 +11,9 @@ import type { BriefingAlert, BriefingChange } from '#server/db/briefing';
 /** Something that mattered, written out. */
 export interface Story {
   id: number;
-  watchId: number;
-  changeId: number | null;
-  seriesId: number;
+  watchId: WatchId;
+  changeId: ChangeId | null;
+  seriesId: SeriesId;
   headline: Headline;
   sense: Change['sense'];
   body: string;
@@ -57,8 +58,8 @@ function bodyOf(alert: BriefingAlert, now: Instant, place: Place): string {
 /** A row of what else moved: the net move of a field over the window, with the number of moves on the way. */
 export interface MovedRow {
   key: string;
-  watchId: number;
-  changeId: number;
+  watchId: WatchId;
+  changeId: ChangeId;
   subject: string;
   site: string;
   field: string;

@@ -1,3 +1,4 @@
+import type { DeliveryId } from '#core/id';
 import { useState } from 'react';
 import { data, Form, Link } from 'react-router';
 import { formatInstant, formatRecent } from '#core/when/format';
@@ -19,7 +20,7 @@ export const meta: Route.MetaFunction = () => [{ title: 'A mail · Shrike' }];
 
 export async function loader({ params, context }: Route.LoaderArgs) {
   asks(context, 'see', { kind: 'outbox' });
-  const delivery = await findDelivery(services().pool, readLongId(params.delivery));
+  const delivery = await findDelivery(services().pool, readLongId<DeliveryId>(params.delivery));
   if (delivery === null) throw data('There is no such mail.', { status: 404 });
   return { delivery };
 }
@@ -28,7 +29,7 @@ export async function action({ params, context }: Route.ActionArgs) {
   asks(context, 'change', { kind: 'outbox' });
   const { pool, jobs, clock, signals } = services();
   const queue = await jobs();
-  const id = readLongId(params.delivery);
+  const id = readLongId<DeliveryId>(params.delivery);
   const again = await inTransaction(pool, async (db) => {
     const requeued = await requeueDelivery(db, id, clock());
     if (requeued) await queue.enqueueMail(db, [id]);

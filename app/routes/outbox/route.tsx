@@ -1,3 +1,4 @@
+import type { DeliveryId } from '#core/id';
 import { Link } from 'react-router';
 import { formatDuration, formatRecent } from '#core/when/format';
 import { countWaiting, listDeliveries, type AfterDelivery, type OutboxRow } from '#server/db/deliveries';
@@ -43,7 +44,7 @@ export async function loader({ request, context }: Route.LoaderArgs) {
 }
 
 function afterIn(asked: URLSearchParams): AfterDelivery | null {
-  const [orderedAt, id] = [readLongId(asked.get('before')), readLongId(asked.get('id'))];
+  const [orderedAt, id] = [readLongId(asked.get('before')), readLongId<DeliveryId>(asked.get('id'))];
   return orderedAt === 0 || orderedAt > LATEST_MOMENT ? null : { orderedAt, id };
 }
 

@@ -1,3 +1,4 @@
+import type { PersonId } from '#core/id';
 import { randomBytes } from 'node:crypto';
 import { NO_OFFER, type Offer } from '#core/read/inspect/offer';
 import { ok } from '#core/result';
@@ -53,7 +54,7 @@ export async function fetchPlainly(
 }
 
 /** Sets how a draft's source is come by, and fetches it anew. What is wrong comes back as a sentence; nothing is lost. */
-export async function setSource(personId: number, draft: OwnDraft, form: FormData): Promise<string | null> {
+export async function setSource(personId: PersonId, draft: OwnDraft, form: FormData): Promise<string | null> {
   const { pool, clock } = services();
   const address = webAddress(writtenIn(form, 'address', draft.address));
   if (address === null) return describeFetchProblem({ reason: 'bad address' });

@@ -1,3 +1,4 @@
+import type { DraftId, PersonId } from '#core/id';
 import { randomBytes } from 'node:crypto';
 import { Form, Link, redirect, useNavigation } from 'react-router';
 import type { Offer } from '#core/read/inspect/offer';
@@ -43,7 +44,7 @@ const MOST_ADDRESS = 2000;
 type Beginning = Parameters<typeof beginDraft>[2];
 
 /** Begins a draft, or finds the one that a press a moment ago has begun. */
-function beginOnce(personId: number, draft: Beginning): Promise<{ id: number; made: boolean }> {
+function beginOnce(personId: PersonId, draft: Beginning): Promise<{ id: DraftId; made: boolean }> {
   const { pool, clock } = services();
   return inTransaction(pool, async (db) => {
     const fresh = await findFreshDraft(db, personId, draft.address, clock());
@@ -51,7 +52,7 @@ function beginOnce(personId: number, draft: Beginning): Promise<{ id: number; ma
   });
 }
 
-async function begin(personId: number, text: string) {
+async function begin(personId: PersonId, text: string) {
   if (text === '' || text.length > MOST_ADDRESS)
     return { address: text, problem: text === '' ? 'Paste an address first.' : 'This address is too long.' };
   const address = webAddress(/^[a-z][a-z0-9+.-]*:/i.test(text) && !/^[^/]+:\d+(\/|$)/.test(text) ? text : `https://${text}`);
@@ -73,7 +74,7 @@ async function begin(personId: number, text: string) {
 const TOKEN_BYTES = 18;
 
 /** Begins a watch on what another program will post. */
-async function beginPosted(personId: number) {
+async function beginPosted(personId: PersonId) {
   const { pool, clock, config } = services();
   const token = randomBytes(TOKEN_BYTES).toString('base64url');
   const address = `${config.publicUrl}/in/${token}`;

@@ -1,3 +1,4 @@
+import type { DraftId, PersonId } from '#core/id';
 import { data, redirect } from 'react-router';
 import type { WatchDefinition } from '#core/read/definition';
 import type { LatestValue } from '#core/read/formula';
@@ -34,7 +35,7 @@ export interface OpenDraft extends DraftTexts {
 }
 
 /** One of a person's own drafts with its texts, or the answer that there is none. */
-export async function draftTexts(personId: number, id: string): Promise<DraftTexts> {
+export async function draftTexts(personId: PersonId, id: string): Promise<DraftTexts> {
   const { pool } = services();
   const draft = await findDraft(pool, personId, readId(id));
   if (draft === null) throw await instead(personId, readId(id));
@@ -46,7 +47,7 @@ export async function draftTexts(personId: number, id: string): Promise<DraftTex
 }
 
 /** Where somebody is led whose draft is not there: to the watch that it became, or nowhere. */
-async function instead(personId: number, id: number) {
+async function instead(personId: PersonId, id: DraftId) {
   const watch = await doneAs(services().pool, personId, id);
   return watch === null ? data('There is no such draft.', { status: 404 }) : redirect(`/watches/${watch}`);
 }
@@ -58,7 +59,7 @@ export function asBody(text: string, receivedAt: number): { text: TextBody; body
 }
 
 /** Opens one of a person's own drafts, or answers that there is none. */
-export async function openDraft(personId: number, id: string): Promise<OpenDraft> {
+export async function openDraft(personId: PersonId, id: string): Promise<OpenDraft> {
   const { pool, reading } = services();
   const texts = await draftTexts(personId, id);
   const { draft, text, body } = texts;

@@ -1,3 +1,4 @@
+import type { DraftId, PersonId, WatchId } from '#core/id';
 import { data, redirect } from 'react-router';
 import { fail, ok, type Result } from '#core/result';
 import type { Instant } from '#core/when/interval';
@@ -21,11 +22,11 @@ function keepingOf(form: FormData): Keeping {
 const ANOTHER_TAB = 'This draft was changed in another tab meanwhile, and nothing of that was overwritten.';
 
 /** Keeps what has been said so far. A draft that became a watch meanwhile needs keeping no more. */
-export async function keep(personId: number, draft: string, form: FormData) {
+export async function keep(personId: PersonId, draft: string, form: FormData) {
   const { pool, clock } = services();
   const plan = readPlan(form.get('plan'));
   if (!plan.ok) return data({ problem: plan.error, revision: null, elsewhere: false }, { status: 400 });
-  const id = readId(draft);
+  const id = readId<DraftId>(draft);
   const revision = await keepDraft(pool, personId, id, plan.value, keepingOf(form), clock());
   if (revision !== null) return { problem: null, revision, elsewhere: false };
   const gone = (await findDraft(pool, personId, id)) === null;
@@ -42,7 +43,7 @@ export async function mend(person: Editor, open: OpenDraft, form: FormData) {
   return save(person, open, { ...open.draft.content, ...mending.definition }, mending.said.join(' '), form);
 }
 
-type Editor = { id: number; locale: string };
+type Editor = { id: PersonId; locale: string };
 
 /** Starts the watch that a draft says, or edits the one it is of, if it says everything and reads something. */
 export async function save(person: Editor, open: OpenDraft, plan: PlanDraft, note: string | null, form: FormData) {
@@ -73,7 +74,7 @@ interface Saving {
 }
 
 /** One draft makes one watch, however often it is asked for: the others are answered with it. */
-async function store(db: Db, { person, draft, source, note, keeping }: Saving, plan: CompletePlan, now: Instant): Promise<Result<number, string>> {
+async function store(db: Db, { person, draft, source, note, keeping }: Saving, plan: CompletePlan, now: Instant): Promise<Result<WatchId, string>> {
   const claimed = await claimDraft(db, person.id, draft.id, keeping);
   if (claimed === 'gone') return fail('This draft is gone: it was thrown away in another tab.');
   if (claimed === 'kept by another tab') return fail(`${ANOTHER_TAB} Load this page again and go on from there.`);
@@ -82,7 +83,7 @@ async function store(db: Db, { person, draft, source, note, keeping }: Saving, p
   if (watch.ok) await endDraft(db, person.id, draft.id, watch.value, now);
   return watch;
 
-  async function edit(inside: Db, { watchVersion }: Draft, watchId: number): Promise<Result<number, string>> {
+  async function edit(inside: Db, { watchVersion }: Draft, watchId: WatchId): Promise<Result<WatchId, string>> {
     const made = { basedOn: watchVersion ?? 0, editor: person.id, source, ...(note === null ? {} : { note }) };
     const edited = await editWatch(inside, watchId, plan, made, now);
     if (edited.ok) return ok(watchId);

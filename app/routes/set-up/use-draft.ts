@@ -1,3 +1,4 @@
+import type { DraftId } from '#core/id';
 import { useCallback, useEffect, useRef, useState } from 'react';
 import { useFetcher } from 'react-router';
 import type { Field } from '#core/read/definition';
@@ -9,7 +10,7 @@ import type { Instant } from '#core/when/interval';
 const KEEP_AFTER_MS = 600;
 
 interface LoadedDraft {
-  id: number;
+  id: DraftId;
   revision: number;
   plan: PlanDraft;
   present: PresentValues;
@@ -85,7 +86,7 @@ function newTab(): string {
 
 /** A change that was not yet sent when she left the page is sent after her. */
 function keepOnLeaving(
-  id: number,
+  id: DraftId,
   timer: ReturnType<typeof setTimeout> | undefined,
   plan: PlanDraft | null,
   { revision, tab }: { revision: number; tab: string },

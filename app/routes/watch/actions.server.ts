@@ -1,3 +1,4 @@
+import type { PersonId, WatchId } from '#core/id';
 import { redirect } from 'react-router';
 import type { WatchDefinition } from '#core/read/definition';
 import { beginEdit } from '#server/db/drafts';
@@ -13,7 +14,7 @@ import { draftOf } from '#core/plan/plan';
 import { services } from '../../services.server';
 
 /** Opens the set-up on a watch, with what its source brought last; the picture is the run's own, or is taken now. */
-export async function openOnPage(watchId: number, personId: number) {
+export async function openOnPage(watchId: WatchId, personId: PersonId) {
   const { pool, clock, jobs, reading } = services();
   const [watch, latest] = [await findWatch(pool, watchId), await findBody(pool, watchId)];
   if (watch === null || latest === null) return 'Nothing has been fetched for this watch yet. Look now, then open it here.';
@@ -32,7 +33,7 @@ export async function openOnPage(watchId: number, personId: number) {
 }
 
 /** Takes the way in which a value was found over into the watch, with the other ways that find it now. */
-export async function confirmWays(watchId: number, personId: number): Promise<string | null> {
+export async function confirmWays(watchId: WatchId, personId: PersonId): Promise<string | null> {
   const { pool, reading } = services();
   const [watch, latest] = [await findWatch(pool, watchId), await findBody(pool, watchId)];
   if (watch === null || latest === null) return 'This watch is gone.';
@@ -47,7 +48,7 @@ export async function confirmWays(watchId: number, personId: number): Promise<st
 }
 
 /** Takes records that turned up, or leaves them out for good. */
-export async function decideOffered(watchId: number, personId: number, take: boolean, identities: string[]): Promise<string | null> {
+export async function decideOffered(watchId: WatchId, personId: PersonId, take: boolean, identities: string[]): Promise<string | null> {
   const { pool } = services();
   const watch = await findWatch(pool, watchId);
   if (watch === null) return 'This watch is gone.';
@@ -64,7 +65,7 @@ export async function decideOffered(watchId: number, personId: number, take: boo
   return problem;
 }
 
-async function change(watch: WatchNow, editor: number, definition: WatchDefinition, note: string): Promise<string | null> {
+async function change(watch: WatchNow, editor: PersonId, definition: WatchDefinition, note: string): Promise<string | null> {
   const { pool, clock } = services();
   const plan: WatchPlan = { definition, frequency: watch.frequency, rules: watch.rules };
   const edited = await inTransaction(pool, (db) => editWatch(db, watch.id, plan, { basedOn: watch.version, editor, note }, clock()));

@@ -1,3 +1,4 @@
+import type { ChangeId, SnapshotId, WatchId } from '#core/id';
 import type { WatchDefinition } from '#core/read/definition';
 import type { Instant } from '#core/when/interval';
 import { findChangePictures, type KeptPicture } from '#server/db/pictures';
@@ -7,7 +8,7 @@ import { services } from '../../services.server';
 
 /** A page as a run saw it, with where on it the value stood; null where it cannot be told. */
 export interface SeenThen {
-  snapshotId: number;
+  snapshotId: SnapshotId;
   takenAt: Instant;
   width: number;
   height: number;
@@ -15,7 +16,7 @@ export interface SeenThen {
 }
 
 /** How the page looked before and after a change; null where it was not rendered, or the picture is no longer kept. */
-export async function beforeAfter(watchId: number, changeId: number): Promise<{ before: SeenThen | null; after: SeenThen } | null> {
+export async function beforeAfter(watchId: WatchId, changeId: ChangeId): Promise<{ before: SeenThen | null; after: SeenThen } | null> {
   const pictures = await findChangePictures(services().pool, watchId, changeId);
   if (pictures === null) return null;
   const { definition, field, before, after } = pictures;

@@ -1,10 +1,11 @@
+import type { WatchId } from '#core/id';
 import { formatInstant } from '#core/when/format';
 import { Section } from '../../ui/page';
 import { useReader } from '../shell/reader';
 import type { SeenThen } from './before-after.server';
 
 /** The page before and after a change, with the place marked. */
-export function BeforeAfter({ watchId, before, after }: { watchId: number; before: SeenThen | null; after: SeenThen }) {
+export function BeforeAfter({ watchId, before, after }: { watchId: WatchId; before: SeenThen | null; after: SeenThen }) {
   return (
     <Section title="As the page showed it" className="mt-4">
       <div className="mt-2 grid gap-4 sm:grid-cols-2 lg:grid-cols-1 xl:grid-cols-2" data-before-after>
@@ -19,7 +20,7 @@ const CUT_HEIGHT = 150;
 const MARGIN = 4;
 
 /** The part of the picture around the value, at the page's own size; the whole picture is a click away. */
-function Cutting({ watchId, seen, name }: { watchId: number; seen: SeenThen; name: string }) {
+function Cutting({ watchId, seen, name }: { watchId: WatchId; seen: SeenThen; name: string }) {
   const { place } = useReader();
   const address = `/watches/${watchId}/picture/${seen.snapshotId}`;
   const box = seen.place ?? { x: 0, y: 0, w: seen.width, h: CUT_HEIGHT };

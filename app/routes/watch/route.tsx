@@ -1,3 +1,4 @@
+import type { ChangeId, PersonId, WatchId } from '#core/id';
 import { useEffect, useState } from 'react';
 import { data, Form, Link, redirect, useFetcher, useSubmit } from 'react-router';
 import { chainOf } from '#core/tell/chain';
@@ -55,7 +56,7 @@ function presentOf(watch: WatchNow): PresentValues {
 export async function loader({ request, params, context }: Route.LoaderArgs) {
   const person = asks(context, 'see', { kind: 'watch' });
   const { pool, clock } = services();
-  const watch = await findWatch(pool, readId(params.watch));
+  const watch = await findWatch(pool, readId<WatchId>(params.watch));
   if (watch === null) throw data('There is no such watch.', { status: 404 });
   const asked = new URL(request.url).searchParams;
   const now = clock();
@@ -76,7 +77,7 @@ export async function loader({ request, params, context }: Route.LoaderArgs) {
     watch.offeredCount === 0 ? [] : listOffered(pool, watch.id, MOST_OFFERED),
     findPunctuality(pool, watch.id, from),
   ]); // prettier-ignore
-  const chosen = readLongId(asked.get('change')) || changes[0]?.id;
+  const chosen = readLongId<ChangeId>(asked.get('change')) || changes[0]?.id;
   const trail = chosen === undefined ? null : await findTrail(pool, watch.id, chosen);
   const pictures = trail === null ? null : await beforeAfter(watch.id, trail.change.id);
   return {
@@ -93,7 +94,7 @@ const MOST_OFFERED = 50;
 export async function action({ request, params, context }: Route.ActionArgs) {
   const person = asks(context, 'change', { kind: 'watch' });
   const { pool, clock } = services();
-  const id = readId(params.watch);
+  const id = readId<WatchId>(params.watch);
   const form = await readForm(request);
   switch (form.get('intent')) {
     case 'look':
@@ -132,7 +133,7 @@ function answer(done: boolean, otherwise: string) {
   return { problem: done ? null : otherwise, savedVersion: null };
 }
 
-async function save(id: number, person: { id: number; locale: string }, form: FormData) {
+async function save(id: WatchId, person: { id: PersonId; locale: string }, form: FormData) {
   const { pool, clock } = services();
   const plan = readPlan(form.get('plan'));
   const watch = await findWatch(pool, id);

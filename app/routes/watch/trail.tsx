@@ -1,3 +1,4 @@
+import type { WatchId } from '#core/id';
 import { Link } from 'react-router';
 import type { ReactNode } from 'react';
 import { describeCondition } from '#core/judge/describe';
@@ -11,7 +12,7 @@ import { Section } from '../../ui/page';
 import { useReader } from '../shell/reader';
 
 /** The path of one change down the chain, every decision with its reason. */
-export function TrailOf({ trail, watch, labelOf }: { trail: Trail; watch: number; labelOf: (key: string) => string }) {
+export function TrailOf({ trail, watch, labelOf }: { trail: Trail; watch: WatchId; labelOf: (key: string) => string }) {
   const { place, locale } = useReader();
   const { change } = trail;
   return (
@@ -62,7 +63,7 @@ export function TrailOf({ trail, watch, labelOf }: { trail: Trail; watch: number
 }
 
 /** Where long texts can be read whole, since here only what differs of them is shown. */
-function WholeTexts({ change, watch }: { change: Trail['change']; watch: number }) {
+function WholeTexts({ change, watch }: { change: Trail['change']; watch: WatchId }) {
   const sides = [['before', change.from], ['after', change.to]] as const; // prettier-ignore
   const long = sides.flatMap(([side, value]) => (value.kind === 'text' && value.whole !== undefined ? [{ side, whole: value.whole }] : []));
   if (long.length === 0) return null;

@@ -1,3 +1,4 @@
+import type { WatchId } from '#core/id';
 import { Link } from 'react-router';
 import { soundText } from '#core/value/sound';
 import { placeOf } from '#server/db/people';
@@ -42,7 +43,7 @@ export async function loader({ request, context }: Route.LoaderArgs) {
 }
 
 function afterIn(asked: URLSearchParams): After | null {
-  const [subject, id] = [asked.get('after'), readId(asked.get('id') ?? undefined)];
+  const [subject, id] = [asked.get('after'), readId<WatchId>(asked.get('id') ?? undefined)];
   return subject === null ? null : { subject: soundText(subject).slice(0, MOST_QUERY), id };
 }
 

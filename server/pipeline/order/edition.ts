@@ -1,3 +1,4 @@
+import type { DeliveryId } from '#core/id';
 import { randomUUID } from 'node:crypto';
 import { chooseAtOnce, type Telling } from '#core/tell/choose';
 import type { Message } from '#core/tell/mail-frame';
@@ -32,7 +33,7 @@ interface Edition {
 }
 
 interface Delivery {
-  id: number;
+  id: DeliveryId;
   reader: Reader;
   number: number;
   messageId: string;
@@ -71,7 +72,7 @@ export function orderEditions(ordering: Ordering, drafts: EditionDraft[], ids: n
         const given = id();
         const ordered = next(`${report.id} ${reader.id}`, reader.lastNumber);
         const message = draft.render({ reader, number: ordered, edition: number, heard });
-        return [{ id: given, reader, number: ordered, messageId: `<${given}.${randomUUID()}@${ordering.mailDomain}>`, message }];
+        return [{ id: given as DeliveryId, reader, number: ordered, messageId: `<${given}.${randomUUID()}@${ordering.mailDomain}>`, message }];
       });
       return { id: id(), draft, number, first: number === report.editions + 1, tellings: decided, deliveries };
     });
@@ -79,7 +80,7 @@ export function orderEditions(ordering: Ordering, drafts: EditionDraft[], ids: n
 }
 
 /** The deliveries that are to be sent now; the others are kept back. */
-export const toSend = (editions: Edition[]): number[] =>
+export const toSend = (editions: Edition[]): DeliveryId[] =>
   editions.flatMap(({ deliveries }) => deliveries.filter(({ reader }) => reader.confirmed).map(({ id }) => id));
 
 const EDITIONS = `

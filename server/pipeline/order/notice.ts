@@ -1,9 +1,10 @@
+import type { PersonId, WatchId } from '#core/id';
 import type { Cause } from '#core/tell/failure';
 import type { Instant } from '#core/when/interval';
 
 /** A watch that stopped being read for a while, or is read again: told once each. */
 export interface Notice {
-  watchId: number;
+  watchId: WatchId;
   kind: 'failing' | 'recovered';
   cause: Cause;
   /** The problem in the words of the run; of a recovery what it was. */
@@ -18,7 +19,7 @@ export interface NoticeOfWatch extends Notice {
   subject: string;
   site: string;
   page: string;
-  owner: number;
+  owner: PersonId;
   lastGoodAt: Instant | null;
   /** Some report takes a rule of it. */
   heard: boolean;

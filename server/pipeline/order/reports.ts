@@ -1,3 +1,4 @@
+import type { WatchId } from '#core/id';
 import type { Instant } from '#core/when/interval';
 import { inOneTurn, type Db } from '../../db/pool';
 import { ensureAtOnceReport } from '../../db/reports';
@@ -71,7 +72,7 @@ FROM watch w JOIN watch_version v ON v.watch_id = w.id AND v.version = w.version
 /** Finds what a mail about these notices tells of their watches. */
 export async function describeNotices(db: Db, notices: Notice[], ids: number[]): Promise<NoticeOfWatch[]> {
   if (notices.length === 0) return [];
-  const { rows } = await db.query<Omit<NoticeOfWatch, keyof Notice | 'id'> & { watchId: number }>(WATCHES, [notices.map(({ watchId }) => watchId)]);
+  const { rows } = await db.query<Omit<NoticeOfWatch, keyof Notice | 'id'> & { watchId: WatchId }>(WATCHES, [notices.map(({ watchId }) => watchId)]);
   return notices.flatMap((notice, at) => {
     const [watch, id] = [rows.find(({ watchId }) => watchId === notice.watchId), ids[at]];
     return watch === undefined || id === undefined ? [] : [{ ...notice, ...watch, id }];

@@ -1,4 +1,4 @@
-import type { WatchId } from '#core/id';
+import type { SeriesId, WatchId } from '#core/id';
 import type { GoodReading, WatchOutcome } from '#core/judge/known';
 import type { RunWatch } from '../context';
 
@@ -12,7 +12,7 @@ export interface JudgedWatch {
 export interface StoredReading {
   watch: RunWatch;
   reading: GoodReading;
-  seriesId: number;
+  seriesId: SeriesId;
 }
 
 /** What of a watch tells one of its series from another. */

@@ -1,3 +1,4 @@
+import type { RuleId, WatchId } from '#core/id';
 import { compareReadings } from '#core/compare/compare';
 import { shownPair, shownValue } from '#core/compare/shown';
 import type { GoodReading, Verdict } from '#core/judge/known';
@@ -11,8 +12,8 @@ import type { JudgedWatch, StoredReading } from './judged';
 /** An alert that this run raised, with its news. */
 export interface RaisedAlert {
   id: number;
-  ruleId: number;
-  watchId: number;
+  ruleId: RuleId;
+  watchId: WatchId;
   news: News;
 }
 

@@ -1,3 +1,4 @@
+import type { SnapshotId } from '#core/id';
 import type { Picture } from '../../fetch/rendered/picture';
 import { moment, type Statement } from '../../db/pool';
 import type { RunFacts } from '../facts';
@@ -6,7 +7,7 @@ import type { RunFacts } from '../facts';
  * Stores the picture of a rendered run, and lets go of those that nobody needs: of runs that changed the latest few are kept,
  * of the others the last good one.
  */
-export function storePicture(facts: RunFacts, snapshotId: number, picture: Picture | undefined, most: number): Statement[] {
+export function storePicture(facts: RunFacts, snapshotId: SnapshotId, picture: Picture | undefined, most: number): Statement[] {
   if (picture === undefined) return [];
   const { image, width, height, boxes } = picture;
   const { id } = facts.source;

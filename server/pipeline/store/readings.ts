@@ -1,3 +1,4 @@
+import type { SeriesId, RecordId } from '#core/id';
 import { type RunFacts } from '../facts';
 import { seriesName, type JudgedWatch, type StoredReading } from './judged';
 import { describeProblem } from '#core/read/problem';
@@ -15,7 +16,7 @@ export function newRows(judged: JudgedWatch[]): { records: SeenRecord[]; series:
 }
 
 /** Every reading with the number of its series: the one it has, or the one that is given to it now. */
-export function withSeries(judged: JudgedWatch[], given: ReadonlyMap<string, number>): StoredReading[] {
+export function withSeries(judged: JudgedWatch[], given: ReadonlyMap<string, SeriesId>): StoredReading[] {
   return judged.flatMap(({ watch, outcome }) =>
     outcome.good.map((reading) => {
       const seriesId = reading.known?.id ?? given.get(seriesName(watch.id, reading.identity, reading.field.key));
@@ -30,7 +31,7 @@ export function storeReadings(
   facts: RunFacts,
   judged: JudgedWatch[],
   readings: StoredReading[],
-  given: { records: ReadonlyMap<SeenRecord, number>; series: ReadonlyMap<string, number> },
+  given: { records: ReadonlyMap<SeenRecord, RecordId>; series: ReadonlyMap<string, SeriesId> },
 ): Statement[] {
   return [
     ...storeRecords(facts, judged, given.records),
@@ -68,7 +69,7 @@ ON CONFLICT (watch_id, identity) DO UPDATE
 SET name = excluded.name, variant = excluded.variant, labels = excluded.labels, counters = excluded.counters, gone_since = NULL`;
 
 /** Records that are new, back, named anew or count further, those that went, and those that are offered. */
-function storeRecords(facts: RunFacts, judged: JudgedWatch[], given: ReadonlyMap<SeenRecord, number>): Statement[] {
+function storeRecords(facts: RunFacts, judged: JudgedWatch[], given: ReadonlyMap<SeenRecord, RecordId>): Statement[] {
   const touched = judged.flatMap(({ watch, outcome }) => outcome.records.filter(isTouched).map((record) => ({ watch: watch.id, record })));
   const gone = judged.flatMap(({ outcome: { moves } }) =>
     moves.flatMap(({ record, change }) => (change.to.kind === 'absent' ? (record?.id ?? []) : [])),
@@ -93,9 +94,9 @@ FROM jsonb_to_recordset($1) AS n(series bigint, watch int, identity text, field 
 JOIN record r ON r.watch_id = n.watch AND r.identity = n.identity JOIN watch w ON w.id = n.watch`;
 
 /** Series that begin, each with the first that was read of it. */
-function storeSeries(facts: RunFacts, readings: StoredReading[], given: ReadonlyMap<string, number>): Statement[] {
+function storeSeries(facts: RunFacts, readings: StoredReading[], given: ReadonlyMap<string, SeriesId>): Statement[] {
   if (given.size === 0) return [];
-  const begun = new Set<number>();
+  const begun = new Set<SeriesId>();
   const rows = readings.flatMap(({ watch, reading, seriesId }) => {
     if (reading.known?.id != null || begun.has(seriesId)) return [];
     begun.add(seriesId);

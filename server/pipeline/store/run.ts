@@ -1,3 +1,4 @@
+import type { SnapshotId } from '#core/id';
 import { alwaysRead, outcomeOf } from '#core/judge/watch';
 import { describeCause } from '#core/read/guard';
 import { describeProblem } from '#core/read/problem';
@@ -48,7 +49,7 @@ function notBeforeOf(problem: FetchProblem, startedAt: Instant): Instant | null 
 }
 
 /** Keeps a run that was read, with its snapshot (under `snapshotId`), and what it means for each of its watches. */
-export function storeRun(facts: RunFacts, context: RunContext, snapshot: StoredSnapshot, snapshotId: number, judged: JudgedWatch[]): RunWritten {
+export function storeRun(facts: RunFacts, context: RunContext, snapshot: StoredSnapshot, snapshotId: SnapshotId, judged: JudgedWatch[]): RunWritten {
   const changed = judged.some(({ outcome }) => outcome.moves.length > 0 || outcome.good.some((good) => good.change !== null));
   const outcome = context.snapshotId === null ? 'first' : facts.same ? 'same' : 'changed';
   const run = runStatement(facts, context, { outcome, problem: null, snapshot: { ...snapshot, id: snapshotId }, changed });

@@ -1,3 +1,4 @@
+import type { LookId } from '#core/id';
 import type { SourceRequest } from '#server/fetch/request';
 import type { Instant } from '#core/when/interval';
 
@@ -19,5 +20,5 @@ export interface SourceFacts {
   needed: { way: 'plain' | 'rendered'; said: string } | null;
   rendering: 'none' | 'asked' | 'done' | 'failed';
   renderProblem: string | null;
-  tried: { lookId: number; pending: boolean; problem: string | null; steps: { place: number; said: string; problem: string | null }[] } | null;
+  tried: { lookId: LookId; pending: boolean; problem: string | null; steps: { place: number; said: string; problem: string | null }[] } | null;
 }

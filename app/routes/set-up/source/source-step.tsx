@@ -1,3 +1,4 @@
+import type { DraftId } from '#core/id';
 import { useState } from 'react';
 import { useFetcher } from 'react-router';
 import { formatRecent } from '#core/when/format';
@@ -14,7 +15,7 @@ import { StepsEditor } from './steps';
 import { Onward } from '../onward';
 
 interface SourceStepProps {
-  draftId: number;
+  draftId: DraftId;
   facts: SourceFacts;
   plan: PlanDraft;
   problem?: string;

@@ -1,3 +1,4 @@
+import type { DraftId } from '#core/id';
 import { useState } from 'react';
 import { useFetcher } from 'react-router';
 import type { Step, Target } from '#server/fetch/rendered/steps';
@@ -63,7 +64,7 @@ function StepGuard({ guard, onChange }: { guard: GuardDraft | undefined; onChang
 }
 
 /** What is done in the browser before the page is read, tried step by step with a picture after each. */
-export function StepsEditor({ draftId, facts }: { draftId: number; facts: SourceFacts }) {
+export function StepsEditor({ draftId, facts }: { draftId: DraftId; facts: SourceFacts }) {
   const fetcher = useFetcher<{ problem: string | null }>();
   const [steps, setSteps] = useState<StepDraft[]>((facts.request.steps ?? []).map(draftOf));
   const set = (at: number, step: StepDraft) => setSteps(steps.map((each, place) => (place === at ? step : each)));
@@ -126,7 +127,7 @@ export function StepsEditor({ draftId, facts }: { draftId: number; facts: Source
   );
 }
 
-function Tried({ draftId, tried }: { draftId: number; tried: NonNullable<SourceFacts['tried']> }) {
+function Tried({ draftId, tried }: { draftId: DraftId; tried: NonNullable<SourceFacts['tried']> }) {
   return (
     <div className="mt-3" data-tried>
       {tried.problem === null ? null : <p className="font-medium text-chestnut">{tried.problem}</p>}

@@ -1,3 +1,4 @@
+import type { DraftId } from '#core/id';
 import type { PlanDraft, PresentValues } from '#core/plan/plan';
 import type { Candidate } from '#core/read/candidates';
 import type { Field } from '#core/read/definition';
@@ -10,7 +11,7 @@ import type { Shown } from './shown-page';
 import type { Volatile } from './words';
 
 export interface OneRecordProps {
-  draftId: number;
+  draftId: DraftId;
   draft: PlanDraft;
   candidates: Candidate[];
   listings: Listing[];

@@ -1,3 +1,4 @@
+import type { DraftId } from '#core/id';
 import { useState } from 'react';
 import type { Field } from '#core/read/definition';
 import { describeLocator } from '#core/read/describe';
@@ -20,7 +21,7 @@ import { Mend } from './mend';
 import { ShownPage, type Shown } from './shown-page';
 
 interface RecordsStepProps {
-  draftId: number;
+  draftId: DraftId;
   draft: PlanDraft;
   listings: Listing[];
   preview: RecordsPreview;

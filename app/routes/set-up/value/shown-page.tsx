@@ -1,10 +1,11 @@
+import type { DraftId, LookId } from '#core/id';
 import { PagePicture, type PictureBox, type Pointing } from './picture';
 
 /** The page as the browser showed it, or how far that is. */
 export interface Shown {
   state: 'none' | 'asked' | 'done' | 'failed';
   problem: string | null;
-  lookId: number | null;
+  lookId: LookId | null;
   width: number;
   height: number;
   boxes: PictureBox[];
@@ -12,7 +13,7 @@ export interface Shown {
 }
 
 interface ShownPageProps extends Partial<Pointing> {
-  draftId: number;
+  draftId: DraftId;
   shown: Shown;
   label: string;
   /** The numbers of the elements that are marked. */

@@ -1,3 +1,4 @@
+import type { DraftId } from '#core/id';
 import { useEffect, useState } from 'react';
 import { useFetcher } from 'react-router';
 import type { FieldType } from '#core/read/definition';
@@ -5,7 +6,7 @@ import type { PickAnswer } from '../pick';
 import type { Meant } from './picture';
 
 /** The picks on screen, and what the server makes of them. */
-export function usePick(draftId: number) {
+export function usePick(draftId: DraftId) {
   const { load, data } = useFetcher<PickAnswer>();
   const [numbers, setNumbers] = useState<number[]>([]);
   const [not, setNot] = useState<number[]>([]);
