@@ -140,9 +140,7 @@ describe('a condition as it is said', () => {
   it('comes back from what was kept as it was said', () => {
     for (const draft of [falls('22.50'), falls('22.50', { kind: 'level', direction: 'above', inclusive: true })]) {
       const kept = toCondition(draft, present, 'en-GB');
-      const rules = kept.ok
-        ? [{ id: 7 as RuleId, definition: { condition: kept.value, whenAlreadyMet: 'wait' as const }, audiences: [] }]
-        : [];
+      const rules = kept.ok ? [{ id: 7 as RuleId, definition: { condition: kept.value, whenAlreadyMet: 'wait' as const }, audiences: [] }] : [];
       const [said] = draftOf({ definition: pageDefinition('Smoker', [field]), frequency: { count: 1, unit: 'hour' }, rules }).rules;
       expect(said).toMatchObject({ id: 7, condition: { ...draft, unit: 'GBP' } });
     }

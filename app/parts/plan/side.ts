@@ -2,4 +2,4 @@ import { isNumeric } from '#core/plan/kinds';
 import type { Field } from '#core/read/definition';
 
 /** On which side of its column a field stands: numbers to the right, words to the left. */
-export const sideOf = (field: Pick<Field, 'type'>): 'text-right' | 'text-left' => (isNumeric(field) ? 'text-right' : 'text-left');
+export const sideOf = (field: Pick<Field, 'type'>): 'right' | 'left' => (isNumeric(field) ? 'right' : 'left');

@@ -10,6 +10,7 @@ import { Button } from '../../ui/button';
 import { TextField } from '../../ui/field';
 import { Section } from '../../ui/page';
 import { Pager } from '../../ui/pager';
+import { Table, type Column } from '../../ui/table';
 import { useReader } from '../shell/reader';
 
 const MOST_COLUMNS = 6;
@@ -41,40 +42,15 @@ export function Records({ watch, records, chosen, words, page }: RecordsProps) {
       }
       className="mt-4 border-t border-rule pt-2.5"
     >
-      <div className="max-h-[340px] overflow-auto">
-        <table className="w-full" data-records>
-          <thead className="sticky top-0 bg-page">
-            <tr>
-              <th className="head-cell pr-5 text-left">Record</th>
-              {fields.map((field) => (
-                <th key={field.key} className={`head-cell pr-5 ${sideOf(field)}`}>
-                  {field.label}
-                </th>
-              ))}
-              <th className="head-cell text-right">Last moved</th>
-            </tr>
-          </thead>
-          <tbody>
-            {records.map((record) => (
-              <tr key={record.id} aria-current={record.id === chosen?.id ? 'true' : undefined} className="aria-[current]:bg-paper">
-                <td className="cell max-w-80 truncate pr-5" title={record.name}>
-                  <Link className="link" to={`?${withRecord(asked, record.id)}`} preventScrollReset replace>
-                    {record.name}
-                  </Link>
-                  {record.variant === null ? null : <span className="ml-2 text-glance text-third">{record.variant}</span>}
-                </td>
-                {fields.map((field) => (
-                  <Value key={field.key} record={record} field={field} allStale={allStale} />
-                ))}
-                <td className="cell text-right text-glance whitespace-nowrap text-third">
-                  {record.goneSince === null ? movedWords(record, now, place) : `gone since ${formatRecent(record.goneSince, now, place)}`}
-                </td>
-              </tr>
-            ))}
-          </tbody>
-        </table>
-        {records.length === 0 ? <p className="py-2 text-second">No record goes by “{words}”.</p> : null}
-      </div>
+      <Table
+        name="records"
+        className="max-h-[340px]"
+        columns={columnsOf(fields, asked, allStale, { locale, place, now })}
+        rows={records}
+        keyOf={({ id }) => id}
+        isCurrent={({ id }) => id === chosen?.id}
+      />
+      {records.length === 0 ? <p className="py-2 text-second">No record goes by “{words}”.</p> : null}
       <Pager param="page" {...page} locale={locale} />
     </Section>
   );
@@ -92,22 +68,58 @@ function movedWords(record: RecordNow, now: Instant, place: ReturnType<typeof us
   return last === 0 ? '–' : formatRecent(last, now, place);
 }
 
-function Value({ record, field, allStale }: { record: RecordNow; field: Field; allStale: boolean }) {
-  const { locale, place, now } = useReader();
-  const series = record.series.find((each) => each.field === field.key);
-  const side = sideOf(field);
-  if (series === undefined) return <td className={`cell pr-5 ${side} text-third`}>–</td>;
+/** On a narrow screen the first two fields stay. */
+const MOST_NARROW = 2;
+
+type Reader = ReturnType<typeof useReader>;
+
+function columnsOf(fields: Field[], asked: URLSearchParams, allStale: boolean, reader: Reader): Column<RecordNow>[] {
+  const { place, now } = reader;
+  return [
+    {
+      head: 'Record',
+      className: 'max-w-80 truncate',
+      title: ({ name }) => name,
+      cell: ({ id, name, variant }) => (
+        <>
+          <Link className="link" to={`?${withRecord(asked, id)}`} preventScrollReset replace>
+            {name}
+          </Link>
+          {variant === null ? null : <span className="ml-2 text-glance text-third">{variant}</span>}
+        </>
+      ),
+    },
+    ...fields.map((field, at): Column<RecordNow> => ({
+      head: field.label,
+      side: sideOf(field),
+      wide: at >= MOST_NARROW,
+      className: (record) => `max-w-60 truncate ${isDim(seriesOf(record, field)) ? 'text-third' : ''}`,
+      title: (record) => seriesOf(record, field)?.problem?.sentence,
+      cell: (record) => valueWords(seriesOf(record, field), allStale, reader),
+    })),
+    {
+      head: 'Last moved',
+      side: 'right',
+      wide: true,
+      className: 'text-glance whitespace-nowrap text-third',
+      cell: (record) => (record.goneSince === null ? movedWords(record, now, place) : `gone since ${formatRecent(record.goneSince, now, place)}`),
+    },
+  ];
+}
+
+type Series = RecordNow['series'][number];
+
+const seriesOf = (record: RecordNow, field: Field): Series | undefined => record.series.find((each) => each.field === field.key);
+
+const isDim = (series: Series | undefined): boolean =>
+  series === undefined || series.problem !== null || series.unheardSince !== null || series.value.kind === 'absent';
+
+function valueWords(series: Series | undefined, allStale: boolean, { locale, place, now }: Reader): string {
+  if (series === undefined) return '–';
   const unheard =
     series.unheardSince === null ? '' : `${series.quality === 'bad' ? 'bad' : 'silent'} since ${formatRecent(series.unheardSince, now, place)}`;
   const stale = series.problem !== null && !allStale ? 'stale' : '';
-  return (
-    <td
-      className={`cell max-w-60 truncate pr-5 ${side} ${series.problem !== null || unheard !== '' || series.value.kind === 'absent' ? 'text-third' : ''}`}
-      title={series.problem?.sentence}
-    >
-      {[formatValue(series.value, locale), stale, unheard].filter(Boolean).join(', ')}
-    </td>
-  );
+  return [formatValue(series.value, locale), stale, unheard].filter(Boolean).join(', ');
 }
 
 function Search({ words }: { words: string }) {

@@ -1,6 +1,7 @@
 import type { Candidate } from '#core/read/candidates';
 import type { Field } from '#core/read/definition';
 import { formatValue } from '#core/value/format';
+import { Table, type Column } from '../../../ui/table';
 import { fieldOf } from './field-of';
 import type { OneRecordProps } from './one-record-props';
 
@@ -15,55 +16,59 @@ export function Candidates({ draft, candidates, locale, onTake, onChange }: OneR
       </p>
     );
   }
+  const takenAs = (candidate: Candidate) => draft.fields.find((field) => samePlace(field, candidate));
+  const columns: Column<Candidate>[] = [
+    {
+      head: 'Found at',
+      className: 'max-w-0 truncate',
+      title: ({ where }) => where,
+      cell: ({ label, where }) => (
+        <>
+          {label} <span className="ml-1 text-glance text-third">{where}</span>
+        </>
+      ),
+    },
+    {
+      head: 'Value',
+      side: 'right',
+      className: 'w-36 max-w-36 truncate font-medium',
+      title: ({ text }) => text,
+      cell: ({ value, byLocale }) => (
+        <>
+          {formatValue(value, locale)}
+          {byLocale ? <span className="block text-glance font-normal text-third">by the page’s language</span> : null}
+        </>
+      ),
+    },
+    {
+      head: <span className="sr-only">Take it</span>,
+      side: 'right',
+      className: 'w-24',
+      cell: (candidate) => <TakeOrLeave candidate={candidate} taken={takenAs(candidate)} draft={draft} onTake={onTake} onChange={onChange} />,
+    },
+  ];
+  return <Table name="candidates" className="max-h-[420px]" columns={columns} rows={candidates} keyOf={({ locators }) => JSON.stringify(locators)} />;
+}
+
+type Deeds = Pick<OneRecordProps, 'draft' | 'onTake' | 'onChange'> & { candidate: Candidate; taken: Field | undefined };
+
+function TakeOrLeave({ candidate, taken, draft, onTake, onChange }: Deeds) {
+  const { label, type, locators, value, where } = candidate;
+  if (taken !== undefined) {
+    return (
+      <button type="button" className="link text-chestnut" onClick={() => onChange({ fields: draft.fields.filter((field) => field !== taken) })}>
+        Leave out
+      </button>
+    );
+  }
   return (
-    <div className="max-h-[420px] overflow-y-auto">
-      <table className="w-full" data-candidates>
-        <thead className="sticky top-0 bg-page">
-          <tr>
-            <th className="head-cell text-left">Found at</th>
-            <th className="head-cell pr-5 text-right">Value</th>
-            <th className="head-cell w-16">
-              <span className="sr-only">Take it</span>
-            </th>
-          </tr>
-        </thead>
-        <tbody>
-          {candidates.map((candidate, at) => {
-            const taken = draft.fields.find((field) => samePlace(field, candidate));
-            return (
-              <tr key={at}>
-                <td className="cell max-w-0 truncate pr-4" title={candidate.where}>
-                  {candidate.label} <span className="ml-1 text-glance text-third">{candidate.where}</span>
-                </td>
-                <td className="cell w-36 max-w-36 truncate pr-5 text-right font-medium" title={candidate.text}>
-                  {formatValue(candidate.value, locale)}
-                  {candidate.byLocale ? <span className="block text-glance font-normal text-third">by the page’s language</span> : null}
-                </td>
-                <td className="cell w-16 text-right">
-                  {taken === undefined ? (
-                    <button
-                      type="button"
-                      className="link font-semibold"
-                      aria-label={`Take ${candidate.where}`}
-                      onClick={() => onTake(fieldOf(candidate.label, candidate.type, candidate.locators, draft.fields), candidate.value, [])}
-                    >
-                      Take
-                    </button>
-                  ) : (
-                    <button
-                      type="button"
-                      className="link text-chestnut"
-                      onClick={() => onChange({ fields: draft.fields.filter((field) => field !== taken) })}
-                    >
-                      Leave out
-                    </button>
-                  )}
-                </td>
-              </tr>
-            );
-          })}
-        </tbody>
-      </table>
-    </div>
+    <button
+      type="button"
+      className="link font-semibold"
+      aria-label={`Take ${where}`}
+      onClick={() => onTake(fieldOf(label, type, locators, draft.fields), value, [])}
+    >
+      Take
+    </button>
   );
 }

@@ -14,6 +14,7 @@ import { Ways } from '../../../parts/plan/ways';
 import { SelectField, TextField, Tick } from '../../../ui/field';
 import { Section } from '../../../ui/page';
 import { Pager } from '../../../ui/pager';
+import { Table, type Column } from '../../../ui/table';
 import type { MendingShown } from '#core/read/inspect/mending';
 import { computedField } from './field-of';
 import { Guards } from './guards';
@@ -120,58 +121,59 @@ function Chooser({ draft, listings, onRecords, onChange }: RecordsStepProps) {
 }
 
 function PreviewTable({ draft, preview, locale }: RecordsStepProps) {
-  const stamped = preview.rows.some((row) => row.at !== null);
-  const own = draft.identity.length === 0;
   return (
-    <div className="max-h-[480px] overflow-auto">
-      <table className="w-full" data-records>
-        <thead className="sticky top-0 bg-page">
-          <tr>
-            {own ? <th className="head-cell pr-5 text-left">record</th> : null}
-            {draft.fields.map((field) => (
-              <th key={field.key} className={`head-cell pr-5 ${sideOf(field)}`}>
-                {field.label || '…'}
-              </th>
-            ))}
-            {stamped ? <th className="head-cell text-left">source’s time</th> : null}
-          </tr>
-        </thead>
-        <tbody>
-          {preview.rows.map((row) => (
-            <tr key={`${row.identity} ${row.at ?? ''}`}>
-              {own ? <td className="cell max-w-72 truncate pr-5 font-medium">{row.name}</td> : null}
-              {draft.fields.map((field) => (
-                <Cell key={field.key} cell={row.cells[field.key]} side={sideOf(field)} locale={locale} />
-              ))}
-              {stamped ? (
-                <td className="cell text-glance whitespace-nowrap text-third">
-                  {row.at ?? '–'}
-                  {row.quality !== null && row.quality !== 'good' ? <span className="ml-2 text-chestnut">{row.quality}</span> : null}
-                </td>
-              ) : null}
-            </tr>
-          ))}
-        </tbody>
-      </table>
+    <>
+      <Table
+        name="records"
+        className="max-h-[480px]"
+        columns={columnsOf(draft, preview, locale)}
+        rows={preview.rows}
+        keyOf={({ identity, at }) => `${identity} ${at ?? ''}`}
+      />
       {preview.count > preview.rows.length ? (
         <p className="pt-2 text-glance text-third">and {(preview.count - preview.rows.length).toLocaleString('en-GB')} more</p>
       ) : null}
-    </div>
+    </>
   );
 }
 
-function Cell({ cell, side, locale }: { cell?: { value: Value | null; problem: string | null }; side: string; locale: string }) {
-  if (cell?.value == null) {
-    return (
-      <td className={`cell pr-5 text-glance text-chestnut ${side}`} title={cell?.problem ?? undefined}>
-        not read
-      </td>
-    );
-  }
-  return (
-    <td className={`cell max-w-80 truncate pr-5 ${side} ${cell.value.kind === 'absent' ? 'text-third' : ''}`}>{formatValue(cell.value, locale)}</td>
-  );
+type Row = RecordsPreview['rows'][number];
+
+/** On a narrow screen the first two fields stay. */
+const MOST_NARROW = 2;
+
+function columnsOf(draft: PlanDraft, { rows }: RecordsPreview, locale: string): Column<Row>[] {
+  const name: Column<Row> = { head: 'record', className: 'max-w-72 truncate font-medium', cell: (row) => row.name };
+  const fields = draft.fields.map((field, at): Column<Row> => ({
+    head: field.label || '…',
+    side: sideOf(field),
+    wide: at >= MOST_NARROW,
+    className: ({ cells }) => cellLook(cells[field.key]?.value ?? null),
+    title: ({ cells }) => cells[field.key]?.problem ?? undefined,
+    cell: ({ cells }) => valueWords(cells[field.key]?.value ?? null, locale),
+  }));
+  const stamped = rows.some((row) => row.at !== null);
+  return [...(draft.identity.length === 0 ? [name] : []), ...fields, ...(stamped ? [STAMP] : [])];
 }
+
+const valueWords = (value: Value | null, locale: string): string => (value === null ? 'not read' : formatValue(value, locale));
+
+function cellLook(value: Value | null): string {
+  if (value === null) return 'text-glance text-chestnut';
+  return `max-w-80 truncate ${value.kind === 'absent' ? 'text-third' : ''}`;
+}
+
+const STAMP: Column<Row> = {
+  head: 'source’s time',
+  wide: true,
+  className: 'text-glance whitespace-nowrap text-third',
+  cell: ({ at, quality }) => (
+    <>
+      {at ?? '–'}
+      {quality !== null && quality !== 'good' ? <span className="ml-2 text-chestnut">{quality}</span> : null}
+    </>
+  ),
+};
 
 function FieldList({ draftId, draft, locale, onChange }: RecordsStepProps) {
   const [open, setOpen] = useState<string | null>(null);

@@ -6,6 +6,12 @@ import { useState } from 'react';
 import { Button } from '../../../ui/button';
 import { TextField } from '../../../ui/field';
 import { Section } from '../../../ui/page';
+import { Table, type Column } from '../../../ui/table';
+
+/** On a narrow screen the first value stays. */
+const MOST_NARROW = 1;
+
+const readOf = (trial: Trial, label: string) => trial.values.find((each) => each.label === label);
 
 /** The reading tried on this page, with its values altered, on an earlier snapshot and on other addresses, side by side. */
 export function TryIt({ trials, locale }: { trials: Trial[]; locale: string }) {
@@ -13,44 +19,24 @@ export function TryIt({ trials, locale }: { trials: Trial[]; locale: string }) {
   const [address, setAddress] = useState('');
   const values = trials.flatMap((trial) => trial.values);
   const labels = [...new Set(values.map((each) => each.label))];
-  // Numbers stand to the right, words to the left.
-  const sideOf = (label: string) =>
-    values.some((each) => each.label === label && each.value !== null && isMeasure(each.value)) ? 'text-right' : 'text-left';
+  const columns: Column<Trial>[] = [
+    { head: 'Where', className: 'max-w-72 truncate', title: ({ where }) => where, cell: ({ where }) => where },
+    ...labels.map((label, at): Column<Trial> => ({
+      head: label,
+      // Numbers stand to the right, words to the left.
+      side: values.some((each) => each.label === label && each.value !== null && isMeasure(each.value)) ? 'right' : 'left',
+      wide: at >= MOST_NARROW,
+      title: (trial) => readOf(trial, label)?.problem ?? undefined,
+      cell: (trial) => {
+        const value = readOf(trial, label)?.value ?? null;
+        return value === null ? <span className="text-third">–</span> : formatValue(value, locale);
+      },
+    })),
+    { head: 'Says', className: 'text-glance text-second', cell: ({ pending, note }) => (pending ? 'the browser is opening it …' : (note ?? '')) },
+  ];
   return (
     <Section title="Try it" aside="the same reading, elsewhere" className="mt-8">
-      <div className="overflow-x-auto">
-        <table className="w-full" data-trials>
-          <thead>
-            <tr>
-              <th className="head-cell pr-5 text-left">Where</th>
-              {labels.map((label) => (
-                <th key={label} className={`head-cell pr-5 ${sideOf(label)}`}>
-                  {label}
-                </th>
-              ))}
-              <th className="head-cell text-left">Says</th>
-            </tr>
-          </thead>
-          <tbody>
-            {trials.map((trial) => (
-              <tr key={trial.where}>
-                <td className="cell max-w-72 truncate pr-5" title={trial.where}>
-                  {trial.where}
-                </td>
-                {labels.map((label) => {
-                  const read = trial.values.find((each) => each.label === label);
-                  return (
-                    <td key={label} className={`cell pr-5 ${sideOf(label)}`} title={read?.problem ?? undefined}>
-                      {read?.value == null ? <span className="text-third">–</span> : formatValue(read.value, locale)}
-                    </td>
-                  );
-                })}
-                <td className="cell text-glance text-second">{trial.pending ? 'the browser is opening it …' : (trial.note ?? '')}</td>
-              </tr>
-            ))}
-          </tbody>
-        </table>
-      </div>
+      <Table name="trials" columns={columns} rows={trials} keyOf={({ where }) => where} />
       <fetcher.Form
         method="post"
         className="mt-3 flex max-w-2xl items-end gap-4"
