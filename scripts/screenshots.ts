@@ -76,9 +76,9 @@ const SHOTS: Shot[] = [
   { name: 'briefing-narrow', look: { width: 390, height: 844 }, take: open('/') },
   { name: 'watches', take: open('/watches') },
   { name: 'watch', take: (driver, web) => watchNamed(driver, web, 'Copper smoker, large') },
-  { name: 'watch-dark', look: { dark: true }, take: (driver, web) => watchNamed(driver, web, 'Copper smoker, large') },
   { name: 'watch-records', take: (driver, web) => watchNamed(driver, web, 'Honey store') },
   { name: 'hosts', take: open('/hosts') },
+  { name: 'sites', take: open('/sites') },
   {
     name: 'watch-mend',
     take: async (driver, web) => {
