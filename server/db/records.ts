@@ -1,5 +1,5 @@
 import type { RecordId, SeriesId, WatchId } from '#core/id';
-import type { KnownRecord } from '#core/read/mend/mending';
+import type { FormerRecord } from '#core/read/mend/mending';
 import type { Instant } from '#core/when/interval';
 import type { Db } from './pool';
 import { seriesWhere, type SeriesNow } from './series-now';
@@ -12,43 +12,50 @@ export interface RecordNow {
   variant: string | null;
   firstSeen: Instant;
   goneSince: Instant | null;
-  /** How many there are of those that were asked for. */
-  total: number;
   series: SeriesNow[];
 }
 
-/** Those that are there before those that went, and a chosen one before all of its kind. */
-const ORDER = 'r.gone_since IS NOT NULL, r.id = $4 DESC, r.id';
+/** Where a page of records begins: after one, of those that are there or of those that went. */
+export interface AfterRecord {
+  gone: boolean;
+  id: RecordId;
+}
 
-const RECORDS = `
-SELECT r.id, r.identity, coalesce(r.name, r.identity) AS name, r.variant, r.first_seen AS "firstSeen", r.gone_since AS "goneSince", r.total,
+/** Those that are there before those that went. */
+const ORDER = '(r.gone_since IS NOT NULL), r.id';
+
+const NAMED = `($2 = '' OR strpos(lower(coalesce(r.name, r.identity)), $2) > 0)`;
+
+/** A page, or the first one with a chosen record at its head. */
+const pageOf = (first: boolean): string =>
+  first
+    ? `(SELECT r.* FROM record r WHERE r.watch_id = $1 AND r.id = $4)
+       UNION ALL (SELECT r.* FROM record r WHERE r.watch_id = $1 AND r.id <> $4 AND ${NAMED} ORDER BY ${ORDER} LIMIT $3)`
+    : `SELECT r.* FROM record r WHERE r.watch_id = $1 AND ${NAMED} AND ((r.gone_since IS NOT NULL), r.id) > ($5, $4) ORDER BY ${ORDER} LIMIT $3`;
+
+const recordsOn = (first: boolean): string => `
+SELECT r.id, r.identity, coalesce(r.name, r.identity) AS name, r.variant, r.first_seen AS "firstSeen", r.gone_since AS "goneSince",
   coalesce((${seriesWhere('s.record_id = r.id')}), '[]') AS series
-FROM (
-  SELECT r.*, count(*) OVER () AS total
-  FROM record r
-  WHERE r.watch_id = $1 AND ($2 = '' OR strpos(lower(coalesce(r.name, r.identity)), $2) > 0 OR r.id = $4)
-  ORDER BY ${ORDER}
-  LIMIT $3 OFFSET $5
-) r
+FROM (${pageOf(first)}) r
 JOIN watch w ON w.id = r.watch_id
 JOIN watch_version v ON v.watch_id = w.id AND v.version = w.version
-ORDER BY ${ORDER}`;
+ORDER BY ${first ? 'r.id = $4 DESC, ' : ''}${ORDER}`;
 
-/** A page of the records of a watch, those that are there first; of those whose name holds some words, and a chosen one in any case. */
+/** Records of a watch, those that are there first; of those whose name holds some words. On the first page a chosen one in any case. */
 export async function listRecords(
   db: Db,
   watchId: WatchId,
-  { words, chosen, most, page = 0 }: { words: string; chosen: number | null; most: number; page?: number },
+  { words, chosen, most, after = null }: { words: string; chosen: RecordId | null; most: number; after?: AfterRecord | null },
 ): Promise<RecordNow[]> {
-  const { rows } = await db.query<RecordNow>(RECORDS, [watchId, words.toLowerCase(), most, chosen ?? 0, page * most]);
-  return rows;
+  const values = [watchId, words.toLowerCase(), most, ...(after === null ? [chosen ?? 0] : [after.id, after.gone])];
+  return (await db.query<RecordNow>(recordsOn(after === null), values)).rows;
 }
 
 const MOST_KNOWN = 2000;
 
 /** The records that a watch knows and that have not gone, with the last good values of their fields; the first 2,000. */
-export async function listKnown(db: Db, watchId: WatchId): Promise<KnownRecord[]> {
-  const { rows } = await db.query<KnownRecord>(
+export async function listKnown(db: Db, watchId: WatchId): Promise<FormerRecord[]> {
+  const { rows } = await db.query<FormerRecord>(
     `SELECT r.identity, jsonb_object_agg(s.field, s.value) AS fields FROM record r JOIN series s ON s.record_id = r.id
      WHERE r.watch_id = $1 AND r.gone_since IS NULL GROUP BY r.id ORDER BY r.id LIMIT ${MOST_KNOWN}`,
     [watchId],

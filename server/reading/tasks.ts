@@ -8,7 +8,7 @@ import { offerOf, openAny, type OpenedBody } from '#core/read/inspect/offer';
 import { mendingShown } from '#core/read/inspect/mending';
 import { presentIn, previewRecords, trialOn, trialsHere, volatileBetween } from '#core/read/inspect/trial';
 import type { Locator } from '#core/read/locator';
-import type { KnownRecord } from '#core/read/mend/mending';
+import type { FormerRecord } from '#core/read/mend/mending';
 import { listingOfPicks, numberFound, numbersOf, pickAt } from '#core/read/picking';
 import { readBody, seemsInstead } from '#core/read/read';
 import { wayNeeded } from '#core/read/ways';
@@ -97,7 +97,7 @@ export const TASKS = {
     return first === null || second === null ? {} : volatileBetween(first, second, asked.definition);
   },
   /** How a watch that is not read could be again. */
-  mend: (bodies: Bodies, asked: Omit<ReadAsked, 'latest'> & { shown: BodyAsked | null; known: KnownRecord[] }) =>
+  mend: (bodies: Bodies, asked: Omit<ReadAsked, 'latest'> & { shown: BodyAsked | null; known: FormerRecord[] }) =>
     mendingShown(bodies.any(asked.body).body, pageOf(bodies, asked.shown), asked.definition, asked.known, asked.address),
   /** Whether a page has to be rendered, by what a plain fetch lacks. */
   'way needed': (bodies: Bodies, asked: { plain: BodyAsked; shown: BodyAsked }) => {

@@ -1,4 +1,4 @@
-import type { WatchId } from '#core/id';
+import type { RecordId, WatchId } from '#core/id';
 import { numbered } from '../support/numbered';
 import { emptyPlan } from '#core/plan/plan';
 import { afterAll, beforeAll, beforeEach, describe, expect, it } from 'vitest';
@@ -17,6 +17,7 @@ import { listReadings } from '#server/db/readings';
 import { chainFactsOf, findWatch, watchesOf } from '#server/db/watch-now';
 import { findBody } from '#server/db/snapshots';
 import { findTrail } from '#server/db/changes';
+import { listRecords, type RecordNow } from '#server/db/records';
 import { listEpisodes, listRuns } from '#server/db/watch-history';
 import { claimDue } from '#server/db/sources';
 import { askForLook, editWatch, type WatchPlan } from '#server/db/watches';
@@ -120,6 +121,37 @@ describe('a watch as its page shows it', () => {
     expect(await listEpisodes(world.pool, id, beginning)).toMatchObject([{ closedAt: null, peak: { amount: '21.50' } }]);
     expect((await findBody(world.pool, id))?.body).toContain('£21.50');
     expect(await findTrail(world.pool, id, numbered(1))).toBeNull();
+  });
+
+  it('lists its records page by page, each once: those that are there, then those that went, and a chosen one at the head of the first', async () => {
+    const id = await startWatch(world);
+    await world.pass(0);
+    await world.pool.query(
+      `INSERT INTO record (id, watch_id, identity, name, first_seen, gone_since)
+       SELECT 1000000 + n, $1, 'lot ' || n, 'Lot ' || n, now(), CASE WHEN n % 3 = 0 THEN now() END FROM generate_series(1, 40) n`,
+      [id],
+    );
+    const pages = async (words: string) => {
+      const found: RecordNow[] = [];
+      for (let page = await listRecords(world.pool, id, { words, chosen: null, most: 7 }); page.length > 0;) {
+        found.push(...page);
+        const last = page.at(-1);
+        const after = last === undefined ? null : { gone: last.goneSince !== null, id: last.id };
+        page = await listRecords(world.pool, id, { words, chosen: null, most: 7, after });
+      }
+      return found;
+    };
+    const all = await pages('');
+    expect([all.length, new Set(all.map((record) => record.id)).size]).toEqual([41, 41]);
+    expect(all.findIndex(({ goneSince }) => goneSince !== null)).toBe(28);
+    expect(all.slice(28).every(({ goneSince }) => goneSince !== null)).toBe(true);
+    expect((await pages('lot 3')).map(({ name }) => name).sort()).toEqual([3, 30, 31, 32, 33, 34, 35, 36, 37, 38, 39].map((n) => `Lot ${n}`).sort());
+    const first = await listRecords(world.pool, id, { words: '', chosen: numbered<RecordId>(1000039), most: 7 });
+    expect(first.map(({ name }) => name).slice(0, 2)).toEqual(['Lot 39', 'Copper smoker']);
+    // A record of another watch is nobody's choice here.
+    expect(
+      await listRecords(world.pool, await startWatch(world, { slug: 'steel-smoker' }), { words: '', chosen: numbered<RecordId>(1000039), most: 7 }),
+    ).toEqual([]);
   });
 
   it('has of a busy series as much as a chart can show: the least and the most of each stretch, and nothing bad', async () => {

@@ -9,7 +9,7 @@ import { sideOf } from '../../parts/plan/side';
 import { Button } from '../../ui/button';
 import { TextField } from '../../ui/field';
 import { Section } from '../../ui/page';
-import { Pager } from '../../ui/pager';
+import { Onward } from '../../ui/pager';
 import { Table, type Column } from '../../ui/table';
 import { useReader } from '../shell/reader';
 
@@ -21,7 +21,7 @@ interface RecordsProps {
   records: RecordNow[];
   chosen: RecordNow | null;
   words: string;
-  page: { page: number; size: number; count: number };
+  page: { begun: boolean; more: boolean; size: number };
 }
 
 /** Every record that is read, with its present values; one of them is charted above. */
@@ -51,7 +51,11 @@ export function Records({ watch, records, chosen, words, page }: RecordsProps) {
         isCurrent={({ id }) => id === chosen?.id}
       />
       {records.length === 0 ? <p className="py-2 text-second">No record goes by “{words}”.</p> : null}
-      <Pager param="page" {...page} locale={locale} />
+      <Onward
+        first={page.begun ? `?${withAfter(asked, null)}` : null}
+        next={page.more ? `?${withAfter(asked, records.at(-1))}` : null}
+        size={page.size}
+      />
     </Section>
   );
 }
@@ -60,6 +64,14 @@ function withRecord(asked: URLSearchParams, id: number): string {
   const next = new URLSearchParams(asked);
   next.set('record', String(id));
   next.delete('change');
+  return next.toString();
+}
+
+function withAfter(asked: URLSearchParams, last: RecordNow | null | undefined): string {
+  const next = new URLSearchParams(asked);
+  next.delete('record');
+  if (last == null) next.delete('after');
+  else next.set('after', `${last.goneSince === null ? '' : 'gone-'}${last.id}`);
   return next.toString();
 }
 
@@ -131,7 +143,7 @@ function Search({ words }: { words: string }) {
       onChange={(event) => {
         const next = new URLSearchParams(asked);
         next.set('among', wordsIn(event.currentTarget));
-        next.delete('page');
+        next.delete('after');
         void submit(next, { preventScrollReset: true, replace: true });
       }}
     >

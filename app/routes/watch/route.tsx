@@ -1,4 +1,4 @@
-import type { ChangeId, PersonId, WatchId } from '#core/id';
+import type { ChangeId, PersonId, RecordId, WatchId } from '#core/id';
 import { useEffect, useState } from 'react';
 import { data, Form, Link, redirect, useFetcher, useSubmit } from 'react-router';
 import { chainOf } from '#core/tell/chain';
@@ -11,7 +11,7 @@ import { listReadings } from '#server/db/readings';
 import { chainFactsOf, findWatch, type WatchNow } from '#server/db/watch-now';
 import { countChanges, findTrail, listChanges } from '#server/db/changes';
 import { findPunctuality, listEpisodes, listRuns } from '#server/db/watch-history';
-import { listOffered, listRecords } from '#server/db/records';
+import { listOffered, listRecords, type AfterRecord } from '#server/db/records';
 import { askForLook, editWatch, setWatchState } from '#server/db/watches';
 import { useLive } from '../../parts/live';
 import { Chain } from '../../parts/chain';
@@ -63,9 +63,10 @@ export async function loader({ request, params, context }: Route.LoaderArgs) {
   const range = asked.get('range') ?? 'weeks';
   const from = windowOf(range, watch, now);
   const words = soundText(asked.get('among') ?? '').slice(0, MOST_WORDS);
-  const recordAsked = readLongId(asked.get('record'));
-  const page = Math.min(readNumber(asked.get('page')), MOST_PAGE);
-  const records = await listRecords(pool, watch.id, { words, chosen: recordAsked || null, most: MOST_RECORDS, page });
+  const recordAsked = readLongId<RecordId>(asked.get('record'));
+  const after = afterIn(asked);
+  const found = await listRecords(pool, watch.id, { words, chosen: recordAsked || null, most: MOST_RECORDS + 1, after });
+  const records = found.slice(0, MOST_RECORDS);
   const record = records.find((each) => each.id === recordAsked) ?? records[0] ?? null;
   const [readings, changes, changeCount, runs, episodes, audiences, offered, punctuality] = await Promise.all([
     listReadings(pool, (record?.series ?? watch.series).map((series) => series.id), from),
@@ -82,12 +83,17 @@ export async function loader({ request, params, context }: Route.LoaderArgs) {
   const pictures = trail === null ? null : await beforeAfter(watch.id, trail.change.id);
   return {
     watch, facts: chainFactsOf(watch, person.locale), range, from, to: now, readings, changes, changeCount, runs, episodes, audiences, trail,
-    records, record, words, page: { page, size: MOST_RECORDS, count: records[0]?.total ?? 0 }, offered, punctuality, pictures,
+    records, record, words, page: { begun: after !== null, more: found.length > MOST_RECORDS, size: MOST_RECORDS }, offered, punctuality, pictures,
   }; // prettier-ignore
 }
 
 const MOST_RECORDS = 200;
-const MOST_PAGE = 100_000;
+/** `after=12` and `after=gone-12`: where a page of records begins. */
+function afterIn(asked: URLSearchParams): AfterRecord | null {
+  const [, gone, id] = /^(gone-)?(\d{1,16})$/.exec(asked.get('after') ?? '') ?? [];
+  return id === undefined ? null : { gone: gone !== undefined, id: readLongId<RecordId>(id) };
+}
+
 const MOST_WORDS = 200;
 const MOST_OFFERED = 50;
 

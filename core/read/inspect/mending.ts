@@ -2,7 +2,7 @@ import type { Body } from '../body';
 import type { WatchDefinition } from '../definition';
 import { selectElements, type Document } from '../html';
 import { proposeMending } from '../mend/mend';
-import type { KnownRecord, Mending } from '../mend/mending';
+import type { FormerRecord, Mending } from '../mend/mending';
 import type { Proposal } from '../mend/propose';
 import { numberFound, numbersOf } from '../picking';
 
@@ -17,7 +17,7 @@ export function mendingShown(
   body: Body,
   shown: Document | null,
   definition: WatchDefinition,
-  known: KnownRecord[],
+  known: FormerRecord[],
   address: string | null,
 ): MendingShown | null {
   const mending = proposeMending(body, definition, known, address);

@@ -4,7 +4,7 @@ import type { WatchDefinition } from '../definition';
 import { listingsOf } from '../listing/listing';
 import { readBody } from '../read';
 import { proposeMending } from './mend';
-import type { KnownRecord } from './mending';
+import type { FormerRecord } from './mending';
 import { documentOf } from '../../../tests/support/document';
 
 interface Offer {
@@ -33,7 +33,7 @@ const cards = (offers: Offer[], order: (keyof Offer)[] = ['name', 'price', 'ref'
 
 const bodyOf = (html: string) => ({ format: 'html', document: documentOf(html) }) as const;
 
-function setUp(): { definition: WatchDefinition; known: KnownRecord[] } {
+function setUp(): { definition: WatchDefinition; known: FormerRecord[] } {
   const [listing] = listingsOf(bodyOf(table(OFFERS)));
   if (listing === undefined) throw new Error('no listing was found');
   const definition: WatchDefinition = {
@@ -50,7 +50,7 @@ function setUp(): { definition: WatchDefinition; known: KnownRecord[] } {
 }
 
 /** What a definition reads in a page, as a watch would know it. */
-function recordsIn(html: string, definition: WatchDefinition): KnownRecord[] {
+function recordsIn(html: string, definition: WatchDefinition): FormerRecord[] {
   const read = readBody(bodyOf(html), definition, { address: null, latest: () => undefined });
   return (read.ok ? read.value.records : []).map(({ identity, fields }) => ({
     identity,

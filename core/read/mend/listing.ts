@@ -14,7 +14,7 @@ import { identityFrom, readBody, readField, type ReadRecord } from '../read';
 import { rawRecords, type RawRecord } from '../records';
 import type { Typing } from '../typed';
 import { mendGuards } from './guards';
-import { mendingOf, type FieldMending, type KnownRecord, type Mending } from './mending';
+import { mendingOf, type FieldMending, type FormerRecord, type Mending } from './mending';
 import { isNear, type Proposal } from './propose';
 
 /** A place is taken for where the known records went when this part of them is there. */
@@ -27,7 +27,7 @@ const MARGIN = 0.15;
  * Where the records of a listing went, and which part of each holds which field, told by what the records were: their
  * identities, and the values that they last had. What a part is called adds to that, and never stands alone.
  */
-export function mendListing(body: HtmlBody, definition: WatchDefinition, knownBefore: KnownRecord[], page: GuardedPage): Mending | null {
+export function mendListing(body: HtmlBody, definition: WatchDefinition, knownBefore: FormerRecord[], page: GuardedPage): Mending | null {
   const { document } = body;
   const known = knownBefore.filter((record) => isKnownSo(record, definition));
   const read = readBody(body, { ...definition, guards: [], chosen: null }, { address: page.address, latest: () => undefined });
@@ -46,11 +46,11 @@ export function mendListing(body: HtmlBody, definition: WatchDefinition, knownBe
 }
 
 /** Whether a record was told apart as the definition does it now: while that is changed, nothing can be compared. */
-function isKnownSo({ identity, fields }: KnownRecord, definition: WatchDefinition): boolean {
+function isKnownSo({ identity, fields }: FormerRecord, definition: WatchDefinition): boolean {
   return identityFrom(definition.identity.flatMap((key) => fields[key] ?? [])) === identity;
 }
 
-const enough = (known: KnownRecord[], isThere: (record: KnownRecord) => boolean): boolean => {
+const enough = (known: FormerRecord[], isThere: (record: FormerRecord) => boolean): boolean => {
   const there = known.filter(isThere).length;
   return there >= Math.min(LEAST_RECORDS, known.length) && there >= ENOUGH * known.length && there > 0;
 };
@@ -75,7 +75,7 @@ function placesFor(body: HtmlBody, { records }: WatchDefinition, stands: boolean
 /** One record as it stands in a listing now, with what was known of it. */
 interface Matched {
   raw: RawRecord;
-  known: KnownRecord;
+  known: FormerRecord;
 }
 
 interface MatchedListing {
@@ -94,7 +94,7 @@ function matchListing(
   document: Document,
   { records, fields: columns, said }: Listing,
   definition: WatchDefinition,
-  known: KnownRecord[],
+  known: FormerRecord[],
   address: string | null,
 ): MatchedListing | null {
   const raw = rawRecords({ format: 'html', document }, records);
@@ -120,7 +120,7 @@ function matchListing(
 }
 
 /** The part in which most of a field's known values stand. */
-function columnThatHolds(raw: RawRecord[], field: Field, columns: Field[], known: KnownRecord[], typing: Typing): Field | null {
+function columnThatHolds(raw: RawRecord[], field: Field, columns: Field[], known: FormerRecord[], typing: Typing): Field | null {
   const values = known.flatMap((each) => each.fields[field.key] ?? []);
   const hits = columns.map((column) => {
     const read = raw.flatMap((each) => valueIn(each, field, column, typing) ?? []);
@@ -212,6 +212,6 @@ function proposalOf(
   return ok({ selector: placeOf(document, element), text: '', value, because, locators: column.locators });
 }
 
-function sayRows({ said, rows, matched }: MatchedListing, known: KnownRecord[]): string {
+function sayRows({ said, rows, matched }: MatchedListing, known: FormerRecord[]): string {
   return `Its records are now ${said} (${rows}): ${matched.length} of the ${known.length} known ones are there.`;
 }

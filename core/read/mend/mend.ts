@@ -2,7 +2,7 @@ import type { Body } from '../body';
 import type { WatchDefinition } from '../definition';
 import { failedGuard, seemingCause, type GuardedPage } from '../guard';
 import { mendListing } from './listing';
-import type { KnownRecord, Mending } from './mending';
+import type { FormerRecord, Mending } from './mending';
 import { mendOneRecord } from './one-record';
 import { rawRecords } from '../records';
 
@@ -10,7 +10,7 @@ import { rawRecords } from '../records';
  * Proposes how a watch of a page reads it again, given its known records with their last good values. Null where there is
  * nothing to mend, and where another page came: that is waited for, not read.
  */
-export function proposeMending(body: Body, definition: WatchDefinition, known: KnownRecord[], address: string | null): Mending | null {
+export function proposeMending(body: Body, definition: WatchDefinition, known: FormerRecord[], address: string | null): Mending | null {
   const { records } = definition;
   if (body.format !== 'html' || (records.from !== 'page' && records.from !== 'rows')) return null;
   const raw = rawRecords(body, records);

@@ -46,7 +46,7 @@ export interface Mending {
 }
 
 /** The last good values of one known record, by field. */
-export interface KnownRecord {
+export interface FormerRecord {
   identity: string;
   fields: Record<string, Value>;
 }

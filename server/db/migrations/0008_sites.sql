@@ -1,3 +1,6 @@
+-- The records of a watch as its page lists them.
+CREATE INDEX record_in_order ON record (watch_id, (gone_since IS NOT NULL), id);
+
 -- Where sources live, as people call it: our own, a rival's, a channel, or none of these.
 CREATE TABLE site (
   id int GENERATED ALWAYS AS IDENTITY PRIMARY KEY,
