@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest';
-import { CAUSES, causeOfFetch, causeOfReading, isSettled, type Cause } from './failure';
+import { CAUSES, causeOfFetch, causeOfReading, isForGood, type Cause } from './failure';
 import { noticeMail } from './notice-mail';
 
 describe('the cause of a failure', () => {
@@ -28,7 +28,7 @@ describe('the cause of a failure', () => {
   });
 
   it('is settled by one look where the site says it is for good', () => {
-    expect([isSettled('gone', 410), isSettled('gone', 404), isSettled('discontinued', null)]).toEqual([true, false, true]);
+    expect([isForGood('gone', 410), isForGood('gone', 404), isForGood('discontinued', null)]).toEqual([true, false, true]);
   });
 });
 

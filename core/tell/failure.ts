@@ -63,6 +63,6 @@ export function causeOfReading(problem: ReadProblem, seems: GuardCause | null): 
 }
 
 /** A cause that one look settles; others are told when they last. */
-export function isSettled(cause: Cause, status: number | null): boolean {
+export function isForGood(cause: Cause, status: number | null): boolean {
   return cause === 'discontinued' || status === 410;
 }

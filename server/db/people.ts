@@ -76,7 +76,7 @@ const VISIT_GAP = 30 * MINUTE;
  * Notes that a person looks at the briefing, and returns up to when she had looked before. Looks less than half an
  * hour apart are one visit, so that what is new stays new while she reads.
  */
-export async function noteLook(db: Db, personId: PersonId, now: Instant): Promise<Instant | null> {
+export async function noteVisit(db: Db, personId: PersonId, now: Instant): Promise<Instant | null> {
   const { rows } = await db.query<{ until: Instant | null }>(
     `UPDATE person SET
        looked_until = CASE WHEN last_looked_at < $3 THEN last_looked_at ELSE looked_until END,

@@ -76,6 +76,6 @@ export async function nextMessage(db: Db, sourceId: SourceId): Promise<PostedMes
 }
 
 /** Marks a message as read, in the transaction of the run that read it. */
-export function settleMessage(id: number): Statement {
+export function closeMessage(id: number): Statement {
   return { text: 'UPDATE posted_message SET body = NULL WHERE id = $1', values: [id] };
 }

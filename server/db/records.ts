@@ -73,7 +73,7 @@ export async function listOffered(db: Db, watchId: WatchId, most: number): Promi
 }
 
 /** Ends the offer of records that were taken or left out. */
-export async function settleOffered(db: Db, watchId: WatchId, identities: string[]): Promise<void> {
+export async function endOffer(db: Db, watchId: WatchId, identities: string[]): Promise<void> {
   await db.query('DELETE FROM offered_record WHERE watch_id = $1 AND identity = ANY($2)', [watchId, identities]);
 }
 

@@ -9,7 +9,7 @@ import type { Ids } from '../db/ids';
 import type { LostConnections } from '../db/lost';
 import { isOutage } from '../db/outage';
 import { withClient, writeAndCommit, type Db, type Pool, type Statement } from '../db/pool';
-import { settleMessage } from '../db/postings';
+import { closeMessage } from '../db/postings';
 import type { Signals } from '../db/signals';
 import type { ClaimedSource } from '../db/sources';
 import type { Fetched } from '../fetch/fetcher';
@@ -112,13 +112,13 @@ function storeFailure(pipeline: Pipeline, facts: RunFacts, problem: FetchProblem
     if (context === null) return loseLease(db);
     const { statements, notices } = storeFailedFetch(facts, context, problem);
     const ordered = await orderDeliveries(pipeline, db, facts, [], notices);
-    await writeAndCommit(db, [...settled(problem.reason === 'not kept' ? problem.message : undefined), ...statements, ...ordered]);
+    await writeAndCommit(db, [...closing(problem.reason === 'not kept' ? problem.message : undefined), ...statements, ...ordered]);
     return { outcome: 'failed', ...NOTHING, notices: notices.length };
   });
 }
 
 /** A message that was taken is settled first: whether another waits decides when the source is due. */
-const settled = (message: number | undefined): Statement[] => (message === undefined ? [] : [settleMessage(message)]);
+const closing = (message: number | undefined): Statement[] => (message === undefined ? [] : [closeMessage(message)]);
 
 async function loseLease(db: Db): Promise<RunSummary> {
   await db.query('ROLLBACK');
@@ -147,7 +147,7 @@ async function readAndStore(pipeline: Pipeline, facts: RunFacts, fetched: Fetche
     const written = await writeOutcome(pipeline, db, facts, context, snapshot, judged);
     const ordered = await orderDeliveries(pipeline, db, facts, written.alerts, written.notices);
     await step('ordered');
-    await writeAndCommit(db, [...settled(fetched.kind === 'page' ? fetched.message : undefined), ...written.statements, ...ordered]);
+    await writeAndCommit(db, [...closing(fetched.kind === 'page' ? fetched.message : undefined), ...written.statements, ...ordered]);
     return { outcome: 'read', changes: countChanges(judged), alerts: written.alerts.length, notices: written.notices.length };
   });
 }

@@ -117,7 +117,7 @@ export class ReadingPool {
   /** Ends its threads; what waits is told that nobody has time for it. */
   async close(): Promise<void> {
     this.#closed = true;
-    for (const job of this.#waiting.splice(0)) settle(job, { reason: 'busy' });
+    for (const job of this.#waiting.splice(0)) giveUp(job, { reason: 'busy' });
     await Promise.all(this.#threads.splice(0).map((thread) => this.#end(thread)));
   }
 
@@ -157,7 +157,7 @@ export class ReadingPool {
 
   #cannotStart(problem: TaskProblem): void {
     this.options.onProblem?.(problem, 'read');
-    for (const job of this.#waiting.splice(0)) settle(job, problem);
+    for (const job of this.#waiting.splice(0)) giveUp(job, problem);
   }
 
   #start(code: string): void {
@@ -229,7 +229,7 @@ export class ReadingPool {
       const at = job.done.findIndex((done) => done === undefined);
       if (at >= 0) job.done[at] = this.#blame(job, at, problem);
       if (job.done.includes(undefined) && job.cost + 1 < MOST_COST) this.#queue({ ...job, slow: true, cost: job.cost + 1 });
-      else settle(job, problem);
+      else giveUp(job, problem);
     }
     // Whatever comes next need not wait for a thread to start; of threads that do not even start no more are tried.
     if (thread.ready) this.#grow();
@@ -240,11 +240,11 @@ export class ReadingPool {
     clearTimeout(thread.timer);
     thread.worker.removeAllListeners();
     thread.worker.on('error', () => undefined);
-    if (this.#closed && thread.job !== null) settle(thread.job, { reason: 'busy' });
+    if (this.#closed && thread.job !== null) giveUp(thread.job, { reason: 'busy' });
     await thread.worker.terminate();
   }
 }
 
-function settle(job: Job, problem: TaskProblem): void {
+function giveUp(job: Job, problem: TaskProblem): void {
   job.resolve(job.done.map((done) => done ?? fail(problem)));
 }

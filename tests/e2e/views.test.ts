@@ -128,7 +128,7 @@ describe('following', () => {
   it.each([
     ['a place that is none and topics that are none', '?since=soon&topic=everything&topic=watch:9999999999999999&topic=watch:-1'],
     ['nothing at all', ''],
-    ['more topics than a view has', `?since=1&${Array.from({ length: 2_000 }, (_, at) => `topic=watch:${at}`).join('&')}`],
+    ['more topics than a view has', `?since=1&${Array.from({ length: 300 }, (_, at) => `topic=watch:${at}`).join('&')}`],
   ])('is answered when it asks for %s', async (_what, query) => {
     const script = `
       const done = arguments[arguments.length - 1];

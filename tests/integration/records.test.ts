@@ -10,7 +10,7 @@ import { alertsSince, changesSince } from '#server/db/briefing';
 import { coverageSince } from '#server/db/coverage';
 import { beginDraft, dropDraft, findDraft, keepDraft, listDrafts } from '#server/db/drafts';
 import { addFirstOwner } from '#server/db/accounts';
-import { findPerson, listAudiences, noteLook } from '#server/db/people';
+import { findPerson, listAudiences, noteVisit } from '#server/db/people';
 import { beginSession, findSession } from '#server/db/sessions';
 import { inTransaction } from '#server/db/pool';
 import { listReadings } from '#server/db/readings';
@@ -56,10 +56,10 @@ describe('people', () => {
   it('look at the briefing in visits: what is new stays new while she reads', async () => {
     const { ines } = world.people;
     const first = world.now;
-    expect(await noteLook(world.pool, ines, first)).toBeNull();
-    expect(await noteLook(world.pool, ines, first + 5 * MINUTE)).toBeNull();
-    expect(await noteLook(world.pool, ines, first + 3 * HOUR)).toBe(first + 5 * MINUTE);
-    expect(await noteLook(world.pool, ines, first + 3 * HOUR + MINUTE)).toBe(first + 5 * MINUTE);
+    expect(await noteVisit(world.pool, ines, first)).toBeNull();
+    expect(await noteVisit(world.pool, ines, first + 5 * MINUTE)).toBeNull();
+    expect(await noteVisit(world.pool, ines, first + 3 * HOUR)).toBe(first + 5 * MINUTE);
+    expect(await noteVisit(world.pool, ines, first + 3 * HOUR + MINUTE)).toBe(first + 5 * MINUTE);
   });
 });
 

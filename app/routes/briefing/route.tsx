@@ -9,7 +9,7 @@ import { DAY, type Instant } from '#core/when/interval';
 import { alertsSince, changesSince, type BriefingChange } from '#server/db/briefing';
 import { coverageSince } from '#server/db/coverage';
 import { countWaiting } from '#server/db/deliveries';
-import { noteLook, placeOf } from '#server/db/people';
+import { noteVisit, placeOf } from '#server/db/people';
 import { listReadings } from '#server/db/readings';
 import { chainFactsOf, type WatchNow } from '#server/db/watch-now';
 import { Difference, senseInk } from '../../parts/difference';
@@ -40,7 +40,7 @@ const LEAD_HISTORY = 28 * DAY;
 /** Since when the briefing tells: her last look, or the last week where that shows nothing. */
 async function windowFor(personId: PersonId, now: Instant) {
   const { pool } = services();
-  const looked = await noteLook(pool, personId, now);
+  const looked = await noteVisit(pool, personId, now);
   const since = looked ?? now - FALLBACK;
   const changes = await changesSince(pool, since, MOST_CHANGES);
   if (changes.length > 0 || looked === null) return { looked, since, quiet: false, changes };

@@ -118,7 +118,7 @@ export default function SetUp({ loaderData, actionData }: Route.ComponentProps) 
     <>
       <PageHead
         actions={
-          <Form method="post" onSubmit={draft.settle}>
+          <Form method="post" onSubmit={draft.stopKeeping}>
             <input type="hidden" name="plan" value={JSON.stringify(plan)} />
             <input type="hidden" name="revision" value={draft.keeping.revision} />
             <input type="hidden" name="tab" value={draft.keeping.tab} />

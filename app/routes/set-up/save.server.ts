@@ -25,14 +25,13 @@ const ANOTHER_TAB = 'This draft was changed in another tab meanwhile, and nothin
 export async function keep(personId: PersonId, draft: string, form: FormData) {
   const { pool, clock } = services();
   const plan = readPlan(form.get('plan'));
-  if (!plan.ok) return data({ problem: plan.error, revision: null, elsewhere: false }, { status: 400 });
+  if (!plan.ok) return data({ problem: plan.error, revision: null, theirs: null }, { status: 400 });
   const id = readId<DraftId>(draft);
   const revision = await keepDraft(pool, personId, id, plan.value, keepingOf(form), clock());
-  if (revision !== null) return { problem: null, revision, elsewhere: false };
-  const gone = (await findDraft(pool, personId, id)) === null;
-  return gone
-    ? { problem: null, revision: null, elsewhere: false }
-    : data({ problem: ANOTHER_TAB, revision: null, elsewhere: true }, { status: 409 });
+  if (revision !== null) return { problem: null, revision, theirs: null };
+  const kept = await findDraft(pool, personId, id);
+  if (kept === null) return { problem: null, revision: null, theirs: null };
+  return data({ problem: ANOTHER_TAB, revision: null, theirs: kept.revision }, { status: 409 });
 }
 
 /** Does all that is proposed to read a watch again, and says so in its new version. */

@@ -27,7 +27,7 @@ export function useDraft(loaded: LoadedDraft) {
   const [tab, setTab] = useState('');
   useEffect(() => setTab(newTab()), []);
   const [revision, setRevision] = useState(loaded.revision);
-  const [elsewhere, setElsewhere] = useState(false);
+  const [theirs, setTheirs] = useState<number | null>(null);
   const timer = useRef<ReturnType<typeof setTimeout> | undefined>(undefined);
   const unkept = useRef<PlanDraft | null>(null);
   const setPlan = useCallback(
@@ -46,7 +46,7 @@ export function useDraft(loaded: LoadedDraft) {
   );
   useEffect(() => {
     if (kept?.revision != null) setRevision(kept.revision);
-    if (kept !== undefined) setElsewhere(kept.elsewhere);
+    if (kept !== undefined) setTheirs(kept.theirs);
   }, [kept]);
   const keeping = useRef({ revision, tab });
   useEffect(() => {
@@ -54,7 +54,7 @@ export function useDraft(loaded: LoadedDraft) {
   }, [revision, tab]);
   useEffect(() => () => keepOnLeaving(loaded.id, timer.current, unkept.current, keeping.current), [loaded.id]);
   /** Keeps what stands here over what another tab has kept. */
-  const insist = () => void submit({ intent: 'keep', plan: JSON.stringify(plan), revision: loaded.revision, tab }, { method: 'post' });
+  const insist = () => void submit({ intent: 'keep', plan: JSON.stringify(plan), revision: theirs ?? loaded.revision, tab }, { method: 'post' });
   const change = (part: Partial<PlanDraft>) => setPlan({ ...plan, ...part });
   const take = (field: Field, value: Value, guards: Guard[]) => {
     setPresent({ ...present, [field.key]: value });
@@ -66,17 +66,18 @@ export function useDraft(loaded: LoadedDraft) {
   useEffect(() => {
     if (unkept.current === null) setPresent(loaded.present);
   }, [loaded.present]);
-  const settle = () => {
+  const stopKeeping = () => {
     clearTimeout(timer.current);
     unkept.current = null;
   };
-  const keptAt = pending || state !== 'idle' || elsewhere ? null : loaded.updatedAt;
-  return { plan, present, change, take, settle, insist, elsewhere, keeping: { revision, tab }, keptAt };
+  const keptAt = pending || state !== 'idle' || theirs !== null ? null : loaded.updatedAt;
+  return { plan, present, change, take, stopKeeping, insist, elsewhere: theirs !== null, keeping: { revision, tab }, keptAt };
 }
 
 interface Kept {
   revision: number | null;
-  elsewhere: boolean;
+  /** The revision that another tab has kept meanwhile, where this one was refused for it. */
+  theirs: number | null;
 }
 
 /** Tells the tabs of one reader apart. */

@@ -7,7 +7,7 @@ import { lookFromPicture } from '#server/db/pictures';
 import { inTransaction } from '#server/db/pool';
 import { findBody } from '#server/db/snapshots';
 import { findWatch, type WatchNow } from '#server/db/watch-now';
-import { listKnown, settleOffered } from '#server/db/records';
+import { listKnown, endOffer } from '#server/db/records';
 import { editWatch, type WatchPlan } from '#server/db/watches';
 import { bodyOf, describeTaskProblem } from '#server/reading/pool';
 import { draftOf } from '#core/plan/plan';
@@ -61,7 +61,7 @@ export async function decideOffered(watchId: WatchId, personId: PersonId, take: 
     : { ...definition, leftOut: [...new Set([...definition.leftOut, ...identities])] };
   const few = identities.length > 3 ? `${identities.length} records` : identities.join(', ');
   const problem = await change(watch, personId, next, `${few} ${take ? 'taken' : 'left out'}.`);
-  if (problem === null) await settleOffered(pool, watchId, identities);
+  if (problem === null) await endOffer(pool, watchId, identities);
   return problem;
 }
 

@@ -2,12 +2,12 @@ import { isTag, type AnyNode } from 'domhandler';
 import { selectElements, visibleText, type Document, type Element } from '../html';
 import { cellsOf } from '../locator';
 import { placeOf } from '../pick';
-import { MOST_FIELDS, wordsOfName, type Column, type Place } from './column';
+import { MOST_FIELDS, wordsOfName, type Column, type Origin } from './column';
 
 const LEAST_BLOCKS = 3;
 
 /** Blocks of one tag and one set of classes that repeat under one parent and hold more than one text. */
-export function blocksIn(document: Document): Place[] {
+export function blocksIn(document: Document): Origin[] {
   const found = new Map<string, { count: number; element: Element }>();
   const visit = (node: AnyNode): void => {
     if (!isTag(node) || node.name === 'table' || node.name === 'select' || node.name === 'nav') return;

@@ -9,7 +9,7 @@ export interface Column {
 }
 
 /** Where a body may hold records, with what stands in them where that is known already. */
-export interface Place {
+export interface Origin {
   records: RecordSource;
   columns?: Column[];
 }

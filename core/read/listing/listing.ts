@@ -5,7 +5,7 @@ import { rawRecords } from '../records';
 import { SAMPLED, type Column } from './column';
 import { proposeFields } from './fields';
 import { proposeIdentity } from './identity';
-import { columnsFor, placesIn } from './places';
+import { columnsFor, originsIn } from './origins';
 
 /** Records that a body seems to hold, with fields proposed for them. */
 export interface Listing {
@@ -26,7 +26,7 @@ export function listingsOf(body: Body): Listing[] {
 
 /** All listings of a body, those included whose parts have no names. */
 export function everyListing(body: Body): Listing[] {
-  return placesIn(body)
+  return originsIn(body)
     .slice(0, MOST_LISTINGS)
     .flatMap(({ records, columns }) => listingOf(body, records, columns) ?? []);
 }

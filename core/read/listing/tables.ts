@@ -3,12 +3,12 @@ import { selectElements, type Document, type Element } from '../html';
 import { cellsOf, headsOf } from '../locator';
 import { placeOf } from '../pick';
 import { rowColumns } from './blocks';
-import type { Column, Place } from './column';
+import type { Column, Origin } from './column';
 
 const MOST_TABLES = 40;
 
 /** The tables of a page that have rows enough, their columns by their heads where each has one of its own. */
-export function tablesIn(document: Document): Place[] {
+export function tablesIn(document: Document): Origin[] {
   const tables = selectElements(document, 'table');
   if (!tables.ok) return [];
   return tables.value.slice(0, MOST_TABLES).flatMap((table) => {

@@ -2,7 +2,7 @@ import type { SnapshotId } from '#core/id';
 import { alwaysRead, outcomeOf } from '#core/judge/watch';
 import { describeCause } from '#core/read/guard';
 import { describeProblem } from '#core/read/problem';
-import { causeOfFetch, causeOfReading, isSettled, type Cause } from '#core/tell/failure';
+import { causeOfFetch, causeOfReading, isForGood, type Cause } from '#core/tell/failure';
 import { DAY, nextDue, type Instant } from '#core/when/interval';
 import { leaveAloneUntil, noteRefused } from '../../db/hosts';
 import { moment, type Statement } from '../../db/pool';
@@ -29,7 +29,7 @@ export function storeFailedFetch(facts: RunFacts, context: RunContext, problem: 
     changed: false,
     notBefore: notBeforeOf(problem, facts.startedAt),
   });
-  const suffers = { problem: stored, cause, atOnce: problem.reason === 'ended the process' || isSettled(cause, facts.status) };
+  const suffers = { problem: stored, cause, atOnce: problem.reason === 'ended the process' || isForGood(cause, facts.status) };
   const updates = context.due.map((watch) => ({ watch, outcome: 'failed' as const, ...suffers, settled: watch.settled, lost: null, more: 0 }));
   const written = updateWatches(facts, context.intervalMs, updates);
   return { statements: [run, ...heedHost(facts, problem), ...written.statements], notices: written.notices };
@@ -151,7 +151,7 @@ function watchUpdate(judged: JudgedWatch): WatchUpdate {
   const outcome = outcomeOf(watch, result);
   const suffered = outcome === 'failed' ? (result.failure ?? result.bad[0]?.problem) : undefined;
   const cause = suffered === undefined ? null : causeOfReading(suffered, result.seems);
-  const atOnce = cause !== null && isSettled(cause, null);
+  const atOnce = cause !== null && isForGood(cause, null);
   return { watch, outcome, problem, cause, atOnce, settled: problem === null && !alwaysRead(watch), lost, more: recordsMore(result) };
 }
 

@@ -3,13 +3,13 @@ import type { RecordSource } from '../definition';
 import { listPaths } from '../formats/json';
 import type { MetricsBody } from '../formats/metrics';
 import { blocksIn, rowColumns } from './blocks';
-import type { Column, Place } from './column';
+import type { Column, Origin } from './column';
 import { jsonColumns } from './json';
 import { tablesIn } from './tables';
 import { repeatedIn, xmlColumns } from './xml';
 
 /** Where a body may hold records, the likeliest first. */
-export function placesIn(body: Body): Place[] {
+export function originsIn(body: Body): Origin[] {
   switch (body.format) {
     case 'html':
       return [...tablesIn(body.document), ...blocksIn(body.document)];
