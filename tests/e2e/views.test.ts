@@ -124,6 +124,25 @@ describe('a view on screen', () => {
   });
 });
 
+describe('a site', () => {
+  it('is said whose it is and called otherwise, and a name that is none is refused with a sentence', async () => {
+    const { page } = app;
+    await page.go(`${app.web}/sites`);
+    await page.press('Change what Skepwright is');
+    await page.write('What it is called', '   ');
+    await page.press('Keep');
+    await page.reads('A site needs a name.', '[role=dialog]');
+    await page.write('What it is called', 'Skep & Wright');
+    await page.driver.executeScript(`document.querySelector('[role=dialog] select').value = 'rival'`);
+    await page.driver.executeScript(`document.querySelector('[role=dialog] select').dispatchEvent(new Event('change', { bubbles: true }))`);
+    await page.press('Keep');
+    await page.reads('Skep & Wright', '[data-sites]');
+    await page.reads('a rival’s', '[data-sites]');
+    await page.go(`${app.web}/watches/1`);
+    await page.reads('Skep & Wright', 'h1');
+  });
+});
+
 describe('following', () => {
   it.each([
     ['a place that is none and topics that are none', '?since=soon&topic=everything&topic=watch:9999999999999999&topic=watch:-1'],
@@ -138,6 +157,26 @@ describe('following', () => {
     expect(await app.page.driver.executeAsyncScript<string>(script, query)).toBe('"all"');
   });
 });
+
+describe('many who follow', () => {
+  const follow = async (end: AbortController) => {
+    const response = await fetch(`${app.web}/live?topic=watches`, { signal: end.signal });
+    await response.body?.getReader().read();
+    return response.status;
+  };
+
+  it('are let go of when they leave, and told when there are too many', async () => {
+    // The browser of the tests follows as well.
+    const [some, more] = [MOST_FOLLOWERS - 10, 20].map((length) => Array.from({ length }, () => new AbortController()));
+    expect(new Set(await Promise.all(some?.map(follow) ?? []))).toEqual(new Set([200]));
+    expect(new Set(await Promise.all(more?.map(follow) ?? []))).toEqual(new Set([200, 503]));
+    for (const end of [...(some ?? []), ...(more ?? [])]) end.abort();
+    await app.page.driver.wait(async () => (await follow(new AbortController())) === 200, 5_000, 'those who left still count');
+    expect((await fetch(`${app.web}/healthz`)).status).toBe(200);
+  });
+});
+
+const MOST_FOLLOWERS = 500;
 
 /** Longer than a view ever went without a load when it was loaded every so often. */
 const STILL_MS = 12_000;

@@ -27,36 +27,40 @@ export function loader({ request, context }: Route.LoaderArgs): Response {
 }
 
 function streamOf(topics: Topic[], since: number, signal: AbortSignal): ReadableStream<Uint8Array> {
+  const over = new AbortController();
   const encoder = new TextEncoder();
-  let end = (): void => undefined;
   return new ReadableStream<Uint8Array>({
     start(controller) {
+      const end = () => {
+        if (over.signal.aborted) return;
+        over.abort();
+        controller.close();
+      };
       const write = (event: string) => {
+        if (over.signal.aborted) return;
         if ((controller.desiredSize ?? 0) < -MOST_WAITING) end();
         else controller.enqueue(encoder.encode(event));
       };
       const leave = services().followers.follow(topics, since, (at, moved) => write(movedEvent(at, moved)));
-      const watching = setInterval(() => void tellBeside(write, signal), BESIDE_EVERY_MS);
-      const ended = setTimeout(() => end(), LONGEST_MS);
-      end = () => {
-        end = () => undefined;
+      const beside = setInterval(() => void tellBeside(write), BESIDE_EVERY_MS);
+      const longest = setTimeout(end, LONGEST_MS);
+      over.signal.addEventListener('abort', () => {
         leave();
-        clearInterval(watching);
-        clearTimeout(ended);
-        signal.removeEventListener('abort', closed);
-        controller.close();
-      };
-      const closed = () => end();
-      signal.addEventListener('abort', closed);
+        clearInterval(beside);
+        clearTimeout(longest);
+      });
+      signal.addEventListener('abort', end, { signal: over.signal });
+      if (signal.aborted) end();
     },
-    cancel: () => end(),
+    // Nobody takes it any more, and it is closed already.
+    cancel: () => over.abort(),
   });
 }
 
 const movedEvent = (at: number, moved: Moved) => `id: ${at}\nevent: moved\ndata: ${JSON.stringify(moved)}\n\n`;
 
 /** Says what stands beside the view, which also shows that both ends are still there. */
-async function tellBeside(write: (event: string) => void, signal: AbortSignal): Promise<void> {
+async function tellBeside(write: (event: string) => void): Promise<void> {
   const beside: Beside | null = await besideNow().catch(() => null);
-  if (beside !== null && !signal.aborted) write(`event: beside\ndata: ${JSON.stringify(beside)}\n\n`);
+  if (beside !== null) write(`event: beside\ndata: ${JSON.stringify(beside)}\n\n`);
 }

@@ -11,6 +11,7 @@ import { listLooks, type Look } from '#server/db/looks';
 import { bodyOf, describeTaskProblem, type TaskProblem } from '#server/reading/pool';
 import type { BodyAsked, ReadAsked, TextBody } from '#server/reading/tasks';
 import type { PlanDraft } from '#core/plan/plan';
+import { siteNameOf } from '#core/plan/site-name';
 import { readId } from '../../ids.server';
 import { services } from '../../services.server';
 
@@ -66,7 +67,8 @@ export async function openDraft(personId: PersonId, id: string): Promise<OpenDra
   const offered = await reading.run('offer', { body }, [text]);
   const offer = offered.ok ? offered.value : { ...NO_OFFER, problem: describeTaskProblem(offered.error, 'this page') };
   const host = new URL(draft.address).host;
-  const site = draft.way === 'posted' ? 'posted' : (offer.facts.siteName ?? host.replace(/^www\./, '').replace(/\.localhost:\d+$/, ''));
+  const named = siteNameOf(offer.facts.siteName ?? '') ?? siteNameOf(host.replace(/^www\./, '').replace(/\.localhost:\d+$/, '')) ?? host;
+  const site = draft.way === 'posted' ? 'posted' : named;
   return { ...texts, offer, host, site, latest: await latestOf(pool, [draft.content]) };
 }
 

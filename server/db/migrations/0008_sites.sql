@@ -10,8 +10,8 @@ CREATE TABLE site (
 
 DROP TRIGGER source_moved ON source;
 ALTER TABLE source ADD COLUMN site_id int REFERENCES site (id);
-INSERT INTO site (name) SELECT DISTINCT coalesce(nullif(site, ''), host) FROM source ORDER BY 1;
-UPDATE source SET site_id = site.id FROM site WHERE site.name = coalesce(nullif(source.site, ''), source.host);
+INSERT INTO site (name) SELECT DISTINCT left(coalesce(nullif(site, ''), host), 120) FROM source ORDER BY 1;
+UPDATE source SET site_id = site.id FROM site WHERE site.name = left(coalesce(nullif(source.site, ''), source.host), 120);
 ALTER TABLE source ALTER COLUMN site_id SET NOT NULL, DROP COLUMN site;
 CREATE INDEX source_of_site ON source (site_id);
 CREATE TRIGGER source_moved AFTER UPDATE OF site_id, address, host ON source FOR EACH ROW
