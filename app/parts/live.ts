@@ -4,6 +4,8 @@ import type { Moved, Topic } from '#server/db/signals';
 import type { Beside } from './beside.server';
 
 const AGAIN_AFTER_MS = 15_000;
+/** The server says something every five seconds; whoever hears nothing for so long is cut off, whatever the connection seems to be. */
+const SILENT_MS = 20_000;
 
 /**
  * Follows what the views on screen show, over one connection, as long as the window is in sight: a browser has few connections, and
@@ -15,6 +17,7 @@ export class Following {
   #followed = '';
   #loadedAt: number;
   #opening: ReturnType<typeof setTimeout> | undefined;
+  #silent: ReturnType<typeof setTimeout> | undefined;
 
   constructor(
     loadedAt: number,
@@ -43,7 +46,7 @@ export class Following {
   close(): void {
     document.removeEventListener('visibilitychange', this.#seen);
     clearTimeout(this.#opening);
-    this.#source?.close();
+    this.#leave();
   }
 
   readonly #seen = () => this.#open();
@@ -58,17 +61,42 @@ export class Following {
     const topics = [...new Set([...this.#views.values()].flatMap((view) => view.topics))].sort();
     const followed = document.visibilityState === 'visible' ? topics.join(' ') : null;
     if (this.#source !== null && followed === this.#followed) return;
-    this.#source?.close();
-    this.#source = null;
+    this.#leave();
     if (followed === null) return;
     this.#followed = followed;
     const source = new EventSource(
       `/live?${new URLSearchParams([['since', String(this.#loadedAt)], ...topics.map((topic) => ['topic', topic])]).toString()}`,
     );
-    source.addEventListener('moved', ({ data }: MessageEvent<string>) => this.#tell(JSON.parse(data) as Moved));
-    source.addEventListener('beside', ({ data }: MessageEvent<string>) => this.onBeside(JSON.parse(data) as Beside));
+    source.addEventListener('moved', ({ data }: MessageEvent<string>) => {
+      this.#heard();
+      this.#tell(JSON.parse(data) as Moved);
+    });
+    source.addEventListener('beside', ({ data }: MessageEvent<string>) => {
+      this.#heard();
+      this.onBeside(JSON.parse(data) as Beside);
+    });
+    source.addEventListener('here', () => this.#heard());
     source.addEventListener('error', () => this.#failed(source));
     this.#source = source;
+    this.#heard();
+  }
+
+  #heard(): void {
+    clearTimeout(this.#silent);
+    this.#silent = setTimeout(() => this.#lose(0), SILENT_MS);
+  }
+
+  #leave(): void {
+    clearTimeout(this.#silent);
+    this.#source?.close();
+    this.#source = null;
+  }
+
+  /** What moved meanwhile was not heard. */
+  #lose(againAfterMs: number): void {
+    this.#leave();
+    this.#tell('all');
+    this.#open(againAfterMs);
   }
 
   #tell(moved: Moved): void {
@@ -78,9 +106,7 @@ export class Following {
   /** A browser connects again by itself, unless it was refused. */
   #failed(source: EventSource): void {
     if (source !== this.#source || source.readyState !== EventSource.CLOSED) return;
-    this.#source = null;
-    this.#tell('all');
-    this.#open(AGAIN_AFTER_MS);
+    this.#lose(AGAIN_AFTER_MS);
   }
 }
 

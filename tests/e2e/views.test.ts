@@ -124,25 +124,6 @@ describe('a view on screen', () => {
   });
 });
 
-describe('a site', () => {
-  it('is said whose it is and called otherwise, and a name that is none is refused with a sentence', async () => {
-    const { page } = app;
-    await page.go(`${app.web}/sites`);
-    await page.press('Change what Skepwright is');
-    await page.write('What it is called', '   ');
-    await page.press('Keep');
-    await page.reads('A site needs a name.', '[role=dialog]');
-    await page.write('What it is called', 'Skep & Wright');
-    await page.driver.executeScript(`document.querySelector('[role=dialog] select').value = 'rival'`);
-    await page.driver.executeScript(`document.querySelector('[role=dialog] select').dispatchEvent(new Event('change', { bubbles: true }))`);
-    await page.press('Keep');
-    await page.reads('Skep & Wright', '[data-sites]');
-    await page.reads('a rival’s', '[data-sites]');
-    await page.go(`${app.web}/watches/1`);
-    await page.reads('Skep & Wright', 'h1');
-  });
-});
-
 describe('following', () => {
   it.each([
     ['a place that is none and topics that are none', '?since=soon&topic=everything&topic=watch:9999999999999999&topic=watch:-1'],
@@ -232,5 +213,24 @@ describe('lists', () => {
     await page.reads('Not reading');
     await page.press('Skepwright, A page that is not there');
     await page.reads('The page is not there (404).', 'ol[aria-label="The chain"]');
+  });
+});
+
+describe('a site', () => {
+  it('is said whose it is and called otherwise, and a name that is none is refused with a sentence', async () => {
+    const { page } = app;
+    await page.go(`${app.web}/sites`);
+    await page.press('Change what Skepwright is');
+    await page.write('What it is called', '   ');
+    await page.press('Keep');
+    await page.reads('A site needs a name.', '[role=dialog]');
+    await page.write('What it is called', 'Skep & Wright');
+    await page.driver.executeScript(`document.querySelector('[role=dialog] select').value = 'rival'`);
+    await page.driver.executeScript(`document.querySelector('[role=dialog] select').dispatchEvent(new Event('change', { bubbles: true }))`);
+    await page.press('Keep');
+    await page.reads('Skep & Wright', '[data-sites]');
+    await page.reads('a rival’s', '[data-sites]');
+    await page.go(`${app.web}/watches/1`);
+    await page.reads('Skep & Wright', 'h1');
   });
 });

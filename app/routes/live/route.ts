@@ -59,8 +59,8 @@ function streamOf(topics: Topic[], since: number, signal: AbortSignal): Readable
 
 const movedEvent = (at: number, moved: Moved) => `id: ${at}\nevent: moved\ndata: ${JSON.stringify(moved)}\n\n`;
 
-/** Says what stands beside the view, which also shows that both ends are still there. */
+/** Says what stands beside the view, where that is known, and in any case that both ends are still there. */
 async function tellBeside(write: (event: string) => void): Promise<void> {
   const beside: Beside | null = await besideNow().catch(() => null);
-  if (beside !== null) write(`event: beside\ndata: ${JSON.stringify(beside)}\n\n`);
+  write(beside === null ? 'event: here\ndata: \n\n' : `event: beside\ndata: ${JSON.stringify(beside)}\n\n`);
 }
