@@ -2,7 +2,7 @@ import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { decimal } from './decimal';
 import { formatValue } from './format';
-import { money, parseLimit, parsePrice, parseQuantity, type Refusal } from './parse';
+import { foldText, money, parseLimit, parsePrice, parseQuantity, type Refusal } from './parse';
 import { sameValue } from './value';
 
 /** What a price text means in a locale: an amount with its currency, or the reason it is refused. */
@@ -115,5 +115,32 @@ describe('a limit as typed', () => {
   ])('%s in %s', (text, locale, expected) => {
     const read = parseLimit(text, locale);
     expect(read.ok ? read.value : read.error).toBe(expected);
+  });
+});
+
+describe('a text that is folded', () => {
+  it.each([
+    ['one line of many words', 'word ', ''],
+    ['words with something else at their end', 'ab ', '\u00e9'],
+    ['one word', 'x', ''],
+    ['words far apart', 'a \n b', ''],
+  ])('may be of any length: %s', (_what, unit, end) => {
+    const folded = foldText(`${unit.repeat(8_000_000)}${end}`);
+    expect(folded.length).toBeGreaterThan(7_000_000);
+    expect(folded.slice(0, 40)).not.toMatch(/^\s|\s{2}|\n/);
+  });
+
+  it('says the same whether it had to be folded or not', () => {
+    const words = fc
+      .array(fc.constantFrom('a', 'B', '7', '.', '-', ' ', '\n', '\u00a0', '\u2212', '\u200e', '\u00e9'), { maxLength: 400 })
+      .map((each) => each.join(''));
+    fc.assert(
+      fc.property(words, (text) => {
+        const folded = foldText(text);
+        expect(foldText(folded)).toBe(folded);
+        expect(folded).not.toMatch(/^\s|\s$|\s{2}|[\u2212\u200e\u00a0\n]/u);
+        expect(folded.replace(/ /g, '')).toBe(text.replace(/[\s\u00a0\u200e]/g, '').replace(/\u2212/g, '-'));
+      }),
+    );
   });
 });

@@ -69,10 +69,12 @@ const COLON = /^sv\b/i;
 
 /** What folding leaves as it is, and most that machines write: seen ASCII, with single spaces between. */
 const FOLDED = /^[!-~]+(?: [!-~]+)*$/;
+/** Longer texts are folded as they are: what repeats within what repeats is remembered step by step, and of millions too long. */
+const MOST_TRIED = 1_000;
 
 /** Folds white space of every kind to single spaces, and typographic minus signs to the hyphen-minus; marks of direction go. */
 export function foldText(text: string): string {
-  if (FOLDED.test(text)) return text;
+  if (text.length <= MOST_TRIED && FOLDED.test(text)) return text;
   return text
     .replace(/[\u200e\u200f\u061c]/gu, '')
     .replace(/[\s\u00a0\u2007\u2009\u202f\u200b\ufeff]+/gu, ' ')
