@@ -136,3 +136,12 @@ export function useLive(topics: readonly Topic[], atMostEveryMs: number): void {
     return () => clearTimeout(timer);
   }, [moved, resting, revalidate, atMostEveryMs]);
 }
+
+const MOVED_EVERY_MS = 5_000;
+const RAN_EVERY_MS = 30_000;
+
+/** Keeps a view of many watches current: soon where one of them moved, and in a while where they were only looked at. */
+export function useLiveWatches(): void {
+  useLive(['watches'], MOVED_EVERY_MS);
+  useLive(['runs'], RAN_EVERY_MS);
+}

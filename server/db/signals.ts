@@ -2,8 +2,8 @@ import pg from 'pg';
 import type { Log } from '../log';
 import type { Pool } from './pool';
 
-/** What a view follows: all watches, one, the runs of a source, a draft, or mails. */
-export type Topic = 'watches' | 'outbox' | `${'watch' | 'source' | 'draft'}:${number}`;
+/** What a view follows: what moves of all watches, all runs whether they moved something or not, mails; one watch, the runs of a source, a draft. */
+export type Topic = 'watches' | 'runs' | 'outbox' | `${'watch' | 'source' | 'draft'}:${number}`;
 
 /** Which topics moved; `all` where it is not known which. */
 export type Moved = readonly Topic[] | 'all';

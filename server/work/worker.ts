@@ -6,11 +6,12 @@ import { preparePartitions } from '../db/partitions';
 import { tallyHours } from '../db/coverage';
 import { removeOld, type Retention } from '../db/retention';
 import { placeNews } from '../db/reports';
+import type { Topic } from '../db/signals';
 import { claimDue, renewLeases, type ClaimedSource, type Due } from '../db/sources';
 import { refreshStandings } from '../db/standings';
 import { beat, retire } from '../db/workers';
 import { deliver, type Post } from '../deliver/deliver';
-import { runSource, type Pipeline } from '../pipeline/run';
+import { runSource, type Pipeline, type RunSummary } from '../pipeline/run';
 import { takeLook, type Looking } from './look';
 
 /** How a worker goes about it. */
@@ -176,8 +177,7 @@ export class Worker {
     const run = runSource(this.pipeline, source)
       .then((summary) => {
         this.pipeline.log.info({ source: source.id, ...summary }, 'run');
-        if (summary.alerts + summary.notices > 0) this.pipeline.signals.say('outbox');
-        this.pipeline.signals.say(`source:${source.id}`);
+        this.pipeline.signals.say('runs', `source:${source.id}`, ...movedBy(summary));
       })
       .catch((error: unknown) => this.pipeline.log.error({ source: source.id, err: error }, 'run failed to store'))
       .finally(() => running.delete(source));
@@ -187,4 +187,10 @@ export class Worker {
   async #rest(signal: AbortSignal): Promise<void> {
     await Promise.race([...this.#running(), sleep(this.options.pollMs, undefined, { signal }).catch(() => undefined)]);
   }
+}
+
+/** What a run moved that is shown elsewhere than with its own source. How a watch stands is told when that is worked out. */
+function movedBy({ changes, alerts, notices }: RunSummary): Topic[] {
+  const moved: Topic[] = changes > 0 ? ['watches'] : [];
+  return alerts + notices > 0 ? [...moved, 'outbox'] : moved;
 }

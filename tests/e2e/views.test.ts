@@ -5,8 +5,9 @@ import { Key, logging } from 'selenium-webdriver';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { openBrowser } from '#scripts/system/browser';
 import { inTransaction } from '#server/db/pool';
-import { createWatch, setWatchState } from '#server/db/watches';
+import { askForLook, createWatch, setWatchState } from '#server/db/watches';
 import { Page, startApp, type RunningApp } from '../support/app';
+import { onStage } from '../support/stage';
 import { fallsBelow, PRICE, ruleOf } from '../support/world';
 
 let app: RunningApp;
@@ -111,6 +112,17 @@ describe('a view on screen', () => {
     await page.reads('Paused 1', 'nav[aria-label=Show]');
     await inTransaction(pool, (db) => setWatchState(db, numbered(2), 'running', Date.now()));
     await page.reads('Paused 0', 'nav[aria-label=Show]');
+  });
+
+  it('shows a value that moved without any rule minding', async () => {
+    const { page, pool, places } = app;
+    await page.go(`${app.web}/watches`);
+    await page.reads('Stainless smoker', '[data-watches]');
+    await page.driver.sleep(STILL_MS);
+    await onStage(places.standinsPort, 'price', '123.45', 'steel-smoker');
+    await inTransaction(pool, (db) => askForLook(db, numbered(1), Date.now()));
+    await page.reads('£123.45', '[data-watches]');
+    expect(await page.text('[data-watches]')).toMatch(/in \d+ (min|h)/);
   });
 
   it('shows a run of its source that somebody else asked for', async () => {

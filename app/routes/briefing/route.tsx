@@ -13,7 +13,7 @@ import { noteVisit, placeOf } from '#server/db/people';
 import { listReadings } from '#server/db/readings';
 import { chainFactsOf, type WatchNow } from '#server/db/watch-now';
 import { Difference, senseInk } from '../../parts/difference';
-import { useLive } from '../../parts/live';
+import { useLiveWatches } from '../../parts/live';
 import { Sparkline } from '../../parts/sparkline';
 import { listPage, tallyNow } from '../../parts/watch-list.server';
 import { services } from '../../services.server';
@@ -25,8 +25,6 @@ import { useReader } from '../shell/reader';
 import { SearchAndNew } from '../shell/search';
 import type { Route } from './+types/route';
 import { movedRows, storiesOf, type MovedRow, type Story } from './stories';
-
-const EVERY_MS = 5_000;
 
 export const meta: Route.MetaFunction = () => [{ title: 'Briefing · Shrike' }];
 
@@ -95,7 +93,7 @@ function troubleOf(watches: WatchNow[], now: Instant, place: { locale: string; z
 }
 
 export default function Briefing({ loaderData }: Route.ComponentProps) {
-  useLive(['watches'], EVERY_MS);
+  useLiveWatches();
   const { place, now } = useReader();
   const { stories, rows } = loaderData;
   return (

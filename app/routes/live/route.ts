@@ -5,7 +5,7 @@ import { asks } from '../../session.server';
 import { besideNow, type Beside } from '../../parts/beside.server';
 import type { Route } from './+types/route';
 
-const TOPIC = /^(watches|outbox|(watch|source|draft):\d{1,15})$/;
+const TOPIC = /^(watches|runs|outbox|(watch|source|draft):\d{1,15})$/;
 const MOST_TOPICS = 8;
 const MOST_FOLLOWERS = 500;
 /** After this long whoever follows asks anew, and is asked anew who she is. */

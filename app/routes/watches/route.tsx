@@ -1,10 +1,12 @@
 import type { WatchId } from '#core/id';
 import { Link } from 'react-router';
 import { soundText } from '#core/value/sound';
+import { formatDuration } from '#core/when/format';
+import type { Instant } from '#core/when/interval';
 import { placeOf } from '#server/db/people';
 import { FILTERS, type After, type Filter } from '#server/db/standings';
 import { ChainBeads } from '../../parts/chain';
-import { useLive } from '../../parts/live';
+import { useLiveWatches } from '../../parts/live';
 import { ROW_SPARK, SparkLine } from '../../parts/sparkline';
 import { listPage, sparksOf, tallyNow } from '../../parts/watch-list.server';
 import { readId } from '../../ids.server';
@@ -18,8 +20,6 @@ import { useReader } from '../shell/reader';
 import { SearchAndNew } from '../shell/search';
 import type { Route } from './+types/route';
 import { rowOf, type Row } from './rows.server';
-
-const EVERY_MS = 5_000;
 
 export const meta: Route.MetaFunction = () => [{ title: 'Watches · Shrike' }];
 
@@ -48,7 +48,7 @@ function afterIn(asked: URLSearchParams): After | null {
 }
 
 export default function Watches({ loaderData }: Route.ComponentProps) {
-  useLive(['watches'], EVERY_MS);
+  useLiveWatches();
   const { rows, counts, filter, query, begun, next } = loaderData;
   const { locale } = useReader();
   const to = (more: Record<string, string>) => `?${new URLSearchParams({ ...(query === '' ? {} : { q: query }), show: filter, ...more }).toString()}`;
@@ -125,8 +125,15 @@ const COLUMNS: Column<Row>[] = [
     title: ({ tone, standing }) => (tone === 'broken' ? standing : undefined),
     cell: ({ standing }) => standing,
   },
-  { head: 'Next look', side: 'right', wide: true, cell: ({ next }) => next },
+  { head: 'Next look', side: 'right', wide: true, cell: ({ nextDue }) => <NextLook at={nextDue} /> },
 ];
+
+/** It comes nearer while the list is on screen. */
+function NextLook({ at }: { at: Instant | null }) {
+  const { now } = useReader();
+  if (at === null) return '–';
+  return at <= now ? 'now' : `in ${formatDuration(at - now)}`;
+}
 
 const List = ({ rows }: { rows: Row[] }) => <Table name="watches" className="pt-2" columns={COLUMNS} rows={rows} keyOf={({ id }) => id} />;
 

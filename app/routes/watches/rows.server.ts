@@ -1,7 +1,7 @@
 import { chainOf, firstBroken, type Link as ChainLink } from '#core/tell/chain';
 import { formatValue } from '#core/value/format';
 import { isMeasure } from '#core/value/value';
-import { formatDuration, formatRecent, type Place } from '#core/when/format';
+import { formatRecent, type Place } from '#core/when/format';
 import type { Instant } from '#core/when/interval';
 import type { Spark } from '#server/db/sparks';
 import { chainFactsOf, type WatchNow } from '#server/db/watch-now';
@@ -21,7 +21,7 @@ export interface Row {
   chain: string;
   standing: string;
   tone: 'usual' | 'raised' | 'broken';
-  next: string;
+  nextDue: Instant | null;
 }
 
 /** The row of a watch. */
@@ -40,7 +40,7 @@ export function rowOf(watch: WatchNow, sparks: Map<number, Spark>, now: Instant,
     beads: chain.map((link) => link.state),
     chain: chainWords(chain),
     ...standing(watch, chain, now, place),
-    next: nextWords(watch, now),
+    nextDue: watch.nextDue,
   };
 }
 
@@ -72,9 +72,4 @@ function calmWords(rules: WatchNow['rules']): string {
   if (rules.some(({ state }) => state === 'holding')) return 'met, not yet for long enough';
   if (rules.some(({ waiting }) => waiting)) return 'met already, waiting';
   return rules.every(({ state }) => (state ?? 'undecided') === 'undecided') ? 'undecided' : 'calm';
-}
-
-function nextWords(watch: WatchNow, now: Instant): string {
-  if (watch.nextDue === null) return '–';
-  return watch.nextDue <= now ? 'now' : `in ${formatDuration(watch.nextDue - now)}`;
 }
