@@ -34,10 +34,19 @@ export async function listSites(db: Db, after: string, most: number): Promise<Si
   return (await db.query<SiteNow>(SITES, [after, most])).rows;
 }
 
-/** The site of a name, made where there is none. Returns its id. */
-export async function ensureSite(db: Db, name: string): Promise<SiteId> {
-  await db.query('INSERT INTO site (name) VALUES ($1) ON CONFLICT DO NOTHING', [name]);
-  return theRow(await db.query<{ id: SiteId }>('SELECT id FROM site WHERE name = $1', [name])).id;
+/** The site whose pages call it so, before one that somebody has called so. */
+const KNOWN = 'FROM site WHERE said = $1 OR name = $1 ORDER BY said = $1 DESC LIMIT 1';
+
+/** What a site is called by people whose pages call it so. */
+export async function siteCalled(db: Db, said: string): Promise<string> {
+  const { rows } = await db.query<{ name: string }>(`SELECT name ${KNOWN}`, [said]);
+  return rows[0]?.name ?? said;
+}
+
+/** The site that calls itself so, made where there is none. Returns its id. */
+export async function ensureSite(db: Db, said: string): Promise<SiteId> {
+  await db.query('INSERT INTO site (name, said) SELECT $1, $1 WHERE NOT EXISTS (SELECT FROM site WHERE name = $1) ON CONFLICT DO NOTHING', [said]);
+  return theRow(await db.query<{ id: SiteId }>(`SELECT id ${KNOWN}`, [said])).id;
 }
 
 const UNIQUE_VIOLATION = '23505';

@@ -1,7 +1,7 @@
 import { numbered } from '../support/numbered';
 import { afterAll, beforeAll, beforeEach, describe, expect, it } from 'vitest';
 import { inTransaction } from '#server/db/pool';
-import { ensureSite, listSites, setSite } from '#server/db/sites';
+import { ensureSite, listSites, setSite, siteCalled } from '#server/db/sites';
 import { refreshStandings } from '#server/db/standings';
 import { findWatch } from '#server/db/watch-now';
 import { setWatchState } from '#server/db/watches';
@@ -32,6 +32,22 @@ describe('a site', () => {
     expect((await findWatch(world.pool, watch))?.site).toBe('Skep & Wright');
     await refreshStandings(world.pool, world.now, 10);
     expect(await world.rows(`SELECT words LIKE '%skep & wright%' AS found FROM standing WHERE watch_id = $1`, [watch])).toEqual([{ found: true }]);
+  });
+
+  it('stays the one it was when another page of it is watched after it was called otherwise', async () => {
+    await startWatch(world);
+    await setSite(world.pool, await ensureSite(world.pool, 'Skepwright'), { name: 'The rival', kind: 'rival' });
+    await startWatch(world, { slug: 'steel-smoker' });
+    expect(await listed()).toEqual([['The rival', 'rival', 2]]);
+    expect(await siteCalled(world.pool, 'Skepwright')).toBe('The rival');
+    expect(await siteCalled(world.pool, 'Nectarine Row')).toBe('Nectarine Row');
+  });
+
+  it('that is called as another calls itself is that one from then on, and the former name is free', async () => {
+    const other = await ensureSite(world.pool, 'Skepwright');
+    await setSite(world.pool, other, { name: 'Heatherlow', kind: 'own' });
+    expect(await ensureSite(world.pool, 'Heatherlow')).toBe(other);
+    expect(await ensureSite(world.pool, 'Skepwright')).toBe(other);
   });
 
   it('is listed without a watch when it is known whose it is', async () => {

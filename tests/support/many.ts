@@ -36,7 +36,7 @@ function copied(table: string, column: string, type: string): string {
 /** Copies all that there is of watches so many times, in one database, each under names of its own. */
 export async function copyWatches(pool: Pool, copies: number): Promise<void> {
   await pool.query(`INSERT INTO host (name) SELECT 'host' || n || '.example' FROM generate_series(0, 499) n`);
-  await pool.query(`INSERT INTO site (name) SELECT 'Site ' || n FROM generate_series(1, ${SITES}) n`);
+  await pool.query(`INSERT INTO site (name, said) SELECT 'Site ' || n, 'Site ' || n FROM generate_series(1, ${SITES}) n`);
   for (const table of TABLES) {
     const { rows } = await pool.query<{ name: string; type: string }>(
       `SELECT column_name AS name, data_type AS type FROM information_schema.columns

@@ -3,7 +3,7 @@ import { useState } from 'react';
 import { soundText } from '#core/value/sound';
 import { formatDuration, formatRecent } from '#core/when/format';
 import { listHosts, pauseHost, setHost, trustHost, type HostNow } from '#server/db/hosts';
-import { useLive } from '../../parts/live';
+import { useLiveWatches } from '../../parts/live';
 import { readForm, writtenIn } from '../../form.server';
 import { services } from '../../services.server';
 import { asks } from '../../session.server';
@@ -17,8 +17,6 @@ import { Popover } from '../../ui/popover';
 import { useReader } from '../shell/reader';
 import type { Route } from './+types/route';
 import { readHostSettings } from './settings.server';
-
-const EVERY_MS = 5_000;
 
 export const meta: Route.MetaFunction = () => [{ title: 'Hosts · Shrike' }];
 
@@ -61,7 +59,7 @@ export async function action({ request, context }: Route.ActionArgs): Promise<{ 
 }
 
 export default function Hosts({ loaderData }: Route.ComponentProps) {
-  useLive(['watches'], EVERY_MS);
+  useLiveWatches();
   const { hosts, begun, next } = loaderData;
   return (
     <>

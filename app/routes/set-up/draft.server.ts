@@ -8,6 +8,7 @@ import type { Result } from '#core/result';
 import { doneAs, findDraft, type Draft } from '#server/db/drafts';
 import { latestOf } from '#server/db/latest';
 import { listLooks, type Look } from '#server/db/looks';
+import { siteCalled } from '#server/db/sites';
 import { bodyOf, describeTaskProblem, type TaskProblem } from '#server/reading/pool';
 import type { BodyAsked, ReadAsked, TextBody } from '#server/reading/tasks';
 import type { PlanDraft } from '#core/plan/plan';
@@ -68,7 +69,7 @@ export async function openDraft(personId: PersonId, id: string): Promise<OpenDra
   const offer = offered.ok ? offered.value : { ...NO_OFFER, problem: describeTaskProblem(offered.error, 'this page') };
   const host = new URL(draft.address).host;
   const named = siteNameOf(offer.facts.siteName ?? '') ?? siteNameOf(host.replace(/^www\./, '').replace(/\.localhost:\d+$/, '')) ?? host;
-  const site = draft.way === 'posted' ? 'posted' : named;
+  const site = draft.way === 'posted' ? 'posted' : await siteCalled(pool, named);
   return { ...texts, offer, host, site, latest: await latestOf(pool, [draft.content]) };
 }
 

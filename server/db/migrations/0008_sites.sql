@@ -5,12 +5,14 @@ CREATE INDEX record_in_order ON record (watch_id, (gone_since IS NOT NULL), id);
 CREATE TABLE site (
   id int GENERATED ALWAYS AS IDENTITY PRIMARY KEY,
   name text NOT NULL UNIQUE CHECK (name <> ''),
+  -- As its pages call it; by that it is known again when somebody has called it otherwise.
+  said text NOT NULL UNIQUE,
   kind text CHECK (kind IN ('own', 'rival', 'channel'))
 );
 
 DROP TRIGGER source_moved ON source;
 ALTER TABLE source ADD COLUMN site_id int REFERENCES site (id);
-INSERT INTO site (name) SELECT DISTINCT left(coalesce(nullif(site, ''), host), 120) FROM source ORDER BY 1;
+INSERT INTO site (name, said) SELECT DISTINCT s.called, s.called FROM (SELECT left(coalesce(nullif(site, ''), host), 120) AS called FROM source) s ORDER BY 1;
 UPDATE source SET site_id = site.id FROM site WHERE site.name = left(coalesce(nullif(source.site, ''), source.host), 120);
 ALTER TABLE source ALTER COLUMN site_id SET NOT NULL, DROP COLUMN site;
 CREATE INDEX source_of_site ON source (site_id);
