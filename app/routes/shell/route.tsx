@@ -1,4 +1,4 @@
-import { useEffect, useState } from 'react';
+import { useEffect, useRef, useState } from 'react';
 import { Form, NavLink, Outlet } from 'react-router';
 import { formatDuration } from '#core/when/format';
 import { MINUTE, type Instant } from '#core/when/interval';
@@ -47,12 +47,11 @@ type Loaded = Route.ComponentProps['loaderData'];
 function useFollowing({ movedAt, beside: loaded }: Loaded) {
   const [following, setFollowing] = useState<Following | null>(null);
   const [told, setTold] = useState(loaded);
+  const firstAt = useRef(movedAt);
   useEffect(() => {
-    const opened = new Following(movedAt, setTold);
+    const opened = new Following(firstAt.current, setTold);
     setFollowing(opened);
     return () => opened.close();
-    // The first place alone: later ones are told to it.
-    // eslint-disable-next-line react-hooks/exhaustive-deps
   }, []);
   useEffect(() => following?.loaded(movedAt), [following, movedAt]);
   return { following, beside: told.now > loaded.now ? told : loaded };

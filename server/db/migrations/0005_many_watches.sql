@@ -44,23 +44,18 @@ CREATE TABLE tally (
 );
 INSERT INTO tally DEFAULT VALUES;
 
-CREATE FUNCTION tally_came() RETURNS trigger LANGUAGE plpgsql AS $$
+CREATE FUNCTION tally_counted() RETURNS trigger LANGUAGE plpgsql AS $$
+DECLARE
+  way int := CASE TG_OP WHEN 'INSERT' THEN 1 ELSE -1 END;
 BEGIN
-  UPDATE tally SET watches = watches + n.all, paused = tally.paused + n.paused, raised = tally.raised + n.raised, broken = tally.broken + n.broken
+  UPDATE tally SET watches = watches + way * n.all, paused = tally.paused + way * n.paused, raised = tally.raised + way * n.raised,
+    broken = tally.broken + way * n.broken
   FROM (SELECT count(*) AS all, count(*) FILTER (WHERE paused) AS paused, count(*) FILTER (WHERE raised) AS raised,
-    count(*) FILTER (WHERE broken) AS broken FROM came) n WHERE n.all > 0;
+    count(*) FILTER (WHERE broken) AS broken FROM counted) n WHERE n.all > 0;
   RETURN NULL;
 END $$;
-CREATE TRIGGER tally_came AFTER INSERT ON standing REFERENCING NEW TABLE AS came FOR EACH STATEMENT EXECUTE FUNCTION tally_came();
-
-CREATE FUNCTION tally_went() RETURNS trigger LANGUAGE plpgsql AS $$
-BEGIN
-  UPDATE tally SET watches = watches - n.all, paused = tally.paused - n.paused, raised = tally.raised - n.raised, broken = tally.broken - n.broken
-  FROM (SELECT count(*) AS all, count(*) FILTER (WHERE paused) AS paused, count(*) FILTER (WHERE raised) AS raised,
-    count(*) FILTER (WHERE broken) AS broken FROM went) n WHERE n.all > 0;
-  RETURN NULL;
-END $$;
-CREATE TRIGGER tally_went AFTER DELETE ON standing REFERENCING OLD TABLE AS went FOR EACH STATEMENT EXECUTE FUNCTION tally_went();
+CREATE TRIGGER tally_came AFTER INSERT ON standing REFERENCING NEW TABLE AS counted FOR EACH STATEMENT EXECUTE FUNCTION tally_counted();
+CREATE TRIGGER tally_went AFTER DELETE ON standing REFERENCING OLD TABLE AS counted FOR EACH STATEMENT EXECUTE FUNCTION tally_counted();
 
 CREATE FUNCTION tally_moved() RETURNS trigger LANGUAGE plpgsql AS $$
 BEGIN
