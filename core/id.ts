@@ -19,3 +19,4 @@ export type SnapshotId = Id<'snapshot'>;
 export type SourceId = Id<'source'>;
 export type SiteId = Id<'site'>;
 export type ListId = Id<'list'>;
+export type QuestionId = Id<'question'>;

@@ -1,11 +1,12 @@
 import { compareReadings, recordChange } from '../compare/compare';
-import type { Field } from '../read/definition';
+import { formatOf, type Field } from '../read/definition';
+import { doubtsOf } from '../read/frame/doubts';
 import { asksOf } from '../read/formula';
 import type { GuardCause } from '../read/guard';
 import { oddTime, type ReadProblem } from '../read/problem';
 import type { FieldReading, ReadRecord, WatchReading } from '../read/read';
 import { fail, type Result } from '../result';
-import { sameValue } from '../value/value';
+import { sameValue, type Value } from '../value/value';
 import type { Instant } from '../when/interval';
 import type { GoodReading, KnownRecord, KnownRule, KnownSeries, KnownWatch, SeenRecord, Verdict, WatchOutcome } from './known';
 import { UNJUDGED, type RuleMemory } from './memory';
@@ -41,6 +42,8 @@ const nothingYet = (): WatchOutcome => ({
 class Judging {
   readonly #fields: ReadonlyMap<string, Field>;
   readonly #seen = new Map<string, SeenRecord>();
+  /** What a page shows may be another thing than before; what a program states under a name is what it states. */
+  readonly #doubts: boolean;
   readonly #series = new Map<string, KnownSeries>();
   readonly #memories = new Map<KnownRule, Map<string, RuleMemory>>();
 
@@ -50,6 +53,7 @@ class Judging {
     private readonly now: Instant,
   ) {
     this.#fields = new Map(watch.definition.fields.map((field) => [field.key, field]));
+    this.#doubts = formatOf(watch.definition.records) === 'html';
   }
 
   /** Takes one record, or one point of several series: its fields first, then every rule on what was read of it. */
@@ -84,6 +88,7 @@ class Judging {
     const value = counted(field, seen, read.outcome.value.value);
     if (value === null) return null;
     const known = this.#series.get(seriesKey(record.identity, field.key)) ?? seen.known?.series.get(field.key) ?? null;
+    if (known !== null && this.#isDoubtful(record.identity, field, known, { text: read.outcome.value.text, value })) return null;
     const { at, stamped, order } = placeInTime(field, record, known, this.now);
     if (order === 'again') return null;
     const { quality } = record.marks;
@@ -91,6 +96,13 @@ class Judging {
     const opens = known === null || late || quality === 'bad' || !sameValue(known.value, value);
     const change = known !== null && field.mode === 'stepwise' ? compareReadings(known.value, value, field.polarity) : null;
     return { field, identity: record.identity, recordName: record.name, value, known, opens, change, at, stamped, quality, late };
+  }
+
+  /** Whether a value does by itself what is to be asked about first; then it is set aside. */
+  #isDoubtful(identity: string, field: Field, known: KnownSeries, { text, value }: { text: string; value: Value }): boolean {
+    const changes = this.#doubts ? doubtsOf(known.value, value, field) : [];
+    if (changes.length > 0) this.outcome.bad.push({ field, identity, problem: { reason: 'in question', text, value, changes } });
+    return changes.length > 0;
   }
 
   #judge(rule: KnownRule, identity: string, judged: GoodReading[]): void {

@@ -4,6 +4,7 @@ import { foldText, parseQuantity } from '../value/parse';
 import { isHidden, shortText, standingText, strikes, visibleText, type Document, type Element } from './html';
 import { isStruck } from './label';
 import { elementsReading } from './lines';
+import { isInlineTag } from './frame/lines';
 import { follows, keptFor } from './order';
 
 /**
@@ -53,7 +54,7 @@ function findShaped(root: Document | Element, shape: BlockLocator['shape'], unit
 
 function hasShape(text: string, shape: BlockLocator['shape'], unit: string | undefined): boolean {
   if (text.length > LONGEST || !/\d/.test(text)) return false;
-  if (shape === 'money') return markedNumbers(text, null).some(({ mark, part }) => mark !== null && part === null);
+  if (shape === 'money') return markedNumbers(text, null).some(({ mark, part }) => mark !== null && part !== 'cents');
   if (unit === undefined) return true;
   const read = parseQuantity(text, { locale: null });
   return read.ok ? read.value.value.unit === unit : text.endsWith(unit);
@@ -63,7 +64,9 @@ function hasShape(text: string, shape: BlockLocator['shape'], unit: string | und
 function goesOn(element: Element): boolean {
   const next = element.next;
   if (next === null || !/\d\s*[.,]?$/.test(visibleText(element))) return false;
-  const text = isText(next) ? next.data : isTag(next) && !isHidden(next) && !strikes(next) ? visibleText(next) : '';
+  // A block of its own begins another number.
+  const joined = isTag(next) && isInlineTag(next) && !isHidden(next) && !strikes(next);
+  const text = isText(next) ? next.data : joined ? visibleText(next) : '';
   return /^[.,]?\d{1,3}(?!\d|\s*[%x])/.test(text);
 }
 

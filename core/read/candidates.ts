@@ -7,12 +7,14 @@ import { shapedElements } from './block';
 import { AVAILABILITY, type FieldType } from './definition';
 import { describeLocator, describeStructured } from './describe';
 import { selectElements, pageFacts, standingText, type Document, type Element } from './html';
+import { frameAt } from './frame/frame';
 import { isStruck, labelFor } from './label';
 import { placeAt, placesOf, type Locator } from './locator';
 import { digitsOf, locatorsFor, typeOfText } from './pick';
 import type { StructuredLeaf } from './leaf';
 import { structuredLeaves } from './structured';
 import { parseAs, type Typing } from './typed';
+import type { Frame } from './frame/types';
 
 /** Something on the page that could be watched, with the independent ways that find it. */
 export interface Candidate {
@@ -23,6 +25,8 @@ export interface Candidate {
   text: string;
   value: Value;
   byLocale: boolean;
+  /** What stands around it. */
+  frame: Frame;
 }
 
 /** Of the prices of a page; of those in a long list, which is taken as a whole, the first few. */
@@ -65,21 +69,22 @@ function structuredCandidate(document: Document, leaf: StructuredLeaf): Candidat
   const parsed = parseAs(type, leaf, { locale: 'en', address: null });
   if (!parsed.ok) return [];
   const own: Locator = { way: 'structured', type: leaf.type, path: leaf.path };
-  const seen = type.kind === 'money' ? visibleTwin(document, leaf, own, type) : [];
-  const shown = { text: cut(leaf.text, LONGEST_SHOWN), ...parsed.value, value: shownValue(parsed.value.value) };
-  return [{ locators: [own, ...seen], type, label: labelOf(property), where: describeStructured(leaf), ...shown }];
+  const twin = type.kind === 'money' ? visibleTwin(document, leaf, own, type) : null;
+  const frame = frameAt(document, twin?.element ?? null, type);
+  const shown = { text: cut(leaf.text, LONGEST_SHOWN), ...parsed.value, value: shownValue(parsed.value.value), frame };
+  return [{ locators: [own, ...(twin?.ways ?? [])], type, label: labelOf(property), where: describeStructured(leaf), ...shown }];
 }
 
 /** The ways to the price in sight that says the same as a property: it is found by both, and both must agree. */
-function visibleTwin(document: Document, leaf: StructuredLeaf, own: Locator, type: FieldType): Locator[] {
+function visibleTwin(document: Document, leaf: StructuredLeaf, own: Locator, type: FieldType): { element: Element; ways: Locator[] } | null {
   const digits = digitsOf(leaf.text);
   for (const element of shapedElements(document, 'money')) {
     const alike = leaf.element === element || digitsOf(standingText(element)) === digits;
     if (!alike || isStruck(element)) continue;
     const ways = locatorsFor(document, element, type);
-    if (ways.some((way) => JSON.stringify(way) === JSON.stringify(own))) return ways.filter((way) => way.way !== 'structured');
+    if (ways.some((way) => JSON.stringify(way) === JSON.stringify(own))) return { element, ways: ways.filter((way) => way.way !== 'structured') };
   }
-  return [];
+  return null;
 }
 
 function structuredType(property: string, leaf: StructuredLeaf): FieldType {
@@ -137,6 +142,7 @@ export function candidateAt(document: Document, element: Element, typing: Typing
     ...parsed.value,
     text: cut(text, LONGEST_SHOWN),
     value: shownValue(parsed.value.value),
+    frame: frameAt(document, element, type),
   });
 }
 

@@ -4,6 +4,7 @@ import type { Format } from './body';
 import type { Guard } from './guard';
 import type { Locator } from './locator';
 import { roleFor, type Role } from './role';
+import type { Doubt, Frame, TableHeads } from './frame/types';
 
 /** A state with the phrases that a source says it in; the first phrase that fits decides. */
 export interface NamedState {
@@ -52,13 +53,21 @@ export interface Field {
   role?: Role;
   /** Phrases of the record's visible text that say the value is missing on purpose: then 'not found' reads as absent. */
   absentWhen?: string[];
+  /** What stood around it when it was chosen, and what she has accepted since; a value under another is in question. Of a page's values alone. */
+  frames?: Frame[];
+  /** What may happen to it without a question, because she said that it does. */
+  allowed?: Doubt[];
+  /** Values that were doubtful, and which she said are right, in words; the last few. */
+  believed?: string[];
+  /** What around it differs in its digits from time to time, because she said that this is so: no question. */
+  varying?: string[];
 }
 
 /** Where records come from in a body, and how they are told apart. */
 export type RecordSource =
   | { from: 'page' }
-  /** Each element that this CSS selector matches; fields are looked for inside it. */
-  | { from: 'rows'; rows: string }
+  /** Each element that this CSS selector matches, or each row of the table that has these heads; fields are looked for inside it. */
+  | { from: 'rows'; rows: string; table?: TableHeads; around?: Frame[] }
   /** Each value that this JSONPath finds (RFC 9535). */
   | { from: 'json'; path: string }
   | { from: 'csv' }

@@ -20,6 +20,8 @@ export function describeLocator(locator: Locator): string {
       return `The pattern ${locator.pattern}`;
     case 'path':
       return `JSONPath ${locator.path}`;
+    case 'cell':
+      return `The cell ${[locator.row.length === 0 ? '' : `in the row “${locator.row.join(', ')}”`, locator.column.length === 0 ? '' : `under “${locator.column.join(', ')}”`].filter(Boolean).join(' ')}`;
     case 'column':
       return `The column “${locator.column}”`;
     case 'part':

@@ -1,7 +1,7 @@
 import type { Locator } from './locator';
 
 /** What a way of finding leans on. Two ways that lean on the same count as one. */
-export type Evidence = 'attributes' | 'label' | 'meaning' | 'heading' | 'wording' | 'position' | 'format';
+export type Evidence = 'attributes' | 'label' | 'grid' | 'meaning' | 'heading' | 'wording' | 'position' | 'format';
 
 const XPATH_POSITION = /^(?:\/{1,2}[\w*.-]+(?:\[\d+\])?)+$/;
 
@@ -17,6 +17,8 @@ export function evidenceOf(locator: Locator): Evidence {
       return 'label';
     case 'block':
       return 'heading';
+    case 'cell':
+      return 'grid';
     case 'structured':
       return 'meaning';
     case 'pattern':
@@ -58,6 +60,7 @@ const SURENESS_BY_EVIDENCE: Record<Evidence, Sureness> = {
   format: 'sure',
   meaning: 'sure',
   label: 'sure',
+  grid: 'sure',
   heading: 'fairly sure',
   wording: 'fairly sure',
   attributes: 'less sure',

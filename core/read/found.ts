@@ -1,4 +1,5 @@
 import type { Instant } from '../when/interval';
+import type { Element } from './html';
 
 /** The text found at a place, with what the source states beside it. */
 export interface Found {
@@ -9,6 +10,8 @@ export interface Found {
   unsure?: true;
   /** ISO 4217 code stated beside it, for prices. */
   currency: string | null;
+  /** Where it stands in a page. */
+  elements?: Element[];
   /** How the source itself types it, where it does: machine-written numbers have a point and no groups. */
   stated?: 'number' | 'flag' | 'text' | 'null';
   /** Unit stated beside it. */

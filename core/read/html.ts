@@ -108,14 +108,54 @@ export function strikes(element: Element): boolean {
   return STRUCK.has(element.name) || /text-decoration[^;]*line-through/i.test(element.attribs.style ?? '');
 }
 
-/** The visible text without what is struck out. */
+/**
+ * The visible text without what is struck out, as its numbers are meant: digits of several elements make one number only where they are
+ * shown so. Raised pence are the pence, a raised figure after them a footnote's; other digits side by side are kept apart by a bar.
+ */
 export function standingText(node: AnyNode | Document): string {
   // Most places hold nothing but their text.
   const bare = isTag(node) && !strikes(node) && node.children.every(isText);
-  return bare ? visibleText(node) : visibleText(node, isHiddenOrStruck);
+  if (bare) return visibleText(node);
+  const pieces: Piece[] = [];
+  standingPieces(node, '', pieces);
+  return foldText(pieces.reduce(joinPiece, ''));
 }
 
-const isHiddenOrStruck = (element: Element) => isHidden(element) || strikes(element);
+interface Piece {
+  text: string;
+  /** The classes of the element it stands in, its name where that raises it, and a mark where it leads somewhere. */
+  of: string;
+  block: boolean;
+}
+
+function standingPieces(node: AnyNode | Document, of: string, pieces: Piece[]): void {
+  if (isText(node)) {
+    pieces.push({ text: node.data, of, block: false });
+    return;
+  }
+  if (isTag(node)) {
+    const element = node;
+    if (isHidden(element) || strikes(element)) return;
+    const own = `${of} ${element.attribs.class ?? ''}${element.name === 'sup' ? ' <sup>' : ''}${element.name === 'a' ? ' <a>' : ''}`;
+    const block = BLOCKS.has(element.name);
+    if (block) pieces.push({ text: ' ', of, block });
+    for (const child of element.children) standingPieces(child, own, pieces);
+    if (block) pieces.push({ text: ' ', of, block });
+  } else if ('children' in node) for (const child of node.children) standingPieces(child, of, pieces);
+}
+
+const SHOWN_AS_PARTS = /cents?|pence|penny|pennies|decimals?|fraction|minor|rappen|öre|centimes?|nachkomma|<sup>/i;
+const RAISED_MARK = /^\s*(?:\[?[\d*†‡]{1,2}\]?|\(\d\))\s*$/u;
+
+/** A piece of text put after those before it. */
+function joinPiece(text: string, { text: piece, of }: Piece): string {
+  if (!/\d$/.test(text.trimEnd()) || !/^\s*[[(\d*†‡]/u.test(piece)) return text + piece;
+  const parts = /^\s*(\d{2})\s*$/.exec(piece)?.[1];
+  const whole = !/\d[.,]\d{1,2}\s*$/.test(text);
+  if (parts !== undefined && whole && SHOWN_AS_PARTS.test(of) && !of.includes('<a>')) return `${text.trimEnd()}.${parts}`;
+  if (of.includes('<sup>') && RAISED_MARK.test(piece)) return text;
+  return /^\s*\d/.test(piece) ? `${text} | ${piece}` : text + piece;
+}
 
 /** Gathers what is seen below a node; false as soon as there is more of it than `most`, white space aside. */
 function gather(root: AnyNode | Document, pieces: string[], passed: Passed, most: number): boolean {

@@ -5,6 +5,9 @@ import type { Found, LocateProblem } from './found';
 import { queryXml, textOfNode, toDom } from './formats/xml';
 import { isDocument, isHidden, selectElements, standingText, visibleText, type Document, type Element } from './html';
 import { elementsBeside } from './label';
+import { cellsUnder } from './frame/cells';
+import { cellIn, tableAbove } from './frame/grid';
+import { columnNames } from './frame/tables';
 import { keptFor } from './order';
 import { capturesOf, compilePattern } from './pattern';
 import { structuredLeaves } from './structured';
@@ -54,6 +57,13 @@ interface ColumnLocator {
   column: string;
 }
 
+/** By the heads of its row and its column in a table, spans resolved. */
+interface CellLocator {
+  way: 'cell';
+  row: string[];
+  column: string[];
+}
+
 /** By the name a format gives it: the title of a feed's item, the value or a label of a sample. */
 interface PartLocator {
   way: 'part';
@@ -62,7 +72,16 @@ interface PartLocator {
 
 /** How a field is found in a body or in one of its records. */
 export type Locator =
-  CssLocator | XPathLocator | LabelLocator | BlockLocator | StructuredLocator | PatternLocator | PathLocator | ColumnLocator | PartLocator;
+  | CssLocator
+  | XPathLocator
+  | LabelLocator
+  | BlockLocator
+  | StructuredLocator
+  | PatternLocator
+  | PathLocator
+  | ColumnLocator
+  | CellLocator
+  | PartLocator;
 
 /** Where in a page a locator looks: the whole of it, or one record's element. */
 export type Scope = Document | Element;
@@ -94,6 +113,8 @@ export function placesOf(scope: Scope, locator: Locator): Result<PlaceFound[], L
       return byPattern(scope, locator.pattern);
     case 'column':
       return ok(byColumn(scope, locator.column));
+    case 'cell':
+      return ok(cellsUnder(scope, locator).map(placeAt));
     case 'path':
     case 'part':
       return fail({ reason: 'not here' });
@@ -108,7 +129,8 @@ export function locate(scope: Scope, locator: Locator): Result<Found, LocateProb
   if (first === undefined) return fail({ reason: 'no match' });
   const agree = places.value.every((each) => each.text === first.text && each.currency === first.currency);
   const { element: _element, ...found } = first;
-  return agree ? ok(found) : fail({ reason: 'several matches', count: places.value.length });
+  const elements = places.value.flatMap(({ element }) => element ?? []);
+  return agree ? ok({ ...found, elements }) : fail({ reason: 'several matches', count: places.value.length });
 }
 
 /** An element as a place: what is read there, with and without what is struck out. */
@@ -165,19 +187,12 @@ function byPattern(scope: Scope, pattern: string): Result<PlaceFound[], LocatePr
 function byColumn(scope: Scope, column: string): PlaceFound[] {
   if (isDocument(scope)) return [];
   const row = closest(scope, 'tr') ?? scope;
-  const table = closest(row, 'table');
+  const table = tableAbove(row);
   if (table === null) return [];
-  const at = headsOf(table).indexOf(column);
-  const cell = cellsOf(row)[at];
-  return at < 0 || cell === undefined ? [] : [placeAt(cell)];
+  const at = columnNames(table).indexOf(column);
+  const cell = at < 0 ? null : cellIn(table, row, at);
+  return cell === null ? [] : [placeAt(cell)];
 }
-
-/** The texts of a table's head, in order. */
-export const headsOf = keptFor((table: Element): string[] => {
-  const rows = selectElements(table, 'tr');
-  const head = rows.ok ? rows.value.find((row) => cellsOf(row).length > 1) : undefined;
-  return head === undefined ? [] : cellsOf(head).map((cell) => visibleText(cell));
-});
 
 /** The cells of a row. */
 export function cellsOf(row: Element): Element[] {

@@ -4,11 +4,13 @@ import { inBlockOf } from './block';
 import type { FieldType } from './definition';
 import { describeLocator } from './describe';
 import { evidenceOf, looksGenerated, surenessOf, warningOf, type Evidence, type Sureness } from './evidence';
-import type { Guard } from './guard';
-import { isDocument, selectElements, shortText, standingText, visibleText, type Document, type Element } from './html';
+import { isDocument, selectElements, shortText, standingText, visibleText, type Element } from './html';
+import { headsOfCell } from './frame/cells';
+import { gridPlace } from './frame/grid';
+import { linesIn, textsBelow } from './frame/lines';
 import { labelFor } from './label';
 import { placesOf, type Locator, type Scope } from './locator';
-import { follows, keptFor } from './order';
+import { keptFor } from './order';
 import { structuredLeaves } from './structured';
 
 /** One way of finding a picked place, as it is shown before it is taken. */
@@ -31,6 +33,7 @@ export function locatorsFor(scope: Scope, element: Element, type: FieldType): Lo
   const ways: (Locator | null)[] = [
     byMeaning(scope, element, standingText(element)),
     byLabel(scope, element),
+    byGrid(element),
     byAttributes(scope, element),
     byHeading(scope, element, type),
   ];
@@ -83,6 +86,13 @@ export function digitsOf(text: string): string {
 function byLabel(scope: Scope, element: Element): Locator | null {
   const label = labelFor(scope, element);
   return label === null ? null : { way: 'label', label };
+}
+
+/** The heads of its row and its column: of a row of two the label says it. */
+function byGrid(element: Element): Locator | null {
+  const place = gridPlace(element);
+  const heads = place === null || place.cell !== element ? null : headsOfCell(place);
+  return heads === null || heads.row.length === 0 || heads.column.length === 0 ? null : { way: 'cell', ...heads };
 }
 
 function byAttributes(scope: Scope, element: Element): Locator | null {
@@ -174,11 +184,15 @@ const headingsIn = keptFor((scope: Scope): Element[] => {
   });
 });
 
-/** The main heading of the page, else the nearest before the element. */
+/** The nearest heading that governs an element; the main one of the page where none does. */
 export function headingBefore(scope: Scope, element: Element): Element | null {
+  const { lines, at } = linesIn(scope);
+  const text = textsBelow(element).find((each) => at.has(each));
+  const under = text === undefined ? [] : (lines[at.get(text) ?? -1]?.under ?? []);
+  const nearest = under.filter(({ text: said, element: heading }) => said.length <= LONGEST_HEADING && !isInside(element, heading)).at(-1);
+  if (nearest !== undefined) return nearest.element;
   const usable = headingsIn(scope).filter((heading) => !isInside(element, heading));
-  const first = usable.find((heading) => heading.name === 'h1');
-  return first ?? usable.filter((heading) => follows(heading, element)).at(-1) ?? null;
+  return usable.find((heading) => heading.name === 'h1') ?? null;
 }
 
 function isInside(element: Element, above: Element): boolean {
@@ -199,33 +213,6 @@ export function placeOf(scope: Scope, element: Element): string {
 /** The element above another; null at the top. */
 export function parentOf(element: Element): Element | null {
   return element.parent !== null && isTag(element.parent) ? element.parent : null;
-}
-
-const ENOUGH_WAYS = 3;
-
-/**
- * The guards a pick suggests: the heading says what it says now, and the label stands there. Where the label is one of three
- * independent ways or more it is left to them: they go on without it, and say so.
- */
-export function guardsFor(document: Document, element: Element | null, locators: Locator[] = []): Guard[] {
-  const guards: Guard[] = [];
-  const heading = element === null ? null : headingBefore(document, element);
-  if (heading !== null)
-    guards.push({
-      check: 'says',
-      selector: isFirst(document, heading) ? heading.name : placeOf(document, heading),
-      text: visibleText(heading),
-      how: 'equal',
-    });
-  const independent = new Set(locators.map(evidenceOf).filter((evidence) => evidence !== 'position')).size;
-  const label = element === null || independent >= ENOUGH_WAYS ? null : labelFor(document, element);
-  if (label !== null) guards.push({ check: 'label beside', label });
-  return guards;
-}
-
-function isFirst(document: Document, heading: Element): boolean {
-  const found = selectElements(document, heading.name);
-  return found.ok && found.value[0] === heading;
 }
 
 /** What a picked element's text is, for a type to be guessed from. */

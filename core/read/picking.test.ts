@@ -14,15 +14,15 @@ const numberOf = (selector: string, at = 0, page: Document = document) => {
 };
 
 describe('a pick', () => {
-  it('gives the typed value, the ways that find it again with their proof, and the guards', () => {
+  it('gives the typed value, the ways that find it again with their proof, and what stands around it', () => {
     const picked = pickAt(document, document, numberOf('.now'), null);
     if (!picked.ok) throw new Error(picked.error);
-    const { candidate, ways, guards } = picked.value;
+    const { candidate, ways } = picked.value;
     expect(candidate).toMatchObject({ label: 'price', text: '£24.50', value: { kind: 'money', amount: '24.50', currency: 'GBP' } });
     expect(ways.map((way) => way.evidence)).toEqual(['label', 'attributes', 'heading', 'position']);
     expect(ways.every((way) => way.matches === 1 && way.proof?.altered === true && way.proof.blanked !== false)).toBe(true);
     expect(ways.at(-1)?.warning).toContain('position alone');
-    expect(guards).toContainEqual({ check: 'says', selector: 'h1', text: 'Copper smoker', how: 'equal' });
+    expect(candidate.frame.headings.at(-1)).toBe('Copper smoker');
   });
 
   it('can be made wider and narrower', () => {

@@ -2,12 +2,14 @@ import { isTag, type AnyNode } from 'domhandler';
 import { fail, ok, type Result } from '../result';
 import { candidateAt, type Candidate } from './candidates';
 import type { FieldType } from './definition';
-import type { Guard } from './guard';
 import { pageFacts, selectElements, visibleText, type Document, type Element } from './html';
 import { placesOf, type Locator } from './locator';
-import { guardsFor, offerWay, parentOf, placeOf, type WayOffered } from './pick';
+import { offerWay, parentOf, type WayOffered } from './pick';
 import { rowsLike } from './listing/blocks';
 import { listingOf, type Listing } from './listing/listing';
+import type { Origin } from './listing/column';
+import { tableOrigin } from './listing/tables';
+import { tableAbove } from './frame/grid';
 import { proveWays, type Proof } from './proof';
 
 /** What a click on the picture of a page picked: the place, how it is read, how it would be found again. */
@@ -19,7 +21,6 @@ export interface Picked {
   text: string;
   candidate: Candidate;
   ways: (WayOffered & { proof: Proof | null })[];
-  guards: Guard[];
   wider: number | null;
   narrower: number | null;
   /** The records it belongs to, when its like repeats on the page. */
@@ -80,7 +81,6 @@ export function pickAt(shown: Document, read: Document, n: number, wanted: Field
     text,
     candidate: candidate.value,
     ways: locators.map((locator, at) => ({ ...offerWay(read, locator, text), proof: proofs[at] ?? null })),
-    guards: guardsFor(read, target, locators),
     wider: widerThan(elements, element),
     narrower: narrowerThan(elements, element),
     listing: listingAround(read, target),
@@ -117,31 +117,26 @@ const LEAST_RECORDS = 2;
 
 /** The records around an element: the nearest block above it whose like repeats. */
 function listingAround(document: Document, element: Element): Listing | null {
-  const rows = rowsAround(document, element);
-  return rows === null ? null : listingOf({ format: 'html', document }, { from: 'rows', rows });
+  const origin = originAround(document, element);
+  return origin === null ? null : listingOf({ format: 'html', document }, origin.records, origin.columns);
 }
 
-function rowsAround(document: Document, element: Element): string | null {
+function originAround(document: Document, element: Element): Origin | null {
   for (let at: Element | null = element; at !== null && at.name !== 'body'; at = parentOf(at)) {
-    const rows = rowsAt(document, at);
-    if (rows !== null && textCount(at) > 1) return rows;
+    const origin = textCount(at) > 1 ? originAt(document, at) : null;
+    if (origin !== null) return origin;
   }
   return null;
 }
 
-function rowsAt(document: Document, element: Element): string | null {
+function originAt(document: Document, element: Element): Origin | null {
   if (element.name === 'tr') {
-    const table = tableOf(element);
-    return table === null ? null : `${placeOf(document, table)} tr:has(td)`;
+    const table = tableAbove(element);
+    return table === null ? null : tableOrigin(document, table, LEAST_RECORDS);
   }
   const rows = rowsLike(element);
   const found = selectElements(document, rows);
-  return found.ok && found.value.length >= LEAST_RECORDS && found.value.includes(element) ? rows : null;
-}
-
-function tableOf(row: Element): Element | null {
-  for (let at = parentOf(row); at !== null; at = parentOf(at)) if (at.name === 'table') return at;
-  return null;
+  return found.ok && found.value.length >= LEAST_RECORDS && found.value.includes(element) ? { records: { from: 'rows', rows } } : null;
 }
 
 function textCount(element: Element): number {
@@ -158,10 +153,13 @@ export function listingOfPicks(document: Document, numbers: number[], not: numbe
   const [first, second] = picked ?? [];
   if (first === undefined) return fail('Pick a place that is one of them.');
   const block = second === undefined ? null : blockBelowParting(first, second);
-  const rows = second === undefined ? rowsAround(document, first) : block === null ? null : rowsAt(document, block);
-  if (rows === null) return fail('These do not stand in blocks that are alike.');
+  const origin = second === undefined ? originAround(document, first) : block === null ? null : originAt(document, block);
+  if (origin?.records.from !== 'rows') return fail('These do not stand in blocks that are alike.');
+  const { rows } = origin.records;
   const narrowed = withoutRows(document, rows, picked ?? [], left ?? []);
-  const listing = narrowed === null ? null : listingOf({ format: 'html', document }, { from: 'rows', rows: narrowed });
+  const narrower =
+    narrowed === rows ? origin : narrowed === null ? null : { records: { from: 'rows' as const, rows: narrowed }, columns: origin.columns };
+  const listing = narrower === null ? null : listingOf({ format: 'html', document }, narrower.records, narrower.columns);
   return listing === null ? fail('Nothing in how the page is built tells those apart.') : ok(listing);
 }
 

@@ -1,7 +1,22 @@
 import type { Refusal } from '../value/parse';
+import type { Value } from '../value/value';
+import { describeChanges } from './frame/changes';
 import { describeRefusal } from '../value/refusals';
 import { DAY, type Instant } from '../when/interval';
 import { describeGuardFailure, type GuardFailure } from './guard';
+import type { Frame, FrameChange } from './frame/types';
+
+/** A value that was found under another frame than before: it is set aside until somebody says what it is. */
+interface InQuestion {
+  reason: 'in question';
+  text: string;
+  value: Value;
+  changes: FrameChange[];
+  /** What stands around it now; absent where that is as it was, and the value itself is doubtful. */
+  frame?: Frame;
+  /** What changed stands around all records of a page, not around this value alone. */
+  around?: true;
+}
 
 /** Why a field was not read. Never a value: the last good one stands. */
 export type ReadProblem =
@@ -12,6 +27,7 @@ export type ReadProblem =
   | { reason: 'not parsed'; where: string; text: string; refusal: Refusal }
   | { reason: 'disagreement'; first: string; second: string }
   | { reason: 'one way left'; where: string; text: string }
+  | InQuestion
   | { reason: 'not computed'; said: string }
   | { reason: 'guard'; failure: GuardFailure }
   | { reason: 'another format'; said: string }
@@ -33,6 +49,7 @@ const SAYINGS: Sayings = {
   'not parsed': ({ text, refusal }) => `“${text}” was found, but ${describeRefusal(refusal)}.`,
   disagreement: ({ first, second }) => `Two ways of finding it disagree: “${first}” and “${second}”.`,
   'one way left': ({ text }) => `Only one way of several still finds it (“${text}”), and one alone is not trusted.`,
+  'in question': ({ text, changes }) => `“${text}” is in question: ${describeChanges(changes, 1)}.`,
   'not computed': ({ said }) => `It could not be computed: ${said}`,
   guard: ({ failure }) => describeGuardFailure(failure),
   'another format': ({ said }) => said,

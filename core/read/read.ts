@@ -1,30 +1,19 @@
 import { fail, ok, type Result } from '../result';
-import { foldText } from '../value/parse';
-import { ABSENT, sameValue, wordsOf, isMeasure, unitOf, type Value } from '../value/value';
+import { wordsOf, isMeasure, unitOf, type Value } from '../value/value';
 import type { Body } from './body';
-import type { Field, FieldType, WatchDefinition } from './definition';
-import { describeLocator } from './describe';
-import { evidenceOf } from './evidence';
+import type { Field, WatchDefinition } from './definition';
 import { evaluateFormula, type FormulaScope } from './formula';
 import { nameInFormula } from './formula-name';
-import type { LocateProblem, SourceMarks } from './found';
+import type { SourceMarks } from './found';
 import { failedGuard, seemingCause, type GuardCause } from './guard';
-import { pageFacts } from './html';
+import { frameAround } from './frame/frame';
+import { isDocument, pageFacts } from './html';
 import type { ReadProblem } from './problem';
-import type { Locator } from './locator';
 import { rawRecords, WHOLE, type RawRecord } from './records';
-import { parseAs, type Typing } from './typed';
+import type { Typing } from './typed';
+import { leastChanges, readField, type ReadValue } from './agree';
 import { cut } from '../value/sound';
-
-/** A value as read, with the text it was made from. */
-export interface ReadValue {
-  value: Value;
-  text: string;
-  /** True when only the locale could tell what a mark in the number means. */
-  byLocale: boolean;
-  /** The ways that no longer find it, in words, when others that agree still do: found another way, to be confirmed. */
-  lost: string[];
-}
+import type { Frame, FrameChange } from './frame/types';
 
 /** One field of one record, read or not. */
 export interface FieldReading {
@@ -70,11 +59,13 @@ export function readBody(body: Body, definition: WatchDefinition, context: ReadC
   if (failure !== null) return fail({ reason: 'guard', failure });
   if (raw.value.length === 0) return fail({ reason: 'no records' });
   const reader = readerOf(definition, { locale: localeOf(body), address: context.address }, context.latest);
+  const around = changesAround(body, definition, raw.value);
   const problems = new Map<string, ReadProblem>();
   const read: ReadRecord[] = [];
   let size = 0;
   for (const record of raw.value) {
-    const fields = readFields(record, reader);
+    const found = readFields(record, reader);
+    const fields = around === null ? found : found.map((field) => questioned(field, definition, around));
     for (const { outcome } of fields) size += outcome.ok ? outcome.value.text.length : 0;
     if (size > MOST_TEXT) return fail({ reason: 'too much text', most: MOST_TEXT });
     const made = recordOf(record, fields, reader);
@@ -82,6 +73,26 @@ export function readBody(body: Body, definition: WatchDefinition, context: ReadC
     else problems.set(JSON.stringify(made.error), made.error);
   }
   return ok(tellApart(read, problems, definition));
+}
+
+/** What changed around all records of a page since they were chosen; null where nothing did. */
+function changesAround(body: Body, { records }: WatchDefinition, [first]: RawRecord[]): { changes: FrameChange[]; frame: Frame } | null {
+  if (body.format !== 'html' || records.from !== 'rows' || records.around === undefined || first?.scope == null || isDocument(first.scope))
+    return null;
+  const frame = frameAround(body.document, first.scope);
+  const changes = leastChanges(records.around, frame);
+  return changes.length === 0 ? null : { changes, frame };
+}
+
+/** A value among others around which something changed for all of them. What only tells records apart stays. */
+function questioned(
+  { field, outcome }: FieldReading,
+  { identity }: WatchDefinition,
+  { changes, frame }: { changes: FrameChange[]; frame: Frame },
+): FieldReading {
+  if (!outcome.ok || identity.includes(field)) return { field, outcome };
+  const { text, value } = outcome.value;
+  return { field, outcome: fail({ reason: 'in question', text, value, changes, frame, around: true }) };
 }
 
 /** The locale a body states; none, but in a page. */
@@ -227,80 +238,4 @@ function namedApart(records: ReadRecord[]): ReadRecord[] {
   return shared.size === 0
     ? records
     : records.map((record) => (shared.has(record.name) ? { ...record, name: `${record.name}, ${record.identity}` } : record));
-}
-
-interface Way {
-  locator: Locator;
-  /** Something else moved about the place: it may confirm another way, and no more. */
-  unsure: boolean;
-  outcome: Result<ReadValue, ReadProblem>;
-}
-
-/**
- * Reads one field of a record by all its ways. Ways that find the place must agree; a way on position alone only confirms.
- * Where several independent ways were given, two that agree are enough, and what no longer finds it is told; one alone is
- * not. A value said to be missing on purpose is absent.
- */
-export function readField(
-  raw: Pick<RawRecord, 'find' | 'text'>,
-  field: Pick<Field, 'type' | 'locale' | 'locators' | 'absentWhen'>,
-  typing: Typing,
-): Result<ReadValue, ReadProblem> {
-  const own = field.locale === null ? typing : { ...typing, locale: field.locale };
-  const agreed = agree(field.locators.map((locator) => readBy(raw, locator, field.type, own)));
-  return !agreed.ok && agreed.error.reason !== 'disagreement' && saysAbsent(raw, field.absentWhen) ? ok(readAs(ABSENT, '')) : agreed;
-}
-
-function agree(ways: Way[]): Result<ReadValue, ReadProblem> {
-  const [only] = ways;
-  // The one way of a data format has nobody to agree with; large feeds go through here.
-  if (only !== undefined && ways.length === 1 && !only.unsure) return only.outcome;
-  const strong = ways.filter((way) => evidenceOf(way.locator) !== 'position');
-  const voting = strong.length > 0 ? strong : ways;
-  const sure = voting.flatMap((way) => (way.outcome.ok && !way.unsure ? { ...way, read: way.outcome.value } : []));
-  const [first] = sure;
-  if (first === undefined) return firstProblem(voting);
-  const other = sure.find((way) => !sameValue(way.read.value, first.read.value));
-  if (other !== undefined) return fail({ reason: 'disagreement', first: first.read.text, second: other.read.text });
-  const lost = voting.filter((way) => !sure.some((each) => each.locator === way.locator)).map((way) => describeLocator(way.locator));
-  if (lost.length === 0) return ok(first.read);
-  const confirming = ways.filter((way) => way.outcome.ok && sameValue(way.outcome.value.value, first.read.value));
-  const independent = new Set(confirming.map((way) => (way.unsure ? 'position' : evidenceOf(way.locator)))).size;
-  const where = describeLocator(first.locator);
-  return independent >= 2 ? ok({ ...first.read, lost }) : fail({ reason: 'one way left', where, text: first.read.text });
-}
-
-/** What says most: a text that stands there and cannot be read, before nothing at all. */
-function firstProblem(ways: Way[]): Result<ReadValue, ReadProblem> {
-  const failed = ways.flatMap((way) => (way.outcome.ok ? [] : way.outcome.error));
-  const [only] = ways;
-  const unsure = only?.outcome.ok
-    ? fail<ReadProblem>({ reason: 'one way left', where: describeLocator(only.locator), text: only.outcome.value.text })
-    : null;
-  const said = failed.find((problem) => problem.reason === 'not parsed') ?? failed[0];
-  return said === undefined ? (unsure ?? fail({ reason: 'no match', where: 'no way to find it was given' })) : fail(said);
-}
-
-function saysAbsent(raw: Pick<RawRecord, 'text'>, phrases: string[] | undefined): boolean {
-  if (phrases === undefined || phrases.length === 0) return false;
-  const text = raw.text().toLowerCase();
-  return phrases.some((phrase) => phrase !== '' && text.includes(foldText(phrase).toLowerCase()));
-}
-
-const readAs = (value: Value, text: string): ReadValue => ({ value, text, byLocale: false, lost: [] });
-
-function readBy(raw: Pick<RawRecord, 'find'>, locator: Locator, type: FieldType, typing: Typing): Way {
-  const found = raw.find(locator);
-  if (!found.ok) return { locator, unsure: false, outcome: fail(withPlace(found.error, describeLocator(locator))) };
-  const parsed = parseAs(type, found.value, typing);
-  const whole = foldText(found.value.text);
-  const text = type.kind === 'text' ? whole : whole.slice(0, 10 * SHOWN_TEXT);
-  const unsure = found.value.unsure === true;
-  if (parsed.ok) return { locator, unsure, outcome: ok({ value: parsed.value.value, text, byLocale: parsed.value.byLocale, lost: [] }) };
-  const where = describeLocator(locator);
-  return { locator, unsure, outcome: fail({ reason: 'not parsed', where, text: cut(text, SHOWN_TEXT), refusal: parsed.error }) };
-}
-
-function withPlace(problem: LocateProblem, where: string): ReadProblem {
-  return { ...problem, where };
 }

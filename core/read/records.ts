@@ -6,8 +6,10 @@ import { locateJson, queryJson, type JsonNode } from './formats/json';
 import { sampleIdentity, type MetricsBody, type Sample } from './formats/metrics';
 import type { Point } from './formats/senml';
 import { queryXml, textOfNode } from './formats/xml';
+import { findTable, isAdvertised, recordRows, type TableProblem } from './frame/tables';
 import { selectElements, visibleText, type Element } from './html';
 import { locate, type Locator, type Scope } from './locator';
+import type { TableHeads } from './frame/types';
 
 /** One record before it is typed. */
 export interface RawRecord {
@@ -36,7 +38,7 @@ const NO_MATCH = fail({ reason: 'no match' } as const);
 export function rawRecords(body: Body, source: RecordSource): Result<RawRecord[], string> {
   const read: Record<RecordSource['from'], () => Result<RawRecord[], string> | null> = {
     page: () => (body.format === 'html' ? ok([pageRecord(body.document)]) : null),
-    rows: () => (body.format === 'html' && source.from === 'rows' ? rowRecords(body.document, source.rows) : null),
+    rows: () => (body.format === 'html' && source.from === 'rows' ? rowRecords(body.document, source) : null),
     json: () => (body.format === 'json' && source.from === 'json' ? jsonRecords(body, source.path) : null),
     csv: () => (body.format === 'csv' ? ok(body.rows.map((row) => cellRecord(body.columns, row))) : null),
     xml: () => (body.format === 'xml' && source.from === 'xml' ? xmlRecords(body.document, source.path) : null),
@@ -52,10 +54,31 @@ export function pageRecord(scope: Scope, identity: string | null = WHOLE): RawRe
   return { identity, name: null, labels: {}, marks: NO_MARKS, find: (locator) => locate(scope, locator), text: () => visibleText(scope), scope };
 }
 
-function rowRecords(document: Scope, rows: string): Result<RawRecord[], string> {
+function rowRecords(document: Scope, { rows, table }: Extract<RecordSource, { from: 'rows' }>): Result<RawRecord[], string> {
+  if (table !== undefined) return tableRecords(document, table);
   const elements = selectElements(document, rows);
   if (!elements.ok) return fail(`The selector for its records cannot be used: ${elements.error}`);
-  return bounded(elements.value.map((element: Element) => pageRecord(element, null)));
+  return bounded(elements.value.filter((element) => !isAdvertised(element)).map((element: Element) => pageRecord(element, null)));
+}
+
+function tableRecords(document: Scope, wanted: TableHeads): Result<RawRecord[], string> {
+  const table = findTable(document, wanted);
+  return table.ok ? bounded(recordRows(table.value).rows.map((row) => pageRecord(row, null))) : fail(sayTableProblem(table.error, wanted));
+}
+
+function sayTableProblem(problem: TableProblem, { heads }: TableHeads): string {
+  const table = `the table with ${heads
+    .slice(0, 4)
+    .map((head) => `“${head}”`)
+    .join(', ')}`;
+  switch (problem.reason) {
+    case 'no table':
+      return `The page has no table any more whose heads are those of ${table}.`;
+    case 'several tables':
+      return `The page has ${problem.count} tables like ${table} under the same headings; nothing tells which is meant.`;
+    case 'another heading':
+      return `${table.charAt(0).toUpperCase()}${table.slice(1)} stands under “${problem.is}” now; before, it stood under “${problem.was}”.`;
+  }
 }
 
 function jsonRecords(body: JsonNode, path: string): Result<RawRecord[], string> {

@@ -2,7 +2,8 @@ import type { ReadProblem } from '../read/problem';
 import type { GuardCause } from '../read/guard';
 
 /** What a watch that is not read suffers from, as it is told once. */
-export type Cause = 'gone' | 'discontinued' | 'not answering' | 'rebuilt' | 'refused us' | 'something in the way' | 'another page' | 'not readable';
+export type Cause =
+  'gone' | 'discontinued' | 'not answering' | 'rebuilt' | 'refused us' | 'something in the way' | 'another page' | 'in question' | 'not readable';
 
 /** What happened, as the end of a sentence that begins with the watch, and what it means for her. */
 export const CAUSES: Record<Cause, { happened: string; means: string }> = {
@@ -19,6 +20,10 @@ export const CAUSES: Record<Cause, { happened: string; means: string }> = {
     means: 'Steps before the page is read may get past it.',
   },
   'another page': { happened: 'another page came in its place', means: 'Nothing is read from it. See whether the address is still right.' },
+  'in question': {
+    happened: 'what stands around its value is another than before',
+    means: 'The last good value stands until somebody says whether it is the same.',
+  },
   'not readable': { happened: 'what came cannot be read', means: 'See on the watch’s page what it says.' },
 };
 
@@ -56,6 +61,7 @@ const OF_GUARD: Record<GuardCause, Cause> = {
 
 /** The cause behind a body that was fetched and not read. `seems` is what the page looks like, where its words say so. */
 export function causeOfReading(problem: ReadProblem, seems: GuardCause | null): Cause {
+  if (problem.reason === 'in question') return 'in question';
   if (problem.reason === 'guard') return OF_GUARD[problem.failure.cause];
   if (seems !== null) return OF_GUARD[seems];
   const rebuilt = ['no match', 'several matches', 'disagreement', 'one way left', 'no records', 'not parsed'];

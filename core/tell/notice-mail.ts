@@ -6,7 +6,7 @@ import { html, type Markup } from './markup';
 
 /** A watch that is not read any more, or is again, with the addresses that a mail about it leads to. */
 interface NoticeItem {
-  kind: 'failing' | 'recovered';
+  kind: 'failing' | 'recovered' | 'question';
   cause: Cause;
   subject: string;
   site: string;
@@ -34,11 +34,13 @@ export function noticeMail({ number, notices, ...rest }: NoticeMail): Message {
   }; // prettier-ignore
 }
 
+const SUBJECTS: Record<NoticeItem['kind'], string> = { failing: 'Not read', recovered: 'Read again', question: 'A question' };
+
 function subjectOf(notices: NoticeItem[]): string {
   const [first] = notices;
   if (first === undefined) return '';
   const more = notices.length > 1 ? ` and ${notices.length - 1} more` : '';
-  return first.kind === 'failing' ? `Not read: ${first.site}, ${first.subject}${more}` : `Read again: ${first.site}, ${first.subject}${more}`;
+  return `${SUBJECTS[first.kind]}: ${first.site}, ${first.subject}${more}`;
 }
 
 function sentencesOf(notice: NoticeItem, place: Place): { lead: string; meaning: string; more: string[] } {
@@ -50,6 +52,16 @@ function sentencesOf(notice: NoticeItem, place: Place): { lead: string; meaning:
       lead: `${subject} at ${site} is read again`,
       meaning: `after ${happened}`,
       more: [`It was not read since ${from}. Nothing that moved meanwhile was missed for good: it is compared with the last good value.`],
+    };
+  }
+  if (kind === 'question') {
+    return {
+      lead: `${subject} at ${site} is in question`,
+      meaning: 'is it still what you follow?',
+      more: [
+        sentence,
+        'Nothing was called a change and nobody else was told. The last good value stands until you say yes or no, on the watch’s page; the same question at other watches of the site is asked there with it.',
+      ],
     };
   }
   const good =
@@ -65,7 +77,7 @@ function sentencesOf(notice: NoticeItem, place: Place): { lead: string; meaning:
 
 function block(notice: NoticeItem, place: Place): Markup {
   const { lead, meaning, more } = sentencesOf(notice, place);
-  const tone = notice.kind === 'failing' ? TONES.worse : TONES.better;
+  const tone = notice.kind === 'recovered' ? TONES.better : TONES.worse;
   return html`<tr><td colspan="2" style="padding:18px 0 6px;font:500 22px/29px ${SERIF}">${lead}: <span style="color:${tone}">${meaning}</span></td></tr>
 <tr><td colspan="2" style="padding:4px 0 10px">${more.map((sentence) => html`<p style="margin:0 0 6px">${sentence}</p>`)}</td></tr>
 <tr><td colspan="2" style="padding:0 0 22px"><a href="${notice.watch}" style="color:${INK}">Open the watch in Shrike</a> &#183; <a href="${notice.page}" style="color:${INK}">Open the page</a><br><span style="font-size:12px;color:${THIRD};word-break:break-all">${notice.page}</span></td></tr>`;

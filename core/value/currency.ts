@@ -131,8 +131,10 @@ export function isCurrency(code: string): boolean {
 
 /** How many digits the minor unit of a currency takes: 2 for pence, 0 for yen, 3 for fils. */
 export function minorDigits(currency: string): number {
-  return new Intl.NumberFormat('en', { style: 'currency', currency }).resolvedOptions().maximumFractionDigits ?? 2;
+  return partsKept(currency, () => new Intl.NumberFormat('en', { style: 'currency', currency }).resolvedOptions().maximumFractionDigits ?? 2);
 }
+
+const partsKept = boundedCache<number>(400);
 
 /**
  * The currency a sign, code or name stands for, with the locale its numbers usually follow. `locale` is the source's: it

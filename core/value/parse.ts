@@ -1,4 +1,5 @@
 import { fail, ok, type Result } from '../result';
+import { boundedCache } from './cache';
 import { currencyFor, markAfter, markBefore, mayStandFor, minorDigits, type Sign } from './currency';
 import { compareDecimals, decimal, magnitude, shiftDecimal, type Decimal } from './decimal';
 import { latinDigits, readDigits, type DigitsProblem, type ReadDigits } from './digits';
@@ -99,6 +100,7 @@ export function parsePrice(text: string, hints: ParseHints): Result<Parsed<Money
   const refused = refusedAsPrice(said);
   if (refused !== null) return fail(refused);
 
+  if (APART.test(said)) return fail('several numbers');
   const found = markedNumbers(said, hints.locale);
   const marked = found.filter(({ mark }) => mark !== null);
   const prices = marked.length > 0 ? marked : found;
@@ -110,6 +112,9 @@ export function parsePrice(text: string, hints: ParseHints): Result<Parsed<Money
   if (OTHER_DOLLAR.test(before) && /^\P{L}/u.test(only.mark ?? '')) return fail('unclear currency');
   return bracketed([before, price, after], hints.locale, priceOf(only, hints));
 }
+
+/** Digits of two places that are not shown as one number. */
+const APART = /\d \| \d/;
 
 /** Letters glued to a sign make another sign of it, one that is not known here: `RD$24`. */
 const OTHER_DOLLAR = /(?<!\p{L})\p{Lu}{1,3}$/u;
@@ -146,8 +151,11 @@ function bracketed<V extends Money | Quantity>(
 
 /** Whether negative sums of money are written in brackets in a locale, by CLDR's accounting formats. */
 function bracketsAreNegative(locale: string): boolean {
-  return new Intl.NumberFormat(locale, { style: 'currency', currency: 'EUR', currencySign: 'accounting' }).format(-1).includes('(');
+  const accounting = { style: 'currency', currency: 'EUR', currencySign: 'accounting' } as const;
+  return bracketsKept(locale, () => new Intl.NumberFormat(locale, accounting).format(-1).includes('('));
 }
+
+const bracketsKept = boundedCache<boolean>(100);
 
 function priceOf(number: MarkedNumber, hints: ParseHints): Result<Parsed<Money>, Refusal> {
   const { mark, part } = number;
@@ -230,6 +238,7 @@ export function parseQuantity(text: string, hints: ParseHints): Result<Parsed<Qu
   if (DASH_BETWEEN.test(folded) || BOUND.test(folded)) return fail('a range');
   if (RAISED_POWER.test(folded)) return fail('an exponent');
   if (ODD_NUMBER.test(folded)) return fail('malformed');
+  if (APART.test(folded)) return fail('several numbers');
   const found = [...folded.matchAll(QUANTITY)];
   const [only] = found;
   if (only?.groups === undefined) return fail('no number');

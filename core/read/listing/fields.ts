@@ -3,6 +3,7 @@ import { parseMoment } from '../../value/moment';
 import { foldText } from '../../value/parse';
 import { AVAILABILITY, inRole, type Field, type FieldType } from '../definition';
 import type { Found } from '../found';
+import { framesOf } from '../frame/of-records';
 import { freeKey } from '../keys';
 import type { RawRecord } from '../records';
 import { parseAs } from '../typed';
@@ -30,9 +31,16 @@ export function proposeFields(records: RawRecord[], columns: Column[], locale: s
         polarity: 'neither',
         locale: commaDecimal(type, samples, locale),
         locators: [column.locator],
+        ...framedBy(records, column, type),
       }),
     ];
   });
+}
+
+/** What stands around it in the records of a page. */
+function framedBy(records: RawRecord[], { locator }: Column, type: FieldType): Pick<Field, 'frames'> {
+  const frames = framesOf(records, locator, type);
+  return frames.length === 0 ? {} : { frames };
 }
 
 function measuredType(records: RawRecord[], samples: Found[]): FieldType {

@@ -1,5 +1,6 @@
 import type { Body } from '../body';
 import type { Field, RecordSource } from '../definition';
+import { framedRecords } from '../frame/take';
 import { localeOf } from '../read';
 import { rawRecords } from '../records';
 import { SAMPLED, type Column } from './column';
@@ -43,7 +44,7 @@ export function listingOf(body: Body, records: RecordSource, columns: Column[] =
   const fields = proposeFields(raw.value.slice(0, SAMPLED), columns, localeOf(body));
   const own = raw.value.every((record) => record.identity !== null);
   return {
-    records,
+    records: framedRecords(body, records, raw.value),
     said: sayListing(body, records, raw.value.length),
     count: raw.value.length,
     fields,

@@ -37,7 +37,10 @@ export function columnsFor(body: Body, records: RecordSource): Column[] {
     return ['title', 'published', 'link', 'summary', 'category', 'author'].map((part) => ({ label: part, locator: { way: 'part', part } }));
   if (records.from === 'metrics') return [{ label: records.family ?? 'value', locator: { way: 'part', part: 'value' }, mode: 'measured' }];
   if (records.from === 'senml') return [{ label: 'value', locator: { way: 'part', part: 'value' }, mode: 'measured' }];
-  if (records.from === 'rows' && body.format === 'html') return rowColumns(body.document, records.rows);
+  if (records.from === 'rows' && body.format === 'html')
+    return records.table === undefined
+      ? rowColumns(body.document, records.rows)
+      : records.table.heads.map((column) => ({ label: column.toLowerCase(), locator: { way: 'column', column } }));
   return [];
 }
 

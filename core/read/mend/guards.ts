@@ -1,7 +1,8 @@
 import type { WatchDefinition } from '../definition';
 import { passes, type Guard, type GuardedPage } from '../guard';
 import { selectElements, visibleText, type Document } from '../html';
-import { guardsFor, headingBefore, placeOf } from '../pick';
+import { labelFor } from '../label';
+import { headingBefore, placeOf } from '../pick';
 import type { FieldMending, GuardMending } from './mending';
 
 /** The guards that do not pass on a page, each with what says the same of it as it is now. */
@@ -23,8 +24,8 @@ function mendGuard(document: Document, guard: Guard, fields: FieldMending[]): Gu
   for (const { proposal } of fields) {
     const places = proposal.ok ? selectElements(document, proposal.value.selector) : null;
     const element = places?.ok ? places.value[0] : undefined;
-    const label = element === undefined ? undefined : guardsFor(document, element).find((each) => each.check === 'label beside');
-    if (label !== undefined) return { guard, proposal: label };
+    const label = element === undefined ? null : labelFor(document, element);
+    if (label !== null) return { guard, proposal: { check: 'label beside', label } };
     const heading = element === undefined ? null : headingBefore(document, element);
     if (heading !== null) return { guard, proposal: { check: 'text here', text: visibleText(heading) } };
   }

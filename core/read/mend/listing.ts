@@ -1,7 +1,7 @@
 import { fail, ok, type Result } from '../../result';
 import { sameValue, type Value } from '../../value/value';
 import type { HtmlBody } from '../body';
-import type { Field, WatchDefinition } from '../definition';
+import type { Field, RecordSource, WatchDefinition } from '../definition';
 import { describeLocator } from '../describe';
 import type { GuardedPage } from '../guard';
 import { pageFacts, type Document } from '../html';
@@ -10,7 +10,8 @@ import { placesOf } from '../locator';
 import { placeOf } from '../pick';
 import { everyListing, listingOf, type Listing } from '../listing/listing';
 import { describeProblem } from '../problem';
-import { identityFrom, readBody, readField, type ReadRecord } from '../read';
+import { readField } from '../agree';
+import { identityFrom, readBody, type ReadRecord } from '../read';
 import { rawRecords, type RawRecord } from '../records';
 import type { Typing } from '../typed';
 import { mendGuards } from './guards';
@@ -40,7 +41,7 @@ export function mendListing(body: HtmlBody, definition: WatchDefinition, knownBe
     .flatMap((listing) => matchListing(document, listing, definition, known, page.address) ?? [])
     .sort((a, b) => b.matched.length - a.matched.length)[0];
   const fields = lost.map((field) => mendField(document, field, found ?? null, problem ?? problemOf(field, records)));
-  const rows = stands || found === undefined ? null : { rows: found.rows, said: sayRows(found, known) };
+  const rows = stands || found === undefined ? null : { records: found.records, rows: found.records.rows, said: sayRows(found, known) };
   const there = rows === null ? page : { ...page, records: found?.count ?? 0 };
   return mendingOf(definition, { rows, fields, guards: mendGuards(document, definition, there, fields) });
 }
@@ -79,7 +80,7 @@ interface Matched {
 }
 
 interface MatchedListing {
-  rows: string;
+  records: Extract<RecordSource, { from: 'rows' }>;
   count: number;
   said: string;
   columns: Field[];
@@ -114,9 +115,7 @@ function matchListing(
     return was === undefined ? [] : [{ raw: each, known: was }];
   });
   const there = new Set(matched.map((each) => each.known));
-  return enough(known, (each) => there.has(each))
-    ? { rows: records.rows, count: raw.value.length, said, columns, identifying, matched, typing }
-    : null;
+  return enough(known, (each) => there.has(each)) ? { records, count: raw.value.length, said, columns, identifying, matched, typing } : null;
 }
 
 /** The part in which most of a field's known values stand. */
@@ -132,7 +131,8 @@ function columnThatHolds(raw: RawRecord[], field: Field, columns: Field[], known
 
 function valueIn(raw: RawRecord, field: Field, column: Field | undefined, typing: Typing): Value | null {
   if (column === undefined) return null;
-  const read = readField(raw, { ...field, locale: field.locale ?? column.locale, locators: column.locators }, typing);
+  // What stands around it in its new place is told apart from what it reads.
+  const read = readField(raw, { ...field, locale: field.locale ?? column.locale, locators: column.locators, frames: [] }, typing);
   return read.ok ? read.value.value : null;
 }
 
@@ -209,9 +209,9 @@ function proposalOf(
     ...(near > same ? [`${count(near)} are near it`] : []),
     ...(called ? [`it is called “${column.label}”, as before`] : []),
   ];
-  return ok({ selector: placeOf(document, element), text: '', value, because, locators: column.locators });
+  return ok({ selector: placeOf(document, element), text: '', value, because, locators: column.locators, frames: column.frames ?? [] });
 }
 
-function sayRows({ said, rows, matched }: MatchedListing, known: FormerRecord[]): string {
-  return `Its records are now ${said} (${rows}): ${matched.length} of the ${known.length} known ones are there.`;
+function sayRows({ said, records, matched }: MatchedListing, known: FormerRecord[]): string {
+  return `Its records are now ${said} (${records.rows}): ${matched.length} of the ${known.length} known ones are there.`;
 }

@@ -3,7 +3,6 @@ import { candidateAt } from '../candidates';
 import { pageDefinition, type Field, type WatchDefinition } from '../definition';
 import { selectElements } from '../html';
 import { proposeMending } from './mend';
-import { guardsFor } from '../pick';
 import { readBody } from '../read';
 import { money } from '../../value/parse';
 import { volatileParts } from '../volatile';
@@ -20,9 +19,9 @@ function setUp(): WatchDefinition {
   const element = found.ok ? found.value[0] : undefined;
   const candidate = element === undefined ? null : candidateAt(document, element, { locale: 'en-GB', address: null }, null);
   if (!candidate?.ok || element === undefined) throw new Error('nothing was picked');
-  const { locators, type } = candidate.value;
-  const field: Field = { key: 'price', label: 'price', type, mode: 'stepwise', polarity: 'up is good', locale: null, locators };
-  return pageDefinition('Copper smoker', [field], guardsFor(document, element, locators));
+  const { locators, type, frame } = candidate.value;
+  const field: Field = { key: 'price', label: 'price', type, mode: 'stepwise', polarity: 'up is good', locale: null, locators, frames: [frame] };
+  return pageDefinition('Copper smoker', [field], [{ check: 'says', selector: 'h1', text: 'Copper smoker', how: 'equal' }]);
 }
 
 const last = { price: money('24.00', 'GBP') };

@@ -1,6 +1,6 @@
 import type { Result } from '../../result';
 import type { Value } from '../../value/value';
-import type { Field, WatchDefinition } from '../definition';
+import type { Field, RecordSource, WatchDefinition } from '../definition';
 import { describeLocator } from '../describe';
 import { describeGuard, type Guard } from '../guard';
 import type { Locator } from '../locator';
@@ -29,6 +29,8 @@ export interface GuardMending {
 interface RowsMending {
   /** The selector of their blocks. */
   rows: string;
+  /** The same, with what they are known by. */
+  records: RecordSource;
   /** What they are and what speaks for it, in a sentence. */
   said: string;
 }
@@ -55,7 +57,7 @@ export interface FormerRecord {
 export function mendingOf(definition: WatchDefinition, { rows, fields, guards }: Pick<Mending, 'rows' | 'fields' | 'guards'>): Mending | null {
   if (rows === null && fields.length === 0 && guards.length === 0) return null;
   const whole = guards.every(({ proposal }) => proposal !== null) && fields.every(({ locators }) => locators.length > 0);
-  const moved = rows === null ? definition : { ...definition, records: { from: 'rows', rows: rows.rows } as const };
+  const moved = rows === null ? definition : { ...definition, records: rows.records };
   return {
     rows,
     guards,
@@ -68,7 +70,7 @@ export function mendingOf(definition: WatchDefinition, { rows, fields, guards }:
 function mended(definition: WatchDefinition, fields: FieldMending[], guards: GuardMending[]): WatchDefinition {
   const anew = (field: Field): Field => {
     const mending = fields.find((each) => each.key === field.key);
-    return mending === undefined ? field : { ...field, locators: mending.locators };
+    return mending === undefined ? field : { ...field, locators: mending.locators, ...acceptedFrames(field, mending) };
   };
   const kept = definition.guards.flatMap((guard) => {
     const mending = guards.find((each) => each.guard === guard);
@@ -76,6 +78,13 @@ function mended(definition: WatchDefinition, fields: FieldMending[], guards: Gua
   });
   const distinct = kept.filter((guard, at) => kept.findIndex((other) => JSON.stringify(other) === JSON.stringify(guard)) === at);
   return { ...definition, fields: definition.fields.map(anew), guards: distinct };
+}
+
+const MOST_FRAMES = 12;
+
+/** What stands around the proposed place is accepted with it. */
+function acceptedFrames({ frames = [] }: Field, { proposal }: FieldMending): Pick<Field, 'frames'> {
+  return proposal.ok ? { frames: [...proposal.value.frames, ...frames].slice(0, MOST_FRAMES) } : {};
 }
 
 function sayField({ label, lost, locators }: FieldMending): string[] {

@@ -4,6 +4,8 @@ import { isMeasure, sameValue, unitOf, type Value } from '../../value/value';
 import { shapedElements } from '../block';
 import type { Field } from '../definition';
 import { describeLocator } from '../describe';
+import { frameChanges } from '../frame/changes';
+import { frameAt } from '../frame/frame';
 import { standingText, visibleText, type Document, type Element } from '../html';
 import { isStruck, labelFor } from '../label';
 import { foldLabel } from '../lines';
@@ -11,6 +13,7 @@ import { follows } from '../order';
 import { placesOf, type Locator } from '../locator';
 import { headingBefore, locatorsFor, placeOf } from '../pick';
 import { parseAs, type Typing } from '../typed';
+import type { Frame } from '../frame/types';
 
 /** Where a value seems to have gone, with the evidence, and the ways that would find it there. */
 export interface Proposal {
@@ -20,11 +23,13 @@ export interface Proposal {
   /** What speaks for it, in words. */
   because: string[];
   locators: Locator[];
+  /** What stands around it there. */
+  frames: Frame[];
 }
 
 /** What is known of a field that is no longer found. */
 export interface Lost {
-  field: Pick<Field, 'type' | 'locators' | 'label'>;
+  field: Pick<Field, 'type' | 'locators' | 'label' | 'frames'>;
   /** Its last good value. */
   last: Value | null;
   /** What is followed, as she calls it. */
@@ -51,11 +56,14 @@ const LEAST = 2.5;
 export function proposePlace(document: Document, lost: Lost, typing: Typing): Result<Proposal, 'nothing like it' | 'several alike'> {
   const places = candidatesOf(document, lost, typing).sort((a, b) => b.score - a.score);
   const [best] = places;
-  if (best === undefined || best.score < LEAST) return fail('nothing like it');
+  if (best === undefined || (best.score < LEAST && !isTold(lost.field))) return fail('nothing like it');
   const rival = places.find((place) => place !== best && !sameValue(place.value, best.value));
   if (rival !== undefined && best.score - rival.score <= MARGIN) return fail('several alike');
   return ok(proposalOf(document, best, lost.field));
 }
+
+/** Where it is known what stood around a value, that says more than any likeness. */
+const isTold = ({ frames }: Lost['field']) => frames !== undefined && frames.length > 0;
 
 /** A place that is known, because some ways still find it: what to say of it, and all the ways that would. */
 export function proposeKnown(document: Document, element: Element, value: Value, field: Lost['field']): Proposal {
@@ -63,7 +71,21 @@ export function proposeKnown(document: Document, element: Element, value: Value,
 }
 
 function proposalOf(document: Document, { element, text, value, because }: Omit<Scored, 'score'>, { type }: Lost['field']): Proposal {
-  return { selector: placeOf(document, element), text, value, because, locators: locatorsFor(document, element, type) };
+  return {
+    selector: placeOf(document, element),
+    text,
+    value,
+    because,
+    locators: locatorsFor(document, element, type),
+    frames: [frameAt(document, element, type)],
+  };
+}
+
+/** Around a place that is proposed nothing may be otherwise than it was: under another label, name, row or unit it is no such value. */
+function isFramed(document: Document, element: Element, { type, frames }: Lost['field']): boolean {
+  if (frames === undefined || frames.length === 0) return true;
+  const now = frameAt(document, element, type);
+  return frames.some((frame) => frameChanges(frame, now).length === 0);
 }
 
 function candidatesOf(document: Document, lost: Lost, typing: Typing): Scored[] {
@@ -72,7 +94,8 @@ function candidatesOf(document: Document, lost: Lost, typing: Typing): Scored[] 
   return elements.flatMap((element) => {
     const text = standingText(element);
     const parsed = parseAs(type, { text, currency: null }, typing);
-    return parsed.ok ? [score(document, element, text, parsed.value.value, lost)] : [];
+    const stands = parsed.ok && isFramed(document, element, lost.field);
+    return stands ? [score(document, element, text, parsed.value.value, lost)] : [];
   });
 }
 
