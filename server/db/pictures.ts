@@ -39,6 +39,17 @@ export async function findChangePictures(
   return { field, definition: storedDefinition.read(definition), before: before.rows[0] ?? null, after };
 }
 
+/** The pictures of some snapshots of a watch's source, as far as they are kept. */
+export async function findPictures(db: Db, watchId: WatchId, snapshots: SnapshotId[]): Promise<KeptPicture[]> {
+  if (snapshots.length === 0) return [];
+  const { rows } = await db.query<KeptPicture>(
+    `SELECT ${COLUMNS} FROM picture p JOIN snapshot n ON n.id = p.snapshot_id JOIN watch w ON w.source_id = p.source_id
+     WHERE w.id = $1 AND p.snapshot_id = ANY($2)`,
+    [watchId, snapshots],
+  );
+  return rows;
+}
+
 /** The image of a picture of a watch's source; null when it is not kept. */
 export async function findPictureImage(db: Db, watchId: WatchId, snapshotId: SnapshotId): Promise<Buffer | null> {
   const { rows } = await db.query<{ image: Buffer }>(

@@ -81,6 +81,8 @@ export interface WatchRow {
   problem: string | null;
   settled: boolean;
   readVersion: number | null;
+  /** The keys of the questions that are open or were denied. */
+  asks: string[];
 }
 
 /** A watch that was read, with what is known of it as far as what came concerns that. */
@@ -110,7 +112,7 @@ WHERE s.id = $1 AND d.lease_token = $2 FOR UPDATE`;
 
 const WATCHES = `
 SELECT w.id, w.version, w.interval_ms AS "intervalMs", w.read_due_at AS "readDueAt", w.last_good_at AS "lastGoodAt",
-  w.failing_since AS "failingSince", w.failures, w.told_cause AS "toldCause", w.problem->>'sentence' AS problem, w.settled, w.read_version AS "readVersion"
+  w.failing_since AS "failingSince", w.failures, w.told_cause AS "toldCause", w.problem->>'sentence' AS problem, w.settled, w.read_version AS "readVersion", w.asks
 FROM watch w WHERE w.source_id = $1 AND w.state = 'running' AND w.read_due_at <= $2 ORDER BY w.id`;
 
 const CAME = 'unnest($1::int[], $2::text[]) AS came(watch, identity)';

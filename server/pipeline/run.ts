@@ -27,6 +27,8 @@ import type { RunFacts, StoredSnapshot } from './facts';
 import type { JudgedWatch } from './store/judged';
 import { countNews, storeNews, tellingOf, type RaisedAlert } from './store/news';
 import { storePicture } from './store/picture';
+import { notAskedElsewhere } from '../db/questions';
+import { askedBy, questionNotice, storeQuestions } from './store/questions';
 import { newRows, storeReadings, withSeries } from './store/readings';
 import { storeFailedFetch, storeRun } from './store/run';
 import { storeSettled } from './store/settled';
@@ -177,7 +179,8 @@ async function writeOutcome(
   const records = new Map(zip<SeenRecord, RecordId>(fresh.records, take(fresh.records.length)));
   const series = new Map(zip<string, SeriesId>(fresh.series, take(fresh.series.length)));
   const readings = withSeries(judged, series);
-  const run = storeRun(facts, context, snapshot, snapshotId, judged);
+  const asked = judged.map(askedBy);
+  const run = storeRun(facts, context, snapshot, snapshotId, asked);
   const episodes = moveEpisodes(verdicts, take(opened));
   const telling = tellingOf(judged, readings);
   const news = storeNews(facts, telling, take(countNews(telling)), episodes.episodeOf);
@@ -188,8 +191,14 @@ async function writeOutcome(
     ...storeStates(facts.startedAt, verdicts),
     ...episodes.statements,
     ...news.statements,
+    ...storeQuestions(facts, asked, snapshotId, context.snapshotId),
   ];
-  return { statements, alerts: news.alerts, notices: run.notices };
+  const questions = await notAskedElsewhere(
+    db,
+    facts.source.id,
+    asked.flatMap((each) => questionNotice(each, facts) ?? []),
+  );
+  return { statements, alerts: news.alerts, notices: [...run.notices, ...questions] };
 }
 
 /** A number for each reading that changed, each verdict, twice where it tells, and each record that came or went: enough for all news. */

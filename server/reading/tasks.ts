@@ -2,6 +2,7 @@ import { openBody, type Body } from '#core/read/body';
 import { tryLocator } from '#core/read/candidates';
 import { formatOf, type FieldType, type WatchDefinition } from '#core/read/definition';
 import { latestAmong, type LatestValue } from '#core/read/formula';
+import { withFrames } from '#core/read/frame/take';
 import { failedGuard, describeGuardFailure, type Guard } from '#core/read/guard';
 import { selectElements, type Document } from '#core/read/html';
 import { offerOf, openAny, type OpenedBody } from '#core/read/inspect/offer';
@@ -78,6 +79,8 @@ export const TASKS = {
   },
   /** What a body offers to be watched. */
   offer: (bodies: Bodies, asked: { body: BodyAsked }) => bodies.once(asked.body, 'offer', () => offerOf(bodies.any(asked.body))),
+  /** A definition with what stands around its values on a body, where it has none of that yet. */
+  frame: (bodies: Bodies, asked: { body: BodyAsked; definition: WatchDefinition }) => withFrames(bodies.any(asked.body).body, asked.definition),
   /** What a definition reads on the body of a draft. */
   present: (bodies: Bodies, asked: ReadAsked) => presentIn(bodies.any(asked.body).body, asked.definition, contextOf(asked)),
   /** A page of the records that a definition reads. */

@@ -30,7 +30,7 @@ export function noticeEditions(
   own: ReadonlyMap<number, number>,
 ): EditionDraft[] {
   return reports.flatMap((report) => {
-    const taken = notices.filter(({ watchId, owner, heard }) => report.watches.includes(watchId) || (!heard && own.get(owner) === report.id));
+    const taken = notices.filter(({ watchId, owner, heard }) => (heard ? report.watches.includes(watchId) : own.get(owner) === report.id));
     if (taken.length === 0) return [];
     return [
       {

@@ -75,7 +75,7 @@ export async function describeNotices(db: Db, notices: Notice[], ids: number[]):
   const { rows } = await db.query<Omit<NoticeOfWatch, keyof Notice | 'id'> & { watchId: WatchId }>(WATCHES, [notices.map(({ watchId }) => watchId)]);
   return notices.flatMap((notice, at) => {
     const [watch, id] = [rows.find(({ watchId }) => watchId === notice.watchId), ids[at]];
-    return watch === undefined || id === undefined ? [] : [{ ...notice, ...watch, id }];
+    return watch === undefined || id === undefined ? [] : [{ ...notice, ...watch, heard: watch.heard && notice.kind !== 'question', id }];
   });
 }
 

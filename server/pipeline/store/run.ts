@@ -11,6 +11,7 @@ import type { RunContext, WatchRow } from '../context';
 import type { Notice } from '../order/notice';
 import { dueAfter, dueAfterFailure, type RunFacts, type StoredProblem, type StoredSnapshot } from '../facts';
 import { type JudgedWatch } from './judged';
+import type { Asked } from './questions';
 
 /** What is written of a run, and what there is to tell of its watches: that one is not read any more, or is again. */
 interface RunWritten {
@@ -30,7 +31,15 @@ export function storeFailedFetch(facts: RunFacts, context: RunContext, problem: 
     notBefore: notBeforeOf(problem, facts.startedAt),
   });
   const suffers = { problem: stored, cause, atOnce: problem.reason === 'ended the process' || isForGood(cause, facts.status) };
-  const updates = context.due.map((watch) => ({ watch, outcome: 'failed' as const, ...suffers, settled: watch.settled, lost: null, more: 0 }));
+  const updates = context.due.map((watch) => ({
+    watch,
+    outcome: 'failed' as const,
+    ...suffers,
+    settled: watch.settled,
+    lost: null,
+    more: 0,
+    asks: watch.asks,
+  }));
   const written = updateWatches(facts, context.intervalMs, updates);
   return { statements: [run, ...heedHost(facts, problem), ...written.statements], notices: written.notices };
 }
@@ -49,11 +58,13 @@ function notBeforeOf(problem: FetchProblem, startedAt: Instant): Instant | null 
 }
 
 /** Keeps a run that was read, with its snapshot (under `snapshotId`), and what it means for each of its watches. */
-export function storeRun(facts: RunFacts, context: RunContext, snapshot: StoredSnapshot, snapshotId: SnapshotId, judged: JudgedWatch[]): RunWritten {
-  const changed = judged.some(({ outcome }) => outcome.moves.length > 0 || outcome.good.some((good) => good.change !== null));
+export function storeRun(facts: RunFacts, context: RunContext, snapshot: StoredSnapshot, snapshotId: SnapshotId, asked: Asked[]): RunWritten {
+  const changed = asked.some(
+    ({ fresh, judged: { outcome } }) => fresh.length > 0 || outcome.moves.length > 0 || outcome.good.some((good) => good.change !== null),
+  );
   const outcome = context.snapshotId === null ? 'first' : facts.same ? 'same' : 'changed';
   const run = runStatement(facts, context, { outcome, problem: null, snapshot: { ...snapshot, id: snapshotId }, changed });
-  const { statements, notices } = updateWatches(facts, context.intervalMs, judged.map(watchUpdate));
+  const { statements, notices } = updateWatches(facts, context.intervalMs, asked.map(watchUpdate));
   return { statements: [run, ...statements], notices };
 }
 
@@ -142,9 +153,11 @@ interface WatchUpdate {
   lost: Record<string, string[]> | null;
   /** How many records there are more than before, or fewer. */
   more: number;
+  /** The keys of what is asked of it now. */
+  asks: string[];
 }
 
-function watchUpdate(judged: JudgedWatch): WatchUpdate {
+function watchUpdate({ judged, asks }: Asked): WatchUpdate {
   const { watch, outcome: result } = judged;
   const problem = problemOf(judged);
   const lost = Object.keys(result.lost).length === 0 ? null : result.lost;
@@ -152,7 +165,7 @@ function watchUpdate(judged: JudgedWatch): WatchUpdate {
   const suffered = outcome === 'failed' ? (result.failure ?? result.bad[0]?.problem) : undefined;
   const cause = suffered === undefined ? null : causeOfReading(suffered, result.seems);
   const atOnce = cause !== null && isForGood(cause, null);
-  return { watch, outcome, problem, cause, atOnce, settled: problem === null && !alwaysRead(watch), lost, more: recordsMore(result) };
+  return { watch, outcome, problem, cause, atOnce, settled: problem === null && !alwaysRead(watch), lost, more: recordsMore(result), asks };
 }
 
 function recordsMore({ records, moves }: JudgedWatch['outcome']): number {
@@ -187,7 +200,7 @@ const TOLD_AFTER = 3;
 
 const WATCHES = `
 WITH new AS (
-  SELECT * FROM jsonb_to_recordset($1) AS n(id int, outcome text, problem jsonb, settled boolean, due timestamptz, lost jsonb, version int, told text, more int)
+  SELECT * FROM jsonb_to_recordset($1) AS n(id int, outcome text, problem jsonb, settled boolean, due timestamptz, lost jsonb, version int, told text, more int, asks jsonb)
 ), updated AS (
   UPDATE watch w SET last_read_at = $2, asked_at = CASE WHEN w.asked_at > $2 THEN w.asked_at END,
     read_due_at = CASE WHEN w.asked_at > $2 THEN w.read_due_at ELSE new.due END, settled = new.settled, problem = nullif(new.problem, 'null'),
@@ -197,7 +210,7 @@ WITH new AS (
     last_good_at = CASE WHEN new.outcome = 'failed' THEN w.last_good_at ELSE $2 END,
     failing_since = CASE WHEN new.outcome = 'failed' THEN coalesce(w.failing_since, $2) END,
     failures = CASE WHEN new.outcome = 'failed' THEN w.failures + 1 ELSE 0 END,
-    told_cause = new.told, record_count = w.record_count + new.more
+    told_cause = new.told, asks = new.asks, record_count = w.record_count + new.more
   FROM new WHERE w.id = new.id
 )
 INSERT INTO watch_run (watch_id, run_id, started_at, outcome, problem) SELECT id, $3, $2, outcome, nullif(problem, 'null') FROM new`;
@@ -206,9 +219,9 @@ INSERT INTO watch_run (watch_id, run_id, started_at, outcome, problem) SELECT id
 function updateWatches(facts: RunFacts, intervalMs: number, updates: WatchUpdate[]): RunWritten {
   if (updates.length === 0) return { statements: [], notices: [] };
   const rows = updates.map((update) => {
-    const { watch, outcome, problem, settled, lost, more } = update;
+    const { watch, outcome, problem, settled, lost, more, asks } = update;
     const due = moment(readDueAfter(facts, watch, intervalMs));
-    return { id: watch.id, version: watch.version, outcome, problem, settled, lost, due, more, told: toldAfter(update) };
+    return { id: watch.id, version: watch.version, outcome, problem, settled, lost, due, more, asks, told: toldAfter(update) };
   });
   const statement = { name: 'update watches', text: WATCHES, values: [JSON.stringify(rows), moment(facts.startedAt), facts.runId] };
   return { statements: [statement], notices: updates.flatMap((update) => noticeOf(update, facts.startedAt) ?? []) };
@@ -217,6 +230,8 @@ function updateWatches(facts: RunFacts, intervalMs: number, updates: WatchUpdate
 /** The cause under which it has been told that a watch is not read, after this run; null where nothing is told of it. */
 function toldAfter({ watch, outcome, cause, atOnce }: WatchUpdate): Cause | null {
   if (outcome !== 'failed') return null;
+  // A question is told by itself, when it is asked.
+  if (cause === 'in question') return watch.toldCause;
   return watch.failures + 1 >= TOLD_AFTER || atOnce ? (watch.toldCause ?? cause) : watch.toldCause;
 }
 
