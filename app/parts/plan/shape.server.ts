@@ -12,6 +12,8 @@ const words = (most: number) => Joi.string().allow('').max(most).required();
 const said = (most: number) => Joi.string().max(most).required();
 const way = (name: string, rest: Joi.SchemaMap) => Joi.object({ way: Joi.valid(name).required(), ...rest });
 
+const heads = Joi.array().items(Joi.string().allow('').max(400)).max(40);
+
 const locator = Joi.alternatives(
   way('css', { selector: said(500), without: Joi.array().items(Joi.string().max(500)).max(20) }),
   way('xpath', { path: said(300) }),
@@ -26,7 +28,8 @@ const locator = Joi.alternatives(
   way('structured', { type: said(100), path: said(300) }),
   way('pattern', { pattern: said(300) }),
   way('path', { path: said(300) }),
-  way('column', { column: words(200) }),
+  way('column', { column: words(400) }),
+  way('cell', { row: heads.required(), column: heads.required() }),
   way('part', { part: said(120) }),
 );
 
@@ -69,6 +72,11 @@ const field = Joi.object({
     otherwise: Joi.array().items(locator).min(1).max(8).required(),
   }),
   absentWhen: phrases,
+  // What stands around a value is taken by the server, from what was fetched.
+  frames: Joi.any().strip(),
+  allowed: Joi.any().strip(),
+  believed: Joi.any().strip(),
+  varying: Joi.any().strip(),
   role: Joi.string().custom((word: string, helpers) => (isRole(word) ? word : helpers.error('any.invalid'))),
 });
 
@@ -87,7 +95,7 @@ const from = (name: string, rest: Joi.SchemaMap = {}) => Joi.object({ from: Joi.
 
 const records = Joi.alternatives(
   from('page'),
-  from('rows', { rows: said(500) }),
+  from('rows', { rows: said(500), table: Joi.object({ heads: heads.required(), under: heads.required() }), around: Joi.any().strip() }),
   from('json', { path: said(300) }),
   from('csv'),
   from('xml', { path: said(300) }),

@@ -1,5 +1,7 @@
 import type { MendingShown } from '#core/read/inspect/mending';
+import { keepFrames } from '#core/read/frame/take';
 import { listKnown } from '#server/db/records';
+import { findWatch } from '#server/db/watch-now';
 import type { PlanDraft, PresentValues } from '#core/plan/plan';
 import { services } from '../../services.server';
 import { presentIn, readAsked, type OpenDraft } from './draft.server';
@@ -9,7 +11,9 @@ export async function mendingOf(open: OpenDraft, plan: PlanDraft): Promise<Mendi
   const { draft, shown, text } = open;
   if (draft.watchId === null) return null;
   const { pool, reading } = services();
-  const { body, definition } = readAsked(open, plan);
+  const { body, definition: said } = readAsked(open, plan);
+  const watch = await findWatch(pool, draft.watchId);
+  const definition = watch === null ? said : keepFrames(said, watch.definition);
   const asked = { body, definition, address: draft.finalAddress, shown: shown?.body ?? null, known: await listKnown(pool, draft.watchId) };
   const done = await reading.run('mend', asked, shown === null ? [text] : [text, shown.text]);
   return done.ok ? done.value : null;

@@ -5,6 +5,7 @@ import type { Instant } from '#core/when/interval';
 import { claimDraft, endDraft, findDraft, keepDraft, type Draft, type Keeping } from '#server/db/drafts';
 import { inTransaction, type Db } from '#server/db/pool';
 import { createWatch, editWatch, type WatchSource } from '#server/db/watches';
+import { framed } from '../../parts/plan/frames.server';
 import { namesNobody, NOBODY_THERE } from '../../parts/plan/audience.server';
 import { completePlan, type CompletePlan, type PlanDraft } from '#core/plan/plan';
 import { readPlan } from '../../parts/plan/shape.server';
@@ -45,9 +46,10 @@ export async function mend(person: Editor, open: OpenDraft, form: FormData) {
 type Editor = { id: PersonId; locale: string };
 
 /** Starts the watch that a draft says, or edits the one it is of, if it says everything and reads something. */
-export async function save(person: Editor, open: OpenDraft, plan: PlanDraft, note: string | null, form: FormData) {
+export async function save(person: Editor, open: OpenDraft, said: PlanDraft, note: string | null, form: FormData) {
   const { pool, clock, config } = services();
   const { draft, host, site } = open;
+  const plan = await framed(said, draft.watchId, open);
   const complete = completePlan(plan, await presentOf(open, plan), person.locale);
   if (!complete.ok) return data({ problem: Object.values(complete.error).join(' ') }, { status: 400 });
   if (await namesNobody(complete.value.rules.flatMap(({ audiences }) => audiences))) return data({ problem: NOBODY_THERE }, { status: 400 });

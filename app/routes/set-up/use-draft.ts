@@ -2,7 +2,6 @@ import type { DraftId } from '#core/id';
 import { useCallback, useEffect, useRef, useState } from 'react';
 import { useFetcher } from 'react-router';
 import type { Field } from '#core/read/definition';
-import type { Guard } from '#core/read/guard';
 import type { Value } from '#core/value/value';
 import type { PlanDraft, PresentValues } from '#core/plan/plan';
 import type { Instant } from '#core/when/interval';
@@ -56,11 +55,9 @@ export function useDraft(loaded: LoadedDraft) {
   /** Keeps what stands here over what another tab has kept. */
   const insist = () => void submit({ intent: 'keep', plan: JSON.stringify(plan), revision: theirs ?? loaded.revision, tab }, { method: 'post' });
   const change = (part: Partial<PlanDraft>) => setPlan({ ...plan, ...part });
-  const take = (field: Field, value: Value, guards: Guard[]) => {
+  const take = (field: Field, value: Value) => {
     setPresent({ ...present, [field.key]: value });
-    const known = plan.guards.map((guard) => JSON.stringify(guard));
-    const more = guards.filter((guard) => !known.includes(JSON.stringify(guard)));
-    change({ fields: [...plan.fields, field], guards: [...plan.guards, ...more] });
+    change({ fields: [...plan.fields, field] });
   };
   // What the server reads by the plan it keeps is truer than what was taken from a list.
   useEffect(() => {

@@ -1,7 +1,8 @@
 import type { ChangeId, SnapshotId, WatchId } from '#core/id';
 import type { WatchDefinition } from '#core/read/definition';
 import type { Instant } from '#core/when/interval';
-import { findChangePictures, type KeptPicture } from '#server/db/pictures';
+import { findChangePictures, findPictures, type KeptPicture } from '#server/db/pictures';
+import type { OpenQuestion } from '#server/db/questions';
 import type { Box } from '#server/fetch/rendered/picture';
 import { bodyOf } from '#server/reading/pool';
 import { services } from '../../services.server';
@@ -22,6 +23,25 @@ export async function beforeAfter(watchId: WatchId, changeId: ChangeId): Promise
   const { definition, field, before, after } = pictures;
   const seen = (picture: KeptPicture) => seenThen(picture, definition, field);
   return { before: before === null ? null : await seen(before), after: await seen(after) };
+}
+
+/** How the page looked when something was asked, and before; null each where it was not rendered, or the picture is no longer kept. */
+export async function asked(
+  watchId: WatchId,
+  definition: WatchDefinition,
+  question: OpenQuestion,
+): Promise<{ before: SeenThen | null; now: SeenThen | null }> {
+  const { snapshotBefore, snapshotId, field } = question;
+  const pictures = await findPictures(
+    services().pool,
+    watchId,
+    [snapshotBefore, snapshotId].flatMap((id) => id ?? []),
+  );
+  const seen = async (id: SnapshotId | null) => {
+    const picture = pictures.find((each) => each.snapshotId === id);
+    return picture === undefined ? null : await seenThen(picture, definition, field);
+  };
+  return { before: await seen(snapshotBefore), now: await seen(snapshotId) };
 }
 
 async function seenThen(picture: KeptPicture, { records, fields }: WatchDefinition, key: string): Promise<SeenThen> {

@@ -20,7 +20,7 @@ const CUT_HEIGHT = 150;
 const MARGIN = 4;
 
 /** The part of the picture around the value, at the page's own size; the whole picture is a click away. */
-function Cutting({ watchId, seen, name }: { watchId: WatchId; seen: SeenThen; name: string }) {
+export function Cutting({ watchId, seen, name }: { watchId: WatchId; seen: SeenThen; name: string }) {
   const { place } = useReader();
   const address = `/watches/${watchId}/picture/${seen.snapshotId}`;
   const box = seen.place ?? { x: 0, y: 0, w: seen.width, h: CUT_HEIGHT };

@@ -1,4 +1,4 @@
-import type { ChangeId, PersonId, RecordId, WatchId } from '#core/id';
+import type { ChangeId, PersonId, QuestionId, RecordId, WatchId } from '#core/id';
 import { useEffect, useState } from 'react';
 import { data, Form, Link, redirect, useFetcher, useSubmit } from 'react-router';
 import { chainOf } from '#core/tell/chain';
@@ -15,10 +15,11 @@ import { listOffered, listRecords, type AfterRecord } from '#server/db/records';
 import { askForLook, editWatch, setWatchState } from '#server/db/watches';
 import { useLive } from '../../parts/live';
 import { Chain } from '../../parts/chain';
+import { framed } from '../../parts/plan/frames.server';
 import { namesNobody, NOBODY_THERE } from '../../parts/plan/audience.server';
 import { completePlan, draftOf, labelOf, unitsByField, type PlanDraft, type PresentValues } from '#core/plan/plan';
 import { readPlan } from '../../parts/plan/shape.server';
-import { readForm } from '../../form.server';
+import { readForm, textIn } from '../../form.server';
 import { readId, readLongId, readNumber } from '../../ids.server';
 import { services } from '../../services.server';
 import { asks } from '../../session.server';
@@ -33,6 +34,8 @@ import { BeforeAfter } from './before-after';
 import { beforeAfter } from './before-after.server';
 import { EditableSentence, LeaveGuard } from './edit';
 import { Changes } from './changes';
+import { Questions } from './questions';
+import { questionsShown, sayInstead, sayNo, sayYes, type Answer } from './questions.server';
 import { Offered, Records } from './records';
 import { SeriesPart } from './series';
 import { TrailOf } from './trail';
@@ -80,10 +83,11 @@ export async function loader({ request, params, context }: Route.LoaderArgs) {
   ]); // prettier-ignore
   const chosen = readLongId<ChangeId>(asked.get('change')) || changes[0]?.id;
   const trail = chosen === undefined ? null : await findTrail(pool, watch.id, chosen);
+  const questions = await questionsShown(watch);
   const pictures = trail === null ? null : await beforeAfter(watch.id, trail.change.id);
   return {
     watch, facts: chainFactsOf(watch, person.locale), range, from, to: now, readings, changes, changeCount, runs, episodes, audiences, trail,
-    records, record, words, page: { begun: after !== null, more: found.length > MOST_RECORDS, size: MOST_RECORDS }, offered, punctuality, pictures,
+    records, record, words, page: { begun: after !== null, more: found.length > MOST_RECORDS, size: MOST_RECORDS }, offered, punctuality, pictures, questions,
   }; // prettier-ignore
 }
 
@@ -113,6 +117,15 @@ export async function action({ request, params, context }: Route.ActionArgs) {
       const opened = await openOnPage(id, person.id);
       return typeof opened === 'string' ? { problem: opened, savedVersion: null } : opened;
     }
+    case 'yes':
+      return { problem: await sayYes(id, person.id, answerIn(form)), savedVersion: null };
+    case 'instead':
+      return { problem: await sayInstead(id, person.id, answerIn(form)), savedVersion: null };
+    case 'no': {
+      const said = await sayNo(id, person.id, answerIn(form));
+      const opened = said ?? (await openOnPage(id, person.id));
+      return typeof opened === 'string' ? { problem: opened, savedVersion: null } : opened;
+    }
     case 'confirm':
       return { problem: await confirmWays(id, person.id), savedVersion: null };
     case 'take':
@@ -126,6 +139,12 @@ export async function action({ request, params, context }: Route.ActionArgs) {
       return save(id, person, form);
   }
 }
+
+const answerIn = (form: FormData): Answer => ({
+  question: readLongId<QuestionId>(textIn(form, 'question')),
+  elsewhere: form.has('elsewhere'),
+  always: form.has('always'),
+});
 
 const MOST_IDENTITIES = 1_000;
 const LONGEST_IDENTITY = 800;
@@ -144,7 +163,7 @@ async function save(id: WatchId, person: { id: PersonId; locale: string }, form:
   const plan = readPlan(form.get('plan'));
   const watch = await findWatch(pool, id);
   if (!plan.ok || watch === null) return { problem: plan.ok ? 'This watch is gone.' : plan.error, savedVersion: null };
-  const complete = completePlan(plan.value, presentOf(watch), person.locale);
+  const complete = completePlan(await framed(plan.value, id, null), presentOf(watch), person.locale);
   if (!complete.ok) return { problem: Object.values(complete.error).join(' '), savedVersion: null };
   if (await namesNobody(complete.value.rules.flatMap(({ audiences }) => audiences))) return { problem: NOBODY_THERE, savedVersion: null };
   const edit = { basedOn: readNumber(form.get('version')), editor: person.id };
@@ -206,6 +225,7 @@ function WatchPage(loaded: Loaded) {
           </Button>
         </saving.Form>
       ) : null}
+      <Questions watch={watch} {...loaded.questions} />
       <Chain
         links={chainOf(facts, now, place)}
         remedies={{

@@ -66,7 +66,7 @@ function TakeOrLeave({ candidate, taken, draft, onTake, onChange }: Deeds) {
       type="button"
       className="link font-semibold"
       aria-label={`Take ${where}`}
-      onClick={() => onTake(fieldOf(label, type, locators, draft.fields), value, [])}
+      onClick={() => onTake(fieldOf(label, type, locators, draft.fields), value)}
     >
       Take
     </button>

@@ -2,7 +2,6 @@ import type { DraftId } from '#core/id';
 import type { PlanDraft, PresentValues } from '#core/plan/plan';
 import type { Candidate } from '#core/read/candidates';
 import type { Field } from '#core/read/definition';
-import type { Guard } from '#core/read/guard';
 import type { MendingShown } from '#core/read/inspect/mending';
 import type { Locator } from '#core/read/locator';
 import type { Listing } from '#core/read/listing/listing';
@@ -22,7 +21,7 @@ export interface OneRecordProps {
   /** The way to the words of the page. */
   words: Locator | null;
   locale: string;
-  onTake: (field: Field, value: Value, guards: Guard[]) => void;
+  onTake: (field: Field, value: Value) => void;
   onChange: (change: Partial<PlanDraft>) => void;
   onRecords: (listing: Listing) => void;
 }

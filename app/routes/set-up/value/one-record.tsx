@@ -117,7 +117,7 @@ function OwnPlace({ draftId, draft, locale, onTake }: OneRecordProps) {
             const value = trial.samples[0]?.value;
             if (value == null) return;
             const settled: FieldType = type.kind === 'money' && value.kind === 'money' ? { kind: 'money', currency: value.currency } : type;
-            onTake(fieldOf(value.kind === 'money' ? 'price' : 'value', settled, [locator], draft.fields), value, []);
+            onTake(fieldOf(value.kind === 'money' ? 'price' : 'value', settled, [locator], draft.fields), value);
           },
         }}
       />

@@ -40,9 +40,9 @@ export function PickAnswered({ pick, draft, locale, onTake, onRecords, onChange 
         onChange({ fields: draft.fields.map((field) => (field.label === label ? withoutPart(field, picked.candidate.locators) : field)) });
         pick.leave();
       }}
-      onTake={(guards) => {
+      onTake={() => {
         const { candidate } = picked;
-        onTake(fieldOf(candidate.label, candidate.type, candidate.locators, draft.fields), candidate.value, guards);
+        onTake(fieldOf(candidate.label, candidate.type, candidate.locators, draft.fields), candidate.value);
         pick.leave();
       }}
     />

@@ -1,5 +1,5 @@
 import type { FieldType } from '#core/read/definition';
-import { describeGuard, type Guard } from '#core/read/guard';
+import { describeFrame } from '#core/read/frame/take';
 import type { Picked } from '#core/read/picking';
 import { formatValue } from '#core/value/format';
 import { kindLabel, KINDS } from '#core/plan/kinds';
@@ -13,7 +13,7 @@ interface PickPanelProps {
   onType: (kind: FieldType['kind']) => void;
   onWider: () => void;
   onNarrower: () => void;
-  onTake: (guards: Guard[]) => void;
+  onTake: () => void;
   onLeave: () => void;
   onRecords: () => void;
   /** The texts that are watched: the picked part may be left out of them. */
@@ -23,7 +23,8 @@ interface PickPanelProps {
 
 /** What was picked: the value as it would be read, how it is found, whether that holds, and what to do with it. */
 export function PickPanel({ picked, locale, onType, onWider, onNarrower, onTake, onLeave, onRecords, texts, onMask }: PickPanelProps) {
-  const { candidate, ways, guards, listing } = picked;
+  const { candidate, ways, listing } = picked;
+  const frame = describeFrame(candidate.frame);
   return (
     <div data-pick aria-live="polite">
       <div className="flex items-end justify-between gap-4">
@@ -68,13 +69,16 @@ export function PickPanel({ picked, locale, onType, onWider, onNarrower, onTake,
         </ol>
         <p className="pt-1.5 text-glance text-third">{proofWords(ways)}</p>
       </Section>
-      {guards.length === 0 ? null : (
-        <Section title="Guards" className="mt-3 border-t border-rule pt-2">
-          {guards.map((guard) => (
-            <p key={JSON.stringify(guard)} className="text-second">
-              {describeGuard(guard)}
-            </p>
-          ))}
+      {frame.length === 0 ? null : (
+        <Section title="What it is there" className="mt-3 border-t border-rule pt-2">
+          <ul data-frame>
+            {frame.map((said) => (
+              <li key={said} className="cell break-words text-second">
+                {said}
+              </li>
+            ))}
+          </ul>
+          <p className="pt-1.5 text-glance text-third">If that changes, you are asked before anything is called news.</p>
         </Section>
       )}
       {texts.map((label) => (
@@ -92,7 +96,7 @@ export function PickPanel({ picked, locale, onType, onWider, onNarrower, onTake,
             Read all of these instead: {listing.said}
           </button>
         )}
-        <Button weight="strong" onClick={() => onTake(guards)}>
+        <Button weight="strong" onClick={onTake}>
           Take {candidate.label}
         </Button>
       </div>
