@@ -33,7 +33,7 @@ export async function replay(places: ReplayPlaces, end: Instant, progress: (shar
   const { pipeline, post } = services;
   try {
     await preparePartitions(pipeline.pool, beginning, end);
-    const people = await makeScenario(services.pool, places.standinsPort, config.hostMostAtOnce, now);
+    const people = await makeScenario(services.pool, places.standinsPort, config.hostMostAtOnce, pipeline.sources, now);
     await nameSites(services.pool);
     const setting = { pool: services.pool, sources: pipeline.sources, port: places.standinsPort, mostAtOnce: config.hostMostAtOnce, ...people };
     const begins = SET_UPS.map((setUp) => ({ before: setUp.before, happens: () => begin(setUp, { ...setting, now }) }));

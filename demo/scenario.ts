@@ -8,6 +8,10 @@ import { inTransaction, type Pool } from '#server/db/pool';
 import { createWatch, type RulePlan } from '#server/db/watches';
 import { findItem } from '#standins/world/items';
 import type { World } from '#standins/world/world';
+import type { Body } from '#core/read/body';
+import { withFrames } from '#core/read/frame/take';
+import type { SourceFetcher } from '#server/fetch/source-fetcher';
+import { fetchBody } from './fetched';
 
 /** The analyst that the demo signs in. */
 export const ANALYST = 'ines.calloway@heatherlow.example';
@@ -41,7 +45,10 @@ const PRICE: Field = {
   mode: 'stepwise',
   polarity: 'up is good',
   locale: null,
-  locators: [{ way: 'structured', type: 'Product', path: 'offers.price' }],
+  locators: [
+    { way: 'structured', type: 'Product', path: 'offers.price' },
+    { way: 'css', selector: '#price' },
+  ],
 };
 
 const STOCK: Field = {
@@ -115,11 +122,14 @@ export async function makeScenario(
   pool: Pool,
   standinsPort: number,
   mostAtOnce: number,
+  sources: Pick<SourceFetcher, 'fetch'>,
   now: Instant,
 ): Promise<{ owner: PersonId; tell: (who: string) => string }> {
   const { analyst, audience } = await makePeople(pool, now);
   for (const planned of WATCHES) {
-    await inTransaction(pool, (db) => createWatch(db, sourceOf(planned.slug, standinsPort, mostAtOnce), planOf(planned, audience), analyst, now));
+    const source = sourceOf(planned.slug, standinsPort, mostAtOnce);
+    const body = await fetchBody(sources, { address: source.address, way: 'plain', request: {} }, now);
+    await inTransaction(pool, (db) => createWatch(db, source, planOf(planned, audience, body), analyst, now));
   }
   return { owner: analyst, tell: (who) => audience[who as keyof Audience] };
 }
@@ -133,10 +143,10 @@ function sourceOf(slug: string, port: number, mostAtOnce: number) {
 export const rulesOf = (conditions: Condition[], audiences: string[]): RulePlan[] =>
   conditions.map((condition) => ({ id: null, definition: { condition, whenAlreadyMet: 'wait' }, audiences }));
 
-function planOf(planned: Planned, audience: Audience) {
+function planOf(planned: Planned, audience: Audience, body: Body) {
   const definition = pageDefinition(findItem(planned.slug)?.name ?? planned.slug, planned.fields);
   return {
-    definition,
+    definition: withFrames(body, definition),
     frequency: planned.frequency,
     rules: rulesOf(
       planned.conditions,
@@ -158,5 +168,9 @@ export const EVENTS: Event[] = [
   { before: 2 * DAY + 3 * HOUR, happens: (world) => world.push('price', 'copper-smoker-large', '2150') },
   { before: 2 * DAY, happens: (world) => world.push('page', 'hive-stand', 'retired') },
   { before: 31 * HOUR, happens: (world) => world.push('layout', 'extractor-four', 'rebuilt') },
+  ...['wax-sheets-deep', 'fondant-12', 'syrup-14'].map((slug) => ({
+    before: 5 * HOUR,
+    happens: (world: World) => world.push('layout', slug, 'members first'),
+  })),
   { before: 20 * HOUR, happens: (world) => world.push('price', 'jars-340-72', '2940') },
 ];

@@ -1,11 +1,11 @@
 import type { PersonId } from '#core/id';
 import { rulesOf } from './scenario';
 import type { Condition } from '#core/judge/rule';
-import { openBody, sniffFormat, type Body } from '#core/read/body';
+import type { Body } from '#core/read/body';
 import { candidateAt, wholeText } from '#core/read/candidates';
 import { inRole, pageDefinition, type Field, type FieldType, type WatchDefinition } from '#core/read/definition';
 import { pageFacts, selectElements, type Document } from '#core/read/html';
-import { guardsFor } from '#core/read/pick';
+import { withFrames } from '#core/read/frame/take';
 import { listingsOf } from '#core/read/listing/listing';
 import { money } from '#core/value/parse';
 import type { Decimal } from '#core/value/decimal';
@@ -14,6 +14,7 @@ import { DAY, type Instant, type Interval } from '#core/when/interval';
 import { inTransaction, type Pool } from '#server/db/pool';
 import { ensureSite, setSite, type SiteKind } from '#server/db/sites';
 import { createWatch } from '#server/db/watches';
+import { fetchBody } from './fetched';
 import type { SourceFetcher } from '#server/fetch/source-fetcher';
 import type { SourceRequest } from '#server/fetch/request';
 
@@ -52,7 +53,7 @@ interface Pointed {
   polarity?: Polarity;
 }
 
-/** Points at places of a page, guards included. */
+/** Points at places of a page. */
 const picking =
   (picks: Pointed[], more: Field[] = []) =>
   (body: Body, name: string): WatchDefinition => {
@@ -65,8 +66,7 @@ const picking =
       if (!candidate?.ok) throw new Error(`${name}: nothing can be read at ${css}`);
       return fieldOf(label, candidate.value.type, candidate.value.locators, polarity);
     });
-    const first = selectElements(document, picks[0]?.css ?? 'h1');
-    return pageDefinition(name, [...fields, ...more], guardsFor(document, first.ok ? (first.value[0] ?? null) : null, fields[0]?.locators));
+    return pageDefinition(name, [...fields, ...more]);
   };
 
 /** Takes the records that Shrike proposes, the likeliest or of one kind. */
@@ -201,12 +201,8 @@ export async function begin(setUp: SetUp, setting: Setting): Promise<void> {
   const address = `http://${host}${setUp.path}`;
   const way = setUp.rendered === undefined ? 'plain' : 'rendered';
   const request = setUp.rendered ?? {};
-  const fetched = await sources.fetch({ address, way, request, robotsHeeded: true });
-  if (!fetched.ok || fetched.value.kind !== 'page') throw new Error(`${setUp.name}: ${fetched.ok ? 'nothing came' : fetched.error.reason}`);
-  const text = fetched.value.body();
-  const body = openBody(text, sniffFormat(text), now);
-  if (!body.ok) throw new Error(`${setUp.name}: ${body.error}`);
+  const body = await fetchBody(sources, { address, way, request }, now);
   const rules = rulesOf(setUp.condition === null ? [] : [setUp.condition], setUp.tell.map(tell));
-  const plan = { definition: setUp.read(body.value, setUp.name), frequency: setUp.frequency, rules };
+  const plan = { definition: withFrames(body, setUp.read(body, setUp.name)), frequency: setUp.frequency, rules };
   await inTransaction(pool, (db) => createWatch(db, { address, host, site: setUp.site, mostAtOnce, way, request }, plan, owner, now));
 }

@@ -66,18 +66,32 @@ function rebuiltPage(item: Item, offer: Offer): Markup {
 
 function listPage(world: World, number: number): Markup {
   const shown = ITEMS.slice((number - 1) * PAGE_SIZE, number * PAGE_SIZE);
-  const rebuilt = world.conduct(null, 'combe-larder').layout === 'rebuilt';
-  const goods = shown.map((item) => (rebuilt ? card : tableRow)(item, world.offer(item, 'combe-larder')));
+  const { layout } = world.conduct(null, 'combe-larder');
+  const rebuilt = layout === 'rebuilt';
+  const row = rebuilt ? card : layout === 'columns swapped' ? swappedRow : layout === 'members first' ? membersRow : tableRow;
+  const goods = shown.map((item) => row(item, world.offer(item, 'combe-larder')));
   const last = Math.ceil(ITEMS.length / PAGE_SIZE);
   const next = number < last ? html`<a rel="next" href="/goods?page=${number + 1}">Next page</a>` : html``;
   return page(
     'All goods',
-    html`<h2>All goods</h2>${rebuilt ? html`<div class="w">${goods}</div>` : html`<table class="l"><tr><th>Ref.</th><th>Article</th><th>Price</th><th>Stock</th></tr>${goods}</table>`}<p>Page ${number} of ${last} ${next}</p>`,
+    html`<h2>All goods</h2>${rebuilt ? html`<div class="w">${goods}</div>` : html`<table class="l"><tr>${(HEADS[layout] ?? USUAL).map((head) => html`<th>${head}</th>`)}</tr>${goods}</table>`}<p>Page ${number} of ${last} ${next}</p>`,
   );
 }
 
 const priceOf = (offer: Offer) => `£${(offer.pence / 100).toFixed(2)}`;
 const stockOf = (offer: Offer) => (offer.inStock ? 'In stock' : 'Sold out');
+
+const USUAL = ['Ref.', 'Article', 'Price', 'Stock'];
+const HEADS: Record<string, string[]> = {
+  'columns swapped': ['Price', 'Stock', 'Ref.', 'Article'],
+  'members first': ['Ref.', 'Article', 'Members’ price', 'Stock'],
+};
+
+const swappedRow = (item: Item, offer: Offer): Markup =>
+  html`<tr><td>${priceOf(offer)}</td><td>${stockOf(offer)}</td><td>${ref(item)}</td><td><a href="/goods/${item.slug}">${item.name}</a></td></tr>`;
+
+const membersRow = (item: Item, offer: Offer): Markup =>
+  html`<tr><td>${ref(item)}</td><td><a href="/goods/${item.slug}">${item.name}</a></td><td>${priceOf({ ...offer, pence: Math.round(offer.pence * 0.9) })}</td><td>${stockOf(offer)}</td></tr>`;
 
 function tableRow(item: Item, offer: Offer): Markup {
   return html`<tr><td>${ref(item)}</td><td><a href="/goods/${item.slug}">${item.name}</a></td><td>${priceOf(offer)}</td><td>${stockOf(offer)}</td></tr>`;

@@ -15,7 +15,8 @@ export function skepwright(world: World): Router {
     const item = productFor(world, 'skepwright', request, response, page);
     if (item === null) return;
     const offer = world.offer(item);
-    sendPage(request, response, world.conduct(request.params.slug).layout === 'rebuilt' ? rebuiltPage(item, offer) : productPage(world, item, offer));
+    const { layout } = world.conduct(request.params.slug);
+    sendPage(request, response, layout === 'rebuilt' ? rebuiltPage(item, offer) : productPage(world, item, offer, layout === 'members first'));
   });
   return router;
 }
@@ -73,7 +74,13 @@ const sku = (item: Item) => `SK-${1000 + Math.floor(chance(item.slug, 'sku') * 9
 const rating = (item: Item) => (4 + chance(item.slug, 'rating') * 0.9).toFixed(1);
 const reviewCount = (item: Item) => 6 + Math.floor(chance(item.slug, 'reviews') * 90);
 
-function productPage(world: World, item: Item, offer: Offer): Markup {
+/** What members pay stands where the price did, and the price under it. */
+function membersFirst(offer: Offer): Markup {
+  const theirs = Math.round((offer.pence * 0.875) / 50) * 50;
+  return html`<p class="price"><span class="price__now" id="price">${pounds(theirs)}</span> <small>for members</small></p><p>${pounds(offer.pence)} without a card</p>`;
+}
+
+function productPage(world: World, item: Item, offer: Offer, members: boolean): Markup {
   const was = offer.wasPence === null ? html`` : html` <s class="price__was">${pounds(offer.wasPence)}</s>`;
   const others = ITEMS.filter((other) => other.kind === item.kind && other.slug !== item.slug);
   return page(
@@ -82,7 +89,7 @@ function productPage(world: World, item: Item, offer: Offer): Markup {
 <div class="product__picture" style="--tint:${Math.round(chance(item.slug) * 360)}" role="img" aria-label="${item.name}"></div>
 <div class="product__facts"><p class="product__kind">${item.kind}</p><h1 class="product__name">${item.name}</h1>
 <p class="product__ref">Ref. ${sku(item)} · <span class="product__rating">${rating(item)} of 5</span> from ${reviewCount(item)} reviews</p>
-<p class="price"><span class="price__now" id="price">${pounds(offer.pence)}</span>${was} <small>inc. VAT</small></p>
+${members ? membersFirst(offer) : html`<p class="price"><span class="price__now" id="price">${pounds(offer.pence)}</span>${was} <small>inc. VAT</small></p>`}
 <p class="stock" data-testid="availability">${offer.inStock ? 'In stock' : 'Sold out'}</p>
 <form><label>How many <select><option>1</option><option>2</option><option>3</option></select></label> <button type="button" ${{ markup: offer.inStock ? '' : 'disabled' }}>${offer.inStock ? 'Add to basket' : 'Tell me when it is back'}</button></form>
 <p class="product__blurb">${item.blurb}</p>

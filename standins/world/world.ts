@@ -31,7 +31,7 @@ export type Site = (typeof SITES)[number];
 export const CHOICES = {
   stock: ['in', 'out'],
   page: ['there', 'missing', 'retired', 'swapped', 'not a page', 'huge'],
-  layout: ['usual', 'rebuilt'],
+  layout: ['usual', 'rebuilt', 'members first', 'columns swapped'],
   consent: ['none', 'wall'],
   script: ['usual', 'slow', 'broken'],
   speed: ['usual', 'slow', 'asks to slow down'],
