@@ -2,7 +2,7 @@ import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { candidates } from '#core/read/candidates';
 import { pageRecord } from '#core/read/records';
 import { pageFacts, selectElements } from '#core/read/html';
-import { readField } from '#core/read/read';
+import { readField } from '#core/read/agree';
 import { ITEMS, type Item } from '#standins/world/items';
 import { openWorld, PRICE, type TestWorld } from '../support/world';
 import { documentOf } from '../support/document';

@@ -1,11 +1,10 @@
 import type { Body } from '#core/read/body';
 import { candidateAt } from '#core/read/candidates';
-import { pageDefinition, type WatchDefinition } from '#core/read/definition';
+import { pageDefinition, type Field, type WatchDefinition } from '#core/read/definition';
 import { evidenceOf, type Evidence } from '#core/read/evidence';
 import { pageFacts, selectElements } from '#core/read/html';
 import type { Locator } from '#core/read/locator';
 import { proposeMending } from '#core/read/mend/mend';
-import { guardsFor } from '#core/read/pick';
 import { readBody } from '#core/read/read';
 import { isMeasure, unitOf, type Value } from '#core/value/value';
 import { filled, type Base } from './bases';
@@ -26,28 +25,31 @@ export function setUp(base: Base): { definition: WatchDefinition; last: Value } 
   const facts = pageFacts(document);
   const candidate = candidateAt(document, element, { locale: facts.locale, address: null }, null);
   if (!candidate.ok) throw new Error(`${base.name}: ${candidate.error}`);
-  const { locators, type, value } = candidate.value;
-  const field = { key: 'value', label: 'price', type, mode: 'stepwise', polarity: 'neither', locale: null, locators } as const;
-  return { definition: pageDefinition(facts.title ?? '', [field], guardsFor(document, element, locators)), last: value };
+  const { locators, type, value, frame } = candidate.value;
+  const field: Field = { key: 'value', label: 'price', type, mode: 'stepwise', polarity: 'neither', locale: null, locators, frames: [frame] };
+  return { definition: pageDefinition(facts.title ?? '', [field]), last: value };
 }
 
 /** Reads a rebuilt page with the watch of its base, and where nothing is read, with the mending that is proposed. */
 export function fateOf({ base, html, truth }: RebuiltPage): Fate {
   const { definition, last } = setUp(base);
   const body = { format: 'html', document: documentOf(html) } as const;
-  const read = valueIn(body, definition);
+  const { value: read, asked } = valueIn(body, definition);
   if (read !== null) return words(read) === truth ? 'right' : 'read wrong';
   if (truth === null) return 'right';
+  // Asked about with what stands around it: one yes reads it.
+  if (asked !== null && words(asked) === truth) return 'proposed';
   const mended = proposeMending(body, definition, [{ identity: 'page', fields: { value: last } }], null)?.definition ?? null;
-  const proposed = mended === null ? null : valueIn(body, mended);
+  const proposed = mended === null ? null : valueIn(body, mended).value;
   if (proposed === null) return 'refused';
   return words(proposed) === truth ? 'proposed' : 'proposed wrong';
 }
 
-function valueIn(body: Body, definition: WatchDefinition): Value | null {
+function valueIn(body: Body, definition: WatchDefinition): { value: Value | null; asked: Value | null } {
   const read = readBody(body, definition, { address: null, latest: () => undefined });
   const outcome = read.ok ? read.value.records[0]?.fields[0]?.outcome : undefined;
-  return outcome?.ok ? outcome.value.value : null;
+  if (outcome?.ok) return { value: outcome.value.value, asked: null };
+  return { value: null, asked: outcome?.error.reason === 'in question' ? outcome.error.value : null };
 }
 
 /** What each way of a base finds by itself on a page built anew. */
@@ -56,7 +58,7 @@ export function fatesOfWays({ base, html, truth }: RebuiltPage): { evidence: Evi
   const body = { format: 'html', document: documentOf(html) } as const;
   const fields = definition.fields.flatMap((field) => field.locators.map((locator) => ({ ...field, locators: [locator] })));
   return fields.map((field) => {
-    const value = valueIn(body, { ...definition, fields: [field], guards: [] });
+    const { value } = valueIn(body, { ...definition, fields: [{ ...field, frames: [] }], guards: [] });
     const [locator] = field.locators;
     const evidence = evidenceOf(locator as Locator);
     return { evidence, fate: value === null ? 'lost' : words(value) === truth ? 'found' : 'wrong' };
