@@ -42,7 +42,8 @@ export async function servePages(folder: string, standinsPort: number, smtpPort:
   };
 }
 
-async function pageOf(port: number): Promise<string> {
+/** A product page of the stand-in shop. */
+export async function pageOf(port: number): Promise<string> {
   const response = await request(`http://127.0.0.1:${port}/p/copper-smoker-large`, { headers: { host: `skepwright.localhost:${port}` } });
   return response.body.text();
 }

@@ -1,6 +1,7 @@
 import { ensureDebianPackages } from '#scripts/system/debian';
 import { say } from './figures';
 import { benchFormats } from './formats';
+import { benchFrames } from './frames';
 import { benchJudge } from './judge';
 import { benchLists } from './lists';
 import { benchPipeline } from './pipeline';
@@ -13,6 +14,7 @@ import { benchWeb } from './web';
 const PARTS: Record<string, (words: string[]) => Promise<void> | void> = {
   pipeline: benchPipeline,
   formats: benchFormats,
+  frames: benchFrames,
   judge: benchJudge,
   lists: benchLists,
   rendered: benchRendered,

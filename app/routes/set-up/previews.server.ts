@@ -2,6 +2,7 @@ import type { RecordsPreview, Trial } from '#core/read/inspect/trial';
 import { formatInstant, type Place } from '#core/when/format';
 import { findEarlierBody } from '#server/db/snapshots';
 import { describeTaskProblem } from '#server/reading/pool';
+import type { ReadAsked } from '#server/reading/tasks';
 import type { PlanDraft } from '#core/plan/plan';
 import { services } from '../../services.server';
 import { asBody, readAsked, type OpenDraft } from './draft.server';
@@ -17,9 +18,17 @@ export async function previewRecords(open: OpenDraft, plan: PlanDraft, page: num
 export async function trialsOf(open: OpenDraft, plan: PlanDraft, place: Place): Promise<Trial[]> {
   if (plan.fields.length === 0) return [];
   const { reading } = services();
-  const here = await reading.run('try here', readAsked(open, plan), [open.text]);
+  const asked = await framedAsked(open, plan);
+  const here = await reading.run('try here', asked, [open.text]);
   const trials = here.ok ? here.value : [given('This page', describeTaskProblem(here.error, 'reading this page so'))];
-  return [...trials, ...(await Promise.all((await elsewhereOf(open, place)).map((each) => tryElsewhere(open, plan, each))))];
+  return [...trials, ...(await Promise.all((await elsewhereOf(open, place)).map((each) => tryElsewhere(asked, each))))];
+}
+
+/** What is tried, with what stands around its values on this page: elsewhere it may be another. */
+async function framedAsked(open: OpenDraft, plan: PlanDraft): Promise<ReadAsked> {
+  const asked = readAsked(open, plan);
+  const done = await services().reading.run('frame', { body: asked.body, definition: asked.definition }, [open.text]);
+  return done.ok ? { ...asked, definition: done.value } : asked;
 }
 
 const given = (where: string, note: string | null, pending = false): Trial => ({ where, pending, values: [], note });
@@ -45,10 +54,9 @@ async function elsewhereOf({ draft, looks }: OpenDraft, place: Place): Promise<E
   ];
 }
 
-async function tryElsewhere(open: OpenDraft, plan: PlanDraft, { where, body, address, pending, problem }: Elsewhere): Promise<Trial> {
+async function tryElsewhere({ definition, latest }: ReadAsked, { where, body, address, pending, problem }: Elsewhere): Promise<Trial> {
   if (pending || body === null) return given(where, pending ? null : problem, pending);
   const there = asBody(body, 0);
-  const { definition, latest } = readAsked(open, plan);
   const done = await services().reading.run('try elsewhere', { where, body: there.body, address, definition, latest }, [there.text]);
   return done.ok ? done.value : given(where, describeTaskProblem(done.error, 'reading this page so'));
 }
