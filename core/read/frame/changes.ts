@@ -29,6 +29,7 @@ export function frameChanges(accepted: Frame, found: Frame): FrameChange[] {
     ...headsChanges('row', before, now),
     ...headsChanges('column', before, now),
     ...headingChanges(before, now),
+    ...windowChanges(before, now),
     ...thingChanges(before, now),
     ...chosenChanges(before, now),
     ...factChanges(before, now),
@@ -138,8 +139,8 @@ const ADDS = /^(?:[+(]|incl|including|with|plus|after|when|if|for|before|mit|ink
 
 /** Every text that was seen around the value. */
 function textsOf(frame: Frame): string[] {
-  const { above, under, row, column, headings, facts, lines, chosen } = frame;
-  return [lineOf(frame), above ?? '', under ?? '', ...row, ...column, ...headings, ...facts.flat(), ...lines, ...chosen];
+  const { above, under, row, column, headings, facts, lines, chosen, window } = frame;
+  return [window ?? '', lineOf(frame), above ?? '', under ?? '', ...row, ...column, ...headings, ...facts.flat(), ...lines, ...chosen];
 }
 
 const knownTo = (frame: Frame) => new Set(textsOf(frame).map(plainWords));
@@ -191,6 +192,18 @@ function wordsSaid({ title, above, lines, row, column }: Frame): Set<string> {
 function titleChanges(before: Frame, now: Frame): FrameChange[] {
   const [was, is] = [before.title ?? '', now.title ?? ''];
   return headingWords(was) === headingWords(is) ? [] : [changed('title', was, is)];
+}
+
+/** A window's title is reworded freely; another size or number in it, or a word that changes a sense, is another thing. */
+function windowChanges(before: Frame, now: Frame): FrameChange[] {
+  const [was, is] = [before.window ?? '', now.window ?? ''];
+  const [numbersBefore, numbersNow] = [was, is].map((title) =>
+    telling(title)
+      .split(' ')
+      .filter((word) => /\d/.test(word)),
+  );
+  const other = numbersBefore?.length !== 0 && numbersNow?.length !== 0 && numbersBefore?.join(' ') !== numbersNow?.join(' ');
+  return was === '' || is === '' || (!other && !hasNewSense([is], { ...before, title: was })) ? [] : [changed('title', was, is)];
 }
 
 function thingChanges(before: Frame, now: Frame): FrameChange[] {

@@ -5,7 +5,8 @@ import { keptFor } from '../order';
 
 const LONGEST = 60;
 const MOST = 40;
-const MARKED = /(^|[\s_-])(is-)?(selected|active|chosen|checked|current)(?=$|\s)/;
+const MARKED = /(^|[\s_-])(is-)?(selected|active|chosen|checked|current)(?=$|\s)|(^|\s)(is-)?(on|sel|picked)(?=$|\s)/;
+const STATES = /^(?:on|active|checked|selected|true)$/;
 const PASSED = new Set(['nav', 'footer']);
 
 /** What is chosen on a page: the options, buttons, tabs and boxes that show themselves so. In order, each once. */
@@ -29,8 +30,18 @@ function chosenAt(element: Element, labels: ReadonlyMap<string, string>): string
   if (name === 'select') return optionOf(element);
   if (name === 'input') return attribs.checked === undefined ? null : boxed(element, labels);
   const stated = ['aria-selected', 'aria-checked', 'aria-pressed'].map((each) => attribs[each]).find((each) => each !== undefined);
-  const marked = stated === undefined ? MARKED.test(attribs.class ?? '') || attribs['aria-current'] === 'true' : stated === 'true';
+  const marked = stated === undefined ? isMarked(element) : stated === 'true';
   return marked ? nameOf(element) : null;
+}
+
+/** By its class, or by what programs state of it. */
+function isMarked({ attribs }: Element): boolean {
+  const current = attribs['aria-current'] ?? 'false';
+  return (
+    MARKED.test(attribs.class ?? '') ||
+    current !== 'false' ||
+    ['data-state', 'data-selected', 'data-active'].some((name) => STATES.test(attribs[name] ?? ''))
+  );
 }
 
 /** Without the sums that stand in it. */

@@ -1,5 +1,5 @@
 import { isTag, isText, type AnyNode, type Text } from 'domhandler';
-import { isDocument, pageFacts, type Document, type Element } from '../html';
+import { isDocument, pageFacts, selectElements, textOf, type Document, type Element } from '../html';
 import { structuredLeaves } from '../structured';
 import { chosenIn } from './chosen';
 import { columnHeads, gridPlace, rowHeads, type GridPlace } from './grid';
@@ -8,6 +8,7 @@ import type { Frame } from './types';
 import { isLabelLike, moves, plainWords, senseOf, withoutAmounts } from './words';
 import { latinDigits } from '../../value/digits';
 import { foldText } from '../../value/parse';
+import { keptFor } from '../order';
 
 /** What a value is read as, as far as its frame goes by it. */
 interface Typed {
@@ -49,11 +50,11 @@ function frameOnPage(page: Document, element: Element | null, type: Typed): Fram
   return {
     ...besideIn(around, texts, type),
     ...closeTo(around, at, end, place),
-    row: place === null ? [] : rowHeads(place),
-    column: place === null ? [] : columnHeads(place.table, place.column),
+    ...(place === null ? inLine(around, texts) : { row: rowHeads(place), column: columnHeads(place.table, place.column) }),
     headings: line === undefined ? [] : line.under.filter(({ text }) => text !== line.text).map(({ text }) => cutTo(text)),
     locale,
     title,
+    window: windowTitle(page),
     thing: thingIn(page),
     chosen: chosenIn(page),
     facts: factsIn(outside, line ?? null),
@@ -73,14 +74,14 @@ function frameInRecord(record: Element, element: Element | null, type: Typed): F
     before, own, after, bare, sign, others, above, under, labelled,
     row: NOTHING.row,
     column: place === null ? NOTHING.column : columnHeads(place.table, place.column),
-    headings: NOTHING.headings, locale: null, title: null, thing: NOTHING.thing, chosen: NOTHING.chosen, facts: NOTHING.facts,
+    headings: NOTHING.headings, locale: null, title: null, window: null, thing: NOTHING.thing, chosen: NOTHING.chosen, facts: NOTHING.facts,
     lines: line === undefined ? NOTHING.lines : sensibleLines(around, line),
   }; // prettier-ignore
 }
 
 const NOTHING: Frame = {
   before: '', own: '', after: '', bare: '', sign: '', others: 0, above: null, under: null, labelled: false, row: [], column: [],
-  headings: [], locale: null, title: null, thing: {}, chosen: [], facts: [], lines: [],
+  headings: [], locale: null, title: null, window: null, thing: {}, chosen: [], facts: [], lines: [],
 }; // prettier-ignore
 
 /** What stands around all records of a page: the headings above the first of them, what the page says before it, what is chosen. */
@@ -118,7 +119,7 @@ function besideIn({ lines, at }: Lines, texts: Text[], type: Typed): Pick<Frame,
     before: bareEnds(withoutAmounts(before.slice(-LONGEST_WORDS)).split('#').at(-1) ?? ''),
     own:
       type.kind === 'money' || type.kind === 'number'
-        ? `${withoutNumber(cutTo(seen(joined(texts))))}${NOTED.test(`${cutTo(joined(texts))}${cutTo(bareBeside(first, last))}`) ? ' with a note' : ''}`.trim()
+        ? `${withoutNumber(cutTo(`${seen(joined(texts))} ${spokenOf(first)}`))}${NOTED.test(`${cutTo(joined(texts))}${cutTo(bareBeside(first, last))}`) ? ' with a note' : ''}`.trim()
         : '',
     after: bareEnds(withoutAmounts(cutTo(after)).split('#')[0] ?? ''),
     bare: bareEnds(cutTo(seen(bareBeside(first, last)))),
@@ -148,11 +149,37 @@ const bareEnds = (text: string) => text.replace(/^[\s:,;·|•–—-]+|[\s:,;·
 
 const joined = (texts: Text[]) => texts.map(({ data }) => data).join('');
 
+/** What a reader who does not see is told of a value: on its element, or on the one that holds nothing else. */
+function spokenOf(first: Text): string {
+  for (let at = first.parent as AnyNode | null, climbs = 0; at !== null && isTag(at) && climbs < 2; at = at.parent, climbs += 1) {
+    const said = at.attribs['aria-label'] ?? at.attribs.title;
+    if (said !== undefined) return seen(said);
+  }
+  return '';
+}
+
 /** What is left of a value's own text without its number; counts stay: `each when you buy 2`. */
 function withoutNumber(text: string): string {
   const rest = withoutAmounts(text);
   return (rest.includes('#') ? rest : rest.replace(/[-+]?\d[\d.,'’]*(?: \d{3})*/, '#')).replace(/#/g, ' ').replace(/\s+/g, ' ').trim();
 }
+
+/** In a line of several sums: the words that lead it, and the how manieth this one is. */
+function inLine({ lines, at }: Lines, texts: Text[]): Pick<Frame, 'row' | 'column'> {
+  const [first] = texts;
+  const line = first === undefined ? undefined : lines[at.get(first) ?? -1];
+  if (first === undefined || line === undefined) return { row: [], column: [] };
+  const before = seen(joined(line.texts.slice(0, line.texts.indexOf(first)))).slice(0, LONGEST_WORDS);
+  const ahead = sumsIn(before);
+  const lead = bareEnds(withoutAmounts(before).split('#')[0] ?? '');
+  return ahead === 0 || lead === '' ? { row: [], column: [] } : { row: [lead], column: [`sum ${ahead + 1} of its line`] };
+}
+
+const windowTitle = keptFor((page: Document): string | null => {
+  const found = selectElements(page, 'title');
+  const said = found.ok && found.value[0] !== undefined ? foldText(textOf(found.value[0])) : '';
+  return said === '' ? null : cutTo(said);
+});
 
 /** The lines above and under a value. In a table its cells are, and are told by its heads. */
 function closeTo({ lines }: Lines, at: number, end: number, place: GridPlace | null): Pick<Frame, 'above' | 'under' | 'labelled' | 'others'> {

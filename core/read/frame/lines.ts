@@ -73,17 +73,15 @@ class LineMaker {
     for (const child of children) {
       if (isText(child)) this.#texts.push(child);
       else if (!isTag(child) || isHidden(child)) continue;
-      else if (strikes(child)) this.#strike();
+      else if (strikes(child)) this.#struck = true;
       else this.#element(block, child, aside);
     }
   }
 
-  /** What is struck out, and the label right before it, speak of what is no more. */
-  #strike(): void {
+  /** What is struck out by itself is no more, and the label right before it speaks of that. */
+  #endStruck(): void {
     const last = this.lines.at(-1);
-    if (this.#texts.every(({ data }) => data.trim() === '') && last !== undefined && last.text.length <= LONGEST_LABEL && !/\d/.test(last.text))
-      last.struck = true;
-    this.#struck = true;
+    if (last !== undefined && last.text.length <= LONGEST_LABEL && !/\d/.test(last.text)) last.struck = true;
   }
 
   #element(block: Element | Document, element: Element, aside: boolean): void {
@@ -110,12 +108,11 @@ class LineMaker {
   }
 
   #end(block: Element | Document, aside: boolean): void {
-    const texts = this.#texts;
-    const struck = this.#struck;
-    if (texts.length === 0) return;
+    const [texts, struck] = [this.#texts, this.#struck];
     this.#texts = [];
     this.#struck = false;
     const text = foldText(texts.map(({ data }) => data).join(''));
+    if (text === '' && struck) this.#endStruck();
     if (text === '' || this.lines.length >= MOST_LINES) return;
     const heading = this.#heading;
     if (heading > 0) this.#under = [...this.#under.filter(({ level }) => level < heading), { level: heading, text, element: block as Element }];

@@ -25,8 +25,9 @@ export interface Frame {
   headings: string[];
   /** The language that the page says it is in. */
   locale: string | null;
-  /** What the page calls itself. */
+  /** What the page calls itself, and the title that its window bears. */
   title: string | null;
+  window: string | null;
   /** What structured data says of the thing: its name, its numbers, its condition. */
   thing: Record<string, string>;
   /** The options that are chosen on the page. */

@@ -47,6 +47,8 @@ interface Scored {
 /** A proposal has to be this much likelier than the next place. */
 const MARGIN = 1;
 const LEAST = 2.5;
+/** Places that are weighed: what stands after so many others is not looked for. */
+const MOST_PLACES = 400;
 
 /**
  * Proposes where a value went on a page that was built anew: by its label, its shape and unit, its likeness to the last value,
@@ -91,7 +93,7 @@ function isFramed(document: Document, element: Element, { type, frames }: Lost['
 function candidatesOf(document: Document, lost: Lost, typing: Typing): Scored[] {
   const { type } = lost.field;
   const elements = type.kind === 'money' || type.kind === 'number' ? shapedElements(document, type.kind) : leafElements(document);
-  return elements.flatMap((element) => {
+  return elements.slice(0, MOST_PLACES).flatMap((element) => {
     const text = standingText(element);
     const parsed = parseAs(type, { text, currency: null }, typing);
     const stands = parsed.ok && isFramed(document, element, lost.field);

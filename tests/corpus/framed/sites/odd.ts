@@ -156,4 +156,56 @@ const notes = site(
   ],
 );
 
-export const ODD: Site[] = [tabs, promo, transposed, twins, stock, notes];
+const bars = site(
+  {
+    kind: 'bus fares in bars',
+    pick: '.r:nth-of-type(3) span:nth-of-type(3)',
+    was: ['£14.00', ''],
+    is: ['£14.50', ''],
+    truth: '14.50 GBP',
+    html: `<html lang="en-GB"><head><title>Bus fares</title></head><body><h1>Bus fares</h1><div class="h"><span>Route</span><span>Single</span><span>Return</span></div><div class="r"><span>Ely to March</span> <span>£6.00</span> <span>£11.00</span></div><div class="r"><span>Ely to Lynn</span> <span>£8.00</span> <span>{v}</span></div><div class="r"><span>Ely to Bury</span> <span>£7.00</span> <span>£12.50</span></div></body></html>`,
+  },
+  [
+    plainly('others moved', ['£6.00', '£6.20'], ['£12.50', '£13.00']),
+    never('grid', 'the routes reordered', [
+      '<div class="r"><span>Ely to March</span> <span>£6.00</span> <span>£11.00</span></div><div class="r"><span>Ely to Lynn</span> <span>£8.00</span> <span>{v}</span></div>',
+      '<div class="r"><span>Ely to Lynn</span> <span>£8.00</span> <span>{v}</span></div><div class="r"><span>Ely to March</span> <span>£6.00</span> <span>£11.00</span></div>',
+    ]),
+    never(
+      'grid',
+      'a column more before it',
+      ['<span>Single</span>', '<span>Child</span><span>Single</span>'],
+      ['<span>£8.00</span>', '<span>£4.00</span> <span>£8.00</span>'],
+      ['<span>£6.00</span>', '<span>£3.00</span> <span>£6.00</span>'],
+      ['<span>£7.00</span>', '<span>£3.50</span> <span>£7.00</span>'],
+    ),
+    never('thing', 'another route in its place', ['Ely to Lynn', 'Ely to Wisbech']),
+  ],
+);
+
+const spoken = site(
+  {
+    kind: 'shop that says more than it shows',
+    pick: '.p',
+    was: ['£24.00', ''],
+    is: ['£23.00', ''],
+    truth: '23.00 GBP',
+    html: `<html lang="en-GB"><head><title>Smoker fuel, 5 kg | Emberly</title></head><body><main><h1>Smoker fuel</h1><div class="sizes"><button data-state="on">5 kg</button><button data-state="off">10 kg</button></div><div class="row"><span class="p" aria-label="{v}">{v}</span></div><button>Add to basket</button></main></body></html>`,
+  },
+  [
+    plainly('the class renamed', ['class="p"', 'class="x"']),
+    plainly('another site name in the window’s title', ['| Emberly', '– Emberly & Daughters']),
+    never('words', 'for members, told to those who do not see', ['aria-label="{v}"', 'aria-label="Member price {v}"']),
+    never(
+      'variant',
+      'the larger bag is chosen',
+      ['data-state="on">5 kg', 'data-state="off">5 kg'],
+      ['data-state="off">10 kg', 'data-state="on">10 kg'],
+    ),
+    never('variant', 'another size, in the window’s title alone', ['5 kg | Emberly', '2 kg | Emberly']),
+    never('variant', 'used, in the window’s title alone', ['5 kg | Emberly', '5 kg, refurbished | Emberly']),
+    never('words', 'a sum of money put after it', ['</span></div>', '</span> <span>£19.00</span></div>']),
+  ],
+);
+
+export const ODD: Site[] = [tabs, promo, transposed, twins, stock, notes, bars, spoken];
