@@ -187,8 +187,12 @@ function seenAsData(read: ReadValue, ways: Way[], scope: Scope, type: FieldType,
 
 /** What changed since the accepted frame that is most like the one of now. */
 export function leastChanges(frames: readonly Frame[], now: Frame): FrameChange[] {
-  return now.title === null && now.headings.length === 0 ? leastInRecord(frames, now) : comparedTo(frames, now);
+  return isOfRecord(now) ? leastInRecord(frames, now) : comparedTo(frames, now);
 }
+
+/** Of one record among many nothing is known of the page around. */
+const isOfRecord = ({ title, locale, headings, chosen, facts }: Frame) =>
+  title === null && locale === null && headings.length === 0 && chosen.length === 0 && facts.length === 0;
 
 /** The rows of a list are framed alike: what was compared once is known. */
 function leastInRecord(frames: readonly Frame[], now: Frame): FrameChange[] {

@@ -53,8 +53,9 @@ function frameOnPage(page: Document, element: Element | null, type: Typed): Fram
     ...(place === null ? inLine(around, texts) : { row: rowHeads(place), column: columnHeads(place.table, place.column) }),
     headings: line === undefined ? [] : line.under.filter(({ text }) => text !== line.text).map(({ text }) => cutTo(text)),
     locale,
-    title,
-    window: windowTitle(page),
+    // A text of several lines may hold the page's own heading: that it changes is news.
+    title: at === end ? title : null,
+    window: at === end ? windowTitle(page) : null,
     thing: thingIn(page),
     chosen: chosenIn(page),
     facts: factsIn(outside, line ?? null),
@@ -117,14 +118,18 @@ function besideIn({ lines, at }: Lines, texts: Text[], type: Typed): Pick<Frame,
   const after = said(lines[at.get(last) ?? -1], (pieces) => pieces.slice(pieces.indexOf(last) + 1));
   return {
     before: bareEnds(withoutAmounts(before.slice(-LONGEST_WORDS)).split('#').at(-1) ?? ''),
-    own:
-      type.kind === 'money' || type.kind === 'number'
-        ? `${withoutNumber(cutTo(`${seen(joined(texts))} ${spokenOf(first)}`))}${NOTED.test(`${cutTo(joined(texts))}${cutTo(bareBeside(first, last))}`) ? ' with a note' : ''}`.trim()
-        : '',
+    own: type.kind === 'money' || type.kind === 'number' ? ownWords(first, last, joined(texts)) : '',
     after: bareEnds(withoutAmounts(cutTo(after)).split('#')[0] ?? ''),
     bare: bareEnds(cutTo(seen(bareBeside(first, last)))),
     sign: type.kind === 'money' ? (/\p{Sc}/u.exec(joined(texts))?.[0] ?? '') : '',
   };
+}
+
+/** What is said with a number in its own place, to those who see it and those who do not, and that a note goes with it. */
+function ownWords(first: Text, last: Text, text: string): string {
+  const said = withoutNumber(cutTo(`${seen(text)} ${spokenOf(first)}`));
+  const noted = NOTED.test(`${cutTo(text)}${cutTo(bareBeside(first, last))}`);
+  return noted ? `${said} with a note`.trim() : said;
 }
 
 /** A mark of a note below, against the number. */
@@ -164,7 +169,7 @@ function withoutNumber(text: string): string {
   return (rest.includes('#') ? rest : rest.replace(/[-+]?\d[\d.,'’]*(?: \d{3})*/, '#')).replace(/#/g, ' ').replace(/\s+/g, ' ').trim();
 }
 
-/** In a line of several sums: the words that lead it, and the how manieth this one is. */
+/** In a line of several sums: the words that lead it, and which of them this one is. */
 function inLine({ lines, at }: Lines, texts: Text[]): Pick<Frame, 'row' | 'column'> {
   const [first] = texts;
   const line = first === undefined ? undefined : lines[at.get(first) ?? -1];
