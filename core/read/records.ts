@@ -6,7 +6,7 @@ import { locateJson, queryJson, type JsonNode } from './formats/json';
 import { sampleIdentity, type MetricsBody, type Sample } from './formats/metrics';
 import type { Point } from './formats/senml';
 import { queryXml, textOfNode } from './formats/xml';
-import { findTable, isAdvertised, recordRows, type TableProblem } from './frame/tables';
+import { findTables, isAdvertised, recordRows, type TableProblem } from './frame/tables';
 import { selectElements, visibleText, type Element } from './html';
 import { locate, type Locator, type Scope } from './locator';
 import type { TableHeads } from './frame/types';
@@ -62,8 +62,9 @@ function rowRecords(document: Scope, { rows, table }: Extract<RecordSource, { fr
 }
 
 function tableRecords(document: Scope, wanted: TableHeads): Result<RawRecord[], string> {
-  const table = findTable(document, wanted);
-  return table.ok ? bounded(recordRows(table.value).rows.map((row) => pageRecord(row, null))) : fail(sayTableProblem(table.error, wanted));
+  const tables = findTables(document, wanted);
+  if (!tables.ok) return fail(sayTableProblem(tables.error, wanted));
+  return bounded(tables.value.flatMap((table) => recordRows(table).rows.map((row) => pageRecord(row, null))));
 }
 
 function sayTableProblem(problem: TableProblem, { heads }: TableHeads): string {
@@ -74,8 +75,6 @@ function sayTableProblem(problem: TableProblem, { heads }: TableHeads): string {
   switch (problem.reason) {
     case 'no table':
       return `The page has no table any more whose heads are those of ${table}.`;
-    case 'several tables':
-      return `The page has ${problem.count} tables like ${table} under the same headings; nothing tells which is meant.`;
     case 'another heading':
       return `${table.charAt(0).toUpperCase()}${table.slice(1)} stands under “${problem.is}” now; before, it stood under “${problem.was}”.`;
   }

@@ -46,11 +46,10 @@ function firstText(table: Element, at: ReadonlyMap<Text, number>): Text | undefi
 }
 
 /** Why a table is not found. */
-export type TableProblem =
-  { reason: 'no table' } | { reason: 'several tables'; count: number } | { reason: 'another heading'; was: string; is: string };
+export type TableProblem = { reason: 'no table' } | { reason: 'another heading'; was: string; is: string };
 
-/** The one table that has most of the heads, at least half of them, under the headings that were there before. */
-export function findTable(document: Document | Element, wanted: TableHeads): Result<Element, TableProblem> {
+/** The tables that have most of the heads, at least half of them, under the headings that were there before: a list of several pages has one on each. */
+export function findTables(document: Document | Element, wanted: TableHeads): Result<Element[], TableProblem> {
   const tables = selectElements(document, 'table');
   const known = new Set(wanted.heads.map(plainWords));
   const found = (tables.ok ? tables.value : []).flatMap((table) => {
@@ -63,8 +62,7 @@ export function findTable(document: Document | Element, wanted: TableHeads): Res
   const same = likely.filter((table) => sameHeadings(headingsOf(document, table), wanted.under));
   const [first] = likely;
   if (first === undefined) return fail({ reason: 'no table' });
-  if (same.length === 1 && same[0] !== undefined) return ok(same[0]);
-  if (same.length > 1) return fail({ reason: 'several tables', count: same.length });
+  if (same.length > 0) return ok(same);
   return fail({ reason: 'another heading', was: wanted.under.join(' › '), is: headingsOf(document, first).join(' › ') });
 }
 
