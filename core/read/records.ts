@@ -64,7 +64,10 @@ function rowRecords(document: Scope, { rows, table }: Extract<RecordSource, { fr
 function tableRecords(document: Scope, wanted: TableHeads): Result<RawRecord[], string> {
   const tables = findTables(document, wanted);
   if (!tables.ok) return fail(sayTableProblem(tables.error, wanted));
-  return bounded(tables.value.flatMap((table) => recordRows(table).rows.map((row) => pageRecord(row, null))));
+  const found = tables.value.map(recordRows);
+  // A row that does not fit its head has nothing that could be read: it is told, and no record is said to be gone for it.
+  const odd = found.flatMap((each) => each.odd.map(bare));
+  return bounded([...found.flatMap(({ rows }) => rows.map((row) => pageRecord(row, null))), ...odd]);
 }
 
 function sayTableProblem(problem: TableProblem, { heads }: TableHeads): string {

@@ -2,6 +2,7 @@ import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { documentOf } from '../../../tests/support/document';
 import { pageDefinition, type Field, type FieldType } from '../definition';
+import { listingsOf } from '../listing/listing';
 import { readBody } from '../read';
 import { accept } from './accept';
 import { doubtsOf } from './doubts';
@@ -75,6 +76,24 @@ describe('a frame', () => {
       }),
       { numRuns: 200 },
     );
+  });
+});
+
+describe('a row that does not fit the head of its table', () => {
+  const list = (rows: string) =>
+    `<html lang="en-GB"><body><h1>List</h1><table><tr><th>Ref</th><th>Name</th><th>Price</th></tr>${rows}</table></body></html>`;
+  const row = (n: number) => `<tr><td>R-${n}</td><td>Thing ${n}</td><td>£${n}.50</td></tr>`;
+
+  it('is told as a problem, so that its record is not said to be gone, and the others are read', () => {
+    const body = bodyOf(list([1, 2, 3, 4].map(row).join('')));
+    const [listing] = listingsOf(body);
+    if (listing === undefined) throw new Error('no list is offered');
+    const definition = withFrames(body, { ...pageDefinition('List', listing.fields), records: listing.records, identity: listing.identity });
+    const short = bodyOf(list(`${row(1)}<tr><td>Thing 2</td><td>£2.50</td></tr>${row(3)}${row(4)}`));
+    const read = readBody(short, definition, { address: null, latest: () => undefined });
+    expect(read.ok && read.value.records.map(({ identity }) => identity)).toEqual(['R-1', 'R-3', 'R-4']);
+    expect(read.ok && read.value.problems).toMatchObject([{ reason: 'no identity' }]);
+    expect(listingsOf(short)[0]).toMatchObject({ count: 3, identity: ['ref'] });
   });
 });
 

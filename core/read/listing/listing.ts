@@ -41,14 +41,16 @@ function isMereText({ fields }: Listing): boolean {
 export function listingOf(body: Body, records: RecordSource, columns: Column[] = columnsFor(body, records)): Listing | null {
   const raw = rawRecords(body, records);
   if (!raw.ok || raw.value.length === 0) return null;
-  const fields = proposeFields(raw.value.slice(0, SAMPLED), columns, localeOf(body));
-  const own = raw.value.every((record) => record.identity !== null);
+  // Of a page what does not fit the head of its table tells nothing of the others.
+  const found = records.from === 'rows' ? raw.value.filter(({ scope }) => scope !== null) : raw.value;
+  const fields = proposeFields(found.slice(0, SAMPLED), columns, localeOf(body));
+  const own = found.every((record) => record.identity !== null);
   return {
-    records: framedRecords(body, records, raw.value),
-    said: sayListing(body, records, raw.value.length),
-    count: raw.value.length,
+    records: framedRecords(body, records, found),
+    said: sayListing(body, records, found.length),
+    count: found.length,
     fields,
-    identity: own ? [] : proposeIdentity(raw.value, fields),
+    identity: own ? [] : proposeIdentity(found, fields),
   };
 }
 
