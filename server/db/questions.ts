@@ -4,6 +4,7 @@ import { accept } from '#core/read/frame/accept';
 import { formatValue } from '#core/value/format';
 import type { Instant } from '#core/when/interval';
 import { moment, type Db } from './pool';
+import { lockSource } from './sources';
 import { findWatch } from './watch-now';
 import { editWatch } from './watches';
 import type { Frame, FrameChange } from '#core/read/frame/types';
@@ -85,6 +86,10 @@ export async function acceptQuestion(
   { by, always }: { by: PersonId; always: boolean },
   now: Instant,
 ): Promise<boolean> {
+  const found = await findWatch(db, question.watchId);
+  if (found === null) return false;
+  // As a run does: the source first, then what is asked. The watch is read under the lock, in the version that it has by then.
+  await lockSource(db, found.sourceId);
   const watch = await findWatch(db, question.watchId);
   if (watch === null || !(await answerQuestion(db, question.id, 'yes', by, now))) return false;
   const label = watch.definition.fields.find(({ key }) => key === question.field)?.label ?? question.field;
