@@ -133,7 +133,7 @@ function Compared({ changes, before }: { changes: FrameChange[]; before: Frame |
       name="frame"
       className="mt-3"
       rows={rows}
-      keyOf={({ name, was }) => `${name} ${was ?? ''}`}
+      keyOf={({ name, was, is }) => `${name} ${was ?? ''} ${is ?? ''}`}
       columns={[
         { head: 'What stands around it', className: 'w-48', cell: ({ name }) => <span className="text-glance text-third">{name}</span> },
         { head: 'Before', cell: ({ was, changed }) => <span className={changed ? 'text-third' : ''}>{was ?? 'nothing'}</span> },
