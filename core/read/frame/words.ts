@@ -19,6 +19,8 @@ const NEUTRAL = any(
   word('you pay', 'buy (?:it )?(?:now )?(?:for|at)', 'yours for', 'kaufen (?:für|um)', 'sie zahlen', 'acheter (?:à|pour)'),
   word('the', 'our', 'your', 'its?', 'costs?', 'is', 'unser', 'ihr', 'notre', 'votre', 'nuestro', 'nostro', 'onze', 'vår', 'vores'),
   word('(?:current|sale|selling|retail|regular|todays?|today’s|actual)?\\s*prices?', 'preise?', 'verkaufspreis', 'kaufpreis', 'prix', 'precio', 'prezzo', 'prijs', 'pris', 'preço', 'hinta', 'cena'),
+  // Whether it can be had says nothing of what it costs.
+  word('in stock', 'ready to send', 'auf lager', 'sofort lieferbar', 'en stock', 'i lager', 'på lager', 'op voorraad', 'disponibile'),
   String.raw`価格|販売価格|价格`,
 ); // prettier-ignore
 
