@@ -158,10 +158,26 @@ export async function setDraftSource(
   source: { address: string; way: SourceWay; request: SourceRequest },
   now: Instant,
 ): Promise<void> {
-  await db.query('UPDATE draft SET address = $6, way = $3, request = $4, updated_at = $5 WHERE id = $1 AND person_id = $2', [
+  await db.query('UPDATE draft SET address = $6, way = $3, way_said = true, request = $4, updated_at = $5 WHERE id = $1 AND person_id = $2', [
     id, personId, source.way, JSON.stringify(source.request), moment(now), source.address,
   ]); // prettier-ignore
 }
+
+/**
+ * The body of a draft that may be rendered from here on, where that shows more: nobody has said how it is fetched, what is asked for
+ * can be asked for by a browser, and nothing is taken from the page yet. Null for any other.
+ */
+export async function plainBodyOf(db: Db, id: DraftId): Promise<string | null> {
+  const { rows } = await db.query<{ body: string }>(`SELECT body FROM draft WHERE id = $1 AND body IS NOT NULL AND ${UNSAID}`, [id]);
+  return rows[0]?.body ?? null;
+}
+
+/** Has a draft rendered from here on, unless somebody has said meanwhile how it is fetched, or taken something from it. */
+export async function renderDraft(db: Db, id: DraftId): Promise<void> {
+  await db.query(`UPDATE draft SET way = 'rendered' WHERE id = $1 AND ${UNSAID}`, [id]);
+}
+
+const UNSAID = `way = 'plain' AND NOT way_said AND request = '{}' AND watch_id IS NULL AND content->'fields' = '[]'`;
 
 /** Keeps what a fetch brought for a draft. */
 export async function keepDraftBody(

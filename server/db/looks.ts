@@ -1,6 +1,6 @@
 import type { DraftId, LookId, PersonId } from '#core/id';
 import type { Instant } from '#core/when/interval';
-import type { Box } from '../fetch/rendered/picture';
+import type { Box } from '#core/read/inspect/wall';
 import type { SourceRequest } from '../fetch/request';
 import { moment, theRow, type Db } from './pool';
 

@@ -1,7 +1,7 @@
 import type { ChangeId, DraftId, SnapshotId, SourceId, WatchId } from '#core/id';
 import { storedDefinition, type WatchDefinition } from '#core/read/definition';
 import type { Instant } from '#core/when/interval';
-import type { Box } from '../fetch/rendered/picture';
+import type { Box } from '#core/read/inspect/wall';
 import type { Db } from './pool';
 
 /** A picture of a rendered page with what it was a picture of. */

@@ -4,7 +4,7 @@ import { Agent, buildConnector, request, type Dispatcher } from 'undici';
 import { fail, ok, type Result } from '#core/result';
 import type { AddressRules } from './addresses';
 import { decodeBody, readBody } from './body';
-import type { FetchProblem } from './problem';
+import type { FetchProblem, Handshake } from './problem';
 import type { Picture } from './rendered/picture';
 import { retryAfter } from './retry-after';
 import { webAddress } from './web-address';
@@ -256,13 +256,29 @@ function headerOf(response: Dispatcher.ResponseData, name: string): string | nul
 function problemOf(error: unknown, address: string): FetchProblem {
   if (error instanceof Refused) return error.problem;
   const { code = '', message = '' } = error as { code?: string; message?: string };
-  if (/CERT|SELF_SIGNED|UNABLE_TO_VERIFY|ERR_TLS/.test(code)) return { reason: 'bad certificate', detail: code.toLowerCase().replaceAll('_', ' ') };
+  if (!/CERTIFICATE_REQUIRED/.test(code) && /CERT|SELF_SIGNED|UNABLE_TO_VERIFY|ERR_TLS/.test(code))
+    return { reason: 'bad certificate', detail: code.toLowerCase().replaceAll('_', ' ') };
+  const shaken = handshakeOf(code, message);
+  if (shaken !== null) return { reason: 'no handshake', why: shaken };
   if (code === 'ENOTFOUND') return { reason: 'unknown host', host: webAddress(address)?.hostname ?? address };
   const words: Record<string, string> = {
     ECONNREFUSED: 'connection refused',
     ECONNRESET: 'connection broken off',
     UND_ERR_SOCKET: 'connection broken off',
     UND_ERR_CONNECT_TIMEOUT: 'no connection',
+    EHOSTUNREACH: 'no way leads there',
+    ENETUNREACH: 'no way leads there',
+    EAI_AGAIN: 'its name could not be looked up just now',
+    HPE_INVALID_CONSTANT: 'what it says is not http',
   };
   return { reason: 'no answer', detail: words[code] ?? (code || message).toLowerCase().slice(0, 80) };
+}
+
+/** What broke a handshake, by the codes of OpenSSL (`man ERR_GET_REASON`) as Node passes them on; null for any other failure. */
+function handshakeOf(code: string, message: string): Handshake | null {
+  if (/WRONG_VERSION_NUMBER|HTTP_REQUEST|PACKET_LENGTH_TOO_LONG|RECORD_LAYER_FAILURE/.test(code)) return 'not encrypted';
+  if (/UNSUPPORTED_PROTOCOL|PROTOCOL_VERSION|VERSION_TOO_LOW|DH_KEY_TOO_SMALL|NO_SHARED_CIPHER|LEGACY/.test(code)) return 'outdated';
+  if (/UNRECOGNIZED_NAME/.test(code)) return 'another name';
+  if (/CERTIFICATE_REQUIRED|PEER_DID_NOT_RETURN/.test(code)) return 'wants a certificate';
+  return /^ERR_SSL|^EPROTO/.test(code) || /before secure TLS connection/.test(message) ? 'broken off' : null;
 }

@@ -18,9 +18,35 @@ export type FetchProblem =
   | { reason: 'led elsewhere'; host: string }
   | { reason: 'ended the process' }
   | { reason: 'not followed'; pages: number; detail: string }
+  | { reason: 'no handshake'; why: Handshake }
   | { reason: 'bad certificate'; detail: string; host?: string; fingerprint?: string }
   | { reason: 'not kept'; detail: string; message?: number }
   | { reason: 'empty' };
+
+/** Why no encrypted connection came about: the site speaks http alone, only outdated TLS, does not know the name, or wants a certificate of ours. */
+export type Handshake = 'not encrypted' | 'outdated' | 'another name' | 'wants a certificate' | 'broken off';
+
+const HANDSHAKES: Record<Handshake, string> = {
+  'not encrypted': 'The site answers here without encryption: an address that begins with https:// cannot be had. Try it with http://.',
+  outdated: 'The site offers only outdated encryption (before TLS 1.2), which Shrike does not use. Whoever runs it has to renew it.',
+  'another name': 'The site does not answer to this name over https. Check the spelling, with and without “www.”.',
+  'wants a certificate': 'The site asks for a certificate of ours before it answers, and Shrike has none.',
+  'broken off': 'The site broke off while encryption was being agreed on. Try once more, or with http:// if it offers that.',
+};
+
+/** What OpenSSL and the system say of a certificate that is not trusted, in words. */
+const CERTIFICATES: Record<string, string> = {
+  'cert has expired': 'it has expired',
+  'cert not yet valid': 'it is not valid yet',
+  'depth zero self signed cert': 'the site made it itself',
+  'self signed cert in chain': 'nobody known vouches for it',
+  'unable to verify leaf signature': 'nobody known vouches for it',
+  'unable to get issuer cert': 'nobody known vouches for it',
+  'unable to get issuer cert locally': 'nobody known vouches for it',
+  'cert revoked': 'it was revoked',
+  'err tls cert altname invalid': 'it is made out to another name',
+  'hostname mismatch': 'it is made out to another name',
+};
 
 const STATUSES: Record<number, string> = {
   401: 'The site asks for a sign-in (401).',
@@ -61,8 +87,9 @@ const SAYINGS: Sayings = {
     'Twice now the worker came to an end while it was at this source, so it is set aside, and tried once a day. The log of the worker says more.',
   'not followed': ({ pages, detail }) =>
     `Of the listing only ${pages === 1 ? 'the first page' : `the first ${pages} pages`} could be had: ${detail}. Follow fewer pages, or watch the rest by itself.`,
+  'no handshake': ({ why }) => HANDSHAKES[why],
   'bad certificate': ({ detail, fingerprint }) =>
-    `The site’s certificate cannot be trusted (${detail}).${fingerprint === undefined ? '' : ' If you know it, it can be trusted by its fingerprint under Hosts.'}`,
+    `The site’s certificate cannot be trusted: ${CERTIFICATES[detail] ?? detail}.${fingerprint === undefined ? '' : ' If you know it, it can be trusted by its fingerprint under Hosts.'}`,
   'not kept': ({ detail }) =>
     `What came could not be kept (${detail}). The fault is Shrike’s own: tell whoever runs it; the log of the worker says more.`,
   empty: () => 'The page came back empty.',

@@ -8,6 +8,7 @@ import { selectElements, type Document } from '#core/read/html';
 import { offerOf, openAny, type OpenedBody } from '#core/read/inspect/offer';
 import { mendingShown } from '#core/read/inspect/mending';
 import { presentIn, previewRecords, trialOn, trialsHere, volatileBetween } from '#core/read/inspect/trial';
+import { pressableAt, wallOn, type Box } from '#core/read/inspect/wall';
 import type { Locator } from '#core/read/locator';
 import type { FormerRecord } from '#core/read/mend/mending';
 import { listingOfPicks, numberFound, numbersOf, pickAt } from '#core/read/picking';
@@ -119,6 +120,17 @@ export const TASKS = {
     const [shown, read] = [pageOf(bodies, asked.shown), pageOf(bodies, asked.read)];
     if (shown === null || read === null) return fail('There is no picture of this page to pick on.');
     return pickAt(shown, read, asked.n, asked.type);
+  },
+  /** What stands before a page as it was shown. */
+  wall: (bodies: Bodies, asked: { shown: BodyAsked; boxes: Box[] }) =>
+    bodies.once(asked.shown, 'wall', () => {
+      const shown = pageOf(bodies, asked.shown);
+      return shown === null ? null : wallOn(shown, asked.boxes);
+    }),
+  /** What would be pressed at a place on the picture of a page. */
+  press: (bodies: Bodies, asked: { shown: BodyAsked; n: number }) => {
+    const shown = pageOf(bodies, asked.shown);
+    return shown === null ? null : pressableAt(shown, asked.n);
   },
   /** The records that several places have in common. */
   'pick records': (bodies: Bodies, asked: { shown: BodyAsked; numbers: number[]; not: number[] }) => {

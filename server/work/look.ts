@@ -1,16 +1,19 @@
 import type { Instant } from '#core/when/interval';
+import { plainBodyOf, renderDraft } from '../db/drafts';
 import { beginLook, keepLook, keepLookSteps, type BegunLook } from '../db/looks';
 import type { Pool } from '../db/pool';
 import { describeFetchProblem } from '../fetch/problem';
 import type { Renderer } from '../fetch/rendered/renderer';
 import { openRequest, type Opener } from '../fetch/request';
 import { redact } from '../fetch/rendered/redact';
+import { bodyOf, type ReadingPool } from '../reading/pool';
 import type { LookJob } from './jobs';
 
 /** What a look works with. */
 export interface Looking {
   pool: Pool;
   renderer: Renderer;
+  reading: ReadingPool;
   open: Opener;
   clock: () => Instant;
 }
@@ -28,7 +31,8 @@ export async function takeLook(looking: Looking, { look: id }: LookJob): Promise
   return look?.draftId ?? null;
 }
 
-async function lookAt({ pool, renderer, open, clock }: Looking, look: BegunLook): Promise<void> {
+async function lookAt(looking: Looking, look: BegunLook): Promise<void> {
+  const { pool, renderer, open, clock } = looking;
   const { id } = look;
   if (look.begun > MOST_BEGUN) return keepLook(pool, id, { problem: ENDED_TWICE }, clock());
   const opened = openRequest(look.address, look.request, open);
@@ -42,11 +46,18 @@ async function lookAt({ pool, renderer, open, clock }: Looking, look: BegunLook)
   const rendered = await renderer.render(request);
   if (!rendered.ok) return keepLook(pool, id, { problem: describeFetchProblem(rendered.error) }, clock());
   const { picture } = rendered.value;
+  const body = rendered.value.body();
+  if (look.purpose === 'page') await renderWhereNeeded(looking, look, body);
   const finalAddress = redact(rendered.value.finalAddress, opened.secrets);
-  await keepLook(
-    pool,
-    id,
-    { problem: null, body: rendered.value.body(), finalAddress, image: picture?.image, height: picture?.height, boxes: picture?.boxes },
-    clock(),
-  );
+  await keepLook(pool, id, { problem: null, body, finalAddress, image: picture?.image, height: picture?.height, boxes: picture?.boxes }, clock());
+}
+
+/** Has the draft rendered where the browser shows what a plain fetch lacks, and nobody has said otherwise. */
+async function renderWhereNeeded({ pool, reading }: Looking, { draftId }: BegunLook, rendered: string): Promise<void> {
+  const fetched = await plainBodyOf(pool, draftId);
+  if (fetched === null) return;
+  const [plain, shown] = [bodyOf(fetched), bodyOf(rendered)];
+  const asked = { plain: { key: plain.key, receivedAt: 0 }, shown: { key: shown.key, receivedAt: 0 } };
+  const needed = await reading.run('way needed', asked, [plain, shown]);
+  if (needed.ok && needed.value?.way === 'rendered') await renderDraft(pool, draftId);
 }

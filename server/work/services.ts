@@ -121,6 +121,6 @@ export async function openServices(config: Config, clock: () => Instant): Promis
     await signals.close();
     await pool.end();
   };
-  const looking: Looking = { pool, renderer, open: (sealed, host) => secrets.open(sealed, host), clock };
+  const looking: Looking = { pool, renderer, reading, open: (sealed, host) => secrets.open(sealed, host), clock };
   return { pool, pipeline, post, looking, close };
 }

@@ -7,7 +7,7 @@ import { dropDraftBody, keepDraftBody, setDraftSource } from '#server/db/drafts'
 import { findHostRules, noteRefused } from '#server/db/hosts';
 import { keepLook, orderLook, type LookPurpose } from '#server/db/looks';
 import { webAddress } from '#server/fetch/web-address';
-import { describeFetchProblem } from '#server/fetch/problem';
+import { describeFetchProblem, type FetchProblem } from '#server/fetch/problem';
 import { carriedTo, type SourceRequest } from '#server/fetch/request';
 import { bodyOf } from '#server/reading/pool';
 import { writtenIn } from '../../form.server';
@@ -29,11 +29,20 @@ interface FetchedText {
   offer: Offer;
 }
 
-/** Fetches a page plainly for a draft; the error is a sentence, and says whether the site asks for a sign-in. */
-export async function fetchPlainly(
-  address: string,
-  request: SourceRequest,
-): Promise<{ ok: true; value: FetchedText } | { ok: false; error: string; asksForMore: boolean }> {
+const UNHEARD: ReadonlySet<FetchProblem['reason']> = new Set(['no answer', 'no handshake', 'timed out']);
+
+/** Why nothing was fetched, as a sentence. */
+interface NotFetched {
+  ok: false;
+  error: string;
+  /** The site asks for a sign-in or the like. */
+  asksForMore: boolean;
+  /** Nothing speaks at this address in this way. A certificate that is not trusted is no such thing: that is for a person to decide. */
+  unheard: boolean;
+}
+
+/** Fetches a page plainly for a draft. */
+export async function fetchPlainly(address: string, request: SourceRequest): Promise<{ ok: true; value: FetchedText } | NotFetched> {
   const { sources, pool, config, reading } = services();
   const { host } = new URL(address);
   const { robotsHeeded, pauseMs } = await findHostRules(pool, host);
@@ -43,9 +52,9 @@ export async function fetchPlainly(
     if (error.reason === 'bad certificate' && error.fingerprint !== undefined)
       await pool.query(noteRefused(error.host ?? host, error.fingerprint, config.hostMostAtOnce));
     const asksForMore = error.reason === 'status' && (error.status === 401 || error.status === 403);
-    return { ok: false, error: describeFetchProblem(error), asksForMore };
+    return { ok: false, error: describeFetchProblem(error), asksForMore, unheard: UNHEARD.has(error.reason) };
   }
-  if (fetched.value.kind !== 'page') return { ok: false, error: 'The page did not come.', asksForMore: false };
+  if (fetched.value.kind !== 'page') return { ok: false, error: 'The page did not come.', asksForMore: false, unheard: false };
   const body = fetched.value.body();
   const text = bodyOf(body);
   const offered = await reading.run('offer', { body: { key: text.key, receivedAt: 0 } }, [text]);

@@ -52,12 +52,31 @@ function beginOnce(personId: PersonId, draft: Beginning): Promise<{ id: DraftId;
   });
 }
 
+/** The addresses that a text may mean: without a scheme, the encrypted one first. */
+function addressesMeant(text: string): URL[] {
+  const hasScheme = /^[a-z][a-z0-9+.-]*:/i.test(text) && !/^[^/]+:\d+(\/|$)/.test(text);
+  const tried = hasScheme ? [text] : [`https://${text}`, `http://${text}`];
+  return tried.flatMap((each) => webAddress(each) ?? []);
+}
+
+/** What the first address brings at which a site speaks at all; what is wrong with the first one where none does. */
+async function fetchFirst(addresses: URL[]) {
+  let first: { address: URL; fetched: Awaited<ReturnType<typeof fetchPlainly>> } | null = null;
+  for (const address of addresses) {
+    const fetched = await fetchPlainly(address.href, {});
+    if (fetched.ok || !fetched.unheard) return { address, fetched };
+    first ??= { address, fetched };
+  }
+  if (first === null) throw new Error('no address was meant');
+  return first;
+}
+
 async function begin(personId: PersonId, text: string) {
   if (text === '' || text.length > MOST_ADDRESS)
     return { address: text, problem: text === '' ? 'Paste an address first.' : 'This address is too long.' };
-  const address = webAddress(/^[a-z][a-z0-9+.-]*:/i.test(text) && !/^[^/]+:\d+(\/|$)/.test(text) ? text : `https://${text}`);
-  if (address === null) return { address: text, problem: describeFetchProblem({ reason: 'bad address' }) };
-  const fetched = await fetchPlainly(address.href, {});
+  const meant = addressesMeant(text);
+  if (meant.length === 0) return { address: text, problem: describeFetchProblem({ reason: 'bad address' }) };
+  const { address, fetched } = await fetchFirst(meant);
   if (!fetched.ok && fetched.asksForMore) {
     // What it asks for, a sign-in or a consent, is said in the set-up: the draft begins without a page.
     const draft = { address: address.href, content: emptyPlan(address.hostname.replace(/\.localhost$/, '')), body: null, finalAddress: null };

@@ -1,8 +1,10 @@
 import { FORMAT_NAMES } from '#core/read/body';
 import { formatInstant, type Place } from '#core/when/format';
+import type { Wall } from '#core/read/inspect/wall';
 import type { WayNeeded } from '#core/read/ways';
 import { listLookSteps } from '#server/db/looks';
 import { PICTURE_WIDTH } from '#server/fetch/rendered/picture';
+import { describeStep } from '#server/fetch/rendered/steps';
 import type { PlanDraft } from '#core/plan/plan';
 import { services } from '../../services.server';
 import { hasSecret } from './actions.server';
@@ -19,7 +21,7 @@ export async function sourceFacts(open: OpenDraft): Promise<SourceFacts> {
   return {
     address: draft.address, site, title: facts.title, locale: facts.locale, format: FORMAT_NAMES[format], isPage: format === 'html',
     fetchedAt: draft.fetchedAt, size: text.text.length, way: draft.way, request: withMarks(draft.request), hasSecret: await hasSecret(draft),
-    needed: await wayNeeded(open), rendering: page?.state ?? 'none', renderProblem: page?.problem ?? null,
+    needed: await wayNeeded(open), steps: (draft.request.steps ?? []).map(describeStep), rendering: page?.state ?? 'none', renderProblem: page?.problem ?? null,
     tried: await triedSteps(looks),
   }; // prettier-ignore
 }
@@ -55,6 +57,13 @@ export function shownPage({ looks, shown }: OpenDraft, place: Place): Shown {
     boxes: look.boxes ?? [],
     takenWords: taken,
   };
+}
+
+/** What stands before the page as it was shown. */
+export async function wallBefore({ shown }: OpenDraft): Promise<Wall | null> {
+  if (shown === null) return null;
+  const done = await services().reading.run('wall', { shown: shown.body, boxes: shown.look.boxes ?? [] }, [shown.text]);
+  return done.ok ? done.value : null;
 }
 
 /** The numbers of the elements on the shown page that a plan reads records from. */

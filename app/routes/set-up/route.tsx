@@ -22,7 +22,7 @@ import { fetchAgain, newSecret, setSource, tryElsewhere, trySteps } from './acti
 import { openDraft } from './draft.server';
 import { InboxStep } from './inbox-step';
 import { mendingOf, presentOf } from './mending.server';
-import { rowsOn, shownPage, sourceFacts } from './page.server';
+import { rowsOn, shownPage, sourceFacts, wallBefore } from './page.server';
 import { previewRecords, trialsOf, volatileIn } from './previews.server';
 import { ReportStep } from './report-step';
 import { RuleStep } from './rule-step';
@@ -31,6 +31,7 @@ import { SourceStep } from './source/source-step';
 import type { DraftOnScreen, Loaded, StepProps } from './step-props';
 import { StepNav, type Step } from './step-nav';
 import { useDraft } from './use-draft';
+import { useSource } from './use-source';
 import { ValueStep } from './value/value-step';
 
 export const meta: Route.MetaFunction = () => [{ title: 'New watch · Shrike' }];
@@ -44,7 +45,7 @@ export async function loader({ request, params, context }: Route.LoaderArgs) {
   const place = placeOf(person);
   const mending = await mendingOf(open, plan);
   const rowsPage = readNumber(new URL(request.url).searchParams.get('rows'));
-  const [facts, present, preview, trials, volatile, rows, audiences] = await Promise.all([
+  const [facts, present, preview, trials, volatile, rows, wall, audiences] = await Promise.all([
     sourceFacts(open),
     presentOf(open, plan),
     // Where nothing is read any more, what the mending would read.
@@ -52,6 +53,7 @@ export async function loader({ request, params, context }: Route.LoaderArgs) {
     trialsOf(open, plan, place),
     volatileIn(open, plan),
     rowsOn(open, plan),
+    wallBefore(open),
     listAudiences(services().pool),
   ]);
   return {
@@ -60,7 +62,7 @@ export async function loader({ request, params, context }: Route.LoaderArgs) {
     mending, address: draft.address, plan, updatedAt: draft.updatedAt, revision: draft.revision, facts, site, many,
     isPage: offer.format === 'html', unread: offer.problem, readerName: person.name.split(' ')[0] ?? person.name, present,
     candidates: many ? [] : offer.candidates, listings: offer.listings, preview, trials, volatile, words: offer.words,
-    shown: shownPage(open, place), rows, title: offer.facts.title, rendered: shown !== null, audiences,
+    shown: shownPage(open, place), rows, wall, title: offer.facts.title, rendered: shown !== null, audiences,
   }; // prettier-ignore
 }
 
@@ -178,11 +180,28 @@ export default function SetUp({ loaderData, actionData }: Route.ComponentProps) 
           }
         />
       </div>
+      <SourceSet />
       <StepNav step={step} problems={problems} onStep={setStep} />
       <div className="pt-5" role="region" aria-label={step}>
         <StepBody step={step} page={loaderData} draft={draft} complete={complete} onStep={setStep} />
       </div>
     </>
+  );
+}
+
+/** How far the fetching of the source is, and what came in its way. */
+function SourceSet() {
+  const { busy, problem } = useSource();
+  if (busy)
+    return (
+      <p role="status" className="mb-2 text-second">
+        Fetching it …
+      </p>
+    );
+  return problem === null ? null : (
+    <p role="alert" className="mb-2 font-medium text-chestnut">
+      {problem}
+    </p>
   );
 }
 

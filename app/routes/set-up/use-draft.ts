@@ -14,6 +14,8 @@ interface LoadedDraft {
   plan: PlanDraft;
   present: PresentValues;
   updatedAt: Instant;
+  /** What the page calls its subject. */
+  title: string | null;
 }
 
 /** The draft on screen, kept on the server a moment after each change. */
@@ -63,6 +65,13 @@ export function useDraft(loaded: LoadedDraft) {
   useEffect(() => {
     if (unkept.current === null) setPresent(loaded.present);
   }, [loaded.present]);
+  // What it is called is what the page calls it, for as long as nobody has said otherwise.
+  const called = useRef(loaded.title);
+  useEffect(() => {
+    const [before, now] = [called.current, loaded.title];
+    called.current = now;
+    if (now !== null && now !== before && (plan.subject === before || plan.subject === '')) setPlan({ ...plan, subject: now });
+  }, [loaded.title, plan, setPlan]);
   const stopKeeping = () => {
     clearTimeout(timer.current);
     unkept.current = null;

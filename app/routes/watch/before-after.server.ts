@@ -3,7 +3,7 @@ import type { WatchDefinition } from '#core/read/definition';
 import type { Instant } from '#core/when/interval';
 import { findChangePictures, findPictures, type KeptPicture } from '#server/db/pictures';
 import type { OpenQuestion } from '#server/db/questions';
-import type { Box } from '#server/fetch/rendered/picture';
+import type { Box } from '#core/read/inspect/wall';
 import { bodyOf } from '#server/reading/pool';
 import { services } from '../../services.server';
 

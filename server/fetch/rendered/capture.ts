@@ -1,11 +1,12 @@
 /// <reference lib="dom" />
 /// <reference lib="dom.iterable" />
 import type { Page } from 'playwright-core';
+import type { Box } from '#core/read/inspect/wall';
 
 /** What a page looks like from inside. */
 export interface Capture {
   html: string;
-  boxes: { n: number; x: number; y: number; w: number; h: number }[];
+  boxes: Box[];
   height: number;
 }
 

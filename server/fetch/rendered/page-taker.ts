@@ -1,9 +1,10 @@
 import type { BrowserContext, Locator, Page, Response } from 'playwright-core';
 import type { Guard } from '#core/read/guard';
+import type { Target } from '#core/read/inspect/wall';
 import { fail, ok, type Result } from '#core/result';
 import { certificateShown } from '../certificate';
 import { retryAfter } from '../retry-after';
-import type { FetchProblem } from '../problem';
+import type { FetchProblem, Handshake } from '../problem';
 import type { Sealed } from '../sealed';
 import { isWebAddress } from '../web-address';
 import { startBrowser, type RunningBrowser } from './browser';
@@ -12,7 +13,7 @@ import type { Questions, RenderedPage, RenderLimits, RenderRequest, StepPicture 
 import { PICTURE_HEIGHT, PICTURE_WIDTH } from './picture';
 import { FilteringProxy, REFUSED } from './proxy';
 import { redact } from './redact';
-import { describeStep, type Step, type Target } from './steps';
+import { describeStep, type Step } from './steps';
 
 const MOST_ELEMENTS = 20_000;
 const PAGES_A_BROWSER = 60;
@@ -292,10 +293,20 @@ function wordsOf(error: unknown): string {
   return line.replace(/^\w+\.\w+: /, '').slice(0, 160);
 }
 
+/** What Chromium says of an encrypted connection that did not come about (`net_error_list.h`). */
+const HANDSHAKES: [RegExp, Handshake][] = [
+  [/ERR_SSL_VERSION_OR_CIPHER_MISMATCH|ERR_SSL_OBSOLETE/, 'outdated'],
+  [/ERR_SSL_UNRECOGNIZED_NAME/, 'another name'],
+  [/ERR_SSL_CLIENT_AUTH|ERR_BAD_SSL_CLIENT_AUTH/, 'wants a certificate'],
+  [/ERR_SSL_/, 'broken off'],
+];
+
 function problemOf(error: unknown, address: string): FetchProblem {
   if (error instanceof StepFailed) return error.problem;
   const words = error instanceof Error ? error.message : String(error);
   if (/ERR_TUNNEL_CONNECTION_FAILED|ERR_PROXY/.test(words)) return { reason: 'private address', host: new URL(address).host };
+  const shaken = HANDSHAKES.find(([code]) => code.test(words));
+  if (shaken !== undefined) return { reason: 'no handshake', why: shaken[1] };
   if (/ERR_CERT/.test(words)) return { reason: 'bad certificate', detail: 'the browser does not trust it' };
   if (/Timeout/.test(words)) return { reason: 'no answer', detail: 'the page did not finish loading' };
   if (/net::ERR_/.test(words))

@@ -1,11 +1,4 @@
-/** Where one element of a rendered page stands in its picture, in CSS pixels. `n` counts elements in the order of the body. */
-export interface Box {
-  n: number;
-  x: number;
-  y: number;
-  w: number;
-  h: number;
-}
+import type { Box } from '#core/read/inspect/wall';
 
 /** A picture of a rendered page with the boxes of its elements, measured in the same page load. */
 export interface Picture {

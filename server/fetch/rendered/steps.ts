@@ -1,8 +1,6 @@
 import type { Guard } from '#core/read/guard';
+import type { Target } from '#core/read/inspect/wall';
 import type { Sealed } from '../sealed';
-
-/** Where a step acts: by a CSS selector, or by the words that stand on a button, a link or beside a field. */
-export type Target = { selector: string } | { words: string };
 
 /** One thing to do in the browser before a page is read. Each may be followed by a check; where it fails, the run stops. */
 export type Step = (

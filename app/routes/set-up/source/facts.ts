@@ -14,6 +14,8 @@ export interface SourceFacts {
   size: number;
   way: 'plain' | 'rendered' | 'posted';
   request: SourceRequest;
+  /** What is done in the browser before the page is read, in words. */
+  steps: string[];
   /** Of a source that is posted to: whether messages can be signed yet. */
   hasSecret: boolean;
   /** Which way the page needs, when both were seen. */

@@ -11,6 +11,7 @@ import { Section } from '../../../ui/page';
 import { useReader } from '../../shell/reader';
 import type { SourceFacts } from './facts';
 import { PostedSource } from './posted';
+import { useSource } from '../use-source';
 import { StepsEditor } from './steps';
 import { Onward } from '../onward';
 
@@ -122,8 +123,7 @@ function Facts({ facts }: { facts: SourceFacts }) {
 }
 
 function Way({ facts }: { facts: SourceFacts }) {
-  const { submit, state } = useFetcher();
-  const choose = (way: string) => void submit({ intent: 'source', way, request: JSON.stringify(facts.request) }, { method: 'post' });
+  const { busy, set } = useSource();
   return (
     <Section title="How it is fetched">
       <p className="mt-1 mb-2 text-second" aria-live="polite" data-needed>
@@ -134,8 +134,8 @@ function Way({ facts }: { facts: SourceFacts }) {
       </p>
       <Choice
         label="How it is fetched"
-        value={state === 'idle' ? facts.way : null}
-        onChange={choose}
+        value={busy ? null : facts.way}
+        onChange={(way) => set({ way, request: JSON.stringify(facts.request) })}
         options={[
           { value: 'plain', label: <>Plainly: quick, for pages that come whole{facts.needed?.way === 'plain' ? <Advised /> : null}</> },
           {
@@ -152,12 +152,12 @@ const Advised = () => <span className="ml-2 text-glance text-third">what this pa
 
 /** Method, headers, query, body, sign-in and further pages: for data and lists that need more than an address. */
 function Request({ facts }: { facts: SourceFacts }) {
-  const fetcher = useFetcher<{ problem: string | null }>();
+  const source = useSource();
   const [request, setRequest] = useState<SourceRequest>(facts.request);
   const [secret, setSecret] = useState('');
   const set = (change: Partial<SourceRequest>) => setRequest({ ...request, ...change });
   const save = () => {
-    void fetcher.submit({ intent: 'source', way: 'plain', request: JSON.stringify(withoutEmpty(request)), secret }, { method: 'post' });
+    source.set({ way: 'plain', request: JSON.stringify(withoutEmpty(request)), secret });
     // Once it is on its way it stands nowhere on this page.
     setSecret('');
   };
@@ -204,14 +204,9 @@ function Request({ facts }: { facts: SourceFacts }) {
           />
         ) : null}
         {facts.isPage ? <Follow follow={request.follow} onChange={(follow) => set({ follow })} /> : null}
-        {fetcher.data?.problem ? (
-          <p role="alert" className="font-medium text-chestnut">
-            {fetcher.data.problem}
-          </p>
-        ) : null}
         <div>
-          <Button onClick={save} disabled={fetcher.state !== 'idle'}>
-            {fetcher.state === 'idle' ? 'Fetch with this' : 'Fetching …'}
+          <Button onClick={save} disabled={source.busy}>
+            {source.busy ? 'Fetching …' : 'Fetch with this'}
           </Button>
         </div>
       </div>

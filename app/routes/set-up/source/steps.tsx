@@ -1,11 +1,13 @@
 import type { DraftId } from '#core/id';
 import { useState } from 'react';
 import { useFetcher } from 'react-router';
-import type { Step, Target } from '#server/fetch/rendered/steps';
+import type { Target } from '#core/read/inspect/wall';
+import type { Step } from '#server/fetch/rendered/steps';
 import { Button } from '../../../ui/button';
 import { SelectField, TextField, Tick } from '../../../ui/field';
 import { GUARD_KINDS, guardDraftOf, guardOf, type GuardDraft } from '../guard-kinds';
 import { Section } from '../../../ui/page';
+import { useSource } from '../use-source';
 import type { SourceFacts } from './facts';
 
 /** A step while it is written: a secret stands apart until it is sealed, and its check until it is wholly said. */
@@ -68,10 +70,10 @@ export function StepsEditor({ draftId, facts }: { draftId: DraftId; facts: Sourc
   const fetcher = useFetcher<{ problem: string | null }>();
   const [steps, setSteps] = useState<StepDraft[]>((facts.request.steps ?? []).map(draftOf));
   const set = (at: number, step: StepDraft) => setSteps(steps.map((each, place) => (place === at ? step : each)));
-  const send = (intent: 'source' | 'steps') => {
-    const split = splitSecrets(steps);
-    const request = { ...facts.request, steps: split.steps };
-    void fetcher.submit({ intent, way: 'rendered', request: JSON.stringify(request), secrets: JSON.stringify(split.secrets) }, { method: 'post' });
+  const source = useSource();
+  const said = () => {
+    const { steps: sent, secrets } = splitSecrets(steps);
+    return { way: 'rendered', request: JSON.stringify({ ...facts.request, steps: sent }), secrets: JSON.stringify(secrets) };
   };
   return (
     <Section title="Steps before the page is read" aside={steps.length === 0 ? 'for a consent wall, a tab, a sign-in' : undefined}>
@@ -108,10 +110,13 @@ export function StepsEditor({ draftId, facts }: { draftId: DraftId; facts: Sourc
         </button>
         {steps.length === 0 ? null : (
           <>
-            <Button onClick={() => send('steps')} disabled={fetcher.state !== 'idle' || facts.tried?.pending === true}>
+            <Button
+              onClick={() => void fetcher.submit({ intent: 'steps', ...said() }, { method: 'post' })}
+              disabled={fetcher.state !== 'idle' || facts.tried?.pending === true}
+            >
               {facts.tried?.pending === true ? 'Taking them …' : 'Try the steps'}
             </Button>
-            <Button onClick={() => send('source')} disabled={fetcher.state !== 'idle'}>
+            <Button onClick={() => source.set(said())} disabled={source.busy}>
               Fetch with these steps
             </Button>
           </>

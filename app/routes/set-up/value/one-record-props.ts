@@ -3,9 +3,11 @@ import type { PlanDraft, PresentValues } from '#core/plan/plan';
 import type { Candidate } from '#core/read/candidates';
 import type { Field } from '#core/read/definition';
 import type { MendingShown } from '#core/read/inspect/mending';
+import type { Wall } from '#core/read/inspect/wall';
 import type { Locator } from '#core/read/locator';
 import type { Listing } from '#core/read/listing/listing';
 import type { Value } from '#core/value/value';
+import type { SourceFacts } from '../source/facts';
 import type { Shown } from './shown-page';
 import type { Volatile } from './words';
 
@@ -14,7 +16,10 @@ export interface OneRecordProps {
   draft: PlanDraft;
   candidates: Candidate[];
   listings: Listing[];
+  facts: SourceFacts;
   shown: Shown;
+  /** What stands before the page. */
+  wall: Wall | null;
   present: PresentValues;
   mending: MendingShown | null;
   volatile: Volatile;

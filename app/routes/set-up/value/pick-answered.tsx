@@ -6,10 +6,36 @@ import { Button } from '../../../ui/button';
 import { fieldOf } from './field-of';
 import type { OneRecordProps } from './one-record-props';
 import { PickPanel } from './pick-panel';
+import type { usePassing } from './use-passing';
 import type { usePick } from './use-pick';
 
 /** What the server made of the picks: one place, several alike, or why nothing can be read there. */
-export function PickAnswered({ pick, draft, locale, onTake, onRecords, onChange }: OneRecordProps & { pick: ReturnType<typeof usePick> }) {
+export function PickAnswered({ passing, ...props }: OneRecordProps & { pick: ReturnType<typeof usePick>; passing: ReturnType<typeof usePassing> }) {
+  const { pick } = props;
+  const press = pick.answer?.press ?? null;
+  return (
+    <>
+      <Answer {...props} />
+      {press === null ? null : (
+        <p className="-mt-4">
+          <button
+            type="button"
+            className="link"
+            disabled={passing.busy}
+            onClick={() => {
+              passing.press(press, false);
+              pick.leave();
+            }}
+          >
+            Press “{press.words}” before the page is read
+          </button>
+        </p>
+      )}
+    </>
+  );
+}
+
+function Answer({ pick, draft, locale, onTake, onRecords, onChange }: OneRecordProps & { pick: ReturnType<typeof usePick> }) {
   const { answer } = pick;
   if (answer === null) return null;
   const refused = (answer.picked?.ok === false ? answer.picked.error : null) ?? (answer.listing?.ok === false ? answer.listing.error : null);

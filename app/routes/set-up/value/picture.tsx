@@ -1,13 +1,5 @@
 import { useMemo, useRef, useState, type KeyboardEvent, type MouseEvent } from 'react';
-
-/** Where an element stands in the picture, in the picture's own pixels. */
-export interface PictureBox {
-  n: number;
-  x: number;
-  y: number;
-  w: number;
-  h: number;
-}
+import type { Box } from '#core/read/inspect/wall';
 
 /** What pointing at the page does. */
 export interface Pointing {
@@ -21,7 +13,7 @@ interface PagePictureProps extends Partial<Pointing> {
   image: string;
   width: number;
   height: number;
-  boxes: PictureBox[];
+  boxes: Box[];
   /** The numbers of the elements that are picked. */
   picked: number[];
   /** Those that are said not to belong to them. */
@@ -38,8 +30,8 @@ const meantBy = (event: MouseEvent | KeyboardEvent): Meant => (event.altKey ? 'n
 const percent = (part: number, whole: number) => `${(part / whole) * 100}%`;
 
 /** The smallest box at a point. */
-function boxAt(boxes: PictureBox[], x: number, y: number): PictureBox | null {
-  let best: PictureBox | null = null;
+function boxAt(boxes: Box[], x: number, y: number): Box | null {
+  let best: Box | null = null;
   for (const box of boxes) {
     if (x < box.x || y < box.y || x > box.x + box.w || y > box.y + box.h) continue;
     if (best === null || box.w * box.h <= best.w * best.h) best = box;
@@ -54,7 +46,7 @@ function boxAt(boxes: PictureBox[], x: number, y: number): PictureBox | null {
  */
 export function PagePicture({ image, width, height, boxes, picked, left, label, onPick, onWider, onNarrower }: PagePictureProps) {
   const frame = useRef<HTMLDivElement>(null);
-  const [hovered, setHovered] = useState<PictureBox | null>(null);
+  const [hovered, setHovered] = useState<Box | null>(null);
   const leaves = useMemo(() => readingOrder(boxes), [boxes]);
   const window = useMemo(() => contentOf(leaves, width), [leaves, width]);
   const at = (event: MouseEvent) => {
@@ -123,7 +115,7 @@ const LEAST_SHOWN = 0.5;
 const MARGIN = 24;
 
 /** The part of the page's width that its content takes, so that it is shown no smaller than it must be. */
-function contentOf(leaves: PictureBox[], width: number): { x: number; w: number } {
+function contentOf(leaves: Box[], width: number): { x: number; w: number } {
   const content = leaves.filter((box) => box.w < 0.8 * width);
   if (content.length === 0) return { x: 0, w: width };
   // What goes across the page begins at its left edge, like a site's name: that stays to be seen.
@@ -135,8 +127,8 @@ function contentOf(leaves: PictureBox[], width: number): { x: number; w: number 
 }
 
 /** Elements without others inside them, as a reader meets them. */
-function readingOrder(boxes: PictureBox[]): PictureBox[] {
-  const inside = (outer: PictureBox, inner: PictureBox) =>
+function readingOrder(boxes: Box[]): Box[] {
+  const inside = (outer: Box, inner: Box) =>
     outer !== inner &&
     inner.n > outer.n &&
     inner.x >= outer.x &&
@@ -146,7 +138,7 @@ function readingOrder(boxes: PictureBox[]): PictureBox[] {
   return boxes.filter((box, at) => !boxes.slice(at + 1, at + 60).some((other) => inside(box, other)));
 }
 
-function Outline({ box, width, height, tone }: { box: PictureBox; width: number; height: number; tone: string }) {
+function Outline({ box, width, height, tone }: { box: Box; width: number; height: number; tone: string }) {
   return (
     <span
       aria-hidden
@@ -157,7 +149,7 @@ function Outline({ box, width, height, tone }: { box: PictureBox; width: number;
 }
 
 /** The picked part, in full ink and framed, while the rest of the page stands back. */
-function Window({ box, width, height, image }: { box: PictureBox; width: number; height: number; image: string }) {
+function Window({ box, width, height, image }: { box: Box; width: number; height: number; image: string }) {
   return (
     <span
       aria-hidden

@@ -1,5 +1,6 @@
 import type { DraftId, LookId } from '#core/id';
-import { PagePicture, type PictureBox, type Pointing } from './picture';
+import type { Box } from '#core/read/inspect/wall';
+import { PagePicture, type Pointing } from './picture';
 
 /** The page as the browser showed it, or how far that is. */
 export interface Shown {
@@ -8,7 +9,7 @@ export interface Shown {
   lookId: LookId | null;
   width: number;
   height: number;
-  boxes: PictureBox[];
+  boxes: Box[];
   takenWords: string | null;
 }
 

@@ -39,7 +39,9 @@ export function ValueStep({ page, draft, complete, onStep }: StepProps) {
         <OneRecord
           {...shared}
           candidates={page.candidates}
+          facts={page.facts}
           shown={page.shown}
+          wall={page.wall}
           present={draft.present}
           mending={page.mending}
           volatile={page.volatile}
