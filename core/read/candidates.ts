@@ -13,6 +13,7 @@ import { placeAt, placesOf, type Locator } from './locator';
 import { digitsOf, locatorsFor, typeOfText } from './pick';
 import type { StructuredLeaf } from './leaf';
 import { structuredLeaves } from './structured';
+import { tellingElements, toldBy } from './telling';
 import { parseAs, type Typing } from './typed';
 import type { Frame } from './frame/types';
 
@@ -34,6 +35,7 @@ const MOST_VISIBLE = 40;
 const MOST_OF_A_LIST = 12;
 const LONG_LIST = 200;
 const MOST_STRUCTURED = 60;
+const MOST_OTHERS = 12;
 /** Characters of a text that is shown beside what is offered. */
 const LONGEST_SHOWN = 2_000;
 const WORTH_WATCHING = /(^|\.)(price|lowPrice|highPrice|availability|ratingValue|reviewCount|inventoryLevel\.value|name|sku)$/;
@@ -43,7 +45,18 @@ export function candidates(document: Document): Candidate[] {
   const structured = structuredCandidates(document);
   const known = structured.map((each) => JSON.stringify(each.locators[0]));
   const visible = visiblePrices(document).filter((each) => !each.locators.some((locator) => known.includes(JSON.stringify(locator))));
-  return [...structured, ...visible];
+  return [...structured, ...visible, ...otherCandidates(document, [...structured, ...visible])];
+}
+
+/** Whether a thing can be had, ratings, dates and grades in sight, as far as they are not known already. */
+function otherCandidates(document: Document, known: Candidate[]): Candidate[] {
+  const typing = typingOf(document);
+  const ways = new Set(known.flatMap(({ locators }) => locators.map((locator) => JSON.stringify(locator))));
+  const found = tellingElements(document, MOST_OTHERS).flatMap(({ element, type, label }) => {
+    const candidate = candidateAt(document, element, typing, type);
+    return candidate.ok ? { ...candidate.value, label } : [];
+  });
+  return found.filter(({ locators }) => !locators.some((locator) => ways.has(JSON.stringify(locator))));
 }
 
 function structuredCandidates(document: Document): Candidate[] {
@@ -60,7 +73,7 @@ function structuredCandidates(document: Document): Candidate[] {
   return single
     .slice(0, MOST_STRUCTURED)
     .flatMap((leaf) => structuredCandidate(document, leaf))
-    .sort(pricesFirst);
+    .sort(soughtFirst);
 }
 
 function structuredCandidate(document: Document, leaf: StructuredLeaf): Candidate[] {
@@ -98,9 +111,10 @@ function labelOf(property: string): string {
   return words === 'value' ? 'quantity' : words;
 }
 
-function pricesFirst(a: Candidate, b: Candidate): number {
-  return Number(b.value.kind === 'money') - Number(a.value.kind === 'money');
-}
+/** In the order of what people come for. */
+const SOUGHT: FieldType['kind'][] = ['money', 'state', 'number'];
+const soughtAt = ({ type }: Candidate) => (SOUGHT.includes(type.kind) ? SOUGHT.indexOf(type.kind) : SOUGHT.length);
+const soughtFirst = (a: Candidate, b: Candidate) => soughtAt(a) - soughtAt(b);
 
 /** Prices in visible text, each with the ways that find only that place. */
 function visiblePrices(document: Document): Candidate[] {
@@ -126,14 +140,16 @@ export function candidateAt(document: Document, element: Element, typing: Typing
   const found = placeAt(element);
   const { text } = found;
   const parses = (type: FieldType) => parseAs(type, found, typing).ok;
-  const guessed = wanted ?? typeOfText(text, parses);
+  const plain = wanted ?? typeOfText(text, parses);
+  const told = wanted === null && plain.kind === 'text' ? toldBy(text, typing.locale) : null;
+  const guessed = told?.type ?? plain;
   const parsed = parseAs(guessed, found, typing);
   if (!parsed.ok) return fail(parsed.error);
   const type = guessed.kind === 'money' && parsed.value.value.kind === 'money' ? { ...guessed, currency: parsed.value.value.currency } : guessed;
   const locators = locatorsFor(document, element, type);
   const [first] = locators;
   if (first === undefined) return fail('no way finds it alone');
-  const label = labelFor(document, element)?.toLowerCase().replace(THEIRS, '') ?? (type.kind === 'money' ? 'price' : 'value');
+  const label = labelFor(document, element)?.toLowerCase().replace(THEIRS, '') ?? told?.label ?? (type.kind === 'money' ? 'price' : 'value');
   return ok({
     locators,
     type,

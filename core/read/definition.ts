@@ -131,6 +131,9 @@ export function pageDefinition(subject: string, fields: Field[], guards: Guard[]
   return { subject, records: { from: 'page' }, identity: [], variant: null, chosen: null, leftOut: [], fields, guards };
 }
 
+/** The grades that goods are commonly sorted by, the best first. */
+export const GRADES = ['A', 'B', 'C', 'D', 'E', 'F'];
+
 /** The states that shops say an offer is in, ready to use (schema.org/ItemAvailability, and what shops write). */
 export const AVAILABILITY: NamedState[] = [
   { name: 'sold out', phrases: ['outofstock', 'soldout', 'sold out', 'out of stock', 'currently unavailable', 'unavailable', 'none left', 'ausverkauft', 'nicht verfügbar', 'nicht lieferbar', 'épuisé', 'slutsåld'] },

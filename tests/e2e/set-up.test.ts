@@ -53,6 +53,17 @@ describe('a list that is built anew', () => {
 });
 
 describe('pointing', () => {
+  it('marks on the picture what is taken, and offers all at once first on a page of many', async () => {
+    const { page } = app;
+    await read(`${app.site('skepwright')}/p/copper-smoker-large`);
+    await page.press('Take Product › offers › price');
+    await page.reads('price', '[data-taken-mark]');
+    await page.press('Leave out price');
+    await page.reads(/^(?!.*Leave out price)/s, '[data-sentence]');
+    await begin(app, `${app.site('combe-larder')}/goods`);
+    await page.reads(/Many at once.*8 rows of a table.*What is read.*Or single values/s);
+  });
+
   it('says of two picks what they have in common, and of a third that nothing tells it apart', async () => {
     const { page } = app;
     await read(`${app.site('heatherlow')}/`);

@@ -11,6 +11,7 @@ import { hasSecret } from './actions.server';
 import { asBody, type OpenDraft } from './draft.server';
 import { withMarks } from './sealing.server';
 import type { SourceFacts } from './source/facts';
+import type { Marked } from './value/picture';
 import type { Shown } from './value/shown-page';
 
 /** What is known of the source of a draft. */
@@ -65,6 +66,21 @@ export async function wallBefore({ shown }: OpenDraft): Promise<Wall | null> {
   const done = await services().reading.run('wall', { shown: shown.body, boxes: shown.look.boxes ?? [] }, [shown.text]);
   return done.ok ? done.value : null;
 }
+
+/** Where on the shown page the fields stand that were taken. */
+export async function takenOn({ shown }: OpenDraft, { records, fields }: PlanDraft): Promise<Marked[]> {
+  if (shown === null || records.from !== 'page') return [];
+  const found = fields
+    .filter(({ type, locators }) => type.kind !== 'computed' && type.kind !== 'phrase' && type.kind !== 'text' && locators.length > 0)
+    .slice(0, MOST_MARKED)
+    .map(async ({ label, locators }) => {
+      const done = await services().reading.run('find place', { body: shown.body, locators }, [shown.text]);
+      return done.ok && done.value !== null ? [{ n: done.value, label }] : [];
+    });
+  return (await Promise.all(found)).flat();
+}
+
+const MOST_MARKED = 20;
 
 /** The numbers of the elements on the shown page that a plan reads records from. */
 export async function rowsOn({ shown }: OpenDraft, { records }: PlanDraft): Promise<number[]> {

@@ -22,7 +22,7 @@ import { fetchAgain, newSecret, setSource, tryElsewhere, trySteps } from './acti
 import { openDraft } from './draft.server';
 import { InboxStep } from './inbox-step';
 import { mendingOf, presentOf } from './mending.server';
-import { rowsOn, shownPage, sourceFacts, wallBefore } from './page.server';
+import { rowsOn, shownPage, sourceFacts, takenOn, wallBefore } from './page.server';
 import { previewRecords, trialsOf, volatileIn } from './previews.server';
 import { ReportStep } from './report-step';
 import { RuleStep } from './rule-step';
@@ -45,7 +45,7 @@ export async function loader({ request, params, context }: Route.LoaderArgs) {
   const place = placeOf(person);
   const mending = await mendingOf(open, plan);
   const rowsPage = readNumber(new URL(request.url).searchParams.get('rows'));
-  const [facts, present, preview, trials, volatile, rows, wall, audiences] = await Promise.all([
+  const [facts, present, preview, trials, volatile, rows, wall, taken, audiences] = await Promise.all([
     sourceFacts(open),
     presentOf(open, plan),
     // Where nothing is read any more, what the mending would read.
@@ -54,6 +54,7 @@ export async function loader({ request, params, context }: Route.LoaderArgs) {
     volatileIn(open, plan),
     rowsOn(open, plan),
     wallBefore(open),
+    takenOn(open, plan),
     listAudiences(services().pool),
   ]);
   return {
@@ -62,7 +63,7 @@ export async function loader({ request, params, context }: Route.LoaderArgs) {
     mending, address: draft.address, plan, updatedAt: draft.updatedAt, revision: draft.revision, facts, site, many,
     isPage: offer.format === 'html', unread: offer.problem, readerName: person.name.split(' ')[0] ?? person.name, present,
     candidates: many ? [] : offer.candidates, listings: offer.listings, preview, trials, volatile, words: offer.words,
-    shown: shownPage(open, place), rows, wall, title: offer.facts.title, rendered: shown !== null, audiences,
+    shown: shownPage(open, place), rows, wall, taken, ofMany: offer.many, title: offer.facts.title, rendered: shown !== null, audiences,
   }; // prettier-ignore
 }
 

@@ -1,7 +1,8 @@
 import type { Instant } from '../../when/interval';
 import { openBody, sniffFormat, type Body, type Format } from '../body';
 import { candidates, wholeText, type Candidate } from '../candidates';
-import { pageFacts, parseHtml, type PageFacts } from '../html';
+import { shapedElements } from '../block';
+import { pageFacts, parseHtml, selectElements, type Document, type PageFacts } from '../html';
 import type { Locator } from '../locator';
 import { listingsOf, type Listing } from '../listing/listing';
 
@@ -19,6 +20,8 @@ export interface Offer {
   facts: PageFacts;
   candidates: Candidate[];
   listings: Listing[];
+  /** Whether it is a page of many things, so that they are read all at once. */
+  many: boolean;
   /** The way to all the words of a page. */
   words: Locator | null;
 }
@@ -30,6 +33,7 @@ export const NO_OFFER: Offer = {
   facts: { title: null, siteName: null, locale: null },
   candidates: [],
   listings: [],
+  many: false,
   words: null,
 };
 
@@ -50,5 +54,22 @@ export function offerOf({ body, problem }: OpenedBody): Offer {
   const listings = listingsOf(body);
   if (body.format !== 'html') return { ...NO_OFFER, format: body.format, problem, listings };
   const { document } = body;
-  return { format: 'html', problem, facts: pageFacts(document), candidates: candidates(document), listings, words: wholeText(document) };
+  const found = candidates(document);
+  const many = isOfMany(document, listings, found);
+  return { format: 'html', problem, facts: pageFacts(document), candidates: found, listings, many, words: wholeText(document) };
+}
+
+const LEAST_MANY = 4;
+const MOSTLY = 0.7;
+
+/** Whether most prices of a page stand in its records, and none is said to be that of the page's one thing. */
+function isOfMany(document: Document, listings: Listing[], found: Candidate[]): boolean {
+  if (found.some(({ type, locators }) => type.kind === 'money' && locators[0]?.way === 'structured')) return false;
+  const prices = shapedElements(document, 'money');
+  if (prices.length < LEAST_MANY) return false;
+  return listings.some(({ records, count }) => {
+    const rows = records.from === 'rows' && count >= LEAST_MANY ? selectElements(document, records.rows) : null;
+    const inside = rows?.ok ? rows.value.flatMap((row) => shapedElements(row, 'money')) : [];
+    return new Set(inside).size >= MOSTLY * prices.length;
+  });
 }

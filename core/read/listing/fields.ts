@@ -1,7 +1,7 @@
 import { isCurrency } from '../../value/currency';
 import { parseMoment } from '../../value/moment';
 import { foldText } from '../../value/parse';
-import { AVAILABILITY, inRole, type Field, type FieldType } from '../definition';
+import { AVAILABILITY, GRADES, inRole, type Field, type FieldType } from '../definition';
 import type { Found } from '../found';
 import { framesOf } from '../frame/of-records';
 import { freeKey } from '../keys';
@@ -73,7 +73,6 @@ function typeOfSamples(label: string, samples: Found[], locale: string | null, s
 
 const LIKE_A_DAY = /\d{4}|\d{1,2}[./]\d{1,2}/;
 const NUMERIC = /^[-+]?[\d.,\s]*\d[\d.,\s]*\s?(%|°?[A-Za-z]{0,3})$/;
-const GRADES = ['A', 'B', 'C', 'D', 'E', 'F'];
 
 function linkType([first = '']: string[]): FieldType {
   return { kind: /\.(png|jpe?g|webp|gif|svg)(\?|$)/i.test(first) ? 'picture' : 'link' };

@@ -5,7 +5,7 @@ import { Table, type Column } from '../../../ui/table';
 import { fieldOf } from './field-of';
 import type { OneRecordProps } from './one-record-props';
 
-const samePlace = (field: Field, candidate: Candidate) => JSON.stringify(field.locators) === JSON.stringify(candidate.locators);
+const samePlace = (field: Field, candidate: Candidate) => JSON.stringify(field.locators[0]) === JSON.stringify(candidate.locators[0]);
 
 /** What Shrike found on the page by itself, to take or to leave out. */
 export function Candidates({ draft, candidates, locale, onTake, onChange }: OneRecordProps) {

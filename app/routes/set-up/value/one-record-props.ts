@@ -8,6 +8,7 @@ import type { Locator } from '#core/read/locator';
 import type { Listing } from '#core/read/listing/listing';
 import type { Value } from '#core/value/value';
 import type { SourceFacts } from '../source/facts';
+import type { Marked } from './picture';
 import type { Shown } from './shown-page';
 import type { Volatile } from './words';
 
@@ -18,6 +19,10 @@ export interface OneRecordProps {
   listings: Listing[];
   facts: SourceFacts;
   shown: Shown;
+  /** Where on it the fields stand that were taken. */
+  taken: Marked[];
+  /** Whether it is a page of many things. */
+  ofMany: boolean;
   /** What stands before the page. */
   wall: Wall | null;
   present: PresentValues;

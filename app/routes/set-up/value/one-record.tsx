@@ -1,80 +1,40 @@
 import type { FieldType } from '#core/read/definition';
 import { LocatorEditor } from '../../../parts/plan/locator';
 import { Section } from '../../../ui/page';
-import type { SourceFacts } from '../source/facts';
-import { useSource } from '../use-source';
 import { Candidates } from './candidates';
 import { fieldOf } from './field-of';
 import { Guards } from './guards';
 import { Mend } from './mend';
 import type { OneRecordProps } from './one-record-props';
 import { PickAnswered } from './pick-answered';
-import { ShownPage } from './shown-page';
+import { PointedPage } from './pointed-page';
 import { Taken } from './taken';
-import type { Meant } from './picture';
 import { usePassing } from './use-passing';
 import { usePick } from './use-pick';
-import { WallBefore } from './wall-before';
 
 /** The link from page to value: the page to point at, what Shrike found by itself, and what she took. */
 export function OneRecord(props: OneRecordProps) {
-  const { draftId, draft, shown, mending, facts, wall } = props;
+  const { draftId, draft, mending, facts, ofMany } = props;
   const pick = usePick(draftId);
   const passing = usePassing(facts);
-  const point = (n: number, meant: Meant) => {
-    const through = wall === null || wall.kind === 'sign-in' ? undefined : wall.buttons.find((button) => n >= button.n && n <= button.last);
-    if (through === undefined || meant !== 'this') pick.one(n, meant);
-    else passing.press(through, true);
-  };
-  const answer = pick.answer?.picked?.ok ? pick.answer.picked.value : null;
-  const picked = answer !== null;
+  const picked = pick.answer?.picked?.ok === true;
+  // Of a page of many, all at once is what she came for.
+  const listsFirst = ofMany && draft.fields.length === 0 && !picked;
   return (
     <div className="grid gap-x-8 gap-y-8 lg:grid-cols-[minmax(0,1fr)_388px]">
-      <div className="min-w-0">
-        {wall === null || shown.state !== 'done' ? null : <WallBefore wall={wall} steps={facts.steps} passing={passing} />}
-        <ShownPage
-          draftId={draftId}
-          shown={shown}
-          label={`The page of ${draft.subject}: point at what to read`}
-          picked={pick.numbers.length > 0 ? pick.numbers : (mending?.boxes ?? [])}
-          left={pick.not}
-          onPick={point}
-          onWider={() => pick.to(answer?.wider ?? null)}
-          onNarrower={() => pick.to(answer?.narrower ?? null)}
-        />
-        {shown.state === 'failed' && facts.steps.length > 0 ? (
-          <p className="mb-5 text-second" data-steps-before>
-            It was opened with these steps: {facts.steps.join(', ')}.{' '}
-            <button type="button" className="link" disabled={passing.busy} onClick={passing.takeBack}>
-              Take them back
-            </button>
-          </p>
-        ) : null}
-        {shown.state === 'done' ? (
-          <p className="mt-1.5 flex flex-wrap justify-between gap-x-4 text-glance text-third">
-            <span>{shown.takenWords}</span>
-            <span>
-              click picks · <kbd>[</kbd> wider <kbd>]</kbd> narrower · <kbd>+</kbd> also this <kbd>-</kbd> not this · arrows walk
-            </span>
-          </p>
-        ) : (
-          <Candidates {...props} />
-        )}
-        <WayChosen facts={facts} />
+      <div className="min-w-0 self-start lg:sticky lg:top-3">
+        <PointedPage {...props} pick={pick} passing={passing} />
       </div>
       <div className="flex min-w-0 flex-col gap-7">
         {mending === null || picked ? null : <Mend mending={mending} locale={props.locale} />}
         <PickAnswered {...props} pick={pick} passing={passing} />
+        {listsFirst ? <Lists {...props} /> : null}
         <Section title="What is read">
           <Taken {...props} />
         </Section>
-        {shown.state === 'done' && !picked ? (
-          <Section title="What Shrike found by itself">
-            <Candidates {...props} />
-          </Section>
-        ) : null}
+        {picked ? null : <FoundByItself {...props} />}
         <Words {...props} />
-        <Lists {...props} />
+        {listsFirst ? null : <Lists {...props} />}
         <Section title="Guards">
           <Guards guards={props.draft.guards} onChange={(guards) => props.onChange({ guards })} />
         </Section>
@@ -86,22 +46,13 @@ export function OneRecord(props: OneRecordProps) {
   );
 }
 
-/** Why the page is rendered, where a plain fetch lacks something of it; she may think otherwise. */
-function WayChosen({ facts }: { facts: SourceFacts }) {
-  const { busy, set } = useSource();
-  if (facts.way !== 'rendered' || facts.needed?.way !== 'rendered') return null;
+/** Beside the picture; where there is none, it stands in its place. */
+function FoundByItself(props: OneRecordProps) {
+  if (props.shown.state !== 'done') return null;
   return (
-    <p className="mt-1.5 text-second" data-way-chosen>
-      Fetched by a browser, which takes longer: {facts.needed.said.replace(/^(The|A) /, (word) => word.toLowerCase())}{' '}
-      <button
-        type="button"
-        className="link"
-        disabled={busy}
-        onClick={() => set({ way: 'plain', request: JSON.stringify({ ...facts.request, steps: undefined }) })}
-      >
-        Fetch it plainly instead
-      </button>
-    </p>
+    <Section title={props.ofMany ? 'Or single values' : 'What Shrike found by itself'}>
+      <Candidates {...props} />
+    </Section>
   );
 }
 

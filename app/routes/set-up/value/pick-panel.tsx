@@ -43,7 +43,7 @@ export function PickPanel({ picked, locale, onType, onWider, onNarrower, onTake,
         {kindLabel(candidate.type.kind)} from “{picked.text.length > 60 ? `${picked.text.slice(0, 60)}…` : picked.text}”
         {candidate.byLocale ? ', by the page’s language' : ''} · {picked.trail.join(' › ')}
       </p>
-      <p className="mt-1 flex gap-3 text-glance">
+      <div className="mt-1.5 flex items-center gap-3 text-glance">
         <button type="button" className="link disabled:opacity-45" onClick={onWider} disabled={picked.wider === null}>
           Wider <kbd className="text-third">[</kbd>
         </button>
@@ -53,7 +53,10 @@ export function PickPanel({ picked, locale, onType, onWider, onNarrower, onTake,
         <button type="button" className="link" onClick={onLeave}>
           Not this
         </button>
-      </p>
+        <Button weight="strong" className="ml-auto" onClick={onTake}>
+          Take {candidate.label}
+        </Button>
+      </div>
       <Section title="How it is found" className="mt-3 border-t border-rule pt-2">
         <ol>
           {ways.map((way, at) => (
@@ -88,18 +91,13 @@ export function PickPanel({ picked, locale, onType, onWider, onNarrower, onTake,
           </button>
         </p>
       ))}
-      <div className="mt-4 flex flex-wrap items-center justify-between gap-3">
-        {listing === null || listing.count < 2 ? (
-          <span />
-        ) : (
-          <button type="button" className="link text-glance" onClick={onRecords}>
+      {listing === null || listing.count < 2 ? null : (
+        <p className="mt-3">
+          <button type="button" className="link" onClick={onRecords}>
             Read all of these instead: {listing.said}
           </button>
-        )}
-        <Button weight="strong" onClick={onTake}>
-          Take {candidate.label}
-        </Button>
-      </div>
+        </p>
+      )}
     </div>
   );
 }

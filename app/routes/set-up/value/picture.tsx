@@ -8,6 +8,12 @@ export interface Pointing {
   onNarrower: () => void;
 }
 
+/** An element that was taken, as what it is read. */
+export interface Marked {
+  n: number;
+  label: string;
+}
+
 /** Without `onPick` the page is only shown. */
 interface PagePictureProps extends Partial<Pointing> {
   image: string;
@@ -18,6 +24,7 @@ interface PagePictureProps extends Partial<Pointing> {
   picked: number[];
   /** Those that are said not to belong to them. */
   left: number[];
+  taken: Marked[];
   label: string;
 }
 
@@ -44,7 +51,7 @@ function boxAt(boxes: Box[], x: number, y: number): Box | null {
  * 'not this'. By keyboard: arrows walk from element to element, Enter picks, + and - say the same, [ and ] make the pick wider
  * and narrower.
  */
-export function PagePicture({ image, width, height, boxes, picked, left, label, onPick, onWider, onNarrower }: PagePictureProps) {
+export function PagePicture({ image, width, height, boxes, picked, left, taken, label, onPick, onWider, onNarrower }: PagePictureProps) {
   const frame = useRef<HTMLDivElement>(null);
   const [hovered, setHovered] = useState<Box | null>(null);
   const leaves = useMemo(() => readingOrder(boxes), [boxes]);
@@ -68,7 +75,7 @@ export function PagePicture({ image, width, height, boxes, picked, left, label, 
     else if (event.key === ']') onNarrower?.();
   };
   return (
-    <div className="max-h-[508px] overflow-x-hidden overflow-y-auto border border-rule bg-white">
+    <div className="max-h-[max(320px,calc(100vh-210px))] overflow-x-hidden overflow-y-auto border border-rule bg-white">
       {}
       <div
         ref={frame}
@@ -96,6 +103,10 @@ export function PagePicture({ image, width, height, boxes, picked, left, label, 
           draggable={false}
         />
         {hovered === null ? null : <Outline box={hovered} width={width} height={height} tone="border-ink/70 border" />}
+        {taken.map(({ n, label: what }) => {
+          const box = boxes.find((each) => each.n === n);
+          return box === undefined || picked.includes(n) ? null : <Taken key={`taken ${n}`} box={box} width={width} height={height} what={what} />;
+        })}
         {left.map((n) => {
           const box = boxes.find((each) => each.n === n);
           return box === undefined ? null : (
@@ -145,6 +156,20 @@ function Outline({ box, width, height, tone }: { box: Box; width: number; height
       className={`pointer-events-none absolute ${tone}`}
       style={{ left: percent(box.x, width), top: percent(box.y, height), width: percent(box.w, width), height: percent(box.h, height) }}
     />
+  );
+}
+
+/** What was taken, underlined and named. */
+function Taken({ box, width, height, what }: { box: Box; width: number; height: number; what: string }) {
+  return (
+    <span
+      aria-hidden
+      data-taken-mark
+      className="pointer-events-none absolute border-b-2 border-chestnut"
+      style={{ left: percent(box.x, width), top: percent(box.y, height), width: percent(box.w, width), height: percent(box.h, height) }}
+    >
+      <span className="absolute top-full right-0 max-w-40 truncate bg-chestnut px-1 text-[11px] leading-[15px] text-page">{what}</span>
+    </span>
   );
 }
 

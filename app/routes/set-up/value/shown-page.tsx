@@ -1,6 +1,6 @@
 import type { DraftId, LookId } from '#core/id';
 import type { Box } from '#core/read/inspect/wall';
-import { PagePicture, type Pointing } from './picture';
+import { PagePicture, type Marked, type Pointing } from './picture';
 
 /** The page as the browser showed it, or how far that is. */
 export interface Shown {
@@ -20,10 +20,12 @@ interface ShownPageProps extends Partial<Pointing> {
   /** The numbers of the elements that are marked. */
   picked: number[];
   left?: number[];
+  /** What was taken already. */
+  taken?: Marked[];
 }
 
 /** The page as the browser showed it, to be pointed at where that is asked for, or what stands in its place until then. */
-export function ShownPage({ draftId, shown, picked, left = [], label, ...pointing }: ShownPageProps) {
+export function ShownPage({ draftId, shown, picked, left = [], taken = [], label, ...pointing }: ShownPageProps) {
   if (shown.state === 'asked') {
     return (
       <div className="mb-5 border border-rule bg-paper px-5 py-4" role="status">
@@ -41,5 +43,7 @@ export function ShownPage({ draftId, shown, picked, left = [], label, ...pointin
   }
   if (shown.state !== 'done' || shown.lookId === null) return null;
   const { width, height, boxes } = shown;
-  return <PagePicture image={`/watches/new/${draftId}/image/${shown.lookId}`} {...{ width, height, boxes, picked, left, label }} {...pointing} />;
+  return (
+    <PagePicture image={`/watches/new/${draftId}/image/${shown.lookId}`} {...{ width, height, boxes, picked, left, taken, label }} {...pointing} />
+  );
 }

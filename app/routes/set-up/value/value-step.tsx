@@ -42,6 +42,8 @@ export function ValueStep({ page, draft, complete, onStep }: StepProps) {
           facts={page.facts}
           shown={page.shown}
           wall={page.wall}
+          taken={page.taken}
+          ofMany={page.ofMany}
           present={draft.present}
           mending={page.mending}
           volatile={page.volatile}
