@@ -75,8 +75,8 @@ const listing =
   (body: Body, name: string): WatchDefinition => {
     const found = listingsOf(body).find((each) => each.said.startsWith(wanted));
     if (found === undefined) throw new Error(`${name}: there are no records`);
-    const { records, fields, identity } = found;
-    const definition: WatchDefinition = { subject: name, records, fields, identity, variant: null, chosen: null, leftOut: [], guards: [] };
+    const { records, fields, identity, names } = found;
+    const definition: WatchDefinition = { subject: name, records, fields, identity, variant: null, chosen: null, leftOut: [], guards: [], names };
     return { ...definition, ...change(definition, body) };
   };
 

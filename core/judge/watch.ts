@@ -4,6 +4,7 @@ import { doubtsOf } from '../read/frame/doubts';
 import { asksOf } from '../read/formula';
 import type { GuardCause } from '../read/guard';
 import { oddTime, type ReadProblem } from '../read/problem';
+import type { ReadValue } from '../read/agree';
 import type { FieldReading, ReadRecord, WatchReading } from '../read/read';
 import { fail, type Result } from '../result';
 import { sameValue, type Value } from '../value/value';
@@ -91,7 +92,7 @@ class Judging {
     if (known !== null && this.#isDoubtful(record.identity, field, known, { text: read.outcome.value.text, value })) return null;
     const { at, stamped, order } = placeInTime(field, record, known, this.now);
     if (order === 'again') return null;
-    const { quality } = record.marks;
+    const quality = qualityOf(record, read.outcome.value);
     const late = order === 'late';
     const opens = known === null || late || quality === 'bad' || !sameValue(known.value, value);
     const change = known !== null && field.mode === 'stepwise' ? compareReadings(known.value, value, field.polarity) : null;
@@ -139,6 +140,9 @@ class Judging {
     });
   }
 }
+
+/** How far the source vouches for a value: for it by itself, or for its whole record. */
+const qualityOf = ({ marks }: ReadRecord, { quality }: ReadValue) => (quality === undefined ? marks.quality : quality);
 
 /** Intervals after which the latest reading is too old for the clock to lean on. */
 const FRESH_INTERVALS = 2;

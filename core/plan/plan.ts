@@ -1,7 +1,7 @@
 import type { RuleId } from '../id';
 import { distanceTo, type Distance } from '../judge/distance';
 import type { Condition, Direction, Hold, RuleDefinition } from '../judge/rule';
-import { pageDefinition, type Field, type WatchDefinition } from '../read/definition';
+import { definitionOf, pageDefinition, type Field, type WatchDefinition } from '../read/definition';
 import { parseFormula } from '../read/formula';
 import { fail, ok, type Result } from '../result';
 import { parseLimit } from '../value/parse';
@@ -102,8 +102,7 @@ export function completePlan(draft: PlanDraft, present: PresentValues, locale: s
   const untold = draft.rules.findIndex(({ audiences }) => audiences.length === 0);
   if (untold >= 0) problems.report = `${ofRule(untold)}Say who should hear.`;
   if (!frequency.ok || Object.values(problems).some(Boolean)) return fail(problems);
-  const { subject, records, identity, variant, chosen, leftOut, fields, guards } = draft;
-  const definition = { subject: subject.trim(), records, identity, variant, chosen, leftOut, fields, guards };
+  const definition = { ...definitionOf(draft), subject: draft.subject.trim() };
   return ok({ definition, frequency: frequency.value, rules: rules.flatMap((rule) => (rule.ok ? [rule.value] : [])) });
 }
 

@@ -6,7 +6,7 @@ import { shapedElements } from './block';
 import type { Field, FieldType } from './definition';
 import { describeLocator } from './describe';
 import { evidenceOf } from './evidence';
-import type { LocateProblem } from './found';
+import type { LocateProblem, Quality } from './found';
 import { ANY, frameChanges, varyingKey } from './frame/changes';
 import { plainWords, senseOf } from './frame/words';
 import { keptFor } from './order';
@@ -26,6 +26,8 @@ export interface ReadValue {
   byLocale: boolean;
   /** The ways that no longer find it, in words, when what is left is enough. */
   lost: string[];
+  /** How far the source vouches for it, where it says so of this value and not of its whole record. */
+  quality?: Quality | null;
   /** What stands around it now, where it stands in a page and it is known what stood there before. */
   frame?: Frame;
 }
@@ -268,7 +270,11 @@ function readBy(raw: Pick<RawRecord, 'find'>, locator: Locator, type: FieldType,
   const text = type.kind === 'text' ? whole : whole.slice(0, 10 * SHOWN_TEXT);
   const unsure = found.value.unsure === true;
   const elements = found.value.elements ?? NOWHERE;
-  if (parsed.ok) return { locator, unsure, elements, outcome: ok({ value: parsed.value.value, text, byLocale: parsed.value.byLocale, lost: [] }) };
+  if (parsed.ok) {
+    const { value, byLocale } = parsed.value;
+    const { quality } = found.value;
+    return { locator, unsure, elements, outcome: ok({ value, text, byLocale, lost: [], ...(quality === undefined ? {} : { quality }) }) };
+  }
   const where = describeLocator(locator);
   return { locator, unsure, elements, outcome: fail({ reason: 'not parsed', where, text: cut(text, SHOWN_TEXT), refusal: parsed.error }) };
 }

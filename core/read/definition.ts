@@ -3,6 +3,7 @@ import type { Polarity } from '../value/value';
 import type { Format } from './body';
 import type { Guard } from './guard';
 import type { Locator } from './locator';
+import type { Naming } from './naming';
 import { roleFor, type Role } from './role';
 import type { Doubt, Frame, TableHeads } from './frame/types';
 
@@ -76,7 +77,8 @@ export type RecordSource =
   | { from: 'feed' }
   /** Each labelled sample; of one metric, where one is named. */
   | { from: 'metrics'; family: string | null }
-  | { from: 'senml' };
+  /** Each point; grouped, those whose names differ in their last part alone are fields of one record. */
+  | { from: 'senml'; grouped?: true };
 
 const FORMAT_OF: Record<RecordSource['from'], Format> = {
   page: 'html',
@@ -109,6 +111,13 @@ export interface WatchDefinition {
   leftOut: string[];
   fields: Field[];
   guards: Guard[];
+  /** What its records are called, where that is not what their source calls them. */
+  names?: Naming;
+}
+
+/** A definition alone, of what says more than that. */
+export function definitionOf({ subject, records, identity, variant, chosen, leftOut, fields, guards, names }: WatchDefinition): WatchDefinition {
+  return { subject, records, identity, variant, chosen, leftOut, fields, guards, ...(names === undefined ? {} : { names }) };
 }
 
 /** How a watch's definition is stored. */

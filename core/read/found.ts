@@ -16,6 +16,8 @@ export interface Found {
   stated?: 'number' | 'flag' | 'text' | 'null';
   /** Unit stated beside it. */
   unit?: string | null;
+  /** How far the source vouches for it, where it says so of this value alone. */
+  quality?: Quality | null;
 }
 
 /** How far a source vouches for a point. */

@@ -8,6 +8,7 @@ import type { SourceMarks } from './found';
 import { failedGuard, seemingCause, type GuardCause } from './guard';
 import { frameAround } from './frame/frame';
 import { isDocument, pageFacts } from './html';
+import { spokenName } from './naming';
 import type { ReadProblem } from './problem';
 import { rawRecords, WHOLE, type RawRecord } from './records';
 import type { Typing } from './typed';
@@ -132,8 +133,9 @@ function readerOf(definition: WatchDefinition, typing: Typing, latest: FormulaSc
 
 /** A reading a field, in the order of the definition. */
 function readFields(raw: RawRecord, { definition: { fields }, typing, computes, latest }: Reader): FieldReading[] {
-  if (!computes) return fields.map((field) => ({ field: field.key, outcome: readField(raw, field, typing) }));
-  const found = fields
+  const stated = raw.states === undefined ? fields : fields.filter((field) => field.locators.every((locator) => raw.states?.(locator) !== false));
+  if (!computes) return stated.map((field) => ({ field: field.key, outcome: readField(raw, field, typing) }));
+  const found = stated
     .filter((field) => field.type.kind !== 'computed')
     .map((field): FieldReading => ({ field: field.key, outcome: readField(raw, field, typing) }));
   return withComputed(found, fields, latest);
@@ -142,8 +144,23 @@ function readFields(raw: RawRecord, { definition: { fields }, typing, computes, 
 function recordOf(raw: RawRecord, fields: FieldReading[], reader: Reader): Result<ReadRecord, ReadProblem> {
   const identity = identityOf(raw, fields, reader);
   if (!identity.ok) return identity;
-  const name = raw.name ?? (identity.value === WHOLE ? reader.definition.subject : (calledBy(fields[reader.nameAt]) ?? identity.value));
+  const name = spokenBy(reader, raw, identity.value, fields) ?? calledBySource(reader, raw, identity.value, fields);
   return ok({ identity: identity.value, name, variant: variantOf(fields[reader.variantAt]), labels: raw.labels, marks: raw.marks, fields });
+}
+
+/** What a record is called by those who follow it; null where they have said nothing of it. */
+function spokenBy({ definition: { names, fields } }: Reader, { labels }: RawRecord, identity: string, read: FieldReading[]): string | null {
+  if (names === undefined) return null;
+  const textOf = (label: string) => {
+    const key = fields.find((field) => field.label === label)?.key;
+    const outcome = read.find((each) => each.field === key)?.outcome;
+    return outcome?.ok ? (wordsOf(outcome.value.value) ?? outcome.value.text) : null;
+  };
+  return spokenName(names, { identity, labels, textOf });
+}
+
+function calledBySource({ definition, nameAt }: Reader, raw: RawRecord, identity: string, fields: FieldReading[]): string {
+  return raw.name ?? (identity === WHOLE ? definition.subject : (calledBy(fields[nameAt]) ?? identity));
 }
 
 function withComputed(found: FieldReading[], fields: Field[], latest: FormulaScope['latest']): FieldReading[] {

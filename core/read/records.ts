@@ -7,6 +7,7 @@ import { sampleIdentity, type MetricsBody, type Sample } from './formats/metrics
 import type { Point } from './formats/senml';
 import { queryXml, textOfNode } from './formats/xml';
 import { findTables, isAdvertised, recordRows, type TableProblem } from './frame/tables';
+import type { Instant } from '../when/interval';
 import { selectElements, visibleText, type Element } from './html';
 import { locate, type Locator, type Scope } from './locator';
 import type { TableHeads } from './frame/types';
@@ -24,6 +25,8 @@ export interface RawRecord {
   text: () => string;
   /** The part of a page it is; null for other formats. */
   scope: Scope | null;
+  /** Whether it states something at all; absent where every record of its kind states everything. What is not stated is no failure. */
+  states?: (locator: Locator) => boolean;
 }
 
 /** The identity of the one record that a whole body is. */
@@ -44,7 +47,7 @@ export function rawRecords(body: Body, source: RecordSource): Result<RawRecord[]
     xml: () => (body.format === 'xml' && source.from === 'xml' ? xmlRecords(body.document, source.path) : null),
     feed: () => (body.format === 'feed' ? ok(body.items.map(({ identity, parts }) => partsRecord(identity, parts.title ?? null, parts))) : null),
     metrics: () => (body.format === 'metrics' && source.from === 'metrics' ? ok(sampleRecords(body, source.family)) : null),
-    senml: () => (body.format === 'senml' ? ok(body.points.map((point) => new PointRecord(point))) : null),
+    senml: () => (body.format === 'senml' && source.from === 'senml' ? ok(pointRecords(body.points, source.grouped === true)) : null),
   };
   return read[source.from]() ?? fail('The source came in another format than this watch reads.');
 }
@@ -204,6 +207,73 @@ class PointRecord extends PartRecord {
 
   protected part(name: string): string | undefined {
     return name === 'name' ? this.name : undefined;
+  }
+}
+
+function pointRecords(points: Point[], grouped: boolean): RawRecord[] {
+  if (!grouped) return points.map((point) => new PointRecord(point));
+  const groups = new Map<string, GroupRecord[]>();
+  const records: GroupRecord[] = [];
+  for (const point of points) {
+    const { group, part } = groupOf(point);
+    const known = groups.get(`${point.at} ${group}`) ?? [];
+    // What is stated twice for one moment makes a second record of the same identity, which is refused as such.
+    let record = known.find((each) => !each.has(part));
+    if (record === undefined) {
+      record = new GroupRecord(group, point.at);
+      records.push(record);
+      groups.set(`${point.at} ${group}`, [...known, record]);
+    }
+    record.add(part, point);
+  }
+  return records;
+}
+
+/** What a point is a part of, and which: what stands before and after the last slash or colon of its name. */
+export function groupOf({ name }: Point): { group: string; part: string } {
+  const at = Math.max(name.lastIndexOf('/'), name.lastIndexOf(':'));
+  return at <= 0 ? { group: name, part: '' } : { group: name.slice(0, at), part: name.slice(at + 1) };
+}
+
+const PART = 'value:';
+
+/** Several points of one moment as one record: its fields are the last parts of their names. */
+class GroupRecord implements RawRecord {
+  readonly name: string;
+  readonly labels = NO_LABELS;
+  readonly marks: SourceMarks;
+  readonly scope = null;
+  readonly #points = new Map<string, Point>();
+
+  constructor(
+    readonly identity: string,
+    at: Instant,
+  ) {
+    this.name = identity;
+    this.marks = { at, quality: null };
+  }
+
+  has(part: string): boolean {
+    return this.#points.has(part);
+  }
+
+  add(part: string, point: Point): void {
+    this.#points.set(part, point);
+  }
+
+  states(locator: Locator): boolean {
+    return locator.way !== 'part' || !locator.part.startsWith(PART) || this.has(locator.part.slice(PART.length));
+  }
+
+  find(locator: Locator): Result<Found, LocateProblem> {
+    if (locator.way !== 'part') return NOT_HERE;
+    if (locator.part === 'name') return ok(plainText(this.identity));
+    const point = locator.part.startsWith(PART) ? this.#points.get(locator.part.slice(PART.length)) : undefined;
+    return point === undefined ? NO_MATCH : ok({ ...point.found, quality: point.quality });
+  }
+
+  text(): string {
+    return '';
   }
 }
 

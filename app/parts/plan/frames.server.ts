@@ -1,5 +1,5 @@
 import type { WatchId } from '#core/id';
-import type { WatchDefinition } from '#core/read/definition';
+import { definitionOf, type WatchDefinition } from '#core/read/definition';
 import { keepFrames } from '#core/read/frame/take';
 import { findWatch } from '#server/db/watch-now';
 import type { BodyAsked, TextBody } from '#server/reading/tasks';
@@ -20,8 +20,6 @@ export async function framed<Plan extends WatchDefinition>(plan: Plan, watchId: 
   const watch = watchId === null ? null : await findWatch(pool, watchId);
   const kept = watch === null ? plan : { ...plan, ...keepFrames(plan, watch.definition) };
   if (fetched === null) return kept;
-  const { subject, records, identity, variant, chosen, leftOut, fields, guards } = kept;
-  const definition = { subject, records, identity, variant, chosen, leftOut, fields, guards };
-  const done = await reading.run('frame', { body: fetched.body, definition }, [fetched.text]);
+  const done = await reading.run('frame', { body: fetched.body, definition: definitionOf(kept) }, [fetched.text]);
   return done.ok ? { ...kept, ...done.value } : kept;
 }

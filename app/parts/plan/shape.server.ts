@@ -101,7 +101,7 @@ const records = Joi.alternatives(
   from('xml', { path: said(300) }),
   from('feed'),
   from('metrics', { family: Joi.string().max(200).allow(null).required() }),
-  from('senml'),
+  from('senml', { grouped: Joi.valid(true) }),
 );
 
 const identities = Joi.array().items(Joi.string().max(500)).max(50_000);
@@ -179,6 +179,11 @@ const rule = Joi.object<RuleDraft>({
   hold,
 });
 
+const naming = Joi.object({
+  pattern: Joi.string().max(200),
+  own: Joi.object().pattern(Joi.string().max(800), Joi.string().max(120)).max(2_000),
+});
+
 const plan = Joi.object<PlanDraft>({
   subject: words(120),
   records: records.required(),
@@ -187,6 +192,7 @@ const plan = Joi.object<PlanDraft>({
   chosen: identities.allow(null).required(),
   leftOut: identities.required(),
   guards: Joi.array().items(guard).max(12).required(),
+  names: naming,
   fields: Joi.array().items(field).max(20).unique('key').required(),
   frequency: Joi.object({
     count: Joi.number().integer().min(0).max(100_000).required(),

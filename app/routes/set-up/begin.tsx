@@ -111,7 +111,7 @@ function firstPlan({ format, listings }: Offer, subject: string): PlanDraft {
   const plan = emptyPlan(cut(subject, 120));
   const [only, ...others] = listings;
   if (format === 'html' || only === undefined || (format === 'metrics' && others.length > 0)) return plan;
-  return { ...plan, records: only.records, fields: only.fields, identity: only.identity };
+  return { ...plan, records: only.records, fields: only.fields, identity: only.identity, names: only.names };
 }
 
 export default function Begin({ loaderData, actionData }: Route.ComponentProps) {

@@ -1,6 +1,6 @@
 import type { DraftId, PersonId } from '#core/id';
 import { data, redirect } from 'react-router';
-import type { WatchDefinition } from '#core/read/definition';
+import { definitionOf, type WatchDefinition } from '#core/read/definition';
 import type { LatestValue } from '#core/read/formula';
 import { NO_OFFER, type Offer } from '#core/read/inspect/offer';
 import type { PresentReading } from '#core/read/inspect/trial';
@@ -76,11 +76,6 @@ export async function openDraft(personId: PersonId, id: string): Promise<OpenDra
 /** What a task is asked that reads a draft's own body by a definition. */
 export function readAsked({ draft, body, latest }: OpenDraft, definition: WatchDefinition): ReadAsked {
   return { body, definition: definitionOf(definition), address: draft.finalAddress ?? draft.address, latest };
-}
-
-/** A plan's definition alone. */
-function definitionOf({ subject, records, identity, variant, chosen, leftOut, fields, guards }: WatchDefinition): WatchDefinition {
-  return { subject, records, identity, variant, chosen, leftOut, fields, guards };
 }
 
 /** What a plan reads on the draft's body now. */

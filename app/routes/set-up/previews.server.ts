@@ -11,7 +11,9 @@ import type { Volatile } from './value/words';
 /** One page of the records as the plan reads them now, with what could not be read. */
 export async function previewRecords(open: OpenDraft, plan: PlanDraft, page: number, place: Place): Promise<RecordsPreview> {
   const done = await services().reading.run('preview', { ...readAsked(open, plan), page, place }, [open.text]);
-  return done.ok ? done.value : { count: 0, page: 0, size: 1, rows: [], problems: [describeTaskProblem(done.error, 'reading this page so')] };
+  return done.ok
+    ? done.value
+    : { count: 0, page: 0, size: 1, rows: [], problems: [describeTaskProblem(done.error, 'reading this page so')], parts: [] };
 }
 
 /** The plan's reading on this page, with its values altered, on an earlier snapshot, and wherever else she tried it. */

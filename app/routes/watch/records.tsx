@@ -1,6 +1,7 @@
 import { Form, Link, useSearchParams, useSubmit } from 'react-router';
 import type { Field } from '#core/read/definition';
 import { formatValue } from '#core/value/format';
+import { wordsOf } from '#core/value/value';
 import { formatRecent } from '#core/when/format';
 import type { Instant } from '#core/when/interval';
 import type { RecordNow } from '#server/db/records';
@@ -28,9 +29,10 @@ interface RecordsProps {
 export function Records({ watch, records, chosen, words, page }: RecordsProps) {
   const { locale, place, now } = useReader();
   const [asked] = useSearchParams();
-  const fields = watch.definition.fields.slice(0, MOST_COLUMNS);
+  const telling = watch.definition.fields.filter((field) => !isInNames(field, records));
+  const fields = telling.slice(0, MOST_COLUMNS);
   const allStale = records.length > 0 && records.every(({ series }) => series.every(({ problem }) => problem !== null));
-  const more = watch.definition.fields.length - fields.length;
+  const more = telling.length - fields.length;
   return (
     <Section
       title={allStale ? 'Records, all stale' : 'Records'}
@@ -120,6 +122,16 @@ function columnsOf(fields: Field[], asked: URLSearchParams, allStale: boolean, r
 }
 
 type Series = RecordNow['series'][number];
+
+/** Whether the names of the records say already what a field says of each. */
+function isInNames(field: Field, records: RecordNow[]): boolean {
+  if (records.length === 0 || field.mode === 'measured') return false;
+  return records.every((record) => {
+    const series = seriesOf(record, field);
+    const said = series === undefined ? null : wordsOf(series.value);
+    return said !== null && said !== '' && record.name.toLowerCase().includes(said.toLowerCase());
+  });
+}
 
 const seriesOf = (record: RecordNow, field: Field): Series | undefined => record.series.find((each) => each.field === field.key);
 

@@ -49,13 +49,22 @@ function chartable(watch: WatchNow, record: RecordNow | null, readings: ReadingR
 /** A day or an address has no place on a scale, and what identifies a record never moves. */
 const NOT_DRAWN: Field['type']['kind'][] = ['moment', 'link', 'picture'];
 
+/** What is drawn until she asks for another: what a rule watches, else the number that moved last. */
+function openedOn(offered: Charted[], { rules }: WatchNow): Charted | undefined {
+  const ruled = new Set(rules.map(({ definition }) => definition.condition.field));
+  const watched = offered.find(({ field }) => ruled.has(field.key));
+  const numbers = offered.filter(({ like }) => like !== null);
+  const last = Math.max(...numbers.map(({ series }) => series.openSince));
+  return watched ?? numbers.find(({ series }) => series.openSince === last) ?? offered[0];
+}
+
 /** The series of a watch with its rules and episodes drawn in, and the ribbon of runs on the same time axis. */
 export function SeriesPart(props: SeriesProps) {
   const { watch, record, readings, from, to, range, runs, punctuality } = props;
   const { place, locale } = useReader();
   const [asked] = useSearchParams();
   const offered = chartable(watch, record, readings);
-  const charted = offered.find(({ field }) => field.key === asked.get('field')) ?? offered.find(({ like }) => like !== null) ?? offered[0];
+  const charted = offered.find(({ field }) => field.key === asked.get('field')) ?? openedOn(offered, watch);
   return (
     <section className="mt-4 border-t border-rule pt-2.5">
       <div className="flex flex-wrap items-baseline justify-between gap-x-4">

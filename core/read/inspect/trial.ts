@@ -6,6 +6,7 @@ import type { FieldType, WatchDefinition } from '../definition';
 import { describeGuardFailure } from '../guard';
 import { selectElements, type Document } from '../html';
 import { placesOf, type Scope } from '../locator';
+import { namingParts } from '../naming';
 import { maskText } from '../pattern';
 import { describeProblem } from '../problem';
 import { alteredFor, withTextAt } from '../proof';
@@ -33,6 +34,8 @@ export interface RecordsPreview {
     cells: Record<string, { value: Value | null; problem: string | null }>;
   }[];
   problems: string[];
+  /** What a pattern for their names can be made of. */
+  parts: string[];
 }
 
 /** What a definition reads somewhere: a value for each field, or why not. */
@@ -46,6 +49,8 @@ export interface Trial {
 /** How many records are shown at once. */
 const ROWS_A_PAGE = 200;
 const MOST_PROBLEMS = 3;
+/** Fields whose words can be part of a name. */
+const NAMING: ReadonlySet<FieldType['kind']> = new Set(['text', 'state', 'grade']);
 
 /** What a definition reads on a body now. */
 export function presentIn(body: Body, definition: WatchDefinition, context: ReadContext): PresentReading {
@@ -59,7 +64,7 @@ export function presentIn(body: Body, definition: WatchDefinition, context: Read
 /** One page of the records as a definition reads them now, with what could not be read. */
 export function previewRecords(body: Body, definition: WatchDefinition, context: ReadContext, page: number, place: Place): RecordsPreview {
   const outcome = readBody(body, { ...definition, chosen: null }, context);
-  if (!outcome.ok) return { count: 0, page: 0, size: ROWS_A_PAGE, rows: [], problems: [describeProblem(outcome.error)] };
+  if (!outcome.ok) return { count: 0, page: 0, size: ROWS_A_PAGE, rows: [], problems: [describeProblem(outcome.error)], parts: [] };
   const { records, problems } = outcome.value;
   const at = Math.min(page, Math.max(0, Math.ceil(records.length / ROWS_A_PAGE) - 1));
   const rows = records.slice(at * ROWS_A_PAGE, (at + 1) * ROWS_A_PAGE).map(({ identity, name, marks, fields }) => ({
@@ -74,7 +79,9 @@ export function previewRecords(body: Body, definition: WatchDefinition, context:
       ]),
     ),
   }));
-  return { count: records.length, page: at, size: ROWS_A_PAGE, rows, problems: [...new Set(problems.map(describeProblem))].slice(0, MOST_PROBLEMS) };
+  const sentences = [...new Set(problems.map(describeProblem))].slice(0, MOST_PROBLEMS);
+  const texts = definition.fields.filter(({ type }) => NAMING.has(type.kind)).map(({ label }) => `{${label}}`);
+  return { count: records.length, page: at, size: ROWS_A_PAGE, rows, problems: sentences, parts: [...namingParts(records), ...texts] };
 }
 
 /** A definition's reading on a body, and on a page also with its values altered and blanked. */

@@ -2,7 +2,8 @@ import type { Body } from '../body';
 import type { Field, RecordSource } from '../definition';
 import { framedRecords } from '../frame/take';
 import { localeOf } from '../read';
-import { rawRecords } from '../records';
+import { proposeNaming, type Naming } from '../naming';
+import { rawRecords, type RawRecord } from '../records';
 import { SAMPLED, type Column } from './column';
 import { proposeFields } from './fields';
 import { proposeIdentity } from './identity';
@@ -16,6 +17,8 @@ export interface Listing {
   count: number;
   fields: Field[];
   identity: string[];
+  /** What its records are called, where their source calls them as programs do. */
+  names?: Naming;
 }
 
 const MOST_LISTINGS = 8;
@@ -45,13 +48,29 @@ export function listingOf(body: Body, records: RecordSource, columns: Column[] =
   const found = records.from === 'rows' ? raw.value.filter(({ scope }) => scope !== null) : raw.value;
   const fields = proposeFields(found.slice(0, SAMPLED), columns, localeOf(body));
   const own = found.every((record) => record.identity !== null);
+  const count = records.from === 'senml' && records.grouped === true ? new Set(found.map((record) => record.identity)).size : found.length;
+  const identity = own ? [] : proposeIdentity(found, fields);
+  const names = namesFor(found, fields, identity);
   return {
     records: framedRecords(body, records, found),
-    said: sayListing(body, records, found.length),
-    count: found.length,
+    said: sayListing(body, records, count),
+    count,
     fields,
-    identity: own ? [] : proposeIdentity(found, fields),
+    identity,
+    ...(names === null ? {} : { names }),
   };
+}
+
+/** What records are called that have no name of their own: of those that are told apart by a number, what they are goes before it. */
+function namesFor(found: RawRecord[], fields: Field[], identity: string[]): Naming | null {
+  if (identity.length === 0) return proposeNaming(found.map((record) => ({ identity: record.identity ?? '', labels: record.labels })));
+  const [keys, [what]] = [
+    fields.filter(({ key }) => identity.includes(key)),
+    fields.filter(({ key, type }) => type.kind === 'text' && !identity.includes(key)),
+  ];
+  if (what === undefined || fields.some(({ role }) => role === 'name') || keys.some(({ role }) => role === 'day')) return null;
+  const labels = [what, ...keys].map(({ label }) => label);
+  return labels.some((label) => /[{}]/.test(label)) ? null : { pattern: labels.map((label) => `{${label}}`).join(', ') };
 }
 
 function sayListing(body: Body, records: RecordSource, count: number): string {
@@ -66,6 +85,7 @@ function sayListing(body: Body, records: RecordSource, count: number): string {
       return `${records.family ?? 'all metrics'}: ${many('sample', 'samples')}${family === undefined || family.type === 'unknown' ? '' : `, a ${family.type}`}`;
     }
     case 'senml':
+      if (records.grouped === true) return many('record with its points as fields', 'records with their points as fields');
       return many('point', 'points');
     case 'json':
       return records.path === '$' ? 'the whole of it' : `${records.path}: ${many('record', 'records')}`;

@@ -13,6 +13,7 @@ import { sideOf } from '../../../parts/plan/side';
 import { Ways } from '../../../parts/plan/ways';
 import { SelectField, TextField, Tick } from '../../../ui/field';
 import { Section } from '../../../ui/page';
+import { Popover } from '../../../ui/popover';
 import { Pager } from '../../../ui/pager';
 import { Table, type Column } from '../../../ui/table';
 import type { MendingShown } from '#core/read/inspect/mending';
@@ -77,6 +78,9 @@ export function RecordsStep(props: RecordsStepProps) {
         <Section title="What tells them apart">
           <Identity {...props} />
         </Section>
+        <Section title="What each is called">
+          <Names {...props} />
+        </Section>
         <Section title="Which of them">
           <Chosen {...props} />
         </Section>
@@ -120,13 +124,14 @@ function Chooser({ draft, listings, onRecords, onChange }: RecordsStepProps) {
   );
 }
 
-function PreviewTable({ draft, preview, locale }: RecordsStepProps) {
+function PreviewTable({ draft, preview, locale, onChange }: RecordsStepProps) {
+  const call = (identity: string, name: string) => onChange({ names: withName(draft.names, identity, name) });
   return (
     <>
       <Table
         name="records"
         className="max-h-[480px]"
-        columns={columnsOf(draft, preview, locale)}
+        columns={columnsOf(draft, preview, locale, call)}
         rows={preview.rows}
         keyOf={({ identity, at }) => `${identity} ${at ?? ''}`}
       />
@@ -142,18 +147,89 @@ type Row = RecordsPreview['rows'][number];
 /** On a narrow screen the first two fields stay. */
 const MOST_NARROW = 2;
 
-function columnsOf(draft: PlanDraft, { rows }: RecordsPreview, locale: string): Column<Row>[] {
-  const name: Column<Row> = { head: 'record', className: 'max-w-72 truncate font-medium', cell: (row) => row.name };
+function columnsOf(draft: PlanDraft, { rows }: RecordsPreview, locale: string, onCall: (identity: string, name: string) => void): Column<Row>[] {
+  const name: Column<Row> = {
+    head: 'called',
+    className: 'max-w-72 truncate font-medium',
+    title: ({ identity }) => identity,
+    cell: (row) => <Called row={row} own={draft.names?.own?.[row.identity]} onCall={(said) => onCall(row.identity, said)} />,
+  };
   const fields = draft.fields.map((field, at): Column<Row> => ({
     head: field.label || '…',
     side: sideOf(field),
     wide: at >= MOST_NARROW,
-    className: ({ cells }) => cellLook(cells[field.key]?.value ?? null),
+    className: ({ cells }) => (cells[field.key] === undefined ? 'text-third' : cellLook(cells[field.key]?.value ?? null)),
     title: ({ cells }) => cells[field.key]?.problem ?? undefined,
-    cell: ({ cells }) => valueWords(cells[field.key]?.value ?? null, locale),
+    cell: ({ cells }) => (cells[field.key] === undefined ? '–' : valueWords(cells[field.key]?.value ?? null, locale)),
   }));
   const stamped = rows.some((row) => row.at !== null);
-  return [...(draft.identity.length === 0 ? [name] : []), ...fields, ...(stamped ? [STAMP] : [])];
+  return [...(draft.identity.length === 0 || draft.names !== undefined ? [name] : []), ...fields, ...(stamped ? [STAMP] : [])];
+}
+
+/** What a record is called; said otherwise by hand in place. */
+function Called({ row, own, onCall }: { row: Row; own: string | undefined; onCall: (name: string) => void }) {
+  return (
+    <Popover
+      label={`What ${row.name} is called`}
+      trigger={
+        <button type="button" className="said max-w-full truncate">
+          {row.name}
+        </button>
+      }
+    >
+      <TextField
+        label="Called"
+        value={own ?? ''}
+        placeholder={row.name}
+        maxLength={LONGEST_NAME}
+        hint={`Its source calls it ${row.identity}. Empty: by the pattern.`}
+        onChange={(event) => onCall(event.target.value)}
+      />
+    </Popover>
+  );
+}
+
+const LONGEST_NAME = 120;
+
+function withName({ own = {}, ...names }: NonNullable<PlanDraft['names']> = {}, identity: string, name: string): PlanDraft['names'] {
+  const { [identity]: _before, ...others } = own;
+  const kept = name === '' ? others : { ...others, [identity]: name };
+  return { ...names, ...(Object.keys(kept).length === 0 ? {} : { own: kept }) };
+}
+
+/** What records are called: by a pattern for all, with the parts that it can be made of. */
+function Names({ draft, preview, onChange }: RecordsStepProps) {
+  const pattern = draft.names?.pattern ?? '';
+  const set = (next: string) => {
+    const { pattern: _before, ...rest } = draft.names ?? {};
+    onChange({ names: next === '' && rest.own === undefined ? undefined : { ...rest, ...(next === '' ? {} : { pattern: next }) } });
+  };
+  const first = preview.rows[0];
+  return (
+    <>
+      <TextField
+        label="By this pattern"
+        value={pattern}
+        placeholder="as its source calls it"
+        maxLength={200}
+        onChange={(event) => set(event.target.value)}
+      />
+      {preview.parts.length === 0 ? null : (
+        <p className="mt-1.5 flex flex-wrap gap-x-3 gap-y-1 text-glance" aria-label="Parts of a name">
+          {preview.parts.map((part) => (
+            <button key={part} type="button" className="link" onClick={() => set(pattern === '' ? part : `${pattern} ${part}`)}>
+              {part}
+            </button>
+          ))}
+        </p>
+      )}
+      {first === undefined ? null : (
+        <p className="mt-1.5 text-glance text-third">
+          {first.identity === first.name ? `As in “${first.name}”.` : `${first.identity} is called “${first.name}”.`} One by itself: press its name.
+        </p>
+      )}
+    </>
+  );
 }
 
 const valueWords = (value: Value | null, locale: string): string => (value === null ? 'not read' : formatValue(value, locale));

@@ -16,6 +16,7 @@ export function ValueStep({ page, draft, complete, onStep }: StepProps) {
       records: listing.records,
       fields: listing.fields,
       identity: listing.identity,
+      names: listing.names,
       variant: null,
       chosen: null,
       leftOut: [],
@@ -27,13 +28,24 @@ export function ValueStep({ page, draft, complete, onStep }: StepProps) {
       {draft.plan.records.from !== 'page' ? (
         <RecordsStep
           {...shared}
-          preview={page.preview ?? { count: 0, page: 0, size: 1, rows: [], problems: [] }}
+          preview={page.preview ?? { count: 0, page: 0, size: 1, rows: [], problems: [], parts: [] }}
           pending={draft.keptAt === null || page.preview === null}
           isPage={page.isPage}
           shown={page.shown}
           rows={page.rows}
           mending={page.mending}
-          onPage={() => draft.change({ records: { from: 'page' }, fields: [], identity: [], variant: null, chosen: null, leftOut: [], guards: [] })}
+          onPage={() =>
+            draft.change({
+              records: { from: 'page' },
+              fields: [],
+              identity: [],
+              variant: null,
+              chosen: null,
+              leftOut: [],
+              guards: [],
+              names: undefined,
+            })
+          }
         />
       ) : page.isPage ? (
         <OneRecord
