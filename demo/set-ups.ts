@@ -7,6 +7,7 @@ import { inRole, pageDefinition, type Field, type FieldType, type WatchDefinitio
 import { pageFacts, selectElements, type Document } from '#core/read/html';
 import { withFrames } from '#core/read/frame/take';
 import { listingsOf } from '#core/read/listing/listing';
+import { groupOf } from '#core/read/records';
 import { money } from '#core/value/parse';
 import type { Decimal } from '#core/value/decimal';
 import type { Polarity } from '#core/value/value';
@@ -73,7 +74,7 @@ const picking =
 const listing =
   (change: (definition: WatchDefinition, body: Body) => Partial<WatchDefinition> = () => ({}), wanted = '') =>
   (body: Body, name: string): WatchDefinition => {
-    const found = listingsOf(body).find((each) => each.said.startsWith(wanted));
+    const found = listingsOf(body).find((each) => each.said.includes(wanted));
     if (found === undefined) throw new Error(`${name}: there are no records`);
     const { records, fields, identity, names } = found;
     const definition: WatchDefinition = { subject: name, records, fields, identity, variant: null, chosen: null, leftOut: [], guards: [], names };
@@ -95,12 +96,15 @@ const polar = (label: string, polarity: Polarity) => (definition: WatchDefinitio
   fields: definition.fields.map((field) => (field.label === label ? { ...field, polarity } : field)),
 });
 
-/** Follows the points of one place alone; those of the extractor turn up as new. */
-const only = (start: string) => (_definition: WatchDefinition, body: Body) => {
-  const names = body.format === 'senml' ? [...new Set(body.points.map((point) => point.name))] : [];
-  const chosen = names.filter((name) => name.startsWith(start));
-  return { chosen, leftOut: names.filter((name) => !chosen.includes(name) && !name.includes('extractor')) };
-};
+/** Follows what stands at one place alone; what belongs to the extractor turns up as new. */
+const only =
+  (start: string) =>
+  ({ records }: WatchDefinition, body: Body) => {
+    const grouped = records.from === 'senml' && records.grouped === true;
+    const names = body.format === 'senml' ? [...new Set(body.points.map((point) => (grouped ? groupOf(point).group : point.name)))] : [];
+    const chosen = names.filter((name) => name.startsWith(start));
+    return { chosen, leftOut: names.filter((name) => !chosen.includes(name) && !name.includes('extractor')) };
+  };
 
 const crossing = (field: string, direction: 'below' | 'above', limit: ReturnType<typeof money> | { amount: string; unit: string | null }): Condition => ({
   kind: 'crossing', field, direction, inclusive: false,
@@ -175,7 +179,7 @@ export const SET_UPS: SetUp[] = [
   },
   {
     before: 4 * DAY, name: 'Hives', host: 'gateway', path: '/senml', site: 'Sensor gateway', frequency: every(30, 'minute'), condition: null, tell: [],
-    read: listing(only('apiary/hive')),
+    read: listing((definition, body) => ({ ...only('apiary/hive')(definition, body), fields: definition.fields.slice(0, 3) }), 'points as fields'),
   },
 ]; // prettier-ignore
 

@@ -17,7 +17,7 @@ export function Chain({ links, remedies }: { links: ChainLink[]; remedies?: Part
             <span className="sr-only">{link.state === 'broken' ? ', broken' : link.state === 'open' ? ', open' : ', holds'}</span>
           </p>
           <p className="text-glance break-words text-second">{link.said}</p>
-          {remedies?.[link.name] && link.state === 'broken' ? <div className="text-glance">{remedies[link.name]}</div> : null}
+          {remedies?.[link.name] && (link.state === 'broken' || link.mendable) ? <div className="text-glance">{remedies[link.name]}</div> : null}
         </li>
       ))}
     </ol>

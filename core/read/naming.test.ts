@@ -51,8 +51,9 @@ describe('a spoken name', () => {
   ])('%s', (_, name, expected) => expect(name).toBe(expected));
 
   it('is made of parts that are named to whoever writes a pattern', () => {
-    expect(namingParts(points(POINTS))).toEqual(['{1}', '{2}', '{3}']);
-    expect(namingParts(ORDERS)).toEqual(['{name}', '{region}', '{device}', '{shop}']);
+    const said = (records: typeof ORDERS) => namingParts(records).map(({ part, as }) => `${part} ${as}`);
+    expect(namingParts(points(POINTS)).map(({ part, as }) => `${part} ${as}`)).toEqual(['{1} apiary', '{2} store', '{3} temperature']);
+    expect(said(ORDERS)).toEqual(['{name} orders', '{region} north', '{device} desktop', '{shop} web']);
     expect(namingParts([])).toEqual([]);
   });
 });

@@ -89,13 +89,21 @@ function pathOf(record: Named): string[] {
   return parts.length > MOST_PARTS ? [] : parts;
 }
 
+/** A part that a pattern can be made of, and what it says of the first record that has it. */
+export interface NamingPart {
+  part: string;
+  as: string;
+}
+
 /** The parts that a pattern can be made of. */
-export function namingParts(records: Named[]): string[] {
+export function namingParts(records: Named[]): NamingPart[] {
   const sampled = records.slice(0, MOST_SAMPLED);
   const labels = [...new Set(sampled.flatMap((record) => Object.keys(record.labels)))];
   const longest = Math.max(0, ...sampled.map((record) => pathOf(record).length));
   const path = longest < 2 ? [] : Array.from({ length: longest }, (_, at) => String(at + 1));
-  return [...(sampled.some(isSample) ? ['name'] : []), ...labels, ...path].map((part) => `{${part}}`);
+  const parts = sampled.map((record) => new PartsOf(record));
+  const first = (part: string) => parts.map((each) => each.get(part)).find(Boolean) ?? '';
+  return [...(sampled.some(isSample) ? ['name'] : []), ...labels, ...path].map((part) => ({ part: `{${part}}`, as: first(part) }));
 }
 
 /**

@@ -50,7 +50,7 @@ describe('a chain', () => {
     ['its source calls it bad', { unheard: { count: 1, bad: 1, since: NOW - HOUR } }, 'Value', /^It is called bad by its source\. Last good: 11:00\.$/],
     ['one of its records is silent', { records: 24, unheard: { count: 1, bad: 0, since: NOW - HOUR } }, 'Value', /^1 of 24 records sends nothing good\. Last good: 11:00\.$/],
     ['some of its records are bad', { records: 24, unheard: { count: 3, bad: 3, since: NOW - HOUR } }, 'Value', /^3 of 24 records are called bad by their source\./],
-    ['a way is lost', { lost: [{ label: 'price', ways: ['Its id #price'] }] }, 'Value', /^£24\.00; found another way: price by its id #price no longer\.$/],
+    ['a way is lost', { lost: [{ label: 'price', ways: ['Its id #price'], framed: false }] }, 'Value', /^£24\.00; found another way: price by its id #price no longer\.$/],
     ['its values are unlike its limit', { rules: [{ ...RULE, state: 'undecided', lastReason: { code: 'unlike' } }] }, 'Rule', /^price falls below £22\.00: /],
     ['no report takes it', { reports: [], rules: [{ ...RULE, told: false }] }, 'Report', /^Nobody will hear: no report takes this rule\.$/],
     ['the report has no readers', { readers: [] }, 'Inbox', /^Nobody will hear: the report has no readers\.$/],
@@ -64,6 +64,13 @@ describe('a chain', () => {
     expect(broken?.name).toBe(at);
     expect(broken?.said).toMatch(said);
   }); // prettier-ignore
+
+  it('holds where a way is lost and all around the value is as it was, and says what can be mended', () => {
+    const lost = [{ label: 'price', ways: ['Its id #price'], framed: true }];
+    expect(link('Value', { lost })).toMatchObject({ state: 'holds', mendable: true });
+    expect(link('Value', { lost })?.said).toBe('£24.00; all around as it was, but price by its id #price no longer');
+    expect(firstBroken(chain({ lost }))).toBe(null);
+  });
 
   it.each<[string, Partial<ChainFacts>, string, string]>([
     ['before the first look', { lastRun: null }, 'Source', 'first look on its way'],

@@ -25,7 +25,7 @@ export interface ChainFacts {
   /** Records that send nothing good while the rest is read, how many of them are called bad by their source, and since when. */
   unheard: { count: number; bad: number; since: Instant } | null;
   /** Ways that no longer find a field, while others that agree do. */
-  lost: { label: string; ways: string[] }[];
+  lost: { label: string; ways: string[]; framed: boolean }[];
   /** Without any it is only recorded. */
   rules: RuleFacts[];
   /** The reports that take some of them. */
@@ -52,6 +52,8 @@ export interface Link {
   name: 'Source' | 'Value' | 'Rule' | 'Report' | 'Inbox';
   state: 'holds' | 'broken' | 'open';
   said: string;
+  /** It holds, and there is something to mend all the same. */
+  mendable?: true;
 }
 
 /** The five links of a watch at `now`, in order. A broken one says why, in the reader's own time. */
@@ -89,9 +91,12 @@ function valueLink({ problem, values, records, unheard, lost, failingSince }: Ch
   }
   if (values.length === 0) return { name, state: 'open', said: 'nothing read yet' };
   if (problem !== null) return { name, state: 'open', said: `${said}, stale${since}` };
-  if (lost.length > 0) return { name, state: 'broken', said: `${said}; found another way: ${lost.map(sayLost).join('; ')} no longer.` };
+  const unsure = lost.filter(({ framed }) => !framed);
+  if (unsure.length > 0) return { name, state: 'broken', said: `${said}; found another way: ${unsure.map(sayLost).join('; ')} no longer.` };
   if (unheard !== null) return { name, state: 'broken', said: sayUnheard(unheard, records, now, place) };
-  return { name, state: 'holds', said };
+  if (lost.length === 0) return { name, state: 'holds', said };
+  // What stands around it proves what it is: that it is found by fewer ways is for a quiet hour.
+  return { name, state: 'holds', said: `${said}; all around as it was, but ${lost.map(sayLost).join('; ')} no longer`, mendable: true };
 }
 
 const MOST_VALUES = 4;

@@ -192,6 +192,7 @@ export async function watchesOf(db: Db, ids: number[]): Promise<WatchNow[]> {
 /** What the chain needs to know of a watch. */
 export function chainFactsOf(watch: WatchNow, locale: string): ChainFacts {
   const { rules } = watch;
+  const isFramed = (key: string) => (watch.definition.fields.find((field) => field.key === key)?.frames ?? []).length > 0;
   const labelOf = (key: string) => watch.definition.fields.find((field) => field.key === key)?.label ?? key;
   const shown = watch.series.filter((series) => watch.definition.fields.some((field) => field.key === series.field));
   return {
@@ -205,7 +206,7 @@ export function chainFactsOf(watch: WatchNow, locale: string): ChainFacts {
     values: shown.map((series) => ({ label: labelOf(series.field), value: series.value, lastGoodAt: series.lastGoodAt })),
     records: watch.recordCount,
     unheard: watch.unheard,
-    lost: Object.entries(watch.lost ?? {}).map(([field, ways]) => ({ label: labelOf(field), ways })),
+    lost: Object.entries(watch.lost ?? {}).map(([field, ways]) => ({ label: labelOf(field), ways, framed: isFramed(field) })),
     rules: rules.map(({ definition: { condition }, state, waiting, since, lastReason, reports }) => ({
       asked: describeCondition(condition, labelOf(condition.field), locale),
       state: state ?? 'undecided',

@@ -303,7 +303,7 @@ describe('when something breaks', () => {
     await onStage('layout', 'rebuilt');
     await openWatch();
     await page.press('Look now');
-    await page.reads(/Value , broken £21\.50; found another way: price by /, 'ol[aria-label="The chain"]');
+    await page.reads(/Value , holds £21\.50; all around as it was, but price by /, 'ol[aria-label="The chain"]');
     await page.press('Confirm the new way');
     await page.reads('version 6 by Inés');
     await page.reads('Value , holds £21.50 Rule', 'ol[aria-label="The chain"]');

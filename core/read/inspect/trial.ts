@@ -6,7 +6,7 @@ import type { FieldType, WatchDefinition } from '../definition';
 import { describeGuardFailure } from '../guard';
 import { selectElements, type Document } from '../html';
 import { placesOf, type Scope } from '../locator';
-import { namingParts } from '../naming';
+import { namingParts, type NamingPart } from '../naming';
 import { maskText } from '../pattern';
 import { describeProblem } from '../problem';
 import { alteredFor, withTextAt } from '../proof';
@@ -35,7 +35,7 @@ export interface RecordsPreview {
   }[];
   problems: string[];
   /** What a pattern for their names can be made of. */
-  parts: string[];
+  parts: NamingPart[];
 }
 
 /** What a definition reads somewhere: a value for each field, or why not. */
@@ -80,7 +80,7 @@ export function previewRecords(body: Body, definition: WatchDefinition, context:
     ),
   }));
   const sentences = [...new Set(problems.map(describeProblem))].slice(0, MOST_PROBLEMS);
-  const texts = definition.fields.filter(({ type }) => NAMING.has(type.kind)).map(({ label }) => `{${label}}`);
+  const texts = definition.fields.filter(({ type }) => NAMING.has(type.kind)).map(({ label }) => ({ part: `{${label}}`, as: '' }));
   return { count: records.length, page: at, size: ROWS_A_PAGE, rows, problems: sentences, parts: [...namingParts(records), ...texts] };
 }
 

@@ -216,10 +216,13 @@ function Names({ draft, preview, onChange }: RecordsStepProps) {
       />
       {preview.parts.length === 0 ? null : (
         <p className="mt-1.5 flex flex-wrap gap-x-3 gap-y-1 text-glance" aria-label="Parts of a name">
-          {preview.parts.map((part) => (
-            <button key={part} type="button" className="link" onClick={() => set(pattern === '' ? part : `${pattern} ${part}`)}>
-              {part}
-            </button>
+          {preview.parts.map(({ part, as }) => (
+            <span key={part} className="text-third">
+              <button type="button" className="link text-ink" onClick={() => set(pattern === '' ? part : `${pattern} ${part}`)}>
+                {part}
+              </button>{' '}
+              {as}
+            </span>
           ))}
         </p>
       )}
