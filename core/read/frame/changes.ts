@@ -131,7 +131,8 @@ function touches(line: string, before: Frame): boolean {
   if (line.length > LONGEST_REMARK || telling(line) === '') return false;
   if (hasAmount(line)) return saysHowMany(said) || ADDS.test(said);
   if (hasNewSense([line], before)) return true;
-  return /^[\p{Ll}(+/]/u.test(line) && !moves(said) && isLabelLike(line);
+  // A script without capitals does not show where a sentence begins.
+  return /^[\p{Ll}\p{Lo}(+/]/u.test(line) && (!moves(said) || isOtherCost(line)) && isLabelLike(line);
 }
 
 /** Begins what is added to a sum, not another sum in its place. */
@@ -140,7 +141,18 @@ const ADDS = /^(?:[+(]|incl|including|with|plus|after|when|if|for|before|mit|ink
 /** Every text that was seen around the value. */
 function textsOf(frame: Frame): string[] {
   const { above, under, row, column, headings, facts, lines, chosen, window } = frame;
-  return [window ?? '', lineOf(frame), above ?? '', under ?? '', ...row, ...column, ...headings, ...facts.flat(), ...lines, ...chosen];
+  return [
+    window ?? '',
+    lineOf(frame),
+    above ?? '',
+    under ?? '',
+    ...row,
+    ...column,
+    ...headings,
+    ...facts.flatMap(([label, said]) => [label, said]),
+    ...lines,
+    ...chosen,
+  ];
 }
 
 const knownTo = (frame: Frame) => new Set(textsOf(frame).map(plainWords));
@@ -239,7 +251,12 @@ function factChanges(before: Frame, now: Frame): FrameChange[] {
     if (other === undefined || said === null || other === null || moves(label) || factWords(said) === factWords(other)) return [];
     return movesInWords(said) && movesInWords(other) ? [] : [{ part: 'fact', of: label, was: said, is: other }];
   });
-  const more = [...is].filter(([label, said]) => !was.has(label) && said !== null && hasNewSense([`${label}: ${said}`], before) && !moves(label));
+  // What is said of another sum speaks of that.
+  const announced = new Set(now.facts.flatMap(([label, , how]) => (how === undefined ? [] : plainWords(label))));
+  const more = [...is].filter(
+    ([label, said]) =>
+      !announced.has(label) && !was.has(label) && said !== null && !hasAmount(said) && hasNewSense([`${label}: ${said}`], before) && !moves(label),
+  );
   return [...changes, ...more.map(([label, said]): FrameChange => ({ part: 'fact', of: label, was: null, is: said }))];
 }
 

@@ -5,7 +5,7 @@ import { chosenIn } from './chosen';
 import { columnHeads, gridPlace, rowHeads, type GridPlace } from './grid';
 import { isInlineTag, linesIn, textsBelow, type Heading, type Line, type Lines } from './lines';
 import type { Frame } from './types';
-import { isLabelLike, moves, plainWords, senseOf, withoutAmounts } from './words';
+import { isLabelLike, leadsNotice, moves, plainWords, senseOf, speaksOfFigures, withoutAmounts } from './words';
 import { latinDigits } from '../../value/digits';
 import { foldText } from '../../value/parse';
 import { keptFor } from '../order';
@@ -58,7 +58,7 @@ function frameOnPage(page: Document, element: Element | null, type: Typed): Fram
     window: at === end ? windowTitle(page) : null,
     thing: thingIn(page),
     chosen: chosenIn(page),
-    facts: factsIn(outside, line ?? null),
+    facts: factsIn(outside, line ?? null, at),
     lines: line === undefined ? [] : contextOf(outside, at, line, line.under),
   };
 }
@@ -85,21 +85,38 @@ const NOTHING: Frame = {
   headings: [], locale: null, title: null, window: null, thing: {}, chosen: [], facts: [], lines: [],
 }; // prettier-ignore
 
-/** What stands around all records of a page: the headings above the first of them, what the page says before it, what is chosen. */
+/**
+ * What stands around all records of a page: the headings above the first of them, what the page says before it, what it says after them
+ * of all its figures, what is chosen.
+ */
 export function frameAround(document: Document, first: Element): Frame {
   const around = linesIn(document);
   const text = textsBelow(first).find((each) => around.at.has(each));
   const at = text === undefined ? -1 : (around.at.get(text) ?? -1);
   const under = (around.lines[at]?.under ?? []).filter(({ element }) => !isBelow(element, first));
   const before: Lines = { lines: around.lines.slice(0, at), at: around.at };
+  const after = around.lines.slice(at + 1).filter((line) => saysOfAll(line) && !isInRecord(line, first));
   return {
     ...NOTHING,
     headings: under.map(({ text: said }) => cutTo(said)),
     locale: pageFacts(document).locale,
     title: pageFacts(document).title,
     chosen: chosenIn(document),
-    lines: contextOf(before, at, null, under),
+    lines: [...new Set([...contextOf(before, at, null, under), ...after.slice(0, MOST_AFTER).map(({ text }) => text)])],
   };
+}
+
+const MOST_AFTER = 5;
+const saysOfAll = ({ aside, struck, linked, heading, text }: Line) =>
+  !aside && !struck && !linked && heading === 0 && text.length <= LONGEST_LINE && speaksOfFigures(plainWords(text));
+
+/** Whether a line stands in a record like the first: in a row or an item beside it, or in an element of its name and class. */
+function isInRecord({ block }: Line, first: Element): boolean {
+  for (let at = block as AnyNode | null; at !== null && isTag(at); at = at.parent) {
+    if (at.parent !== first.parent) continue;
+    return at.name === first.name && (/^(?:tr|li)$/.test(at.name) || at.attribs.class === first.attribs.class);
+  }
+  return false;
 }
 
 function isBelow(element: Element, above: Element): boolean {
@@ -242,18 +259,21 @@ function thingIn(document: Document): Record<string, string> {
 const COLON = /^([^:：]{2,40})[:：]\s*(\S.{0,79})$/u;
 
 /** What is said under labels: entries of a list of terms, rows of two cells, lines with a colon. The value's own is left out. */
-function factsIn({ lines }: Lines, own: Line | null): Frame['facts'] {
+function factsIn({ lines }: Lines, own: Line | null, at: number): Frame['facts'] {
   const facts: Frame['facts'] = [];
-  for (const [at, line] of lines.entries()) {
+  const isAnnounced = own === null ? () => false : announcedAround(lines, own, at, own.under);
+  for (const [n, line] of lines.entries()) {
     if (facts.length >= MOST_FACTS) break;
     if (line.aside || line === own) continue;
-    const fact = labelledBy(lines[at - 1], line) ?? withColon(line);
-    if (fact !== null) facts.push(fact);
+    const fact = labelledBy(lines[n - 1], line) ?? withColon(line);
+    if (fact === null) continue;
+    if (!isAnnounced(line, n)) facts.push(fact);
+    else if (!leadsNotice(plainWords(fact[0]))) facts.push([...fact, 'announced']);
   }
   return facts;
 }
 
-function labelledBy(label: Line | undefined, { block, text }: Line): Frame['facts'][number] | null {
+function labelledBy(label: Line | undefined, { block, text }: Line): [string, string] | null {
   if (label === undefined || !isTag(block) || !isTag(label.block)) return null;
   const [named, said] = [label.block, block];
   const pair = (named.name === 'dt' && said.name === 'dd') || (isCell(named) && isCell(said) && named.parent === said.parent && isPair(said));
@@ -263,7 +283,7 @@ function labelledBy(label: Line | undefined, { block, text }: Line): Frame['fact
 const isCell = ({ name }: Element) => name === 'td' || name === 'th';
 const isPair = ({ parent }: Element) => parent !== null && parent.children.filter(isTag).length === 2;
 
-function withColon({ text, heading }: Line): Frame['facts'][number] | null {
+function withColon({ text, heading }: Line): [string, string] | null {
   const [, label, said] = heading > 0 ? [] : (COLON.exec(text) ?? []);
   return label === undefined || said === undefined ? null : [label, said];
 }
@@ -273,13 +293,43 @@ const TOLD_OTHERWISE = new Set(['td', 'th', 'dt', 'dd', 'button', 'label', 'lege
 /** The short lines under the headings of a value that do not move by themselves, the nearest to it. */
 function contextOf({ lines }: Lines, at: number, own: Line | null, under: readonly Heading[]): string[] {
   const found: { text: string; far: number }[] = [];
+  const isAnnounced = announcedAround(lines, own, at, under);
   for (const [n, line] of lines.entries()) {
     if (line === own || line.aside || line.struck || line.linked || line.heading > 0 || line.text.length > LONGEST_LINE) continue;
     if (TOLD_OTHERWISE.has((line.block as Element).name) || !isUnder(under, line.under) || moves(plainWords(line.text))) continue;
+    if (isAnnounced(line, n)) continue;
     found.push({ text: line.text, far: Math.abs(n - at) });
   }
   const near = found.length <= MOST_LINES ? found : [...found].sort((a, b) => a.far - b.far).slice(0, MOST_LINES);
   return [...new Set(near.map(({ text }) => text))];
+}
+
+const FAR_LINES = 8;
+
+/**
+ * Tells the lines that speak to whoever comes by, and of other things: those before every heading of the page, and those far from the
+ * value, or beyond an aside or a menu, with nothing around both but the page; unless they say how the figures of the page are meant.
+ * Such lines come and go from day to day.
+ */
+function announcedAround(lines: Line[], own: Line | null, at: number, under: readonly Heading[]): (line: Line, n: number) => boolean {
+  const foot = own === null ? -1 : lines.findIndex((line, n) => n > at && line.aside);
+  const isFar = (n: number) => Math.abs(n - at) > FAR_LINES || (foot >= 0 && n > foot);
+  return (line, n) => {
+    const stray = (line.under.length === 0 && under.length > 0) || (own !== null && isFar(n) && !sharesBlock(line, own));
+    return stray && !speaksOfFigures(plainWords(line.text));
+  };
+}
+
+/** Whether anything but the page itself holds both lines. */
+function sharesBlock(one: Line, other: Line): boolean {
+  const known = new Set<AnyNode | Document>(blocksAbove(one.block));
+  return blocksAbove(other.block).some((block) => known.has(block));
+}
+
+function blocksAbove(from: Element | Document): AnyNode[] {
+  const blocks: AnyNode[] = [];
+  for (let at = from as AnyNode | null; at !== null && isTag(at) && at.name !== 'body' && at.name !== 'html'; at = at.parent) blocks.push(at);
+  return blocks;
 }
 
 /** Of one record among many the lines that change what a number is; what else it says is of itself. */

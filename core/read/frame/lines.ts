@@ -43,7 +43,7 @@ const INLINE = new Set(
 /** Whether an element is a part of a line. */
 export const isInlineTag = ({ name }: Element) => INLINE.has(name);
 
-const ASIDE = new Set(['nav', 'footer', 'aside']);
+const ASIDE = new Set(['nav', 'footer', 'aside', 'dialog']);
 /** What is headed inside of these is not headed by it outside. */
 const CLOSED = new Set(['nav', 'footer', 'aside', 'section', 'article', 'li', 'dialog']);
 const MOST_LINES = 20_000;
@@ -91,7 +91,7 @@ class LineMaker {
     if (element.name === 'br' || element.name === 'select' || element.name === 'option') return;
     const level = headingLevel(element);
     const outside = this.#under;
-    const within = aside || ASIDE.has(element.name) || /^(navigation|contentinfo|complementary)$/.test(element.attribs.role ?? '');
+    const within = aside || ASIDE.has(element.name) || /^(navigation|contentinfo|complementary|dialog|alertdialog)$/.test(element.attribs.role ?? '');
     this.#heading = level || this.#heading;
     this.block(element, element.children, within);
     this.#end(element, within);

@@ -103,7 +103,7 @@ export function describeFrame(frame: Frame): string[] {
     ['Under', frame.headings.slice(-2).join(' › ') || frame.title],
     ['Known as', [...new Set(thing)].slice(0, 3).join(', ') || null],
     ['Chosen', frame.chosen.slice(0, 4).join(', ') || null],
-    ['Said of it', frame.facts.slice(0, 3).map(([label, fact]) => `${label}: ${fact}`).join('; ') || null],
+    ['Said of it', frame.facts.filter(([, , how]) => how === undefined).slice(0, 3).map(([label, fact]) => `${label}: ${fact}`).join('; ') || null],
   ]; // prettier-ignore
   return said.flatMap(([name, words]) => (words === null ? [] : [`${name}: ${words}`])).slice(0, MOST_SHOWN);
 }

@@ -32,8 +32,8 @@ export interface Frame {
   thing: Record<string, string>;
   /** The options that are chosen on the page. */
   chosen: string[];
-  /** What is said of the thing under labels. */
-  facts: [label: string, said: string][];
+  /** What is said of the thing under labels; announced: to whoever comes by, so that only another answer to the same counts. */
+  facts: [label: string, said: string, how?: 'announced'][];
   /** Other short lines under the same headings. */
   lines: string[];
 }

@@ -167,3 +167,16 @@ function reset(pattern: RegExp, line: string): string {
 
 /** Whether a line is the name of what stands below it: a few words, and no sentence. */
 export const isLabelLike = (line: string) => line.length <= 40 && !/[.!?]$/.test(line) && line.split(' ').length <= 6;
+
+const FIGURES = String.raw`(?:prices?|rates?|fares?|fees|tariffs?|charges|amounts?|sums|figures|values|levels|preise?|beträge|kurse|prix|tarifs?|montants?|precios?|prezzi|prijzen|priser|料金|価格)`;
+const OF_FIGURES = new RegExp(
+  String.raw`^(?:all|our|the|these|alle|unsere|tous|nos|les|todos|tutti)?\s*(?:the\s+)?${FIGURES}(?!\p{L})|(?<!\p{L})(?:showing|viewing|displaying|shown|displayed|selected|applies to|angezeigt|affichés?|税|deliver(?:ing|y)? to|ship(?:ping)? to|liefer\p{L}* (?:nach|an)|livr\p{L}+ (?:à|en)|your (?:\p{L}+ )?(?:region|store|branch|country|location|area|postcode|plan|size)|(?:region|store|branch|country|currency|location)$)`,
+  'u',
+);
+/** Whether a line says how the figures of a page are meant: `Prices exclude VAT`, `All fares are for members`, `Showing used copies`. */
+export const speaksOfFigures = keptWords((line) => OF_FIGURES.test(line));
+
+const NOTICE =
+  /^(?:call|phone|tel|telephone|telefon|téléphone|hotline|fax|e-?mail|mail|contact|kontakt|address|open(?:ing)?|hours|öffnungszeiten|horaires|news?|neu|nouveau|now|today|heute|this week|tip|offers?|deals?|sales?|angebot|aktion|note|hinweis|did you know|coming soon|just in|order now|follow us|\p{L}+ (?:sale|deals?|offers?|opening|hours))(?!\p{L})/u;
+/** Whether a label leads what is told to whoever comes by: how to reach a shop, when it is open, what is new. */
+export const leadsNotice = keptWords((label) => NOTICE.test(label));
