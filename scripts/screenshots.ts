@@ -88,14 +88,7 @@ const SHOTS: Shot[] = [
     },
   },
   { name: 'watch-broken', take: (driver, web) => watchNamed(driver, web, 'Extractor, four-frame, hand') },
-  {
-    name: 'watch-edit',
-    take: async (driver, web) => {
-      await watchNamed(driver, web, 'Copper smoker, large');
-      await (await find(driver, '[data-part=condition]')).click();
-      await find(driver, '[data-standing]');
-    },
-  },
+  { name: 'watch-question', take: (driver, web) => watchNamed(driver, web, 'Fondant 12.5 kg') },
   { name: 'new-watch', take: open('/watches/new') },
   { name: 'set-up-value', take: pointAtPrice },
   {

@@ -184,11 +184,11 @@ describe('many records', () => {
 
   it.each([
     ['XML', 'supplier', '/lots.xml', /number goods grade/, /14 records/],
-    ['an Atom feed', 'forage', '/atom.xml', /record title published link/, /12 records/],
-    ['an RSS feed', 'forage', '/rss.xml', /record title published link/, /12 records/],
+    ['an Atom feed', 'forage', '/atom.xml', /called title published link/, /12 records/],
+    ['an RSS feed', 'forage', '/rss.xml', /called title published link/, /12 records/],
     ['JSON', 'webshop', '/summary.json', /date orders visits revenue amount/, /14 records/],
     ['CSV with semicolons and decimal commas', 'webshop', '/spend.csv', /day campaign spend EUR clicks/, /60 records/],
-    ['SenML', 'gateway', '/senml', /record value source’s time/, /23 records/],
+    ['SenML', 'gateway', '/senml', /called value source’s time/, /23 records/],
   ] as const)('of %s: format, fields and identity are found by themselves', async (_name, site, path, heads, count) => {
     const { page } = app;
     await begin(app, app.site(site) + path);
@@ -214,7 +214,7 @@ describe('many records', () => {
     const { page } = app;
     await begin(app, `${app.site('gateway')}/senml`);
     await page.press('All of them, and whatever turns up later');
-    await page.press('Extractor speed');
+    await page.pressIn('[aria-label="Chosen records"]', 'Extractor speed');
     await page.press('Source');
     await page.write('Or every', '1');
     await page.choose('unit', 'seconds');
