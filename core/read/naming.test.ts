@@ -47,6 +47,7 @@ describe('a spoken name', () => {
     ['of an open brace is as it is written', of({ pattern: 'Hive {2' }), 'Hive {2'],
     ['by a name of the language is none', of({ pattern: '{constructor}{__proto__}' }), null],
     ['by hand under such a name', of({ own: {} }, 'constructor'), null],
+    ['of what is nothing but marks between parts', of({ pattern: '{a}: {b}' }, 'x', { a: `${', '.repeat(5000)}x`, b: 'north' }), 'North'],
     ['is bounded', of({ pattern: '{a}' }, 'x', { a: 'b'.repeat(5000) })?.length.toString() ?? '', '120'],
   ])('%s', (_, name, expected) => expect(name).toBe(expected));
 

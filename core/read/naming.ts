@@ -33,9 +33,9 @@ export function spokenName(naming: Naming, record: Named & { textOf: (label: str
   const parts = new PartsOf(record);
   let said = false;
   const filled = naming.pattern.replace(EVERY_PART, (_, part: string) => {
-    const text = parts.get(part) ?? record.textOf(part);
-    said ||= text !== null && text !== '';
-    return text ?? '';
+    const text = cut(parts.get(part) ?? record.textOf(part) ?? '', LONGEST);
+    said ||= text !== '';
+    return text;
   });
   const name = capital(tidied(filled));
   return name === '' || (!said && PART.test(naming.pattern)) ? null : cut(name, LONGEST);
@@ -49,7 +49,7 @@ function tidied(text: string): string {
   return text
     .replace(/\(\s*\)/g, '')
     .replace(/\s+/g, ' ')
-    .replace(/(?:\s*[,;:·]\s*)+(?=[,;:·]|$)/g, '')
+    .replace(/\s*[,;:·](?=[\s,;:·]*(?:[,;:·]|$))/g, '')
     .replace(/^[\s,;:·]+|[\s,;:·]+$/g, '')
     .replace(/\s+([,;:])/g, '$1');
 }

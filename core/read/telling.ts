@@ -14,7 +14,7 @@ interface Telling {
 }
 
 const LONGEST = 60;
-/** Places of which is asked beside what they stand. */
+/** Places of which is asked which moment they say, or beside what they stand. */
 const MOST_PROBED = 200;
 const PASSED_BY = new Set(['a', 'button', 'nav', 'select', 'option', 'label', 'h1', 'h2', 'h3', 'h4', 'h5', 'h6', 'th', 'footer']);
 
@@ -26,12 +26,13 @@ export function tellingElements(document: Document, most: number): Telling[] {
   for (const element of leavesOf(document)) {
     const text = visibleText(element);
     const may = KINDS.filter(({ fits }) => fits(text, locale));
+    if (may.length > 0 || LIKE_A_DAY.test(text)) probed += 1;
+    if (probed > MOST_PROBED) break;
     if (may.length === 0) continue;
-    probed += 1;
     const beside = labelFor(document, element)?.toLowerCase() ?? null;
     const kind = may.find(({ needs }) => needs === null || needs.test(beside ?? '') || needs.test(text));
     if (kind !== undefined) found.push({ element, type: kind.type, label: beside ?? kind.label });
-    if (found.length === most || probed === MOST_PROBED) break;
+    if (found.length === most) break;
   }
   return found;
 }
@@ -62,9 +63,13 @@ interface Kind {
   fits: (text: string, locale: string) => boolean;
 }
 
+/** A year with a day, or with a month in words: only of such a text it is asked which moment it is, for that takes long. */
+const LIKE_A_DAY =
+  /^(?:\p{L}+,? )?\d{1,2}(?:[./-]\d{1,2}[./-]|\.?\s\p{L}{3,9}\.?,?\s)(?:19|20)\d{2}|^(?:19|20)\d{2}-\d{2}-\d{2}|^\p{L}{3,9}\.? \d{1,2}, (?:19|20)\d{2}/u;
+
 const KINDS: Kind[] = [
   { type: { kind: 'state', states: AVAILABILITY }, label: 'availability', needs: null, fits: saysAvailability },
-  { type: { kind: 'moment' }, label: 'date', needs: null, fits: (text, locale) => /\d{4}/.test(text) && parseMoment(text, locale) !== null },
+  { type: { kind: 'moment' }, label: 'date', needs: null, fits: (text, locale) => LIKE_A_DAY.test(text) && parseMoment(text, locale) !== null },
   {
     type: { kind: 'grade', scale: GRADES },
     label: 'grade',
