@@ -7,9 +7,12 @@ const [haltAt] = process.argv.slice(2);
 const config = readConfig(process.env);
 const services = await openServices(config, () => Date.now());
 
+let halted = false;
 const onStep = async (step: string): Promise<void> => {
-  if (step !== haltAt) return;
-  process.stdout.write(`halted at ${step}\n`);
+  if (step !== haltAt && !halted) return;
+  // What else the worker is at stands still with it: a mail that is begun meanwhile would be told of as sent again.
+  halted = true;
+  if (step === haltAt) process.stdout.write(`halted at ${step}\n`);
   await new Promise(() => undefined);
 };
 
