@@ -212,21 +212,19 @@ class PointRecord extends PartRecord {
 
 function pointRecords(points: Point[], grouped: boolean): RawRecord[] {
   if (!grouped) return points.map((point) => new PointRecord(point));
-  const groups = new Map<string, GroupRecord[]>();
-  const records: GroupRecord[] = [];
+  const groups = new Map<string, GroupRecord>();
+  const times = new Map<string, number>();
   for (const point of points) {
     const { group, part } = groupOf(point);
-    const known = groups.get(`${point.at} ${group}`) ?? [];
     // What is stated twice for one moment makes a second record of the same identity, which is refused as such.
-    let record = known.find((each) => !each.has(part));
-    if (record === undefined) {
-      record = new GroupRecord(group, point.at);
-      records.push(record);
-      groups.set(`${point.at} ${group}`, [...known, record]);
-    }
+    const time = times.get(`${point.at} ${point.name}`) ?? 0;
+    times.set(`${point.at} ${point.name}`, time + 1);
+    const key = `${point.at} ${time} ${group}`;
+    const record = groups.get(key) ?? new GroupRecord(group, point.at);
+    groups.set(key, record);
     record.add(part, point);
   }
-  return records;
+  return [...groups.values()];
 }
 
 /** What a point is a part of, and which: what stands before and after the last slash or colon of its name. */
@@ -253,16 +251,12 @@ class GroupRecord implements RawRecord {
     this.marks = { at, quality: null };
   }
 
-  has(part: string): boolean {
-    return this.#points.has(part);
-  }
-
   add(part: string, point: Point): void {
     this.#points.set(part, point);
   }
 
   states(locator: Locator): boolean {
-    return locator.way !== 'part' || !locator.part.startsWith(PART) || this.has(locator.part.slice(PART.length));
+    return locator.way !== 'part' || !locator.part.startsWith(PART) || this.#points.has(locator.part.slice(PART.length));
   }
 
   find(locator: Locator): Result<Found, LocateProblem> {
