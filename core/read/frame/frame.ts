@@ -313,19 +313,16 @@ const FAR_LINES = 8;
  */
 function announcedAround(lines: Line[], own: Line | null, at: number, under: readonly Heading[]): (line: Line, n: number) => boolean {
   const foot = own === null ? -1 : lines.findIndex((line, n) => n > at && line.aside);
+  const around = new Set(own === null ? [] : blocksAbove(own.block));
   const isFar = (n: number) => Math.abs(n - at) > FAR_LINES || (foot >= 0 && n > foot);
   return (line, n) => {
-    const stray = (line.under.length === 0 && under.length > 0) || (own !== null && isFar(n) && !sharesBlock(line, own));
+    const stray =
+      (line.under.length === 0 && under.length > 0) || (own !== null && isFar(n) && !blocksAbove(line.block).some((block) => around.has(block)));
     return stray && !speaksOfFigures(plainWords(line.text));
   };
 }
 
-/** Whether anything but the page itself holds both lines. */
-function sharesBlock(one: Line, other: Line): boolean {
-  const known = new Set<AnyNode | Document>(blocksAbove(one.block));
-  return blocksAbove(other.block).some((block) => known.has(block));
-}
-
+/** The blocks that hold a line, but for the page itself. */
 function blocksAbove(from: Element | Document): AnyNode[] {
   const blocks: AnyNode[] = [];
   for (let at = from as AnyNode | null; at !== null && isTag(at) && at.name !== 'body' && at.name !== 'html'; at = at.parent) blocks.push(at);
