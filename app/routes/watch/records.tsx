@@ -123,13 +123,20 @@ function columnsOf(fields: Field[], asked: URLSearchParams, allStale: boolean, r
 
 type Series = RecordNow['series'][number];
 
+/** A text so that one holds another only by whole words. */
+const inWords = (text: string) =>
+  ` ${text
+    .toLowerCase()
+    .replace(/[^\p{L}\p{N}]+/gu, ' ')
+    .trim()} `;
+
 /** Whether the names of the records say already what a field says of each. */
 function isInNames(field: Field, records: RecordNow[]): boolean {
-  if (records.length === 0 || field.mode === 'measured') return false;
+  if (records.length === 0 || field.type.kind !== 'text') return false;
   return records.every((record) => {
     const series = seriesOf(record, field);
     const said = series === undefined ? null : wordsOf(series.value);
-    return said !== null && said !== '' && record.name.toLowerCase().includes(said.toLowerCase());
+    return said !== null && said !== '' && inWords(record.name).includes(inWords(said));
   });
 }
 
