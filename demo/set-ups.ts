@@ -96,6 +96,8 @@ const polar = (label: string, polarity: Polarity) => (definition: WatchDefinitio
   fields: definition.fields.map((field) => (field.label === label ? { ...field, polarity } : field)),
 });
 
+const OF_A_HIVE = new Set(['weight', 'brood temperature', 'humidity']);
+
 /** Follows what stands at one place alone; what belongs to the extractor turns up as new. */
 const only =
   (start: string) =>
@@ -179,7 +181,7 @@ export const SET_UPS: SetUp[] = [
   },
   {
     before: 4 * DAY, name: 'Hives', host: 'gateway', path: '/senml', site: 'Sensor gateway', frequency: every(30, 'minute'), condition: null, tell: [],
-    read: listing((definition, body) => ({ ...only('apiary/hive')(definition, body), fields: definition.fields.slice(0, 3) }), 'points as fields'),
+    read: listing((definition, body) => ({ ...only('apiary/hive')(definition, body), fields: definition.fields.filter(({ label }) => OF_A_HIVE.has(label)) }), 'points as fields'),
   },
 ]; // prettier-ignore
 

@@ -8,6 +8,7 @@ export function usePassing(facts: SourceFacts) {
   const { busy, set } = useSource();
   const before = facts.request.steps ?? [];
   const send = (kept: Step[], steps: Step[], secrets: Record<string, string>) => {
+    if (busy) return;
     const request = JSON.stringify({ ...facts.request, steps: [...kept, ...steps] });
     set({ way: 'rendered', request, secrets: JSON.stringify(secrets) });
   };
