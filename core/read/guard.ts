@@ -1,4 +1,5 @@
 import { foldText } from '../value/parse';
+import { askedAlone } from './asking';
 import type { Body } from './body';
 import { pageFacts, selectElements, visibleText, type Document } from './html';
 import { elementsBeside } from './label';
@@ -82,8 +83,6 @@ function sameAddress(expected: string, actual: string | null): boolean {
   return actual === null || actual.replace(/\/$/, '') === expected.replace(/\/$/, '');
 }
 
-const CONSENT = /\b(cookies?|consent|privacy choices|datenschutz|einwilligung)\b/i;
-const AGREE = /\b(accept|agree|allow|reject|decline|zustimmen|ablehnen|akzeptieren)\b/i;
 const SIGN_IN = /\b(sign in|log in|password|anmelden|passwort)\b/i;
 const RETIRED = /\b(no longer (sold|available|sell)|discontinued|not here|cannot find|not found|retired|nicht mehr|nicht gefunden)\b/i;
 const LITTLE_TEXT = 1500;
@@ -103,7 +102,7 @@ export function seemingCause(document: Document): GuardCause | null {
   const text = visibleText(document);
   const password = selectElements(document, 'input[type="password"]');
   if (password.ok && password.value.length > 0 && SIGN_IN.test(text)) return 'sign-in page';
-  if (text.length < LITTLE_TEXT && CONSENT.test(text) && AGREE.test(text)) return 'consent wall';
+  if (askedAlone(document)?.asked === 'consent') return 'consent wall';
   const heading = pageFacts(document).title ?? '';
   return RETIRED.test(heading) || (text.length < LITTLE_TEXT && RETIRED.test(text)) ? 'retired page' : null;
 }

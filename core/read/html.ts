@@ -216,3 +216,8 @@ export function textOf(node: AnyNode): string {
   if (isText(node)) return node.data;
   return 'children' in node ? node.children.map(textOf).join('') : '';
 }
+
+/** The element above another; null at the top. */
+export function parentOf(element: Element): Element | null {
+  return element.parent !== null && isTag(element.parent) ? element.parent : null;
+}

@@ -4,7 +4,7 @@ import { inBlockOf } from './block';
 import type { FieldType } from './definition';
 import { describeLocator } from './describe';
 import { evidenceOf, looksGenerated, surenessOf, warningOf, type Evidence, type Sureness } from './evidence';
-import { isDocument, selectElements, shortText, standingText, visibleText, type Element } from './html';
+import { isDocument, parentOf, selectElements, shortText, standingText, visibleText, type Element } from './html';
 import { headsOfCell } from './frame/cells';
 import { gridPlace } from './frame/grid';
 import { linesIn, textsBelow } from './frame/lines';
@@ -208,11 +208,6 @@ export function placeOf(scope: Scope, element: Element): string {
     steps.unshift(siblings.length > 1 ? `${at.name}:nth-of-type(${siblings.indexOf(at) + 1})` : at.name);
   }
   return `${isDocument(scope) ? '' : ':scope > '}${steps.join(' > ')}`;
-}
-
-/** The element above another; null at the top. */
-export function parentOf(element: Element): Element | null {
-  return element.parent !== null && isTag(element.parent) ? element.parent : null;
 }
 
 /** What a picked element's text is, for a type to be guessed from. */

@@ -87,6 +87,9 @@ describe('no wall is', () => {
     ['a list of news to subscribe to', `${PAGE}<aside data-box="900 300 300 200"><p>News by mail?</p><input type="email">${button('Subscribe')}</aside>`],
     ['a hidden one', `${PAGE}<div hidden>Cookies ${button('Accept')}</div>`],
     ['what covers the page without anything to press', `${PAGE}<div data-box="0 0 1280 900">Loading …</div>`],
+    ['a short notice that links to what is private', '<h1>Notice 12</h1><p>The hives of the parish are counted in May.</p><footer><a href="/p">Privacy policy</a> <a href="/c">Cookies</a></footer>'],
+    ['a short notice with a bar of cookies', '<h1>Notice 12</h1><p>The hives of the parish are counted in May.</p><div>We use cookies to make this site better for everyone who visits it. <button>Accept</button></div>'],
+    ['a short notice with a place to sign in', `<h1>Notice 12</h1><p>${'The hives of the parish are counted in May. '.repeat(8)}</p><form><input name="u"><input type="password"><button>Sign in</button></form>`],
     ['an empty page', ''],
   ])('%s', (_, body) => expect(wall(body)).toBeNull()); // prettier-ignore
 });

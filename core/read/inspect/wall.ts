@@ -1,8 +1,8 @@
 import { isTag } from 'domhandler';
 import { cut } from '../../value/sound';
-import { shapedElements } from '../block';
-import { isHidden, selectElements, visibleText, type Document, type Element } from '../html';
-import { parentOf, placeOf } from '../pick';
+import { askedAlone, askedIn, isUnseen, leadsOn, LONGEST_WORDS, parentsOf, pressablesIn, selected, wordsOn, type Asked } from '../asking';
+import { isHidden, visibleText, type Document, type Element } from '../html';
+import { placeOf } from '../pick';
 import { elementsInOrder } from '../picking';
 
 /** Where an element stands on a page as it was shown, in pixels. */
@@ -35,7 +35,7 @@ export interface Fillable {
 }
 
 /** What a wall asks for; a `cover` asks for something else. */
-export type WallKind = 'consent' | 'age' | 'country' | 'sign-in' | 'cover';
+export type WallKind = Asked | 'cover';
 
 /** What stands before a page, and what leads through. */
 export interface Wall {
@@ -48,27 +48,17 @@ const VIEW = { w: 1280, h: 900 };
 /** How much of what else stands in view a wall covers. */
 const COVERED = 0.6;
 const LEAST_AREA = 0.25;
-const LITTLE_TEXT = 1500;
 const MOST_BUTTONS = 12;
 const MOST_FIELDS = 6;
-const LONGEST_WORDS = 60;
 const MOST_COVERING = 200;
-
-const CONSENT =
-  /cookies?\b|consent|privacy|tracking|datenschutz|einwilligung|vie privée|privacidad|privacy-?verklaring|evästeet|informasjonskapsler/i;
-const AGE =
-  /\b(?:over|under|at least|are you|older than|über|mindestens)\s+(?:1[68]|2[01])\b|\b(?:1[68]|2[01])\s*(?:\+|or (?:older|over)|years|jahre|ans|años|anni|jaar|år)|\b(?:legal|drinking|your) age\b|date of birth|volljährig|geburtsdatum|majeure?s?\b|mayor(?:es)? de edad|maggiorenn/i;
-const COUNTRY =
-  /\b(?:choose|select|pick|change|confirm)\s+(?:your|a|the)\s+(?:country|region|store|location|market)|\bdeliver(?:ing)?\s+to\b|\bship(?:ping)?\s+to\b|\bvisiting\b.*\bfrom\b|wähle?n? sie (?:ihr )?(?:land|ihre region)|lieferland|choisi\w* (?:votre )?pays|elige tu país|scegli il paese|kies (?:je|uw) land/i;
 
 /** What stands before a page as it was shown: a layer over most of it, a dialog, or the whole page where it is nothing else. */
 export function wallOn(document: Document, boxes: Box[]): Wall | null {
   const page = new Seen(document, boxes);
   const layer = layerOver(page);
-  if (layer !== null) return wallOf(page, layer, kindOf(layer) ?? 'cover');
-  const [body] = selected(document, 'body');
-  const kind = body === undefined || !isLittle(document) ? null : kindOf(body);
-  return body === undefined || kind === null ? null : wallOf(page, body, kind);
+  if (layer !== null) return wallOf(page, layer, askedIn(layer) ?? 'cover');
+  const alone = askedAlone(document);
+  return alone === null ? null : wallOf(page, alone.block, alone.asked);
 }
 
 /** What would be pressed at a place of a page: the button, link or the like around it; null where there is none. */
@@ -174,23 +164,7 @@ function holdsMiddle(outer: Box | null, inner: Box | null): boolean {
   return x >= outer.x && x <= outer.x + outer.w && y >= outer.y && y <= outer.y + outer.h;
 }
 
-const leadsOn = (layer: Element) => pressablesIn(layer).length > 0;
-
-/** Whether a page is so short, and so without any price, that it may be nothing but a wall. */
-function isLittle(document: Document): boolean {
-  return visibleText(document).length < LITTLE_TEXT && shapedElements(document, 'money').length === 0;
-}
-
-function kindOf(layer: Element): WallKind | null {
-  if (!leadsOn(layer)) return null;
-  if (selected(layer, 'input[type="password"]').some((field) => !isHidden(field))) return 'sign-in';
-  const text = visibleText(layer).slice(0, LITTLE_TEXT);
-  if (AGE.test(text)) return 'age';
-  if (CONSENT.test(text)) return 'consent';
-  return COUNTRY.test(text) ? 'country' : null;
-}
-
-function wallOf(page: Seen, layer: Element, kind: WallKind): Wall {
+function wallOf(page: Seen, layer: Document | Element, kind: WallKind): Wall {
   const fields = kind === 'sign-in' ? fillablesIn(layer) : [];
   return {
     kind,
@@ -201,9 +175,6 @@ function wallOf(page: Seen, layer: Element, kind: WallKind): Wall {
   };
 }
 
-const PRESSABLE =
-  'button, a[href], summary, input[type="submit"], input[type="button"], input[type="image"], [role="button"], [role="link"], [role="tab"]';
-
 function isPressable({ name, attribs }: Element): boolean {
   if (name === 'button' || name === 'summary') return true;
   if (name === 'a') return attribs.href !== undefined;
@@ -211,20 +182,11 @@ function isPressable({ name, attribs }: Element): boolean {
   return ['button', 'link', 'tab'].includes(attribs.role ?? '');
 }
 
-function pressablesIn(root: Document | Element): Element[] {
-  return selected(root, PRESSABLE).filter((element) => !isUnseen(element) && wordsOn(element) !== '');
-}
-
-function fillablesIn(layer: Element): Element[] {
+function fillablesIn(layer: Document | Element): Element[] {
   const fields = selected(layer, 'input, textarea').filter(
     (field) => !isUnseen(field) && /^(text|email|tel|number|password|)$/.test(field.attribs.type ?? ''),
   );
   return fields.slice(0, MOST_FIELDS);
-}
-
-function wordsOn(element: Element): string {
-  const { value, alt, title, 'aria-label': label } = element.attribs;
-  return cut(visibleText(element) || (element.name === 'input' ? value : undefined) || label || alt || title || '', LONGEST_WORDS);
 }
 
 function fillableOf(document: Document, field: Element, all: Element[]): Fillable {
@@ -253,19 +215,6 @@ function selectorOf(document: Document, element: Element): string {
     name !== undefined && SIMPLE.test(name) ? `${element.name}[name="${name}"]` : null,
   ];
   return own.find((selector) => selector !== null && selected(document, selector).length === 1) ?? placeOf(document, element);
-}
-
-const isUnseen = (element: Element) => [element, ...parentsOf(element)].some(isHidden);
-
-function parentsOf(element: Element): Element[] {
-  const parents: Element[] = [];
-  for (let at = parentOf(element); at !== null; at = parentOf(at)) parents.push(at);
-  return parents;
-}
-
-function selected(root: Document | Element, selector: string): Element[] {
-  const found = selectElements(root, selector);
-  return found.ok ? found.value : [];
 }
 
 const NAMES: Record<WallKind, string> = {
