@@ -44,21 +44,29 @@ function innermost(part: Document | Element, asked: Asked): Document | Element {
   }
 }
 
-/** Characters that may stand beside what asks, as a site's name and its menu do. */
+/** Characters that may stand beside what asks, apart from what goes around every page. */
 const BESIDE = 60;
 const BESIDE_SIGN_IN = 200;
 
 /** Whether a page says more than what it asks: under a heading of its own, or at greater length. */
 function saysElse(body: Document | Element, block: Document | Element, asked: Asked): boolean {
-  const [all, asking] = [visibleText(body).length, visibleText(block).length];
-  if (asked === 'sign-in') return all - asking > Math.max(BESIDE_SIGN_IN, asking);
+  const asking = visibleText(block).length;
+  const rest = visibleText(body, (element) => element === block || isHidden(element) || FRAMING.has(element.name)).length;
+  if (asked === 'sign-in') return rest > Math.max(BESIDE_SIGN_IN, asking);
   const inside = new Set(selected(block, 'h1, h2, h3'));
-  return all - asking > Math.max(BESIDE, asking) || selected(body, 'h1, h2, h3').some((heading) => !inside.has(heading) && !isUnseen(heading));
+  return (
+    rest > Math.max(BESIDE, asking) ||
+    selected(body, 'h1, h2, h3').some((heading) => !inside.has(heading) && !isUnseen(heading) && !isFraming(heading))
+  );
 }
+
+/** What goes around every page of a site, and says nothing of this one. */
+const FRAMING = new Set(['header', 'nav', 'footer']);
+const isFraming = (element: Element) => [element, ...parentsOf(element)].some(({ name }) => FRAMING.has(name));
 
 /** Whether a page is so short, and so without any price, that it may be nothing but a wall. */
 function isLittle(document: Document): boolean {
-  return visibleText(document).length < LITTLE_TEXT && shapedElements(document, 'money').length === 0;
+  return visibleText(document).length < LITTLE_TEXT && !shapedElements(document, 'money').some((price) => !isFraming(price));
 }
 
 /** What a part of a page asks for, and can be told; null where it asks for nothing of the kind. */

@@ -38,6 +38,10 @@ describe('a guard', () => {
   it.each<[string, GuardCause]>([
     ['<h1>Steel smoker</h1><p>£14</p>', 'wrong product'],
     ['<h1>Before you go on</h1><p>We use cookies.</p><button>Accept all</button>', 'consent wall'],
+    [
+      '<header>Shop <nav>Hives</nav> Free delivery over £60</header><section><h1>Before you go on</h1><p>We use cookies.</p><button>Accept all</button></section>',
+      'consent wall',
+    ],
     ['<h1>Welcome</h1><form><label>Password <input type="password"></label><button>Sign in</button></form>', 'sign-in page'],
     ['<h1>We no longer sell this</h1>', 'retired page'],
     ['<h1>Nicht gefunden</h1>', 'retired page'],

@@ -4,7 +4,7 @@ import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { openBrowser, type Browser } from '#scripts/system/browser';
 import { TRADE_TOKEN } from '#standins/shops/wholesale';
 import { startApp, type RunningApp } from '../support/app';
-import { begin, CHAIN, onlyRecord, pointAt, start } from '../support/set-up';
+import { begin, CHAIN, onlyRecord, passConsent, pointAt, start } from '../support/set-up';
 import { onStage } from '../support/stage';
 
 let app: RunningApp;
@@ -112,8 +112,7 @@ describe('a page that its script fills in, behind a consent wall', () => {
     const { page } = app;
     await reader.driver.get(address());
     await reader.driver.sleep(500);
-    await reader.driver.executeScript(`document.querySelector('#no')?.click()`);
-    await reader.driver.wait(() => reader.driver.executeScript<boolean>(`return document.querySelector('.tag') !== null`), 10_000);
+    await passConsent(reader);
     await page.press('Value');
     await page.find('[data-picture] img');
     await pointAt(app, reader, '.tag');

@@ -2,7 +2,7 @@ import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { openBrowser, type Browser } from '#scripts/system/browser';
 import { TRADE_NAME, TRADE_PASSWORD } from '#standins/shops/wholesale';
 import { startApp, type RunningApp } from '../support/app';
-import { begin, CHAIN, onlyRecord, pointAt, start } from '../support/set-up';
+import { begin, CHAIN, onlyRecord, passConsent, pointAt, start } from '../support/set-up';
 import { onStage } from '../support/stage';
 
 let app: RunningApp;
@@ -42,8 +42,7 @@ describe('a page behind a wall', () => {
 
   it('is read behind it from then on, each time', async () => {
     const { page } = app;
-    await reader.driver.executeScript(`document.querySelector('#no').click()`);
-    await reader.driver.wait(() => reader.driver.executeScript<boolean>(`return document.querySelector('.tag') !== null`), 10_000);
+    await passConsent(reader);
     await pointAt(app, reader, '.tag');
     await page.reads('£248.00', '[data-pick]');
     await page.press('Take price');

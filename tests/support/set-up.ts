@@ -59,3 +59,9 @@ export async function start({ page }: RunningApp): Promise<void> {
   await page.press('Start watching');
   await page.find(CHAIN);
 }
+
+/** Goes past the consent wall of a shop that fills its pages in by script, and waits for the price, as a reader of the page would. */
+export async function passConsent(reader: Browser): Promise<void> {
+  await reader.driver.executeScript(`document.querySelector('#no')?.click()`);
+  await reader.driver.wait(() => reader.driver.executeScript<boolean>(`return document.querySelector('.tag') !== null`), 10_000);
+}
