@@ -18,8 +18,16 @@ interface Tally {
   failed: number;
 }
 
+/** What vitest writes of a run, as far as it is told here. */
+interface Result {
+  numPassedTests: number;
+  numFailedTests: number;
+  testResults: { name: string; message: string; assertionResults: { fullName: string; status: string; failureMessages: string[] }[] }[];
+}
+
 const say = (line: string) => process.stdout.write(`${line}\n`);
 const total: Tally = { passed: 0, failed: 0 };
+const failures: string[] = [];
 const add = (tally: Tally) => {
   total.passed += tally.passed;
   total.failed += tally.failed;
@@ -28,9 +36,23 @@ const add = (tally: Tally) => {
 function check(name: string): Tally {
   const done = spawnSync('npm', ['run', '--silent', name], { cwd: ROOT, encoding: 'utf8' });
   say(`${done.status === 0 ? '✓' : '×'} check: ${name}`);
-  if (done.status !== 0) say(`${done.stdout}${done.stderr}`.trim());
-  return done.status === 0 ? { passed: 1, failed: 0 } : { passed: 0, failed: 1 };
+  if (done.status === 0) return { passed: 1, failed: 0 };
+  say(`${done.stdout}${done.stderr}`.trim());
+  failures.push(`check: ${name}`);
+  return { passed: 0, failed: 1 };
 }
+
+/** What failed in a run, each with the first lines of why: a reader of the end of a long log finds it there. */
+function failed(project: string, { testResults }: Result): string[] {
+  return testResults.flatMap(({ name, message, assertionResults }) => {
+    const file = name.replace(`${ROOT}/`, '');
+    const tests = assertionResults.filter(({ status }) => status === 'failed');
+    if (tests.length === 0) return message === '' ? [] : [`${project}: ${file}: ${firstLines(message)}`];
+    return tests.map(({ fullName, failureMessages }) => `${project}: ${file}: ${fullName}\n${firstLines(failureMessages.join('\n'))}`);
+  });
+}
+
+const firstLines = (text: string) => text.split('\n').slice(0, 8).join('\n').slice(0, 2000);
 
 /** Runs one project of tests; a run that ends without telling its result is a failure of its own. */
 async function runTests(project: string, words: string[], search: string, folder: string): Promise<Tally> {
@@ -48,10 +70,12 @@ async function runTests(project: string, words: string[], search: string, folder
   );
   const code = await new Promise<number>((resolve) => child.once('exit', (exit) => resolve(exit ?? 1)));
   try {
-    const result = JSON.parse(readFileSync(file, 'utf8')) as { numPassedTests: number; numFailedTests: number };
-    const failed = result.numFailedTests === 0 && code !== 0 ? 1 : result.numFailedTests;
-    return { passed: result.numPassedTests, failed };
+    const result = JSON.parse(readFileSync(file, 'utf8')) as Result;
+    failures.push(...failed(project, result));
+    const count = result.numFailedTests === 0 && code !== 0 ? 1 : result.numFailedTests;
+    return { passed: result.numPassedTests, failed: count };
   } catch {
+    failures.push(`${project}: ended with ${code}, and told no result`);
     return { passed: 0, failed: 1 };
   }
 }
@@ -76,6 +100,7 @@ main()
     add({ passed: 0, failed: 1 });
   })
   .finally(() => {
+    for (const failure of failures) say(`\n× ${failure}`);
     say(`${total.passed} passed, ${total.failed} failed`);
     process.exitCode = total.failed === 0 ? 0 : 1;
   });
