@@ -2,6 +2,7 @@ import { createServer, type Server } from 'node:http';
 import type { AddressInfo } from 'node:net';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { selectElements, visibleText } from '#core/read/html';
+import { wallOn } from '#core/read/inspect/wall';
 import { elementsInOrder } from '#core/read/picking';
 import { AddressRules, type Resolver } from '#server/fetch/addresses';
 import type { FetchedPage } from '#server/fetch/fetcher';
@@ -27,7 +28,23 @@ const PAGES: Record<string, string> = {
   '/hungry': '<h1>Hungry</h1><script>const held = []; for (let at = 0; at < 400; at += 1) held.push(new Array(1e6).fill(at))</script>',
   '/inner': 'SECRET OF THE INNER NETWORK',
   '/shadow': `<div id="host"></div><script>document.querySelector('#host').attachShadow({ mode: 'open' }).innerHTML = '<p>In the shadow £7.00</p>'</script>`,
+  '/framed': framedShop('/consent'),
+  '/framed-elsewhere': framedShop('//consent.localhost:PORT/consent'),
+  '/framed-aside': `<h1>Smoker</h1><p class="price">£24.00</p><iframe src="/consent" style="width:900px;height:600px"></iframe>`,
+  '/framed-under': `<h1>Smoker</h1><iframe src="/consent" style="position:fixed;inset:0;width:100%;height:100%"></iframe><main style="position:fixed;inset:0;background:#fff">£24.00</main>`,
+  '/framed-busy': framedShop('//consent.localhost:PORT/busy'),
+  '/framed-many': `<h1>Smoker</h1>${'<div style="position:fixed;inset:0"><iframe src="/consent" style="width:100%;height:100%"></iframe></div>'.repeat(5)}`,
+  '/framed-sign-in': `<h1>Trade</h1><iframe style="position:fixed;inset:0;width:100%;height:100%" src="//consent.localhost:PORT/signin"></iframe>`,
+  '/consent': `<h2>Before you go on</h2><p>We use cookies for this and that.</p><b></b><button onclick="parent.postMessage('go', '*')">Refuse all</button><button onclick="document.querySelector('b').textContent = 'More'">Show all</button><button onclick="document.querySelector('b').textContent = 'More'"></button>`,
+  '/busy': `<h2>Cookies</h2><button>OK</button><script>setTimeout(() => { for (;;) {} }, 300)</script>`,
 };
+
+/** A shop whose wall stands in a frame, as those that other companies make for it do. */
+function framedShop(wall: string): string {
+  return `<header>Shop</header><h1>Smoker</h1><p class="price">£24.00</p><p>Refuse sacks are sold apart.</p>
+    <div style="position:fixed;left:200px;top:100px;width:700px;height:500px;background:#fff"><iframe src="${wall}" style="border:0;width:100%;height:100%"></iframe></div>
+    <script>addEventListener('message', () => { document.querySelector('div').remove(); document.querySelector('header').textContent = 'Shop, entered' })</script>`;
+}
 
 const reading = openThreads();
 let server: Server;
@@ -67,7 +84,10 @@ beforeAll(async () => {
   server = createServer((request, response) => {
     const body = request.url === '/escape' ? escaping() : PAGES[request.url ?? ''];
     if (request.url === '/away') response.writeHead(302, { location: `http://127.0.0.1:${innerPort}/redirect` }).end();
-    else response.writeHead(body === undefined ? 404 : 200, HTML).end(body === undefined ? 'nothing' : `<!doctype html>${body}`);
+    else
+      response
+        .writeHead(body === undefined ? 404 : 200, HTML)
+        .end(body === undefined ? 'nothing' : `<!doctype html>${body.replaceAll('PORT', new URL(base).port)}`);
   });
   await new Promise<void>((resolve) => server.listen(0, '127.0.0.1', resolve));
   const { port } = server.address() as AddressInfo;
@@ -79,7 +99,12 @@ beforeAll(async () => {
     return Promise.resolve(['127.0.0.1']);
   };
   const limits = { executable: '/usr/bin/chromium', pagesAtOnce: 2, timeoutMs: 15_000, mostBytes: 2_000_000, userAgent: 'test' };
-  renderer = new Renderer(new AddressRules([`shop.localhost:${port}`], resolve), limits, (sealed, host) => secrets.open(sealed, host), reading);
+  renderer = new Renderer(
+    new AddressRules([`shop.localhost:${port}`, `consent.localhost:${port}`], resolve),
+    limits,
+    (sealed, host) => secrets.open(sealed, host),
+    reading,
+  );
 });
 afterAll(async () => {
   await renderer.close();
@@ -210,5 +235,51 @@ describe('a page that means harm', () => {
       else expect(path).toBe('/hungry');
     }
     expect(visibleText(documentOf((await pageOf('/filled')).body()))).toContain('£24.00');
+  });
+});
+
+describe('a wall in a frame', () => {
+  const wallIn = async (path: string, steps: RenderRequest['steps'] = []) => {
+    const page = await pageOf(path, steps);
+    const document = documentOf(page.body());
+    return { document, boxes: page.picture?.boxes ?? [], wall: wallOn(document, page.picture?.boxes ?? []) };
+  };
+
+  it.each(['/framed', '/framed-elsewhere'])('is seen, measured where it stands and passed: %s', async (path) => {
+    const { document, boxes, wall } = await wallIn(path);
+    expect(wall).toMatchObject({ kind: 'consent', buttons: [{ words: 'Refuse all', at: { words: 'Refuse all' } }, { words: 'Show all' }] });
+    const n = wall?.buttons[0]?.n ?? -1;
+    const box = boxes.find((each) => each.n === n);
+    expect([box?.x, box?.y].every((at) => at !== undefined && at > 100 && at < 700)).toBe(true);
+    expect(box?.x).toBeGreaterThanOrEqual(200);
+    expect(elementsInOrder(document)[n]?.name).toBe('button');
+    const after = await wallIn(path, [{ act: 'click', at: { words: 'Refuse all' } }]);
+    expect(after.wall).toBeNull();
+    expect(visibleText(after.document)).toMatch(/^Shop, entered Smoker £24\.00/);
+  });
+
+  it('is pressed by its place there where no words tell a button', async () => {
+    const at = { selector: 'body > button:nth-of-type(3)', framed: true } as const;
+    expect(visibleText((await wallIn('/framed', [{ act: 'click', at }])).document)).toContain('More');
+    const missed = await renderer.render({ address: `${base}/framed`, steps: [{ act: 'click', at: { selector: 'body > button:nth-of-type(3)' } }] });
+    expect(missed).toMatchObject({ ok: false, error: { reason: 'step' } });
+  });
+
+  it.each(['/framed-aside', '/framed-under'])('is none where the frame does not stand before the page: %s', async (path) => {
+    const { document, wall } = await wallIn(path);
+    expect(visibleText(document)).not.toContain('cookies');
+    expect(wall).toBeNull();
+  });
+
+  it('that is busy with itself ends in a stated reason, and no more than a few are written down', async () => {
+    const busy = await renderer.render({ address: `${base}/framed-busy`, steps: [] });
+    expect(busy.ok ? visibleText(documentOf(busy.value.body())) : describeFetchProblem(busy.error)).toMatch(/£24\.00|did not answer|took longer/);
+    expect((visibleText((await wallIn('/framed-many')).document).match(/Before you go on/g) ?? []).length).toBeLessThanOrEqual(3);
+  });
+
+  it('of another site is given no secret', async () => {
+    const text = secrets.seal('the word', new URL(base).host);
+    const refused = await renderer.render({ address: `${base}/framed-sign-in`, steps: [{ act: 'fill in', at: { words: 'Password' }, text }] });
+    expect(!refused.ok && describeFetchProblem(refused.error)).toMatch(/the secret is for shop\.localhost/);
   });
 });

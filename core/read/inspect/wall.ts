@@ -15,8 +15,14 @@ export interface Box {
   h: number;
 }
 
-/** Where a step acts: by a CSS selector, or by the words that stand on a button, a link or beside a field. */
-export type Target = { selector: string } | { words: string };
+/**
+ * Where a step acts: by a CSS selector, in a frame that stands before the page where that is said, or by the words that stand on a button, a
+ * link or beside a field.
+ */
+export type Target = { selector: string; framed?: true } | { words: string };
+
+/** What marks the content of a frame that stands before a page, where that is written down. */
+export const FRAME_MARK = 'data-shrike-frame';
 
 /** What can be pressed on a page. */
 export interface Pressable {
@@ -109,7 +115,7 @@ class Seen {
     const folded = words.toLowerCase();
     this.#allWords ??= pressablesIn(this.document).map((each) => wordsOn(each).toLowerCase());
     const like = this.#allWords.filter((each) => each.includes(folded));
-    return words !== '' && words.length < LONGEST_WORDS && like.length === 1 ? { words } : { selector: selectorOf(this.document, element) };
+    return words !== '' && words.length < LONGEST_WORDS && like.length === 1 ? { words } : selectorOf(this.document, element);
   }
 }
 
@@ -118,6 +124,9 @@ function layerOver(page: Seen): Element | null {
   const modal = selected(page.document, '[aria-modal="true"], dialog[open]').find((element) => page.boxOf(element) !== null);
   if (modal !== undefined && !isHidden(modal) && leadsOn(modal)) return modal;
   const wide = page.elements.filter((element) => areaInView(page.boxOf(element)) >= LEAST_AREA * VIEW.w * VIEW.h).slice(-MOST_COVERING);
+  // A frame that stands before the page was made to: it need not cover most of it.
+  const frame = wide.find((element) => element.attribs[FRAME_MARK] !== undefined && askedIn(element) !== null);
+  if (frame !== undefined) return frame;
   const leaves = page.elements.filter((element) => isLeafInView(page, element));
   for (const element of wide) {
     if (!covers(page, element, leaves)) continue;
@@ -195,7 +204,7 @@ function fillableOf(document: Document, field: Element, all: Element[]): Fillabl
   return {
     label: label || (field.attribs.name ?? 'unnamed'),
     secret: field.attribs.type === 'password',
-    at: alone ? { words: label } : { selector: selectorOf(document, field) },
+    at: alone ? { words: label } : selectorOf(document, field),
   };
 }
 
@@ -208,13 +217,16 @@ function labelOf(document: Document, field: Element): string {
 
 const SIMPLE = /^[A-Za-z][\w-]*$/;
 
-function selectorOf(document: Document, element: Element): string {
+/** By a name of its own where that is the only one, else by its place; in a frame by what it is there. */
+function selectorOf(document: Document, element: Element): Target {
+  const frame = parentsOf(element).find(({ attribs }) => attribs[FRAME_MARK] !== undefined);
   const { id, name } = element.attribs;
   const own = [
     id !== undefined && SIMPLE.test(id) ? `#${id}` : null,
     name !== undefined && SIMPLE.test(name) ? `${element.name}[name="${name}"]` : null,
   ];
-  return own.find((selector) => selector !== null && selected(document, selector).length === 1) ?? placeOf(document, element);
+  const selector = own.find((each) => each !== null && selected(frame ?? document, each).length === 1) ?? placeOf(frame ?? document, element);
+  return frame === undefined ? { selector } : { selector: selector.replace(/^:scope/, 'body'), framed: true };
 }
 
 const NAMES: Record<WallKind, string> = {

@@ -1,4 +1,4 @@
-import type { BrowserContext, Locator, Page, Response } from 'playwright-core';
+import type { BrowserContext, Frame, Locator, Page, Response } from 'playwright-core';
 import type { Guard } from '#core/read/guard';
 import type { Target } from '#core/read/inspect/wall';
 import { fail, ok, type Result } from '#core/result';
@@ -185,14 +185,15 @@ export class PageTaker {
         await page.goto(webAddressFrom(step.address, page.url()), { waitUntil: 'load', timeout: STEP_MS });
         return;
       case 'click':
-        return (await thingOn(page, step.at)).click({ timeout: STEP_MS });
+        return (await foundOn(page, step.at, thingIn)).place.click({ timeout: STEP_MS });
       case 'fill in':
-        return this.#fillIn(fieldOn(page, step.at), step.text, page, address);
+        return this.#fillIn(await foundOn(page, step.at, fieldIn), step.text, page, address);
       case 'choose':
-        await fieldOn(page, step.at).selectOption({ label: step.option }, { timeout: STEP_MS });
+        await (await foundOn(page, step.at, fieldIn)).place.selectOption({ label: step.option }, { timeout: STEP_MS });
         return;
       case 'wait for':
-        return (await thingOn(page, step.at)).waitFor({ state: 'visible', timeout: STEP_MS });
+        await foundOn(page, step.at, thingIn);
+        return;
       case 'scroll':
         for (let screen = 0; screen < Math.min(step.screens, 20); screen += 1) {
           await page.mouse.wheel(0, 900);
@@ -201,17 +202,17 @@ export class PageTaker {
     }
   }
 
-  async #fillIn(field: Locator, text: string | Sealed, page: Page, address: string): Promise<void> {
+  async #fillIn({ place, frame }: Found, text: string | Sealed, page: Page, address: string): Promise<void> {
     // A secret is not seen in a picture either, whatever kind of field it is typed into.
     if (typeof text !== 'string') await coverFields(page);
-    await field.fill(await this.#textOf(text, page, address), { timeout: STEP_MS });
+    await place.fill(await this.#textOf(text, frame, address), { timeout: STEP_MS });
   }
 
   /** A secret is typed on the site it was entered for, and nowhere that a step or a redirect has led to. */
-  async #textOf(text: string | Sealed, page: Page, address: string): Promise<string> {
+  async #textOf(text: string | Sealed, frame: Frame, address: string): Promise<string> {
     if (typeof text === 'string') return text;
     const { host } = new URL(address);
-    if (new URL(page.url()).host !== host) throw new Error(`the secret is for ${host}, and the page has led somewhere else`);
+    if (hostOf(frame) !== host) throw new Error(`the secret is for ${host}, and the page has led somewhere else`);
     const opened = await this.worker.open(text, host);
     if (opened === null) throw new Error('the secret cannot be opened: enter it again');
     return opened;
@@ -267,25 +268,58 @@ async function glance(page: Page): Promise<Buffer> {
   return page.screenshot({ type: 'jpeg', quality: 60, timeout: STEP_MS });
 }
 
+/** What a step acts on, and the frame it is in. */
+interface Found {
+  place: Locator;
+  frame: Frame;
+}
+
+const MOST_FRAMES = 10;
+const TRY_MS = 100;
+
+/** Waits until a target is in sight: on the page itself, or else in a frame of it. */
+async function foundOn(page: Page, target: Target, placesIn: (frame: Frame, target: Target) => Locator[]): Promise<Found> {
+  const until = performance.now() + STEP_MS;
+  while (performance.now() < until) {
+    const [main, ...inner] = page.frames().slice(0, MOST_FRAMES);
+    const frames = 'words' in target ? [main, ...inner] : target.framed === true ? inner : [main];
+    for (const frame of frames)
+      for (const place of frame === undefined ? [] : placesIn(frame, target))
+        if (frame !== undefined && (await isInSight(place))) return { place, frame };
+    await page.waitForTimeout(TRY_MS);
+  }
+  throw new Error('Timeout');
+}
+
+/** A frame that goes on to another page meanwhile shows nothing yet; a selector that is none never will. */
+async function isInSight(place: Locator): Promise<boolean> {
+  try {
+    return await place.isVisible();
+  } catch (error) {
+    if (/selector/i.test(String(error))) throw error;
+    return false;
+  }
+}
+
 /** A field to write into or choose from: by its selector, or by the words of its label. */
-function fieldOn(page: Page, target: Target): Locator {
-  if ('selector' in target) return page.locator(target.selector).first();
-  return page.getByLabel(target.words).or(page.getByPlaceholder(target.words)).first();
+function fieldIn(frame: Frame, target: Target): Locator[] {
+  if ('selector' in target) return [frame.locator(target.selector).first()];
+  return [frame.getByLabel(target.words).or(frame.getByPlaceholder(target.words)).first()];
 }
 
 /** What can be pressed or seen: by its selector, or by its words. What is made to be pressed goes before a text that says the same. */
-async function thingOn(page: Page, target: Target): Promise<Locator> {
-  if ('selector' in target) return page.locator(target.selector).first();
+function thingIn(frame: Frame, target: Target): Locator[] {
+  if ('selector' in target) return [frame.locator(target.selector).first()];
   const name = target.words;
-  const pressed = page
+  const pressed = frame
     .getByRole('button', { name })
-    .or(page.getByRole('link', { name }))
-    .or(page.getByRole('tab', { name }))
-    .or(page.getByLabel(name));
-  const any = pressed.or(page.getByText(name, { exact: true }));
-  await any.first().waitFor({ state: 'visible', timeout: STEP_MS });
-  return (await pressed.count()) > 0 ? pressed.first() : any.first();
+    .or(frame.getByRole('link', { name }))
+    .or(frame.getByRole('tab', { name }))
+    .or(frame.getByLabel(name));
+  return [pressed.first(), frame.getByText(name, { exact: true }).first()];
 }
+
+const hostOf = (frame: Frame) => (URL.canParse(frame.url()) ? new URL(frame.url()).host : '');
 
 function wordsOf(error: unknown): string {
   const [line = ''] = String(error instanceof Error ? error.message : error).split('\n');
