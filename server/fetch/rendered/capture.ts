@@ -88,6 +88,7 @@ function capturePage(most: Bounds, framed: Offset | null): Written {
 
   /** Whether a frame of some size lies over the page, and nothing over it. */
   const standsBefore = (element: Element) => {
+    if (!isVisible(getComputedStyle(element))) return false;
     const box = boxOf(element);
     const [left, right] = [Math.max(box.left, 0), Math.min(box.right, innerWidth)];
     const [top, bottom] = [Math.max(box.top, 0), Math.min(box.bottom, innerHeight)];
@@ -113,8 +114,8 @@ function capturePage(most: Bounds, framed: Offset | null): Written {
     if (isData(element)) {
       count += 1;
       write(`<script type="application/ld+json">${(textOf(element) ?? '').replace(/<\//g, '<\\/')}</script>`);
-    } else if (nameOf(element) === 'iframe' && framed === null && shown && frames.length < most.frames) {
-      if (isVisible(getComputedStyle(element)) && standsBefore(element)) leaveRoom(element);
+    } else if (nameOf(element) === 'iframe') {
+      if (framed === null && shown && frames.length < most.frames && standsBefore(element)) leaveRoom(element);
     } else if (!LEFT_OUT.has(nameOf(element)) && count < most.elements && /^[a-z][\w-]*$/.test(nameOf(element))) enter(element, shown, seen, depth);
   };
 

@@ -208,10 +208,11 @@ export class PageTaker {
     await place.fill(await this.#textOf(text, frame, address), { timeout: STEP_MS });
   }
 
-  /** A secret is typed on the site it was entered for, and nowhere that a step or a redirect has led to. */
+  /** A secret is typed on the site it was entered for, and nowhere that a step, a redirect or a frame has led to. */
   async #textOf(text: string | Sealed, frame: Frame, address: string): Promise<string> {
     if (typeof text === 'string') return text;
     const { host } = new URL(address);
+    if (frame.parentFrame() !== null) throw new Error('a secret is typed into the page itself, and not into a frame on it');
     if (hostOf(frame) !== host) throw new Error(`the secret is for ${host}, and the page has led somewhere else`);
     const opened = await this.worker.open(text, host);
     if (opened === null) throw new Error('the secret cannot be opened: enter it again');
@@ -283,9 +284,8 @@ async function foundOn(page: Page, target: Target, placesIn: (frame: Frame, targ
   while (performance.now() < until) {
     const [main, ...inner] = page.frames().slice(0, MOST_FRAMES);
     const frames = 'words' in target ? [main, ...inner] : target.framed === true ? inner : [main];
-    for (const frame of frames)
-      for (const place of frame === undefined ? [] : placesIn(frame, target))
-        if (frame !== undefined && (await isInSight(place))) return { place, frame };
+    const places = frames.flatMap((frame) => (frame === undefined ? [] : placesIn(frame, target).map((place) => ({ place, frame }))));
+    for (const found of places) if (await isInSight(found.place)) return found;
     await page.waitForTimeout(TRY_MS);
   }
   throw new Error('Timeout');
