@@ -1,4 +1,4 @@
-import { diffWordsWithSpace } from 'diff';
+import { diffWords, diffWordsWithSpace } from 'diff';
 
 /** One piece of a difference between two texts. */
 export interface TextPiece {
@@ -31,3 +31,12 @@ function shortened(text: string, first: boolean, last: boolean): string {
   if (before.length + after.length >= text.length) return text;
   return `${before}${first ? '' : ' '}…${last ? '' : ' '}${after}`;
 }
+
+/** How many words went from one text and came into another, together; of texts far apart all of both. */
+export function wordsChanged(from: string, to: string): number {
+  const edits = diffWords(from, to, { maxEditLength: MOST_EDITS });
+  if (edits === undefined) return wordsIn(from) + wordsIn(to);
+  return edits.reduce((sum, { added, removed, value }) => sum + (added || removed ? wordsIn(value) : 0), 0);
+}
+
+const wordsIn = (text: string) => text.match(/[\p{L}\p{N}]+/gu)?.length ?? 0;

@@ -34,6 +34,12 @@ export function multiply(a: Decimal, b: Decimal): Decimal {
   return new Big(a).times(b).toFixed() as Decimal;
 }
 
+/** The quotient of two decimals to 20 places, half to even; exact where it has no more. The divisor is not nought. */
+export function divide(a: Decimal, b: Decimal): Decimal {
+  const quotient = new Big(a).div(b);
+  return (quotient.eq(0) ? '0' : quotient.toFixed()) as Decimal;
+}
+
 /** A decimal times a power of ten, exactly; as it stands for a power of nought. */
 export function shiftDecimal(a: Decimal, power: number): Decimal {
   const shifted = new Big(a);

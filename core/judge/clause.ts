@@ -1,0 +1,118 @@
+import type { Decimal } from '../value/decimal';
+import type { Measure, Value } from '../value/value';
+
+/** Which series a clause asks: a field of the rule's own record, or of a record that is named, there or at another watch. */
+export interface Asked {
+  field: string;
+  record?: string;
+  watch?: number;
+}
+
+/** How far, as an amount in a unit or as percent of what it is held against. */
+export type Figure = { by: 'amount'; amount: Measure } | { by: 'percent'; percent: Decimal };
+
+/** Where a value is to stand: beyond one limit, or within or without two. `inclusive` says whether the limits belong to it. */
+export type Limits =
+  { is: 'below' | 'above'; limit: Measure; inclusive: boolean } | { is: 'between' | 'outside'; low: Measure; high: Measure; inclusive: boolean };
+
+/** A reading as it is, or what is made of a stretch of readings. */
+export interface Judged {
+  asked: Asked;
+  over?: Stretch;
+}
+
+/** What is made of the readings of a stretch. */
+export type Aggregate = 'minimum' | 'maximum' | 'mean' | 'median' | 'range' | 'first to last' | 'sum' | 'readings' | 'moves' | 'increase' | 'pace';
+
+/** A stretch of readings and what is made of it. Of stepwise fields a value is in force until the next one. */
+export interface Stretch {
+  make: Aggregate;
+  of: { last: 'time'; ms: number } | { last: 'readings'; count: number } | { this: 'hour' | 'day' | 'week' | 'month'; zone: string };
+  stepwise: boolean;
+  /** Whether what is summed can never be negative, so that a sum only grows. */
+  grows: boolean;
+}
+
+/** What a move is held against. */
+export type Base =
+  { base: 'last' | 'told' | 'extreme' } | { base: 'pinned'; value: Measure } | { base: 'median'; of: number } | { base: 'series'; asked: Asked };
+
+/** One condition on one thing that is judged. Numbers are those of the meaning of rules (`docs/rules.md`). */
+export type Clause =
+  /** 6: met for as long as the value stands there. */
+  | { kind: 'level'; of: Judged; limits: Limits; margin?: Figure }
+  /** 7: as a level, once it was seen on the other side. */
+  | { kind: 'crossing'; of: Judged; limits: Limits; margin?: Figure }
+  /** 8: differs from its base by at least so much; a side that is null is switched off. */
+  | { kind: 'move'; asked: Asked; against: Base; rise: Figure | null; fall: Figure | null }
+  /** 9: differs from the reading before, by at least so many words where that is said. */
+  | { kind: 'change'; asked: Asked; words?: number }
+  /** 10: a state, a flag, a moment or a link. */
+  | { kind: 'state'; asked: Asked; how: StateTest }
+  /** 11: by the scale of the field. */
+  | { kind: 'grade'; asked: Asked; how: { moves: 'better' | 'worse'; steps: number } | { is: 'at or below' | 'at or above'; grade: string } }
+  /** 12: a phrase, or a pattern (RE2). */
+  | { kind: 'text'; asked: Asked; how: { phrase: string; is: 'there' | 'not there' | 'appears' | 'disappears' } | { matches: string } }
+  /** 13: against another series. */
+  | { kind: 'against'; asked: Asked; other: Asked; is: 'below' | 'above'; by: Figure; inclusive: boolean; margin?: Figure }
+  /** 13: its place among the others of a group. */
+  | { kind: 'place'; asked: Asked; among: string; end: 'lowest' | 'highest'; how: 'takes' | 'loses' | 'has' | 'has not' }
+  | { kind: 'rank'; asked: Asked; among: string; end: 'lowest' | 'highest'; by: number }
+  /** 15: known to be missing. */
+  | { kind: 'absence'; asked: Asked; how: 'is absent' | 'comes back' }
+  | { kind: 'record'; how: 'appears' | 'vanishes' }
+  /** 16: judged by the clock. */
+  | { kind: 'silence'; asked: Asked; how: SilenceTest };
+
+/** What is looked for in a state. */
+export type StateTest = { is: Value } | { becomes: Value } | { leaves: Value } | { from: Value; to: Value } | 'any move';
+
+/** What counts as silence. */
+export type SilenceTest =
+  /** No good reading for a time. */
+  | { of: 'readings'; ms: number }
+  /** So many failed runs in a row. */
+  | { of: 'runs'; count: number }
+  /** No move for a time, or for so many times its usual pace. */
+  | { of: 'moves'; ms: number }
+  | { of: 'moves'; times: number };
+
+/** A clause, or several joined: all of them, any of them, none of them (21). */
+export type Condition = Clause | { all: Condition[] } | { any: Condition[] } | { none: Condition[] };
+
+/** The name under which the readings of a series reach a rule. */
+export function keyOf({ field, record, watch }: Asked): string {
+  return record === undefined && watch === undefined ? field : JSON.stringify([watch ?? null, record ?? null, field]);
+}
+
+/** The clauses of a condition, in the order in which they are said. */
+export function clausesOf(condition: Condition): Clause[] {
+  return 'kind' in condition ? [condition] : childrenOf(condition).flatMap(clausesOf);
+}
+
+/** What is joined by a condition that is no clause itself. */
+export function childrenOf(joined: Exclude<Condition, Clause>): Condition[] {
+  return 'all' in joined ? joined.all : 'any' in joined ? joined.any : joined.none;
+}
+
+/** Whether a clause is of a moment and not for as long as it is so. */
+export function isEvent(clause: Clause): boolean {
+  switch (clause.kind) {
+    case 'change':
+    case 'rank':
+    case 'record':
+      return true;
+    case 'move':
+      return clause.against.base === 'last' || clause.against.base === 'told' || clause.against.base === 'extreme';
+    case 'state':
+      return clause.how === 'any move';
+    case 'grade':
+      return 'moves' in clause.how;
+    case 'place':
+      return clause.how === 'takes' || clause.how === 'loses';
+    case 'absence':
+      return clause.how === 'comes back';
+    default:
+      return false;
+  }
+}

@@ -1,0 +1,108 @@
+import { isMeasure, sameValue, type Value } from '../../value/value';
+import { keyOf, type Clause } from '../clause';
+import { undecided, unlikeTo, type Facts, type Finding, type Turn, type Works } from '../heard';
+import { freshStretch, hearStretch, learnStretch, metEarly, stretchAt, stretchNextAt, type StretchMemory, type StretchTurn } from '../stretch';
+import { isLeftBy, meetsLimits } from './limits';
+
+type LevelClause = Extract<Clause, { kind: 'level' | 'crossing' }>;
+
+/**
+ * What a clause on a limit saw last. `unjudged`: nothing yet. `afresh`: something unlike the limit. `clear`: a value on the good side.
+ * `beyond`: one beyond it, and it counts. `passed over`: one beyond it that nobody saw cross.
+ */
+type Side = 'unjudged' | 'afresh' | 'clear' | 'beyond' | 'passed over';
+
+export interface LevelMemory {
+  side: Side;
+  last: Value | null;
+  stretch?: StretchMemory;
+}
+
+/** 6 and 7, with 25: a value beyond its limits, of a reading or of a stretch. */
+export const level: Works<LevelClause, LevelMemory> = {
+  fresh: ({ of: { over } }) => ({ side: 'unjudged', last: null, ...(over === undefined ? {} : { stretch: freshStretch() }) }),
+
+  learn: ({ of: { asked, over } }, memory, key, reading) => {
+    if (key !== keyOf(asked)) return memory;
+    const stretch = over === undefined || memory.stretch === undefined ? {} : { stretch: learnStretch(over, memory.stretch, reading) };
+    return { ...memory, last: reading.value, ...stretch };
+  },
+
+  hear: (clause, memory, heard, facts) => {
+    const { asked, over } = clause.of;
+    if (over !== undefined && memory.stretch !== undefined)
+      return fromStretch(clause, memory, hearStretch(over, memory.stretch, asked, heard, facts), facts);
+    const reading = heard.of === 'run' ? heard.read.get(keyOf(asked)) : undefined;
+    if (reading === undefined) return null;
+    const moved = memory.last !== null && !sameValue(memory.last, reading.value);
+    const turn = judgeValue(clause, memory, reading.value, facts);
+    const { finding } = turn;
+    return { memory: { ...turn.memory, last: reading.value }, finding: moved && !facts.baseline ? { ...finding, moved } : finding };
+  },
+
+  clock: (clause, memory, at, facts) => {
+    const { over } = clause.of;
+    if (over === undefined || memory.stretch === undefined) return null;
+    return fromStretch(clause, memory, stretchAt(over, memory.stretch, at, facts), facts);
+  },
+
+  nextAt: ({ of: { over }, limits }, { stretch }, now) =>
+    over === undefined || stretch === undefined ? null : stretchNextAt(over, stretch, now, limits),
+};
+
+/** A turn that found something. */
+interface Found extends Turn<LevelMemory> {
+  finding: Finding;
+}
+
+/** A value held against the limits, with the margin while the rule is raised. */
+function judgeValue(clause: LevelClause, memory: LevelMemory, value: Value, facts: Facts): Found {
+  const { limits, margin } = clause;
+  if (value.kind === 'absent') return { memory, finding: undecided({ code: 'absent' }) };
+  const met = meetsLimits(limits, value);
+  if (!met.ok || !isMeasure(value))
+    return { memory: { ...memory, side: 'afresh' }, finding: unlikeTo(value, 'limit' in limits ? limits.limit : limits.low) };
+  if (met.value) return beyond(clause, memory, value, facts);
+  if (memory.side === 'beyond' && facts.raised && margin !== undefined && !isLeftBy(limits, margin, value))
+    return { memory, finding: { is: 'met', byMargin: true, value, why: { code: 'within the margin', value } } };
+  return { memory: { ...memory, side: 'clear' }, finding: { is: 'unmet', why: { code: 'stands at', value } } };
+}
+
+/** A value beyond the limits: a crossing has to be seen. */
+function beyond({ kind }: LevelClause, memory: LevelMemory, value: Value, { raise }: Facts): Found {
+  const unseen = kind === 'crossing' && (memory.side === 'afresh' || memory.side === 'passed over' || (memory.side === 'unjudged' && !raise));
+  if (unseen) return { memory: { ...memory, side: 'passed over' }, finding: { is: 'unmet', why: { code: 'not seen on the other side', value } } };
+  return { memory: { ...memory, side: 'beyond' }, finding: { is: 'met', value, why: { code: 'stands at', value } } };
+}
+
+/** What a stretch comes to, held against the limits; of one that is not at its end only what cannot be undone counts. */
+function fromStretch(clause: LevelClause, memory: LevelMemory, turn: StretchTurn | null, facts: Facts): Turn<LevelMemory> | null {
+  if (turn === null) return null;
+  const known = { ...memory, stretch: turn.memory };
+  const { result } = turn;
+  if (result === null) return { memory: known, finding: null };
+  switch (result.is) {
+    case 'left':
+      return { memory: { ...known, side: 'clear' }, finding: { is: 'unmet', why: { code: 'counted once as left' } } };
+    case 'unlike':
+      return { memory: { ...known, side: 'afresh' }, finding: unlikeTo(result.value, null) };
+    case 'nothing':
+      return { memory: known, finding: undecided(result.why) };
+    case 'whole':
+      return early(clause, judgeValue(clause, known, result.value, facts));
+    default: {
+      const certain = result.value === null || result.certain !== clause.limits.is ? null : judgeValue(clause, known, result.value, facts);
+      if (certain?.finding.is === 'met' && certain.finding.byMargin !== true) return result.is === 'running' ? early(clause, certain, true) : certain;
+      const { value, read, due } = result;
+      return { memory: known, finding: result.is === 'running' ? null : undecided({ code: 'unfinished', value, read, due }) };
+    }
+  }
+}
+
+/** What is met before a calendar stretch ends is left at its end; so is a pace, whenever it was met. */
+function early({ of: { over } }: LevelClause, found: Found, running = over?.make === 'pace'): Found {
+  const { stretch } = found.memory;
+  return running && found.finding.is === 'met' && stretch !== undefined
+    ? { ...found, memory: { ...found.memory, stretch: metEarly(stretch) } }
+    : found;
+}

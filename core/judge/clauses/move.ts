@@ -1,0 +1,127 @@
+import { compareDecimals, magnitude, subtract } from '../../value/decimal';
+import { alike, isMeasure, sameValue, type Measure, type Value } from '../../value/value';
+import { keyOf, type Base, type Clause, type Figure } from '../clause';
+import { undecided, unlikeTo, verdictOf, type Facts, type Finding, type Turn, type Works } from '../heard';
+import { medianOf } from '../stretch';
+import { amountOf, fits, isZero } from './limits';
+
+type MoveClause = Extract<Clause, { kind: 'move' }>;
+
+/** What a move is held against, as far as it is known. At most as many values as a median asks for. */
+export interface MoveMemory {
+  last: Measure | null;
+  /** Told last by the rule, or the baseline; and the furthest on either side since. */
+  told: Measure | null;
+  high: Measure | null;
+  low: Measure | null;
+  before: Measure[];
+  other: Value | null;
+}
+
+const isTimed = ({ base }: Base) => base === 'last' || base === 'told' || base === 'extreme';
+
+/** 8: a value that differs from its base by at least so much. */
+export const move: Works<MoveClause, MoveMemory> = {
+  fresh: () => ({ last: null, told: null, high: null, low: null, before: [], other: null }),
+
+  learn: (clause, memory, key, { value }) => {
+    if (clause.against.base === 'series' && key === keyOf(clause.against.asked)) return { ...memory, other: value };
+    return key === keyOf(clause.asked) && isMeasure(value) ? { ...memory, last: value, before: kept(clause, memory, value) } : memory;
+  },
+
+  hear: (clause, memory, heard, facts) => {
+    if (heard.of !== 'run') return null;
+    const other = clause.against.base === 'series' ? heard.read.get(keyOf(clause.against.asked)) : undefined;
+    const reading = heard.read.get(keyOf(clause.asked));
+    const known = other === undefined ? memory : { ...memory, other: other.value };
+    if (reading !== undefined) return read(clause, known, reading.value, facts);
+    return other === undefined ? null : againstLatest(clause, known);
+  },
+
+  told: (_clause, memory) => ({ ...memory, told: memory.last, high: memory.last, low: memory.last }),
+};
+
+function read(clause: MoveClause, memory: MoveMemory, value: Value, facts: Facts): Turn<MoveMemory> {
+  if (!isMeasure(value)) return { memory, finding: undecided({ code: 'absent' }) };
+  const found = held(clause, memory, value);
+  const moved = memory.last !== null && !sameValue(memory.last, value);
+  const finding = facts.baseline && isTimed(clause.against) ? BASELINE : found;
+  return { memory: after(clause, memory, value, facts), finding: moved && !facts.baseline ? { ...finding, moved } : finding };
+}
+
+const BASELINE: Finding = { is: 'unmet', why: { code: 'nothing to hold it against' } };
+
+/** The other side moved: held against what is known of this one. */
+function againstLatest(clause: MoveClause, memory: MoveMemory): Turn<MoveMemory> {
+  return { memory, finding: memory.last === null ? undecided({ code: 'not read yet' }) : held(clause, memory, memory.last) };
+}
+
+/** What is known after a reading. One unlike those before is what comes after is held against. */
+function after(clause: MoveClause, memory: MoveMemory, value: Measure, { baseline }: Facts): MoveMemory {
+  const before = kept(clause, memory, value);
+  const anew = baseline || memory.told === null || !alike(memory.told, value);
+  if (anew) return { ...memory, last: value, told: value, high: value, low: value, before };
+  const furthest = (known: Measure | null, sign: number) =>
+    known !== null && compareDecimals(value.amount, known.amount) * sign <= 0 ? known : value;
+  return { ...memory, last: value, high: furthest(memory.high, 1), low: furthest(memory.low, -1), before };
+}
+
+function kept({ against }: MoveClause, { before }: MoveMemory, value: Measure): Measure[] {
+  return against.base === 'median' ? [...before, value].slice(-against.of) : before;
+}
+
+/** A value held against its base. */
+function held(clause: MoveClause, memory: MoveMemory, value: Measure): Finding {
+  const { rise, fall, against } = clause;
+  const bases = basesOf(against, memory, value);
+  if (bases === null)
+    return undecided(
+      against.base === 'median' ? { code: 'needs more', has: memory.before.length, of: against.of } : { code: 'nothing to hold it against' },
+    );
+  const [forRise, forFall] = bases;
+  for (const [base, figure] of [
+    [forRise, rise],
+    [forFall, fall],
+  ] as const)
+    // prettier-ignore
+    if (!alike(base, value) || !fits(figure, value)) return unlikeTo(value, base);
+  const up = movedBy(forRise, value, rise, 1);
+  const down = movedBy(forFall, value, fall, -1);
+  const happened = up === true || down === true;
+  if (!happened && (up === null || down === null)) return undecided({ code: 'no percent from zero' });
+  const from = down === true ? forFall : forRise;
+  const finding: Finding = { is: verdictOf(happened), why: { code: 'moved', from, to: value } };
+  return happened && isTimed(against) ? { ...finding, happened } : finding;
+}
+
+/** What a rise and a fall are held against; null where that is not known yet. */
+function basesOf(against: Base, { last, told, high, low, before, other }: MoveMemory, value: Measure): [Measure, Measure] | null {
+  const both = (base: Value | null): [Measure, Measure] | null => (base !== null && isMeasure(base) ? [base, base] : null);
+  switch (against.base) {
+    case 'last':
+      return both(last);
+    case 'told':
+      return both(told);
+    case 'extreme':
+      return low === null || high === null ? null : [low, high];
+    case 'pinned':
+      return both(against.value);
+    case 'series':
+      return both(other);
+    case 'median': {
+      if (before.length < against.of) return null;
+      const unlike = before.find((each) => !alike(each, value));
+      return both(unlike ?? { ...value, amount: medianOf(before.map(({ amount }) => amount)) });
+    }
+  }
+}
+
+/** Whether a value lies by at least a figure to one side of its base; null where there is no percent, from zero. */
+function movedBy(base: Measure, value: Measure, figure: Figure | null, side: 1 | -1): boolean | null {
+  if (figure === null) return false;
+  const difference = subtract(value.amount, base.amount);
+  if (isZero(difference)) return false;
+  if (figure.by === 'percent' && isZero(base.amount)) return null;
+  const isThatSide = difference.startsWith('-') === (side === -1);
+  return isThatSide && compareDecimals(magnitude(difference), amountOf(figure, base.amount)) >= 0;
+}

@@ -1,0 +1,60 @@
+import { compareDecimals } from '../../value/decimal';
+import { alike, isMeasure, sameValue, type Measure, type Value } from '../../value/value';
+import { keyOf, type Clause } from '../clause';
+import { undecided, unlikeTo, verdictOf, type Facts, type Finding, type Run, type Works } from '../heard';
+
+type PlaceClause = Extract<Clause, { kind: 'place' | 'rank' }>;
+
+export interface PlaceMemory {
+  own: Value | null;
+  /** One more than the number of those strictly better, when it was judged last. */
+  rank: number | null;
+}
+
+const FRESH = 2;
+
+/** 13: the place of a value among the others of a group, judged when any of them is read. Who shares the first place has it. */
+export const place: Works<PlaceClause, PlaceMemory> = {
+  fresh: () => ({ own: null, rank: null }),
+  learn: ({ asked }, memory, key, { value }) => (key === keyOf(asked) ? { ...memory, own: value } : memory),
+  hear: (clause, memory, heard, facts) => {
+    const own = heard.of === 'run' ? heard.read.get(keyOf(clause.asked)) : undefined;
+    if (heard.of !== 'run' || (own === undefined && !(heard.groups?.has(clause.among) ?? false))) return null;
+    const known = { ...memory, own: own?.value ?? memory.own };
+    const ranked = rankOf(clause, known.own, heard, facts);
+    if ('is' in ranked) return { memory: known, finding: ranked };
+    const { rank, first, value } = ranked;
+    const before = facts.baseline ? null : memory.rank;
+    const why = { code: 'place', value, first, rank } as const;
+    const moved = own !== undefined && memory.own !== null && !facts.baseline && !sameValue(memory.own, own.value);
+    const finding: Finding = { ...judged(clause, before, rank), why };
+    return { memory: { ...known, rank }, finding: moved ? { ...finding, moved } : finding };
+  },
+};
+
+function judged(clause: PlaceClause, before: number | null, rank: number): Pick<Finding, 'is' | 'happened'> {
+  if (clause.kind === 'place' && clause.how === 'has') return { is: verdictOf(rank === 1) };
+  if (clause.kind === 'place' && clause.how === 'has not') return { is: verdictOf(rank !== 1) };
+  const happened =
+    before !== null &&
+    (clause.kind === 'rank' ? Math.abs(rank - before) >= clause.by : clause.how === 'takes' ? before > 1 && rank === 1 : before === 1 && rank > 1);
+  return happened ? { is: 'met', happened } : { is: 'unmet' };
+}
+
+interface Ranked {
+  value: Measure;
+  first: Measure;
+  rank: number;
+}
+
+/** The place of a value among those that are known, alike and not too old. */
+function rankOf({ among, end }: PlaceClause, own: Value | null, heard: Run, { intervalMs }: Facts): Ranked | Finding {
+  if (own === null || !isMeasure(own)) return undecided({ code: own === null ? 'not read yet' : 'absent' });
+  const others = (heard.groups?.get(among) ?? []).flatMap(({ value, at }) => (isMeasure(value) && heard.at - at <= FRESH * intervalMs ? value : []));
+  if (others.length === 0) return undecided({ code: 'nothing to hold it against' });
+  const unlike = others.find((other) => !alike(other, own));
+  if (unlike !== undefined) return unlikeTo(own, unlike);
+  const better = (one: Measure, other: Measure) => compareDecimals(one.amount, other.amount) === (end === 'lowest' ? -1 : 1);
+  const first = others.reduce((best, each) => (better(each, best) ? each : best));
+  return { value: own, first, rank: 1 + others.filter((other) => better(other, own)).length };
+}

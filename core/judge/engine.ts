@@ -1,0 +1,450 @@
+import { isMeasure, type Measure } from '../value/value';
+import { DAY, type Instant } from '../when/interval';
+import { clausesOf, isEvent, type Clause, type Condition } from './clause';
+import { isFurther } from './clauses/limits';
+import type { Facts, Finding, Heard, Latest } from './heard';
+import { judge, metParts, numbered, stillHeld, type Judgement, type Part } from './tree';
+import { worksOf } from './works';
+
+/** How long a condition must be met before it is raised: at so many good readings in a row, or without interruption for a time in ms. */
+export type Hold = { for: 'readings'; count: number } | { for: 'time'; ms: number };
+
+/** What is judged of a rule: its condition, how long it must hold, and what is made of a baseline that meets it. */
+export interface Rule {
+  when: Condition;
+  hold?: Hold;
+  whenAlreadyMet: 'raise' | 'wait';
+  /** The same for records that turn up later; they are raised where nothing is said. */
+  later?: 'raise' | 'wait';
+  /** When it is told: once an episode, at every reading that meets, or at every move while it is met. */
+  told?: 'episode' | 'reading' | 'move';
+}
+
+/** The value furthest beyond the limit since the opening, the first of equals. */
+export interface Peak {
+  value: Measure;
+  at: Instant;
+}
+
+/** Where a rule stands on its subject. */
+export type State =
+  | { is: 'undecided' }
+  | { is: 'calm' }
+  /** Met, and not yet for long enough; `until` is when a time to hold is up, null where the next reading decides. */
+  | { is: 'holding'; since: Instant; readings: number; until: Instant | null; peak: Peak | null }
+  /** Met and told; its episode is open from `opened` on. */
+  | { is: 'raised'; opened: Instant; raised: Instant; peak: Peak | null };
+
+/** All that a rule remembers of one subject. A step costs the same whatever lies behind it; only stretches keep readings. */
+export interface Memory {
+  clauses: ClauseMemory[];
+  state: State;
+  /** Parts of the condition that count as not met until they are left: met at the baseline, or closed by hand. */
+  heldBack: number[];
+  /** The baseline was judged. */
+  begun: boolean;
+  /** Up to when stretches were ended, and the clock was judged. */
+  ended: Instant;
+  clock: Instant;
+  /** What is older than this is late: the clock has judged. */
+  lateBefore: Instant;
+  /** The latest good reading of its own watch. */
+  latest: Instant | null;
+  /** Since when an open episode is undecided; and that this was said. */
+  openSince: Instant | null;
+  saidOpen: boolean;
+}
+
+interface ClauseMemory {
+  own: unknown;
+  standing: Pick<Finding, 'is' | 'unlike' | 'byMargin'>;
+}
+
+/** What a step brings about. */
+export type Effect =
+  /** There is something to tell: it was raised, it happened, or it is met again inside an episode. */
+  | { do: 'alert'; of: 'raised' | 'event' | 'again' }
+  | { do: 'open'; at: Instant; peak: Peak | null }
+  | { do: 'peak'; peak: Peak }
+  | { do: 'close'; because: 'left' | 'unlike' | 'record gone' | 'by hand' }
+  /** It was judged, and can no longer be: values are counted in something else. */
+  | { do: 'say'; what: 'cannot be judged' | 'undecided for a day' };
+
+/** One step of a rule on a subject: when, what it brings about, and what each clause was found to be by it. */
+export interface Step {
+  at: Instant;
+  by: 'stretch' | 'deed' | 'run' | 'clock';
+  memory: Memory;
+  effects: Effect[];
+  verdict: Judgement['is'];
+  findings: (Finding | null)[];
+}
+
+/** What the engine has to know besides a rule: how often its watch looks, and when it was saved. */
+export interface Situation {
+  intervalMs: number;
+  savedAt: Instant;
+  /** The record turned up later than the rule's baseline. */
+  later?: boolean;
+}
+
+/** What a rule remembers before anything was heard. */
+export function freshMemory(rule: Rule, { savedAt }: Situation): Memory {
+  const clauses = clausesOf(rule.when).map((clause) => ({ own: worksOf(clause).fresh(clause), standing: { is: 'undecided' as const } }));
+  const never = -8_640_000_000_000_000;
+  return {
+    clauses, state: { is: 'undecided' }, heldBack: [], begun: false, ended: savedAt, clock: savedAt, lateBefore: never, latest: null,
+    openSince: null, saidOpen: false,
+  }; // prettier-ignore
+}
+
+/** Takes a good reading of before the rule was saved: stretches and bases see it, and nothing is judged. */
+export function learn(rule: Rule, memory: Memory, key: string, reading: Latest): Memory {
+  const clauses = clausesOf(rule.when).map((clause, at) => {
+    const known = memory.clauses[at] as ClauseMemory;
+    return { ...known, own: worksOf(clause).learn?.(clause, known.own, key, reading) ?? known.own };
+  });
+  return { ...memory, clauses };
+}
+
+/** Judges what was heard, after what the clock had to say before. The last step is that of what was heard; it may bring nothing about. */
+export function hear(rule: Rule, memory: Memory, heard: Heard, situation: Situation): Step[] {
+  const before = advance(rule, memory, heard.at, 'before a run', situation);
+  const known = before.at(-1)?.memory ?? memory;
+  // What is due at this very moment by the clock comes after what is heard.
+  const now = { ...known, ended: Math.max(known.ended, heard.at), clock: Math.max(known.clock, heard.at - 1) };
+  return [...before, new Turning(rule, now, situation).hear(inTime(heard, known.lateBefore))];
+}
+
+/** Judges what only the clock moves, up to a moment and with it. */
+export function wake(rule: Rule, memory: Memory, at: Instant, situation: Situation): Step[] {
+  return advance(rule, memory, at, 'with it', situation);
+}
+
+/** When the clock may move a rule on its subject next; null where it waits for a reading. */
+export function nextAt(rule: Rule, memory: Memory, situation: Situation): Instant | null {
+  const [end, tick] = [nextEnd(rule, memory, situation), nextTick(rule, memory, situation)];
+  return end === null ? tick : tick === null ? end : Math.min(end, tick);
+}
+
+/** An episode that is closed by hand is not raised again before its levels were left. */
+export function closeByHand(rule: Rule, memory: Memory, at: Instant, situation: Situation): Step[] {
+  const before = advance(rule, memory, at, 'before a run', situation);
+  const known = before.at(-1)?.memory ?? memory;
+  return [...before, new Turning(rule, { ...known, ended: at }, situation).closeByHand(at)];
+}
+
+/** At one moment stretches end before a run is heard, and the clock is judged after it. */
+function advance(rule: Rule, memory: Memory, to: Instant, how: 'before a run' | 'with it', situation: Situation): Step[] {
+  const steps: Step[] = [];
+  for (let known = memory; ;) {
+    const [end, tick] = [nextEnd(rule, known, situation), nextTick(rule, known, situation)];
+    const isEnd = end !== null && end <= to && (tick === null || end <= tick);
+    const isTick = !isEnd && tick !== null && (tick < to || (tick === to && how === 'with it'));
+    if (!isEnd && !isTick) return steps;
+    const step = isEnd ? new Turning(rule, known, situation).end(end) : new Turning(rule, known, situation).tick(tick as Instant);
+    steps.push(step);
+    known = step.memory;
+  }
+}
+
+const clauseNext = (clause: Clause, { own }: ClauseMemory, now: Instant, facts: Facts) => worksOf(clause).nextAt?.(clause, own, now, facts) ?? null;
+
+/** When a stretch moves next by the clock. */
+function nextEnd(rule: Rule, memory: Memory, situation: Situation): Instant | null {
+  const facts = factsOf(rule, memory, situation);
+  return earliest(
+    clausesOf(rule.when).map((clause, at) =>
+      clause.kind === 'silence' ? null : clauseNext(clause, memory.clauses[at] as ClauseMemory, memory.ended, facts),
+    ),
+  );
+}
+
+/** When a silence, a hold or an open episode moves next by the clock. */
+function nextTick(rule: Rule, memory: Memory, situation: Situation): Instant | null {
+  const facts = factsOf(rule, memory, situation);
+  const silences = clausesOf(rule.when).map((clause, at) =>
+    clause.kind === 'silence' ? clauseNext(clause, memory.clauses[at] as ClauseMemory, memory.clock, facts) : null,
+  );
+  const { state, openSince, saidOpen } = memory;
+  const held = state.is === 'holding' && state.until !== null ? Math.max(state.until, memory.clock + 1) : null;
+  const open = openSince === null || saidOpen ? null : openSince + DAY;
+  return earliest([...silences, held, open]);
+}
+
+function earliest(moments: (Instant | null)[]): Instant | null {
+  const known = moments.flatMap((at) => at ?? []);
+  return known.length === 0 ? null : Math.min(...known);
+}
+
+function factsOf(rule: Rule, { begun, state }: Memory, { intervalMs, savedAt, later }: Situation): Facts {
+  const choice = later === true ? (rule.later ?? 'raise') : rule.whenAlreadyMet;
+  return { intervalMs, savedAt, baseline: !begun, raise: choice === 'raise', raised: state.is === 'raised' };
+}
+
+/** Readings older than what the clock has judged only take their place. */
+function inTime(heard: Heard, lateBefore: Instant): Heard {
+  if (heard.of !== 'run' || [...heard.read.values()].every(({ at }) => at >= lateBefore)) return heard;
+  const late = new Map(heard.late);
+  const read = new Map<string, Latest>();
+  for (const [key, reading] of heard.read) {
+    if (reading.at >= lateBefore) read.set(key, reading);
+    else late.set(key, [...(late.get(key) ?? []), reading]);
+  }
+  return { ...heard, read, late };
+}
+
+/** Intervals after which the latest reading is too old for a time to hold to be up by the clock. */
+const FRESH = 2;
+
+/** One step in the making. */
+class Turning {
+  readonly #clauses: Clause[];
+  readonly #root: Part;
+  readonly #facts: Facts;
+  readonly #known: ClauseMemory[];
+  readonly #findings: (Finding | null)[];
+  readonly #effects: Effect[] = [];
+
+  constructor(
+    private readonly rule: Rule,
+    private readonly memory: Memory,
+    private readonly situation: Situation,
+  ) {
+    this.#clauses = clausesOf(rule.when);
+    this.#root = numbered(rule.when);
+    this.#facts = factsOf(rule, memory, situation);
+    this.#known = [...memory.clauses];
+    this.#findings = this.#clauses.map(() => null);
+  }
+
+  hear(heard: Heard): Step {
+    const own = heard.of === 'run' && heard.own && this.#asksOf(heard.read);
+    const heardOf = this.#clauses.map((clause, at) => this.#take(at, worksOf(clause).hear(clause, this.#ownOf(at), heard, this.#facts)));
+    const baseline = !this.memory.begun && own;
+    const moment = heard.of === 'run' ? heard.moment : heard.at;
+    const memory = { ...this.memory, begun: this.memory.begun || own, latest: own ? moment : this.memory.latest };
+    if (heard.of === 'gone') return this.#gone(memory, heard.at);
+    if (!heardOf.some(Boolean)) return this.#step('run', heard.at, memory, memory.state, memory.heldBack);
+    return this.#judged('run', { at: heard.at, moment, own, baseline }, memory);
+  }
+
+  end(at: Instant): Step {
+    const moved = this.#clauses.map(
+      (clause, n) => clause.kind !== 'silence' && this.#isDue(clause, n, this.memory.ended, at) && this.#tick(clause, n, at),
+    );
+    const ends = this.#clauses.some(
+      (clause, n) => moved[n] === true && 'of' in clause && clause.of.over !== undefined && 'this' in clause.of.over.of,
+    );
+    const memory = { ...this.memory, ended: at, ...(ends ? { lateBefore: at } : {}) };
+    return this.#judged('stretch', { at, moment: at, own: false, baseline: false }, memory);
+  }
+
+  tick(at: Instant): Step {
+    for (const [n, clause] of this.#clauses.entries())
+      if (clause.kind === 'silence' && this.#isDue(clause, n, this.memory.clock, at)) this.#tick(clause, n, at);
+    const { state, openSince, saidOpen } = this.memory;
+    const open = openSince !== null && !saidOpen && openSince + DAY <= at;
+    if (open) this.#effects.push({ do: 'say', what: 'undecided for a day' });
+    const memory = { ...this.memory, clock: at, saidOpen: saidOpen || open };
+    const held = state.is === 'holding' && state.until !== null && state.until <= at;
+    return held ? this.#holdIsUp(memory, state, at) : this.#judged('clock', { at, moment: at, own: false, baseline: false }, memory);
+  }
+
+  closeByHand(at: Instant): Step {
+    const { state } = this.memory;
+    if (state.is !== 'raised') return this.#step('deed', at, this.memory, state, this.memory.heldBack);
+    this.#effects.push({ do: 'close', because: 'by hand' });
+    const heldBack = [...new Set([...this.memory.heldBack, ...metParts(this.#root, this.#standing)])];
+    return this.#step('deed', at, { ...this.memory, openSince: null, saidOpen: false }, { is: 'calm' }, heldBack);
+  }
+
+  #ownOf(at: number): unknown {
+    return this.#known[at]?.own;
+  }
+
+  #isDue(clause: Clause, n: number, now: Instant, at: Instant): boolean {
+    const next = clauseNext(clause, this.#known[n] as ClauseMemory, now, this.#facts);
+    return next !== null && next <= at;
+  }
+
+  #tick(clause: Clause, n: number, at: Instant): boolean {
+    return this.#take(n, worksOf(clause).clock?.(clause, this.#ownOf(n), at, this.#facts) ?? null);
+  }
+
+  /** Keeps what became of a clause; an event stands as not met once its moment has passed. */
+  #take(at: number, turn: { memory: unknown; finding: Finding | null } | null): boolean {
+    const known = this.#known[at];
+    if (turn === null || known === undefined) return false;
+    const { finding } = turn;
+    this.#findings[at] = finding;
+    const { is, unlike, byMargin } = finding ?? known.standing;
+    this.#known[at] = {
+      own: turn.memory,
+      standing: { is, ...(unlike === undefined ? {} : { unlike }), ...(byMargin === undefined ? {} : { byMargin }) },
+    };
+    return finding !== null;
+  }
+
+  /** Whether anything was read that the rule asks of its own record; where it asks for no field, any run will do. */
+  #asksOf(read: ReadonlyMap<string, Latest>): boolean {
+    const keys = this.#clauses.flatMap(ownKeys);
+    return keys.length === 0 || keys.some((key) => read.has(key));
+  }
+
+  /** How a clause stands for the state: an event as not met, save where it cannot be judged. */
+  readonly #standing = (clause: number, said: Clause): Judgement => {
+    const { is, unlike = false } = this.#known[clause]?.standing ?? { is: 'undecided' };
+    return isEvent(said) && !unlike ? { is: 'unmet', unlike: false } : { is, unlike };
+  };
+
+  /** How a clause stands at this moment, its event with it. */
+  readonly #atThisMoment = (clause: number, said: Clause): Judgement =>
+    isEvent(said) && this.#findings[clause]?.happened === true ? { is: 'met', unlike: false } : this.#standing(clause, said);
+
+  /** How a clause stands without its margin. */
+  readonly #withoutMargin = (clause: number, said: Clause): Judgement =>
+    this.#known[clause]?.standing.byMargin === true ? { is: 'unmet', unlike: false } : this.#standing(clause, said);
+
+  #judged(by: Step['by'], moment: Moment, memory: Memory): Step {
+    const held = this.#heldBack(memory, moment.baseline);
+    const verdict = judge(this.#root, this.#standing, held);
+    const state = this.#moved(memory, verdict, moment);
+    const isOpen = state.is === 'raised' && verdict.is === 'undecided';
+    const openSince = isOpen ? (memory.openSince ?? moment.at) : null;
+    this.#tellMoments(memory, verdict, state, moment, held);
+    const changed = by !== 'run' && state.is !== memory.state.is;
+    const next = {
+      ...memory,
+      openSince,
+      saidOpen: isOpen && memory.saidOpen,
+      ...(changed ? { lateBefore: Math.max(memory.lateBefore, moment.at) } : {}),
+    };
+    return this.#step(by, moment.at, next, state, held, verdict);
+  }
+
+  /** What is met at a baseline waits to be left, where she chose so. */
+  #heldBack({ heldBack }: Memory, baseline: boolean): number[] {
+    const still = stillHeld(this.#root, this.#standing, heldBack);
+    if (!baseline || this.#facts.raise || judge(this.#root, this.#standing).is !== 'met') return still;
+    return metParts(this.#root, this.#standing);
+  }
+
+  #moved({ state }: Memory, { is, unlike }: Judgement, moment: Moment): State {
+    if (is === 'undecided') return unlike ? this.#unlike(state) : state;
+    if (is === 'unmet') return this.#unmet(state);
+    if (state.is === 'raised') return this.#stays(state, moment);
+    return this.#holds(state, moment);
+  }
+
+  #unlike(state: State): State {
+    if (state.is === 'undecided') return state;
+    if (state.is === 'raised') this.#effects.push({ do: 'close', because: 'unlike' });
+    this.#effects.push({ do: 'say', what: 'cannot be judged' });
+    return { is: 'undecided' };
+  }
+
+  #unmet(state: State): State {
+    if (state.is === 'raised') this.#effects.push({ do: 'close', because: 'left' });
+    return state.is === 'calm' ? state : { is: 'calm' };
+  }
+
+  #stays(state: Extract<State, { is: 'raised' }>, moment: Moment): State {
+    const peak = this.#further(state.peak, moment);
+    if (peak === null || peak === state.peak) return state;
+    this.#effects.push({ do: 'peak', peak });
+    return { ...state, peak };
+  }
+
+  #holds(state: Exclude<State, { is: 'raised' }>, moment: Moment): State {
+    const { hold } = this.rule;
+    const peak = this.#further(state.is === 'holding' ? state.peak : null, moment);
+    if (hold === undefined) return this.#raise(moment.moment, moment.at, peak);
+    const readings = (state.is === 'holding' ? state.readings : 0) + (moment.own ? 1 : 0);
+    if (state.is !== 'holding') {
+      const until = hold.for === 'time' ? moment.moment + hold.ms : null;
+      const holding: State = { is: 'holding', since: moment.moment, readings, until, peak };
+      return hold.for === 'readings' && readings >= hold.count ? this.#raise(holding.since, moment.at, peak) : holding;
+    }
+    const isUp = hold.for === 'readings' ? readings >= hold.count : state.until === null && moment.own;
+    return isUp ? this.#raise(state.since, moment.at, peak) : { ...state, readings, peak };
+  }
+
+  /** A time to hold is up: raised where it is still met and was heard of lately, else at the next good reading that meets. */
+  #holdIsUp(memory: Memory, state: Extract<State, { is: 'holding' }>, at: Instant): Step {
+    const verdict = judge(this.#root, this.#standing, memory.heldBack);
+    const fresh = memory.latest !== null && at - memory.latest <= FRESH * this.situation.intervalMs;
+    if (verdict.is !== 'met' || !fresh) return this.#step('clock', at, memory, { ...state, until: null }, memory.heldBack, verdict);
+    const raised = this.#raise(state.since, at, state.peak);
+    return this.#step('clock', at, { ...memory, lateBefore: Math.max(memory.lateBefore, at) }, raised, memory.heldBack, verdict);
+  }
+
+  #raise(opened: Instant, raised: Instant, peak: Peak | null): State {
+    this.#effects.push({ do: 'open', at: opened, peak }, { do: 'alert', of: 'raised' });
+    return { is: 'raised', opened, raised, peak };
+  }
+
+  /** The furthest value beyond the limits so far: of a rule of one clause on a limit alone. */
+  #further(peak: Peak | null, { moment }: Moment): Peak | null {
+    const [only, another] = this.#clauses;
+    const value = this.#findings[0]?.value;
+    if (only === undefined || another !== undefined || value === undefined || !isMeasure(value) || !('limits' in only)) return peak;
+    if (only.limits.is === 'between') return null;
+    return peak === null || isFurther(only.limits, value, peak.value) ? { value, at: moment } : peak;
+  }
+
+  /** What is told besides a raising: an event outside of an episode; inside of one what she asked to hear of each time. */
+  #tellMoments({ state: before }: Memory, verdict: Judgement, after: State, moment: Moment, held: readonly number[]): void {
+    if (this.#effects.some((effect) => effect.do === 'alert')) return;
+    const now = judge(this.#root, this.#atThisMoment, held);
+    const happened = this.#findings.some((finding) => finding?.happened === true) && now.is === 'met';
+    if (before.is !== 'raised' || after.is !== 'raised') {
+      if (happened && verdict.is !== 'met') this.#effects.push({ do: 'alert', of: 'event' });
+      return;
+    }
+    const meets = moment.own && judge(this.#root, this.#withoutMargin, held).is === 'met';
+    const moved = this.#findings.some((finding) => finding?.moved === true);
+    const again = this.rule.told === 'reading' ? meets : this.rule.told === 'move' && (happened || (meets && moved));
+    if (again) this.#effects.push({ do: 'alert', of: 'again' });
+  }
+
+  /** A record that vanished: an event of that is told, an episode closes, and what it is found to be when it comes back is judged afresh. */
+  #gone(memory: Memory, at: Instant): Step {
+    const onlySilence = this.#clauses.every(({ kind }) => kind === 'silence');
+    if (onlySilence) return this.#step('run', at, memory, memory.state, memory.heldBack);
+    for (const [n, clause] of this.#clauses.entries()) {
+      const known = this.#known[n];
+      if (known !== undefined && clause.kind !== 'silence') this.#known[n] = { ...known, standing: { is: 'undecided' } };
+    }
+    const happened =
+      judge(this.#root, this.#atThisMoment, memory.heldBack).is === 'met' && this.#findings.some((finding) => finding?.happened === true);
+    if (memory.state.is === 'raised') this.#effects.push({ do: 'close', because: 'record gone' });
+    if (happened) this.#effects.push({ do: 'alert', of: 'event' });
+    return this.#step('run', at, { ...memory, openSince: null, saidOpen: false }, { is: 'undecided' }, memory.heldBack);
+  }
+
+  #step(by: Step['by'], at: Instant, memory: Memory, state: State, heldBack: number[], verdict?: Judgement): Step {
+    const told = this.#effects.some((effect) => effect.do === 'alert');
+    const clauses = told ? this.#known.map((known, n) => this.#toldOf(known, this.#clauses[n] as Clause)) : this.#known;
+    const is = verdict?.is ?? judge(this.#root, this.#standing, heldBack).is;
+    return { at, by, memory: { ...memory, clauses, state, heldBack }, effects: this.#effects, verdict: is, findings: this.#findings };
+  }
+
+  #toldOf(known: ClauseMemory, clause: Clause): ClauseMemory {
+    return { ...known, own: worksOf(clause).told?.(clause, known.own) ?? known.own };
+  }
+}
+
+/** The moment of a step: when it is judged, when it was so, whether its own watch was read, and whether that is the baseline. */
+interface Moment {
+  at: Instant;
+  moment: Instant;
+  own: boolean;
+  baseline: boolean;
+}
+
+/** The fields of its own record that a clause asks. */
+function ownKeys(clause: Clause): string[] {
+  const asked = 'of' in clause ? [clause.of.asked] : 'asked' in clause ? [clause.asked] : [];
+  return asked.flatMap(({ field, record, watch }) => (record === undefined && watch === undefined ? field : []));
+}

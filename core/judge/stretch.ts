@@ -1,0 +1,339 @@
+import { DateTime } from 'luxon';
+import { add, compareDecimals, decimal, divide, multiply, subtract, type Decimal } from '../value/decimal';
+import { alike, isMeasure, sameValue, type Measure, type Value } from '../value/value';
+import type { Instant } from '../when/interval';
+import { keyOf, type Asked, type Limits, type Stretch } from './clause';
+import type { Facts, Heard, Latest, Why } from './heard';
+
+/** Readings that are kept for one stretch; a rule that would need more is refused. */
+export const MOST_KEPT = 2_000;
+
+/** What a clause keeps of a stretch: of those that only sum up, a tally; of the others, the readings in it. At most some 80 kB. */
+export interface StretchMemory {
+  /** The readings of the stretch by their own time, and the one before them. */
+  points: Latest[];
+  before: Latest | null;
+  /** Instead of them, where their order does not matter. */
+  tally: Tally | null;
+  /** Late points, until the next reading or the end. */
+  late: Latest[];
+  /** The first reading that the series is known to have. */
+  first: Instant | null;
+  /** The beginning of the calendar stretch that runs, and whether its clause was met before its end. */
+  begin: Instant | null;
+  early: boolean;
+}
+
+interface Tally {
+  readings: number;
+  sum: Measure | null;
+  low: Measure | null;
+  high: Measure | null;
+  values: number;
+  unlike: Measure | null;
+}
+
+/** What a stretch comes to. */
+export type StretchResult =
+  | { is: 'whole'; value: Value }
+  /** It may still change: in which direction it cannot be undone, if any. */
+  | { is: 'unfinished'; value: Value | null; certain: 'above' | 'below' | null; read: number; due: number }
+  /** A calendar stretch runs, and says nothing yet. */
+  | { is: 'running'; value: Value | null; certain: 'above' | 'below' | null; read: number; due: number }
+  | { is: 'nothing'; why: Why }
+  | { is: 'unlike'; value: Value }
+  /** It ended, and was met before. */
+  | { is: 'left' };
+
+export interface StretchTurn {
+  memory: StretchMemory;
+  /** Null where what stood stands. */
+  result: StretchResult | null;
+}
+
+export const freshStretch = (): StretchMemory => ({ points: [], before: null, tally: null, late: [], first: null, begin: null, early: false });
+
+/** Takes a reading of before the rule was saved. */
+export function learnStretch(stretch: Stretch, memory: StretchMemory, reading: Latest): StretchMemory {
+  return put(stretch, rolled(stretch, memory, reading.at), [reading]);
+}
+
+/** What a stretch comes to by what was heard; null where it is none of its business. */
+export function hearStretch(stretch: Stretch, memory: StretchMemory, asked: Asked, heard: Heard, facts: Facts): StretchTurn | null {
+  if (heard.of !== 'run') return null;
+  const key = keyOf(asked);
+  const late = heard.late?.get(key) ?? [];
+  const reading = heard.read.get(key);
+  const waiting = late.length === 0 ? memory : { ...memory, late: [...memory.late, ...late].slice(-MOST_KEPT) };
+  if (reading === undefined) return waiting === memory ? null : { memory: waiting, result: null };
+  const now = put(stretch, rolled(stretch, waiting, reading.at), [...waiting.late, reading]);
+  return comesTo(stretch, { ...now, late: [] }, reading.at, facts);
+}
+
+/** What a stretch comes to by the clock. */
+export function stretchAt(stretch: Stretch, memory: StretchMemory, at: Instant, facts: Facts): StretchTurn {
+  if (!('this' in stretch.of)) return comesTo(stretch, memory, at, facts);
+  const end = memory.begin === null ? null : endOf(stretch.of, memory.begin);
+  if (end === null || at < end) return comesTo(stretch, memory, at, facts);
+  const whole = put(stretch, memory, memory.late);
+  return { memory: rolled(stretch, { ...whole, late: [] }, at), result: atEnd(stretch, whole, end, facts) };
+}
+
+/** When the clock may move a stretch next: it ends, a reading leaves it, or a pace passes a limit. */
+export function stretchNextAt(stretch: Stretch, memory: StretchMemory, now: Instant, limits: Limits): Instant | null {
+  const { of } = stretch;
+  if ('this' in of) {
+    if (memory.begin === null) return null;
+    const end = endOf(of, memory.begin);
+    return stretch.make === 'pace' ? Math.min(end, ...paceMoments(memory, memory.begin, end, limits).filter((at) => at > now)) : end;
+  }
+  if (of.last === 'readings') return null;
+  const [oldest] = memory.points;
+  return oldest === undefined ? null : Math.max(oldest.at + of.ms, now + 1);
+}
+
+/** A stretch whose clause was found met before its end. */
+export const metEarly = (memory: StretchMemory): StretchMemory => (memory.early ? memory : { ...memory, early: true });
+
+/** Begins a calendar stretch anew where another one holds the moment. */
+function rolled({ of }: Stretch, memory: StretchMemory, at: Instant): StretchMemory {
+  if (!('this' in of)) return memory;
+  const begin = DateTime.fromMillis(at, { zone: of.zone }).startOf(of.this).toMillis();
+  if (begin === memory.begin || (memory.begin !== null && begin < memory.begin)) return memory;
+  return { ...memory, begin, early: false, tally: null, points: [], before: memory.points.at(-1) ?? memory.before };
+}
+
+const endOf = ({ this: unit, zone }: Extract<Stretch['of'], { this: string }>, begin: Instant): Instant =>
+  DateTime.fromMillis(begin, { zone })
+    .plus({ [unit]: 1 })
+    .startOf(unit)
+    .toMillis();
+
+/** Puts readings in their places. */
+function put(stretch: Stretch, memory: StretchMemory, readings: Latest[]): StretchMemory {
+  const first = readings.reduce((least, { at }) => Math.min(least, at), memory.first ?? Infinity);
+  const known = { ...memory, first: Number.isFinite(first) ? first : null };
+  const inside = readings.filter(({ at }) => memory.begin === null || at >= memory.begin);
+  const tallied = inside.reduce(counted, memory.tally ?? EMPTY);
+  if (isTally(stretch)) return { ...known, tally: tallied };
+  const last = memory.points.at(-1)?.at ?? -Infinity;
+  const inOrder = inside.every(({ at }, n) => at >= (inside[n - 1]?.at ?? last));
+  const points = [...memory.points, ...inside];
+  return trimmed(stretch, { ...known, points: inOrder ? points : points.sort((a, b) => a.at - b.at) });
+}
+
+/** Of the last k readings those, and the one before; of any other stretch as many as may be kept. */
+function trimmed({ of }: Stretch, memory: StretchMemory): StretchMemory {
+  const most = 'last' in of && of.last === 'readings' ? of.count : MOST_KEPT;
+  const over = memory.points.length - most;
+  return over <= 0 ? memory : { ...memory, before: memory.points[over - 1] ?? memory.before, points: memory.points.slice(over) };
+}
+
+/** Whether a stretch sums up by a tally: a calendar one in which the order of readings does not matter. */
+function isTally({ of, make, stepwise }: Stretch): boolean {
+  if (!('this' in of)) return false;
+  return make === 'sum' || make === 'pace' || make === 'readings' || (!stepwise && ['minimum', 'maximum', 'mean', 'range'].includes(make));
+}
+
+const EMPTY: Tally = { readings: 0, sum: null, low: null, high: null, values: 0, unlike: null };
+
+function counted(tally: Tally, { value }: Latest): Tally {
+  const readings = tally.readings + 1;
+  if (!isMeasure(value)) return { ...tally, readings };
+  const { sum, low, high, values } = tally;
+  if (sum === null || low === null || high === null) return { ...tally, readings, values: 1, sum: value, low: value, high: value };
+  if (!alike(sum, value)) return { ...tally, readings, unlike: value };
+  return {
+    ...tally,
+    readings,
+    values: values + 1,
+    sum: { ...sum, amount: add(sum.amount, value.amount) },
+    low: compareDecimals(value.amount, low.amount) < 0 ? value : low,
+    high: compareDecimals(value.amount, high.amount) > 0 ? value : high,
+  };
+}
+
+/** What a stretch comes to at a moment. */
+function comesTo(stretch: Stretch, memory: StretchMemory, at: Instant, facts: Facts): StretchTurn {
+  const { of } = stretch;
+  if ('this' in of) return { memory, result: running(stretch, memory, at, facts) };
+  const now = of.last === 'time' ? left(memory, at - of.ms) : memory;
+  return { memory: now, result: sliding(stretch, now, at, facts) };
+}
+
+/** Without the readings that a sliding stretch, which begins after `from`, has left behind. */
+function left(memory: StretchMemory, from: Instant): StretchMemory {
+  const gone = memory.points.findIndex((point) => point.at > from);
+  const count = gone < 0 ? memory.points.length : gone;
+  return count === 0 ? memory : { ...memory, before: memory.points[count - 1] ?? memory.before, points: memory.points.slice(count) };
+}
+
+function sliding(stretch: Stretch, memory: StretchMemory, at: Instant, { intervalMs }: Facts): StretchResult {
+  const made = makeOf(stretch, memory, 'last' in stretch.of && stretch.of.last === 'time' ? { from: at - stretch.of.ms, to: at } : null);
+  if (!made.ok) return { is: 'unlike', value: made.value };
+  const read = memory.points.length;
+  if ('last' in stretch.of && stretch.of.last === 'readings') {
+    const { count } = stretch.of;
+    if (read < count) return { is: 'nothing', why: { code: 'needs more', has: read, of: count } };
+    return made.value === null ? { is: 'nothing', why: { code: 'absent' } } : { is: 'whole', value: made.value };
+  }
+  const ms = 'last' in stretch.of && stretch.of.last === 'time' ? stretch.of.ms : 0;
+  const due = ms / intervalMs;
+  const whole = memory.first !== null && at - ms >= memory.first && read * 2 >= due;
+  if (!whole) return { is: 'unfinished', value: made.value, certain: certainty(stretch), read, due };
+  return made.value === null ? { is: 'nothing', why: { code: 'absent' } } : { is: 'whole', value: made.value };
+}
+
+/** A calendar stretch that runs: what it comes to so far, or its pace. */
+function running(stretch: Stretch, memory: StretchMemory, at: Instant, { intervalMs }: Facts): StretchResult | null {
+  const { of, make } = stretch;
+  if (!('this' in of) || memory.begin === null) return null;
+  const [begin, end] = [memory.begin, endOf(of, memory.begin)];
+  const made = makeOf(stretch, memory, { from: begin, to: at });
+  if (!made.ok) return { is: 'unlike', value: made.value };
+  if (make !== 'pace') {
+    return { is: 'running', value: made.value, certain: certainty(stretch), read: readIn(memory), due: (end - begin) / intervalMs };
+  }
+  if (made.value === null || at < begin + (end - begin) / 10) return null;
+  return { is: 'whole', value: { ...made.value, amount: paceOf(made.value.amount, begin, end, at) } };
+}
+
+/** The total over the share of a stretch that has passed. */
+const paceOf = (total: Decimal, begin: Instant, end: Instant, at: Instant) => divide(multiply(total, asDecimal(end - begin)), asDecimal(at - begin));
+
+const asDecimal = (whole: number) => decimal(String(Math.round(whole))) as Decimal;
+
+/** The moments at which a pace may pass a limit: from its first tenth on it falls as time passes. */
+function paceMoments({ tally }: StretchMemory, begin: Instant, end: Instant, limits: Limits): Instant[] {
+  const total = tally?.sum;
+  const tenth = begin + Math.ceil((end - begin) / 10);
+  if (total === null || total === undefined) return [tenth];
+  const amounts = 'limit' in limits ? [limits.limit] : [limits.low, limits.high];
+  const passing = amounts.flatMap(({ amount }) => {
+    if (compareDecimals(amount, ZERO) === 0) return [];
+    const passed = Number(divide(multiply(total.amount, asDecimal(end - begin)), amount));
+    return [begin + Math.ceil(passed), begin + Math.floor(passed) + 1];
+  });
+  return [tenth, ...passing.filter((at) => at > tenth && at < end)];
+}
+
+const ZERO = decimal('0') as Decimal;
+
+/** A calendar stretch at its end: judged whole by the share that was read, unless it was met before, which is left then. */
+function atEnd(stretch: Stretch, memory: StretchMemory, end: Instant, { intervalMs }: Facts): StretchResult | null {
+  if (memory.early) return { is: 'left' };
+  if (stretch.make === 'pace') return null;
+  const begin = memory.begin ?? end;
+  const made = makeOf(stretch, memory, { from: begin, to: end });
+  if (!made.ok) return { is: 'unlike', value: made.value };
+  const [read, due] = [readIn(memory), (end - begin) / intervalMs];
+  if (read * 2 < due || made.value === null) return { is: 'nothing', why: { code: 'unfinished', value: made.value, read, due } };
+  return { is: 'whole', value: made.value };
+}
+
+const readIn = ({ tally, points }: StretchMemory) => tally?.readings ?? points.length;
+
+/** In which direction what is made of an unfinished stretch cannot be undone. */
+function certainty({ make, grows }: Stretch): 'above' | 'below' | null {
+  if (make === 'sum') return grows ? 'above' : null;
+  if (make === 'minimum') return 'below';
+  return ['maximum', 'readings', 'moves', 'increase', 'range'].includes(make) ? 'above' : null;
+}
+
+type Made = { ok: true; value: Measure | null } | { ok: false; value: Measure };
+
+const number = (amount: number): Measure => ({ kind: 'number', amount: asDecimal(amount), unit: null });
+
+/** What is made of the readings; null where there are none with a value. `span` is of a stretch by time. */
+function makeOf(stretch: Stretch, memory: StretchMemory, span: { from: Instant; to: Instant } | null): Made {
+  if (isTally(stretch)) return ofTally(stretch.make, memory.tally ?? EMPTY);
+  const { make, stepwise } = stretch;
+  if (make === 'readings') return { ok: true, value: number(memory.points.length) };
+  if (make === 'moves') return { ok: true, value: number(movesIn(memory)) };
+  const values = measuresOf(memory.points);
+  const covered = span !== null && 'this' in stretch.of && memory.points[0]?.at === span.from;
+  const before = memory.before !== null && isMeasure(memory.before.value) && !covered ? memory.before.value : null;
+  const counts = make === 'increase' || (stepwise && make !== 'sum');
+  const all = before !== null && counts && span !== null ? [before, ...values] : values;
+  const [first] = all;
+  const other = first === undefined ? undefined : all.find((each) => !alike(each, first));
+  if (other !== undefined) return { ok: false, value: other };
+  if (first === undefined) return { ok: true, value: make === 'increase' ? number(0) : null };
+  if (make === 'mean' && stepwise && span !== null) return { ok: true, value: weighted(first, memory, span, before !== null) };
+  return { ok: true, value: { ...first, amount: aggregate(make, all.map(({ amount }) => amount)) } }; // prettier-ignore
+}
+
+const measuresOf = (points: Latest[]) => points.flatMap(({ value }) => (isMeasure(value) ? value : []));
+
+function ofTally(make: Stretch['make'], { readings, sum, low, high, values, unlike }: Tally): Made {
+  if (make === 'readings') return { ok: true, value: number(readings) };
+  if (unlike !== null) return { ok: false, value: unlike };
+  if (sum === null || low === null || high === null) return { ok: true, value: null };
+  const amounts: Partial<Record<Stretch['make'], Decimal>> = {
+    sum: sum.amount,
+    pace: sum.amount,
+    minimum: low.amount,
+    maximum: high.amount,
+    range: subtract(high.amount, low.amount),
+    mean: divide(sum.amount, asDecimal(values)),
+  };
+  return { ok: true, value: { ...sum, amount: amounts[make] ?? sum.amount } };
+}
+
+function aggregate(make: Stretch['make'], amounts: Decimal[]): Decimal {
+  const sum = () => amounts.reduce(add);
+  const least = () => amounts.reduce((low, each) => (compareDecimals(each, low) < 0 ? each : low));
+  const most = () => amounts.reduce((high, each) => (compareDecimals(each, high) > 0 ? each : high));
+  switch (make) {
+    case 'minimum':
+      return least();
+    case 'maximum':
+      return most();
+    case 'range':
+      return subtract(most(), least());
+    case 'mean':
+      return divide(sum(), asDecimal(amounts.length));
+    case 'median':
+      return medianOf(amounts);
+    case 'first to last':
+      return subtract(amounts.at(-1) as Decimal, amounts[0] as Decimal);
+    case 'increase':
+      return amounts.reduce((total, each, at) => (at === 0 ? total : add(total, grown(amounts[at - 1] as Decimal, each))), ZERO);
+    default:
+      return sum();
+  }
+}
+
+/** What was added from one state of a counter to the next: after a fall it began anew, and the new state counts whole. */
+function grown(from: Decimal, to: Decimal): Decimal {
+  return compareDecimals(to, from) < 0 ? to : subtract(to, from);
+}
+
+/** The middle of some amounts; of an even number the mean of the two in the middle. */
+export function medianOf(amounts: Decimal[]): Decimal {
+  const sorted = [...amounts].sort(compareDecimals);
+  const middle = Math.floor(sorted.length / 2);
+  const upper = sorted[middle] as Decimal;
+  return sorted.length % 2 === 1 ? upper : divide(add(sorted[middle - 1] as Decimal, upper), asDecimal(2));
+}
+
+/** How often the value moved: a move belongs to its later reading, and absences are passed over. */
+function movesIn({ points, before }: StretchMemory): number {
+  const values = [...(before === null ? [] : [before]), ...points].flatMap(({ value }) => (value.kind === 'absent' ? [] : value));
+  return values.filter((value, at) => at > 0 && !sameValue(values[at - 1] as Value, value)).length;
+}
+
+/** The mean of a stepwise field: each value by how long it was in force, absent time left out. */
+function weighted(like: Measure, { points, before }: StretchMemory, { from, to }: { from: Instant; to: Instant }, begun: boolean): Measure | null {
+  const steps = [...(begun && before !== null ? [{ ...before, at: from }] : []), ...points];
+  let [sum, time] = [ZERO, 0];
+  for (const [n, { value, at }] of steps.entries()) {
+    const length = Math.max(0, (steps[n + 1]?.at ?? to) - at);
+    if (!isMeasure(value) || length === 0) continue;
+    sum = add(sum, multiply(value.amount, asDecimal(length)));
+    time += length;
+  }
+  const last = steps.at(-1)?.value;
+  if (time === 0) return last !== undefined && isMeasure(last) ? last : null;
+  return { ...like, amount: divide(sum, asDecimal(time)) };
+}

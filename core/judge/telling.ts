@@ -1,0 +1,249 @@
+import { DateTime } from 'luxon';
+import type { Instant } from '../when/interval';
+
+/** On which days (1 is Monday) and between which times of day something is told; over midnight it belongs to the day it began. */
+export interface ActiveHours {
+  days: number[];
+  /** Minutes since midnight; `to` is excluded. */
+  from: number;
+  to: number;
+  zone: string;
+}
+
+/** How what a rule finds is told (26 to 29). */
+export interface Telling {
+  /** It rests after it was told, until it is started by hand. */
+  once?: boolean;
+  /** At most once in so many ms; the rest is told as one. */
+  atMostEvery?: number;
+  /** Told again every so many ms, until it is taken on or closed. */
+  remindEvery?: number;
+  hours?: ActiveHours;
+}
+
+/** What waits to be told: events stay, a level only for as long as it is met. */
+interface Waiting {
+  events: number;
+  raised: boolean;
+  since: Instant;
+}
+
+/** What is remembered of telling, of one subject or of a rule as a whole. */
+export interface TellingMemory {
+  resting: boolean;
+  /** Until when something was told lately, and what has come since. */
+  gateUntil: Instant | null;
+  held: number;
+  heldSince: Instant | null;
+  /** What waits for the hours to begin, or for the end of being put off. */
+  waiting: Waiting | null;
+  putOffUntil: Instant | null;
+  /** When a reminder is due, of an episode that is open and not taken on. */
+  remindAt: Instant | null;
+  open: boolean;
+  takenOn: boolean;
+  /** Up to when the clock was judged. */
+  clock: Instant;
+}
+
+/** What is told: one alert, several as one, a reminder; or nothing, and why. */
+export type Told =
+  | { at: Instant; what: 'alert' }
+  | { at: Instant; what: 'several'; count: number; since: Instant }
+  | { at: Instant; what: 'reminder' }
+  | { at: Instant; what: 'kept'; because: 'resting' | 'told lately' | 'outside the hours' | 'put off' | 'no longer met'; count: number };
+
+/** What telling hears of: an alert of the engine, an episode that closed, or what a person did. */
+export type TellingEvent =
+  | { is: 'alert'; of: 'raised' | 'event' | 'again' }
+  | { is: 'closed' }
+  | { is: 'taken on' }
+  | { is: 'put off'; until: Instant | null }
+  | { is: 'started' }
+  | { is: 'ended' };
+
+export interface TellingStep {
+  memory: TellingMemory;
+  told: Told[];
+}
+
+export const freshTelling = (at: Instant): TellingMemory => ({
+  resting: false, gateUntil: null, held: 0, heldSince: null, waiting: null, putOffUntil: null, remindAt: null, open: false, takenOn: false, clock: at,
+}); // prettier-ignore
+
+/** Takes what happened at a moment, after what the clock had to say before it. */
+export function tellOf(telling: Telling, memory: TellingMemory, event: TellingEvent, at: Instant): TellingStep {
+  const before = tellUpTo(telling, memory, at, 'before');
+  const after = take(telling, { ...before.memory, clock: Math.max(before.memory.clock, at - 1) }, event, at);
+  return { memory: after.memory, told: [...before.told, ...after.told] };
+}
+
+/** Takes what the clock brings up to a moment and with it. */
+export function tellAt(telling: Telling, memory: TellingMemory, at: Instant): TellingStep {
+  return tellUpTo(telling, memory, at, 'with it');
+}
+
+/** When the clock has something to tell next; null where it waits for something to happen. */
+export function nextTelling(telling: Telling, memory: TellingMemory): Instant | null {
+  const { gateUntil, waiting, putOffUntil, remindAt } = memory;
+  const free = (at: Instant) => freeFrom(telling, memory, at);
+  const due = [
+    gateUntil,
+    waiting === null ? null : free(memory.clock + 1),
+    remindAt === null ? null : free(Math.max(remindAt, memory.clock + 1)),
+    putOffUntil,
+  ].flatMap((at) => (at === null ? [] : Math.max(at, memory.clock + 1)));
+  return due.length === 0 ? null : Math.min(...due);
+}
+
+function tellUpTo(telling: Telling, memory: TellingMemory, to: Instant, how: 'before' | 'with it'): TellingStep {
+  const told: Told[] = [];
+  for (let known = memory; ;) {
+    const next = nextTelling(telling, known);
+    if (next === null || next > to || (next === to && how === 'before')) return { memory: known, told };
+    const step = tick(telling, known, next);
+    told.push(...step.told);
+    known = step.memory;
+  }
+}
+
+/** From when on something may be told: within the hours, and no longer put off. */
+function freeFrom({ hours }: Telling, { putOffUntil }: TellingMemory, at: Instant): Instant {
+  const from = putOffUntil === null ? at : Math.max(at, putOffUntil);
+  return hours === undefined ? from : nextWithin(hours, from);
+}
+
+function take(telling: Telling, memory: TellingMemory, event: TellingEvent, at: Instant): TellingStep {
+  switch (event.is) {
+    case 'alert':
+      return alert(telling, event.of === 'raised' ? { ...memory, open: true, takenOn: false } : memory, event.of, at);
+    case 'closed':
+      return { memory: { ...memory, open: false, remindAt: null }, told: [] };
+    case 'taken on':
+      return { memory: { ...memory, takenOn: true, remindAt: null }, told: [] };
+    case 'put off':
+      return { memory: { ...memory, putOffUntil: event.until }, told: [] };
+    case 'started':
+      return { memory: { ...memory, resting: false }, told: [] };
+    case 'ended':
+      return ended(memory, at);
+  }
+}
+
+function alert(telling: Telling, memory: TellingMemory, of: 'raised' | 'event' | 'again', at: Instant): TellingStep {
+  const kept = (because: Extract<Told, { what: 'kept' }>['because']): Told[] => [{ at, what: 'kept', because, count: 1 }];
+  if (memory.resting) return { memory, told: kept('resting') };
+  if (freeFrom(telling, memory, at) > at) {
+    const { events = 0, raised = false, since = at } = memory.waiting ?? {};
+    const waiting = { events: events + (of === 'raised' ? 0 : 1), raised: raised || of === 'raised', since };
+    const isOff = memory.putOffUntil !== null && memory.putOffUntil > at;
+    return { memory: { ...memory, waiting }, told: kept(isOff ? 'put off' : 'outside the hours') };
+  }
+  if (memory.gateUntil !== null && memory.gateUntil > at) {
+    return { memory: { ...memory, held: memory.held + 1, heldSince: memory.heldSince ?? at }, told: kept('told lately') };
+  }
+  return tell(telling, memory, { at, what: 'alert' });
+}
+
+/** Tells, and begins the times that go from there. */
+function tell(telling: Telling, memory: TellingMemory, told: Extract<Told, { what: 'alert' | 'several' }>): TellingStep {
+  const { once, atMostEvery, remindEvery } = telling;
+  const reminds = remindEvery !== undefined && memory.open && !memory.takenOn;
+  return {
+    memory: {
+      ...memory,
+      resting: once === true,
+      gateUntil: atMostEvery === undefined ? null : told.at + atMostEvery,
+      held: 0,
+      heldSince: null,
+      remindAt: reminds ? told.at + remindEvery : memory.remindAt,
+    },
+    told: [told],
+  };
+}
+
+/** What the clock brings at a moment: the end of being put off, hours that begin, a time that is up, a reminder. */
+function tick(telling: Telling, memory: TellingMemory, at: Instant): TellingStep {
+  let known: TellingMemory = {
+    ...memory,
+    clock: at,
+    putOffUntil: memory.putOffUntil !== null && memory.putOffUntil <= at ? null : memory.putOffUntil,
+  };
+  const told: Told[] = [];
+  const isFree = freeFrom(telling, known, at) <= at;
+  if (known.gateUntil !== null && known.gateUntil <= at) known = gateUp(known);
+  if (isFree && known.waiting !== null) {
+    const step = tellWaiting(telling, known, known.waiting, at);
+    known = step.memory;
+    told.push(...step.told);
+  }
+  if (isFree && known.remindAt !== null && known.remindAt <= at) {
+    known = { ...known, remindAt: telling.remindEvery === undefined ? null : at + telling.remindEvery };
+    told.push({ at, what: 'reminder' });
+  }
+  return { memory: known, told };
+}
+
+/** The time in which nothing more is told is up: what was held waits to be told as one, over or not. */
+function gateUp(memory: TellingMemory): TellingMemory {
+  const { held, heldSince, waiting } = memory;
+  const open = { ...memory, gateUntil: null, held: 0, heldSince: null };
+  if (held === 0 || heldSince === null) return open;
+  return {
+    ...open,
+    waiting: { events: (waiting?.events ?? 0) + held, raised: waiting?.raised ?? false, since: Math.min(waiting?.since ?? heldSince, heldSince) },
+  };
+}
+
+function tellWaiting(telling: Telling, memory: TellingMemory, { events, raised, since }: Waiting, at: Instant): TellingStep {
+  const known = { ...memory, waiting: null };
+  const count = events + (raised && memory.open ? 1 : 0);
+  const left: Told[] = raised && !memory.open ? [{ at, what: 'kept', because: 'no longer met', count: 1 }] : [];
+  if (count === 0) return { memory: known, told: left };
+  if (known.gateUntil !== null && known.gateUntil > at) {
+    return { memory: { ...known, held: known.held + count, heldSince: known.heldSince ?? since }, told: left };
+  }
+  const step = tell(telling, known, count === 1 ? { at, what: 'alert' } : { at, what: 'several', count, since });
+  return { memory: step.memory, told: [...left, ...step.told] };
+}
+
+/** At its end what is held or waits is told. */
+function ended(memory: TellingMemory, at: Instant): TellingStep {
+  const { events, raised, since } = gateUp(memory).waiting ?? { events: 0, raised: false, since: at };
+  const count = events + (raised && memory.open ? 1 : 0);
+  const over = { ...memory, waiting: null, held: 0, heldSince: null, gateUntil: null, remindAt: null, putOffUntil: null, open: false };
+  if (count === 0) return { memory: over, told: [] };
+  return { memory: over, told: [count === 1 ? { at, what: 'alert' } : { at, what: 'several', count, since }] };
+}
+
+/** The first moment from `at` on that lies within the hours. Times that do not exist begin with the first moment after the gap. */
+export function nextWithin(hours: ActiveHours, at: Instant): Instant {
+  const day = DateTime.fromMillis(at, { zone: hours.zone }).startOf('day');
+  for (let ahead = -1; ahead <= 8; ahead += 1) {
+    const date = day.plus({ days: ahead });
+    if (!hours.days.includes(date.weekday)) continue;
+    const [from, to] = spanOn(date, hours);
+    if (at < to) return Math.max(at, from);
+  }
+  return at;
+}
+
+/** The hours that begin on a day. */
+function spanOn(date: DateTime, { from, to }: ActiveHours): [Instant, Instant] {
+  const at = (days: number, minutes: number) => wallClock(date.plus({ days }), minutes);
+  return [at(0, from), at(to <= from ? 1 : 0, to)];
+}
+
+/** A time of day on a date: the first moment after the gap where it does not exist, the first of two where it exists twice. */
+function wallClock(date: DateTime, minutes: number): Instant {
+  const hour = Math.floor(minutes / 60);
+  const wanted = date.set({ hour, minute: minutes % 60 });
+  const isThere = wanted.hour === hour % 24 && wanted.minute === minutes % 60;
+  return isThere ? wanted.toMillis() : firstAfterGap(wanted);
+}
+
+function firstAfterGap(pushed: DateTime): Instant {
+  let at = pushed.startOf('hour').minus({ hours: 2 });
+  while (at.offset !== pushed.offset) at = at.plus({ minutes: 1 });
+  return at.toMillis();
+}

@@ -1,0 +1,19 @@
+import type { Clause } from './clause';
+import { against } from './clauses/against';
+import { change } from './clauses/change';
+import { grade } from './clauses/grade';
+import { level } from './clauses/level';
+import { move } from './clauses/move';
+import { place } from './clauses/place';
+import { absence, record } from './clauses/presence';
+import { silence } from './clauses/silence';
+import { state } from './clauses/state';
+import { text } from './clauses/text';
+import type { Works } from './heard';
+
+const WORKS = { level, crossing: level, move, change, state, grade, text, against, place, rank: place, absence, record, silence };
+
+/** How a clause is judged; what it remembers is its own affair. */
+export function worksOf(clause: Clause): Works<Clause, unknown> {
+  return WORKS[clause.kind] as unknown as Works<Clause, unknown>;
+}
