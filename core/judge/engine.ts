@@ -90,10 +90,10 @@ export interface Situation {
 
 /** What a rule remembers before anything was heard. */
 export function freshMemory(rule: Rule, { savedAt }: Situation): Memory {
-  const clauses = clausesOf(rule.when).map((clause) => ({ own: worksOf(clause).fresh(clause), standing: { is: 'undecided' as const } }));
+  const clauses = clausesOf(rule.when).map((clause) => ({ own: worksOf(clause).fresh(clause, savedAt), standing: { is: 'undecided' as const } }));
   const never = -8_640_000_000_000_000;
   return {
-    clauses, state: { is: 'undecided' }, heldBack: [], begun: false, ended: savedAt, clock: savedAt, lateBefore: never, latest: null,
+    clauses, state: { is: 'undecided' }, heldBack: [], begun: false, ended: savedAt - 1, clock: savedAt - 1, lateBefore: never, latest: null,
     openSince: null, saidOpen: false,
   }; // prettier-ignore
 }
@@ -248,7 +248,9 @@ class Turning {
     if (open) this.#effects.push({ do: 'say', what: 'undecided for a day' });
     const memory = { ...this.memory, clock: at, saidOpen: saidOpen || open };
     const held = state.is === 'holding' && state.until !== null && state.until <= at;
-    return held ? this.#holdIsUp(memory, state, at) : this.#judged('clock', { at, moment: at, own: false, baseline: false }, memory);
+    // What is silent already when the rule is saved meets it then.
+    const baseline = !this.memory.begun && at <= this.situation.savedAt;
+    return held ? this.#holdIsUp(memory, state, at) : this.#judged('clock', { at, moment: at, own: false, baseline }, memory);
   }
 
   closeByHand(at: Instant): Step {
@@ -283,7 +285,7 @@ class Turning {
       own: turn.memory,
       standing: { is, ...(unlike === undefined ? {} : { unlike }), ...(byMargin === undefined ? {} : { byMargin }) },
     };
-    return finding !== null;
+    return true;
   }
 
   /** Whether anything was read that the rule asks of its own record; where it asks for no field, any run will do. */

@@ -90,7 +90,7 @@ export interface Turn<Memory> {
 
 /** How a kind of clause is judged. All pure; a memory is small, and each turn costs the same whatever lies behind it. */
 export interface Works<Clause, Memory> {
-  fresh: (clause: Clause) => Memory;
+  fresh: (clause: Clause, savedAt: Instant) => Memory;
   /** Takes a reading of before the rule was saved. */
   learn?: (clause: Clause, memory: Memory, key: string, reading: Latest) => Memory;
   /** Null where it is none of its business. */

@@ -51,11 +51,15 @@ export interface StretchTurn {
   result: StretchResult | null;
 }
 
-export const freshStretch = (): StretchMemory => ({ points: [], before: null, tally: null, late: [], first: null, begin: null, early: false });
+/** A stretch about which nothing was heard yet; of the calendar the one in which its rule was saved. */
+export function freshStretch({ of }: Stretch, savedAt: Instant): StretchMemory {
+  const begin = 'this' in of ? beginOf(of, savedAt) : null;
+  return { points: [], before: null, tally: null, late: [], first: null, begin, early: false };
+}
 
 /** Takes a reading of before the rule was saved. */
 export function learnStretch(stretch: Stretch, memory: StretchMemory, reading: Latest): StretchMemory {
-  return put(stretch, rolled(stretch, memory, reading.at), [reading]);
+  return put(stretch, memory, [reading]);
 }
 
 /** What a stretch comes to by what was heard; null where it is none of its business. */
@@ -89,7 +93,10 @@ export function stretchNextAt(stretch: Stretch, memory: StretchMemory, now: Inst
   }
   if (of.last === 'readings') return null;
   const [oldest] = memory.points;
-  return oldest === undefined ? null : Math.max(oldest.at + of.ms, now + 1);
+  const leaves = oldest === undefined ? null : Math.max(oldest.at + of.ms, now + 1);
+  const passing = stretch.make === 'mean' && stretch.stepwise ? meanMoments(left(memory, now - of.ms), now, of.ms, limits) : [];
+  const next = [...(leaves === null ? [] : [leaves]), ...passing].filter((at) => at > now && (leaves === null || at <= leaves));
+  return next.length === 0 ? null : Math.min(...next);
 }
 
 /** A stretch whose clause was found met before its end. */
@@ -98,10 +105,13 @@ export const metEarly = (memory: StretchMemory): StretchMemory => (memory.early 
 /** Begins a calendar stretch anew where another one holds the moment. */
 function rolled({ of }: Stretch, memory: StretchMemory, at: Instant): StretchMemory {
   if (!('this' in of)) return memory;
-  const begin = DateTime.fromMillis(at, { zone: of.zone }).startOf(of.this).toMillis();
+  const begin = beginOf(of, at);
   if (begin === memory.begin || (memory.begin !== null && begin < memory.begin)) return memory;
-  return { ...memory, begin, early: false, tally: null, points: [], before: memory.points.at(-1) ?? memory.before };
+  return { ...memory, begin, early: false, tally: null, points: [], before: later(memory.before, memory.points.at(-1)) };
 }
+
+const beginOf = ({ this: unit, zone }: Extract<Stretch['of'], { this: string }>, at: Instant): Instant =>
+  DateTime.fromMillis(at, { zone }).startOf(unit).toMillis();
 
 const endOf = ({ this: unit, zone }: Extract<Stretch['of'], { this: string }>, begin: Instant): Instant =>
   DateTime.fromMillis(begin, { zone })
@@ -112,8 +122,9 @@ const endOf = ({ this: unit, zone }: Extract<Stretch['of'], { this: string }>, b
 /** Puts readings in their places. */
 function put(stretch: Stretch, memory: StretchMemory, readings: Latest[]): StretchMemory {
   const first = readings.reduce((least, { at }) => Math.min(least, at), memory.first ?? Infinity);
-  const known = { ...memory, first: Number.isFinite(first) ? first : null };
   const inside = readings.filter(({ at }) => memory.begin === null || at >= memory.begin);
+  const before = readings.filter((reading) => !inside.includes(reading)).reduce(later, memory.before);
+  const known = { ...memory, before, first: Number.isFinite(first) ? first : null };
   const tallied = inside.reduce(counted, memory.tally ?? EMPTY);
   if (isTally(stretch)) return { ...known, tally: tallied };
   const last = memory.points.at(-1)?.at ?? -Infinity;
@@ -126,7 +137,7 @@ function put(stretch: Stretch, memory: StretchMemory, readings: Latest[]): Stret
 function trimmed({ of }: Stretch, memory: StretchMemory): StretchMemory {
   const most = 'last' in of && of.last === 'readings' ? of.count : MOST_KEPT;
   const over = memory.points.length - most;
-  return over <= 0 ? memory : { ...memory, before: memory.points[over - 1] ?? memory.before, points: memory.points.slice(over) };
+  return over <= 0 ? memory : { ...memory, before: later(memory.before, memory.points[over - 1]), points: memory.points.slice(over) };
 }
 
 /** Whether a stretch sums up by a tally: a calendar one in which the order of readings does not matter. */
@@ -165,16 +176,20 @@ function comesTo(stretch: Stretch, memory: StretchMemory, at: Instant, facts: Fa
 function left(memory: StretchMemory, from: Instant): StretchMemory {
   const gone = memory.points.findIndex((point) => point.at > from);
   const count = gone < 0 ? memory.points.length : gone;
-  return count === 0 ? memory : { ...memory, before: memory.points[count - 1] ?? memory.before, points: memory.points.slice(count) };
+  return count === 0 ? memory : { ...memory, before: later(memory.before, memory.points[count - 1]), points: memory.points.slice(count) };
 }
+
+/** A late point may be older than what was known to be before the stretch. */
+const later = (known: Latest | null, dropped: Latest | undefined) =>
+  dropped === undefined || (known !== null && known.at > dropped.at) ? known : dropped;
 
 function sliding(stretch: Stretch, memory: StretchMemory, at: Instant, { intervalMs }: Facts): StretchResult {
   const made = makeOf(stretch, memory, 'last' in stretch.of && stretch.of.last === 'time' ? { from: at - stretch.of.ms, to: at } : null);
-  if (!made.ok) return { is: 'unlike', value: made.value };
   const read = memory.points.length;
+  if ('last' in stretch.of && stretch.of.last === 'readings' && read < stretch.of.count)
+    return { is: 'nothing', why: { code: 'needs more', has: read, of: stretch.of.count } };
+  if (!made.ok) return { is: 'unlike', value: made.value };
   if ('last' in stretch.of && stretch.of.last === 'readings') {
-    const { count } = stretch.of;
-    if (read < count) return { is: 'nothing', why: { code: 'needs more', has: read, of: count } };
     return made.value === null ? { is: 'nothing', why: { code: 'absent' } } : { is: 'whole', value: made.value };
   }
   const ms = 'last' in stretch.of && stretch.of.last === 'time' ? stretch.of.ms : 0;
@@ -203,13 +218,34 @@ const paceOf = (total: Decimal, begin: Instant, end: Instant, at: Instant) => di
 
 const asDecimal = (whole: number) => decimal(String(Math.round(whole))) as Decimal;
 
+/**
+ * The moments at which the mean of a stepwise field over a sliding stretch may pass a limit while nothing is read: it moves all the time, as
+ * what is in force at the end grows by what is lost at the beginning. A sum and a time that both move evenly meet a limit once.
+ */
+function meanMoments({ points, before }: StretchMemory, now: Instant, ms: number, limits: Limits): Instant[] {
+  const newest = (points.at(-1) ?? before)?.value;
+  const { sum, time } = weights(points, before, { from: now - ms, to: now });
+  const gains = newest !== undefined && isMeasure(newest) ? newest.amount : null;
+  const loses = before !== null && isMeasure(before.value) ? before.value.amount : null;
+  const bySum = subtract(gains ?? ZERO, loses ?? ZERO);
+  const byTime = asDecimal((gains === null ? 0 : 1) - (loses === null ? 0 : 1));
+  return amountsOf(limits).flatMap((limit) => {
+    const apart = subtract(multiply(limit, asDecimal(time)), sum);
+    const speed = subtract(bySum, multiply(limit, byTime));
+    if (compareDecimals(speed, ZERO) === 0) return [];
+    const passed = Number(divide(apart, speed));
+    return passed < 0 || passed > ms ? [] : [now + Math.ceil(passed), now + Math.floor(passed) + 1];
+  });
+}
+
+const amountsOf = (limits: Limits) => ('limit' in limits ? [limits.limit.amount] : [limits.low.amount, limits.high.amount]);
+
 /** The moments at which a pace may pass a limit: from its first tenth on it falls as time passes. */
 function paceMoments({ tally }: StretchMemory, begin: Instant, end: Instant, limits: Limits): Instant[] {
   const total = tally?.sum;
   const tenth = begin + Math.ceil((end - begin) / 10);
   if (total === null || total === undefined) return [tenth];
-  const amounts = 'limit' in limits ? [limits.limit] : [limits.low, limits.high];
-  const passing = amounts.flatMap(({ amount }) => {
+  const passing = amountsOf(limits).flatMap((amount) => {
     if (compareDecimals(amount, ZERO) === 0) return [];
     const passed = Number(divide(multiply(total.amount, asDecimal(end - begin)), amount));
     return [begin + Math.ceil(passed), begin + Math.floor(passed) + 1];
@@ -324,8 +360,16 @@ function movesIn({ points, before }: StretchMemory): number {
 }
 
 /** The mean of a stepwise field: each value by how long it was in force, absent time left out. */
-function weighted(like: Measure, { points, before }: StretchMemory, { from, to }: { from: Instant; to: Instant }, begun: boolean): Measure | null {
-  const steps = [...(begun && before !== null ? [{ ...before, at: from }] : []), ...points];
+function weighted(like: Measure, { points, before }: StretchMemory, span: { from: Instant; to: Instant }, begun: boolean): Measure | null {
+  const { sum, time } = weights(points, begun ? before : null, span);
+  const last = (points.at(-1) ?? before)?.value;
+  if (time === 0) return last !== undefined && isMeasure(last) ? last : null;
+  return { ...like, amount: divide(sum, asDecimal(time)) };
+}
+
+/** What was in force, each value times how long in ms, and for how long anything was. */
+function weights(points: Latest[], before: Latest | null, { from, to }: { from: Instant; to: Instant }): { sum: Decimal; time: number } {
+  const steps = [...(before === null ? [] : [{ ...before, at: from }]), ...points];
   let [sum, time] = [ZERO, 0];
   for (const [n, { value, at }] of steps.entries()) {
     const length = Math.max(0, (steps[n + 1]?.at ?? to) - at);
@@ -333,7 +377,5 @@ function weighted(like: Measure, { points, before }: StretchMemory, { from, to }
     sum = add(sum, multiply(value.amount, asDecimal(length)));
     time += length;
   }
-  const last = steps.at(-1)?.value;
-  if (time === 0) return last !== undefined && isMeasure(last) ? last : null;
-  return { ...like, amount: divide(sum, asDecimal(time)) };
+  return { sum, time };
 }

@@ -49,11 +49,10 @@ function joined(parts: Judgement[], deciding: Verdict, otherwise: Verdict): Judg
 
 const opposite = (is: Verdict): Verdict => (is === 'met' ? 'unmet' : is === 'unmet' ? 'met' : is);
 
-/** The parts that are met by themselves: clauses, and what says that none is. */
+/** What a condition is met by: clauses, and what says that none is. */
 export function metParts(part: Part, of: (clause: number, said: Clause) => Judgement): number[] {
-  const alone = 'kind' in part.said || 'none' in part.said;
-  if (alone) return judge(part, of).is === 'met' ? [part.part] : [];
-  return part.parts.flatMap((each) => metParts(each, of));
+  if (judge(part, of).is !== 'met') return [];
+  return 'kind' in part.said || 'none' in part.said ? [part.part] : part.parts.flatMap((each) => metParts(each, of));
 }
 
 /** Of the parts that are held back those that still are: what is found not met lets go of itself and of all in it. */

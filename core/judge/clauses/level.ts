@@ -1,7 +1,17 @@
 import { isMeasure, sameValue, type Value } from '../../value/value';
 import { keyOf, type Clause } from '../clause';
 import { undecided, unlikeTo, type Facts, type Finding, type Turn, type Works } from '../heard';
-import { freshStretch, hearStretch, learnStretch, metEarly, stretchAt, stretchNextAt, type StretchMemory, type StretchTurn } from '../stretch';
+import {
+  freshStretch,
+  hearStretch,
+  learnStretch,
+  metEarly,
+  stretchAt,
+  stretchNextAt,
+  type StretchMemory,
+  type StretchResult,
+  type StretchTurn,
+} from '../stretch';
 import { isLeftBy, meetsLimits } from './limits';
 
 type LevelClause = Extract<Clause, { kind: 'level' | 'crossing' }>;
@@ -15,12 +25,19 @@ type Side = 'unjudged' | 'afresh' | 'clear' | 'beyond' | 'passed over';
 export interface LevelMemory {
   side: Side;
   last: Value | null;
+  /** It was read since the rule was saved: before that a stretch is not judged. */
+  read: boolean;
   stretch?: StretchMemory;
 }
 
 /** 6 and 7, with 25: a value beyond its limits, of a reading or of a stretch. */
 export const level: Works<LevelClause, LevelMemory> = {
-  fresh: ({ of: { over } }) => ({ side: 'unjudged', last: null, ...(over === undefined ? {} : { stretch: freshStretch() }) }),
+  fresh: ({ of: { over } }, savedAt) => ({
+    side: 'unjudged',
+    last: null,
+    read: false,
+    ...(over === undefined ? {} : { stretch: freshStretch(over, savedAt) }),
+  }),
 
   learn: ({ of: { asked, over } }, memory, key, reading) => {
     if (key !== keyOf(asked)) return memory;
@@ -30,9 +47,11 @@ export const level: Works<LevelClause, LevelMemory> = {
 
   hear: (clause, memory, heard, facts) => {
     const { asked, over } = clause.of;
-    if (over !== undefined && memory.stretch !== undefined)
-      return fromStretch(clause, memory, hearStretch(over, memory.stretch, asked, heard, facts), facts);
     const reading = heard.of === 'run' ? heard.read.get(keyOf(asked)) : undefined;
+    if (over !== undefined && memory.stretch !== undefined) {
+      const known = reading === undefined ? memory : { ...memory, read: true };
+      return fromStretch(clause, known, hearStretch(over, memory.stretch, asked, heard, facts), facts);
+    }
     if (reading === undefined) return null;
     const moved = memory.last !== null && !sameValue(memory.last, reading.value);
     const turn = judgeValue(clause, memory, reading.value, facts);
@@ -43,7 +62,8 @@ export const level: Works<LevelClause, LevelMemory> = {
   clock: (clause, memory, at, facts) => {
     const { over } = clause.of;
     if (over === undefined || memory.stretch === undefined) return null;
-    return fromStretch(clause, memory, stretchAt(over, memory.stretch, at, facts), facts);
+    const turn = stretchAt(over, memory.stretch, at, facts);
+    return memory.read ? fromStretch(clause, memory, turn, facts) : { memory: { ...memory, stretch: turn.memory }, finding: null };
   },
 
   nextAt: ({ of: { over }, limits }, { stretch }, now) =>
@@ -75,7 +95,7 @@ function beyond({ kind }: LevelClause, memory: LevelMemory, value: Value, { rais
   return { memory: { ...memory, side: 'beyond' }, finding: { is: 'met', value, why: { code: 'stands at', value } } };
 }
 
-/** What a stretch comes to, held against the limits; of one that is not at its end only what cannot be undone counts. */
+/** What a stretch comes to, held against the limits. */
 function fromStretch(clause: LevelClause, memory: LevelMemory, turn: StretchTurn | null, facts: Facts): Turn<LevelMemory> | null {
   if (turn === null) return null;
   const known = { ...memory, stretch: turn.memory };
@@ -90,14 +110,21 @@ function fromStretch(clause: LevelClause, memory: LevelMemory, turn: StretchTurn
       return { memory: known, finding: undecided(result.why) };
     case 'whole':
       return early(clause, judgeValue(clause, known, result.value, facts));
-    default: {
-      const certain = result.value === null || result.certain !== clause.limits.is ? null : judgeValue(clause, known, result.value, facts);
-      if (certain?.finding.is === 'met' && certain.finding.byMargin !== true) return result.is === 'running' ? early(clause, certain, true) : certain;
-      const { value, read, due } = result;
-      return { memory: known, finding: result.is === 'running' ? null : undecided({ code: 'unfinished', value, read, due }) };
-    }
+    default:
+      return unfinished(clause, known, result, facts);
   }
 }
+
+/** Of a stretch that is not at its end only what cannot be undone counts, and that it is counted in something else. */
+function unfinished(clause: LevelClause, known: LevelMemory, result: Unfinished, facts: Facts): Turn<LevelMemory> {
+  const { value, read, due, is, certain } = result;
+  const found = value === null ? null : judgeValue(clause, known, value, facts);
+  if (found?.finding.unlike === true) return found;
+  if (found?.finding.is === 'met' && found.finding.byMargin !== true && clause.limits.is === certain) return early(clause, found, is === 'running');
+  return { memory: known, finding: is === 'running' ? null : undecided({ code: 'unfinished', value, read, due }) };
+}
+
+type Unfinished = Extract<StretchResult, { is: 'unfinished' | 'running' }>;
 
 /** What is met before a calendar stretch ends is left at its end; so is a pace, whenever it was met. */
 function early({ of: { over } }: LevelClause, found: Found, running = over?.make === 'pace'): Found {

@@ -15,6 +15,8 @@ export interface SilenceMemory {
   failed: number;
   /** The gaps between its moves, the latest hundred, in ms. */
   gaps: number[];
+  /** When it was due the last time that it was found silent: the clock need not say that again. */
+  said: Instant | null;
 }
 
 const MOST_GAPS = 100;
@@ -23,7 +25,7 @@ const FRESH = 2;
 
 /** 16: nothing heard, runs that fail, or a value that no longer moves. Judged by the clock. */
 export const silence: Works<SilenceClause, SilenceMemory> = {
-  fresh: () => ({ heardAt: null, movedAt: null, last: null, failed: 0, gaps: [] }),
+  fresh: () => ({ heardAt: null, movedAt: null, last: null, failed: 0, gaps: [], said: null }),
   learn: ({ asked }, memory, key, { value, at }) => (key === keyOf(asked) ? heardOf(memory, value, at, at) : memory),
 
   hear: (clause, memory, heard, facts) => {
@@ -39,14 +41,16 @@ export const silence: Works<SilenceClause, SilenceMemory> = {
     if (reading === undefined && late.length === 0) return null;
     const known =
       reading === undefined ? { ...memory, heardAt: heard.at, failed: 0 } : { ...heardOf(memory, reading.value, reading.at, heard.at), failed: 0 };
-    return how.of === 'runs' ? { memory: known, finding: ofRuns(how.count, 0) } : standsAt(clause, known, heard.at, facts);
+    // What is due at this very moment by the clock is judged after what is heard.
+    return how.of === 'runs' ? { memory: known, finding: ofRuns(how.count, 0) } : standsAt(clause, known, heard.at - 1, facts);
   },
 
   clock: (clause, memory, at, facts) => (clause.how.of === 'runs' ? null : standsAt(clause, memory, at, facts)),
 
   nextAt: ({ how }, memory, now, facts) => {
     const [due, stale] = [dueAt(how, memory, facts), staleAt(how, memory, facts)];
-    const next = [due, stale].flatMap((at) => (at === null || at <= now ? [] : at));
+    const overdue = due !== null && due <= now && due !== memory.said && (stale === null || stale > now + 1) ? now + 1 : null;
+    const next = [overdue, due, stale].flatMap((at) => (at === null || at <= now ? [] : at));
     return next.length === 0 ? null : Math.min(...next);
   },
 };
@@ -80,7 +84,7 @@ function standsAt({ how }: SilenceClause, memory: SilenceMemory, at: Instant, fa
   const since: Finding['why'] = { code: 'heard of', at: (how.of === 'moves' ? memory.movedAt : memory.heardAt) ?? facts.savedAt };
   if (due === null) return { memory, finding: undecided({ code: 'needs more', has: memory.gaps.length, of: LEAST_GAPS }) };
   if (stale !== null && at >= stale) return { memory, finding: undecided(since) };
-  return { memory, finding: { is: verdictOf(at >= due), why: since } };
+  return { memory: at >= due ? { ...memory, said: due } : memory, finding: { is: verdictOf(at >= due), why: since } };
 }
 
 const ofRuns = (count: number, failed: number): Finding => ({ is: verdictOf(failed >= count), why: { code: 'failed runs', count: failed } });

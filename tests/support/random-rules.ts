@@ -1,0 +1,132 @@
+import fc from 'fast-check';
+import type { Clause, Condition, Figure, Limits, Stretch } from '#core/judge/clause';
+import type { Rule } from '#core/judge/engine';
+import { ABSENT, type Value } from '#core/value/value';
+import { HOUR, MINUTE } from '#core/when/interval';
+import { amount, inState, MONDAY, pounds, type Look } from './rule-play';
+
+/** The grid on which random looks fall, and the length of what is called an hour: six steps of it. The calendar needs real hours. */
+export interface Scale {
+  grid: number;
+  hour: number;
+  calendar: boolean;
+}
+
+export const COARSE: Scale = { grid: 10 * MINUTE, hour: HOUR, calendar: true };
+export const FINE: Scale = { grid: 1, hour: 6, calendar: false };
+
+/** Random rules of many kinds, and looks at a record with gaps, absences, other units, late points and failures. */
+export function randomRules(scale: Scale) {
+  const FIELD = fc.constantFrom('value', 'other');
+  const whole = fc.integer({ min: -3, max: 12 });
+  const figure: fc.Arbitrary<Figure> = fc.oneof(
+    whole.map((each): Figure => ({ by: 'amount', amount: amount(String(Math.abs(each))) })),
+    fc.constantFrom('10', '50', '100').map((percent): Figure => ({ by: 'percent', percent: amount(percent).amount })),
+  );
+  const limits: fc.Arbitrary<Limits> = fc.oneof(
+  fc.record({ is: fc.constantFrom('below' as const, 'above' as const), limit: whole.map((each) => amount(String(each))), inclusive: fc.boolean() }),
+  fc.record({ is: fc.constantFrom('between' as const, 'outside' as const), low: whole.map((each) => amount(String(each))), inclusive: fc.boolean() })
+    .chain((each) => fc.integer({ min: 1, max: 5 }).map((apart) => ({ ...each, high: amount(String(Number(each.low.amount) + apart)) }))),
+); // prettier-ignore
+  const margin = fc.option(
+    fc.integer({ min: 0, max: 3 }).map((each): Figure => ({ by: 'amount', amount: amount(String(each)) })),
+    { nil: undefined },
+  );
+  const stretch: fc.Arbitrary<Stretch> = fc
+    .record({
+      make: fc.constantFrom<Stretch['make'][]>(
+        'minimum',
+        'maximum',
+        'mean',
+        'median',
+        'range',
+        'first to last',
+        'sum',
+        'readings',
+        'moves',
+        'increase',
+      ),
+      of: fc.oneof(
+        fc.integer({ min: 1, max: 4 }).map((hours) => ({ last: 'time' as const, ms: hours * scale.hour })),
+        fc.integer({ min: 1, max: 4 }).map((count) => ({ last: 'readings' as const, count })),
+        ...(scale.calendar ? [fc.constantFrom({ this: 'hour' as const, zone: 'UTC' }, { this: 'day' as const, zone: 'UTC' })] : []),
+      ),
+      stepwise: fc.boolean(),
+      grows: fc.boolean(),
+    })
+    // The mean of a stepwise field moves all the time: on a coarse grid nobody could say when it passed a limit.
+    .map((each): Stretch => (scale.calendar && each.make === 'mean' ? { ...each, stepwise: false } : each));
+  const withMargin = <C extends object>(clause: C, by: Figure | undefined) => (by === undefined ? clause : { ...clause, margin: by });
+  const sides = fc.tuple(fc.option(figure), fc.option(figure)).filter(([rise, fall]) => rise !== null || fall !== null);
+  const STATES = ['in', 'out', 'soon'].map(inState);
+  const stateOf = fc.constantFrom(...STATES);
+  const clause: fc.Arbitrary<Clause> = fc.oneof(
+  { weight: 3, arbitrary: fc.tuple(fc.constantFrom('level' as const, 'crossing' as const), FIELD, limits, margin).map(([kind, field, each, by]): Clause => withMargin({ kind, of: { asked: { field } }, limits: each }, by)) },
+  { weight: 3, arbitrary: fc.tuple(FIELD, limits, stretch).map(([field, each, over]): Clause => ({ kind: 'level', of: { asked: { field }, over }, limits: each })) },
+  { weight: 2, arbitrary: fc.tuple(FIELD, sides, fc.constantFrom('last' as const, 'told' as const, 'extreme' as const)).map(([field, [rise, fall], base]): Clause => ({ kind: 'move', asked: { field }, against: { base }, rise, fall })) },
+  { weight: 1, arbitrary: fc.tuple(FIELD, sides, whole).map(([field, [rise, fall], at]): Clause => ({ kind: 'move', asked: { field }, against: { base: 'pinned', value: amount(String(at)) }, rise, fall })) },
+  { weight: 1, arbitrary: fc.tuple(FIELD, sides, fc.integer({ min: 1, max: 4 })).map(([field, [rise, fall], k]): Clause => ({ kind: 'move', asked: { field }, against: { base: 'median', of: k }, rise, fall })) },
+  { weight: 1, arbitrary: FIELD.map((field): Clause => ({ kind: 'change', asked: { field } })) },
+  { weight: 2, arbitrary: fc.oneof(fc.constant('any move' as const), stateOf.map((is) => ({ is })), stateOf.map((becomes) => ({ becomes })), stateOf.map((leaves) => ({ leaves })), fc.tuple(stateOf, stateOf).filter(([from, to]) => from !== to).map(([from, to]) => ({ from, to }))).map((how): Clause => ({ kind: 'state', asked: { field: 'state' }, how })) },
+  { weight: 2, arbitrary: fc.tuple(FIELD, fc.oneof(fc.integer({ min: 1, max: 5 }).map((hours) => ({ of: 'readings' as const, ms: hours * scale.hour })), fc.integer({ min: 1, max: 3 }).map((count) => ({ of: 'runs' as const, count })), fc.integer({ min: 1, max: 5 }).map((hours) => ({ of: 'moves' as const, ms: hours * scale.hour })))).map(([field, how]): Clause => ({ kind: 'silence', asked: { field }, how })) },
+); // prettier-ignore
+  const isEventKind = (each: Clause) => each.kind === 'change' || (each.kind === 'move' && ['last', 'told', 'extreme'].includes(each.against.base)) || (each.kind === 'state' && each.how === 'any move'); // prettier-ignore
+  const levels = clause.filter((each) => !isEventKind(each));
+  const inner: fc.Arbitrary<Condition> = fc.oneof(
+    { weight: 3, arbitrary: clause },
+    { weight: 1, arbitrary: fc.array(clause, { minLength: 1, maxLength: 2 }).map((all) => ({ all })) },
+    { weight: 1, arbitrary: fc.array(levels, { minLength: 1, maxLength: 2 }).map((none) => ({ none })) },
+  );
+  const condition: fc.Arbitrary<Condition> = fc.oneof(
+    { weight: 3, arbitrary: clause },
+    { weight: 2, arbitrary: fc.array(inner, { minLength: 1, maxLength: 3 }).map((any) => ({ any })) },
+    { weight: 2, arbitrary: fc.array(inner, { minLength: 1, maxLength: 3 }).map((all) => ({ all })) },
+    { weight: 1, arbitrary: fc.array(levels, { minLength: 1, maxLength: 2 }).map((none) => ({ none })) },
+  );
+  const clausesIn = (each: Condition): Clause[] =>
+    'kind' in each ? [each] : Object.values(each).flatMap((parts) => (parts as Condition[]).flatMap(clausesIn));
+  const rule: fc.Arbitrary<Rule> = fc
+  .record({
+    when: condition,
+    whenAlreadyMet: fc.constantFrom('raise' as const, 'wait' as const),
+    told: fc.constantFrom('episode' as const, 'reading' as const, 'move' as const),
+    hold: fc.option(fc.oneof(fc.integer({ min: 1, max: 4 }).map((count) => ({ for: 'readings' as const, count })), fc.integer({ min: 1, max: 4 }).map((hours) => ({ for: 'time' as const, ms: hours * scale.hour }))), { nil: undefined }),
+  })
+  // An event and a silence take no hold: saying so is refused.
+  .map(({ hold, ...each }): Rule => (hold === undefined || clausesIn(each.when).some((part) => isEventKind(part) || part.kind === 'silence') ? each : { ...each, hold })); // prettier-ignore
+
+  const reading: fc.Arbitrary<Value | null> = fc.oneof(
+    { weight: 12, arbitrary: whole.map((each) => amount(String(each))) },
+    { weight: 1, arbitrary: fc.constant(ABSENT) },
+    { weight: 1, arbitrary: fc.constant(pounds('5')) },
+    { weight: 2, arbitrary: fc.constant(null) },
+  );
+  const look = fc.record({
+    gap: fc.constantFrom(1, 3, 6, 6, 6, 6, 6, 12),
+    failed: fc.integer({ min: 0, max: 7 }).map((each) => each === 0),
+    value: reading,
+    other: reading,
+    state: fc.option(fc.oneof({ weight: 6, arbitrary: stateOf as fc.Arbitrary<Value> }, { weight: 1, arbitrary: fc.constant<Value>(ABSENT) })),
+    late: fc.option(fc.tuple(fc.integer({ min: 1, max: 12 }), whole), { nil: undefined, freq: 6 }),
+  });
+
+  /** Looks one after another, with late points at times that the series does not have yet. */
+  const looks = (most: number) =>
+    fc.array(look, { minLength: 1, maxLength: most }).map((each): Look[] => {
+      const taken = new Set<number>();
+      let at = MONDAY;
+      return each.map(({ gap, failed, value, other, state, late }): Look => {
+        at += gap * scale.grid;
+        const read = Object.fromEntries(Object.entries({ value, other, state }).flatMap(([key, said]) => (said === null ? [] : [[key, said]])));
+        if (!failed && value !== null) taken.add(at);
+        const before = late === undefined ? 0 : at - late[0] * scale.grid;
+        if (failed) return { at, failed };
+        if (late === undefined || before <= MONDAY || taken.has(before) || ![...taken].some((known) => known > before && known < at))
+          return { at, read };
+        taken.add(before);
+        return { at, read, late: { value: [{ at: before, value: amount(String(late[1])) }] } };
+      });
+    });
+
+  return { rule, looks };
+}

@@ -1,0 +1,605 @@
+import { isEvent, keyOf, type Clause, type Condition, type Figure, type Limits, type Stretch } from '#core/judge/clause';
+import type { Rule, Situation } from '#core/judge/engine';
+import type { Latest } from '#core/judge/heard';
+import { isMeasure, sameValue, unitOf, type Measure, type Value } from '#core/value/value';
+import { DAY, HOUR, type Instant } from '#core/when/interval';
+import type { Look } from './rule-play';
+
+// A plain and slow judge of rules: at every step of a grid it works out each clause anew from everything that was read so far, with binary
+// numbers, which are exact for the small whole amounts that it is given. It shares no step with the engine.
+
+interface Seen extends Latest {
+  /** When it came, whether it was the baseline, and whether the rule was raised before it was judged. */
+  came: Instant;
+  baseline: boolean;
+  raised: boolean;
+  /** Not judged: of before the rule was saved, or late. */
+  unjudged: boolean;
+  late: boolean;
+}
+
+interface Point extends Seen {
+  key: string;
+}
+
+interface Found {
+  is: 'met' | 'unmet' | 'undecided';
+  unlike?: boolean;
+  byMargin?: boolean;
+  happened?: boolean;
+  moved?: boolean;
+}
+
+type Mark = [at: Instant, what: string];
+
+const num = (value: Measure) => Number(value.amount);
+const alike = (a: Value, b: Value) => isMeasure(a) && isMeasure(b) && a.kind === b.kind && unitOf(a) === unitOf(b);
+const UNDECIDED: Found = { is: 'undecided' };
+const UNLIKE: Found = { is: 'undecided', unlike: true };
+const met = (yes: boolean): Found => ({ is: yes ? 'met' : 'unmet' });
+
+/** All that a rule does to its subject, by instants of a grid, in words. */
+export class Reference {
+  readonly marks: Mark[] = [];
+  readonly #seen: Point[] = [];
+  readonly #failed: { at: Instant }[] = [];
+  /** How many readings had been seen whenever the rule told. */
+  readonly #told: number[] = [];
+  #state: 'undecided' | 'calm' | 'holding' | 'raised' = 'undecided';
+  #since = 0;
+  #readings = 0;
+  #pending = false;
+  #latest: Instant | null = null;
+  #begun = false;
+  #lateBefore = -Infinity;
+  #held = new Set<Condition>();
+  #now = 0;
+  #run: Look | null = null;
+  readonly #standing = new Map<Clause, Found>();
+  /** Of calendar stretches: what stood last, by clause. */
+  readonly #calendar = new Map<Clause, { begin: Instant; early: boolean; stood: Found }>();
+
+  constructor(
+    private readonly rule: Rule,
+    private readonly situation: Situation,
+    private readonly grid: number,
+  ) {}
+
+  play(looks: Look[], until: Instant, history: Look[]): Mark[] {
+    for (const { at, read = {} } of history) for (const [key, value] of Object.entries(read)) this.#put(key, { value, at }, at, { unjudged: true });
+    const last = Math.max(until, looks.at(-1)?.at ?? 0);
+    const start = this.situation.savedAt;
+    let next = 0;
+    for (let now = this.situation.savedAt; now <= last; now += this.grid) {
+      this.#now = now;
+      this.#ends();
+      while (next < looks.length && (looks[next] as Look).at <= now) this.#hear(looks[next++] as Look);
+      this.#clock();
+      // What is older than a time is so a millisecond after it.
+      this.#now = now + 1;
+      if (this.grid > 1) this.#clock();
+    }
+    return this.marks.map(([at, what]) => [start + Math.ceil((at - start) / this.grid) * this.grid, what]);
+  }
+
+  #put(key: string, { value, at }: Latest, came: Instant, more: Partial<Seen> = {}): void {
+    this.#seen.push({ key, value, at, came, baseline: false, raised: this.#state === 'raised', unjudged: false, late: false, ...more });
+  }
+
+  #clauses(condition: Condition = this.rule.when): Clause[] {
+    if ('kind' in condition) return [condition];
+    return ('all' in condition ? condition.all : 'any' in condition ? condition.any : condition.none).flatMap((each) => this.#clauses(each));
+  }
+
+  #hear(look: Look): void {
+    if (look.failed === true) {
+      this.#failed.push({ at: look.at });
+      this.#settle(null);
+      return;
+    }
+    const moment = look.moment ?? look.at;
+    const keys = this.#clauses().flatMap((clause) => ('of' in clause ? clause.of.asked.field : 'asked' in clause ? clause.asked.field : []));
+    for (const [key, points] of Object.entries(look.late ?? {}))
+      for (const point of points) this.#put(key, point, look.at, { unjudged: true, late: true });
+    const read = Object.entries(look.read ?? {});
+    const inTime = read.filter(() => moment >= this.#lateBefore);
+    for (const [key, value] of read) if (moment < this.#lateBefore) this.#put(key, { value, at: moment }, look.at, { unjudged: true, late: true });
+    const own = inTime.some(([key]) => keys.includes(key));
+    const baseline = own && !this.#begun;
+    for (const [key, value] of inTime) this.#put(key, { value, at: moment }, look.at, { baseline });
+    if (own) {
+      this.#begun = true;
+      this.#latest = moment;
+    }
+    this.#run = { ...look, read: Object.fromEntries(inTime) };
+    this.#settle({ own, baseline, moment });
+    this.#run = null;
+  }
+
+  #ends(): void {
+    for (const clause of this.#clauses()) {
+      if (clause.kind !== 'level' && clause.kind !== 'crossing') continue;
+      const { over } = clause.of;
+      if (over === undefined || !('this' in over.of)) continue;
+      const known = this.#running(clause, over);
+      if (this.#now < known.begin + lengthOf(over)) continue;
+      this.#calendar.set(clause, { begin: this.#now, early: false, stood: this.#wasRead(clause) ? this.#atEnd(clause, over, known) : known.stood });
+      this.#lateBefore = this.#now;
+    }
+    this.#settle(null, 'end');
+  }
+
+  /** Before it was read since the rule was saved a stretch is not judged. */
+  #wasRead({ of }: Extract<Clause, { kind: 'level' | 'crossing' }>): boolean {
+    return this.#seen.some(({ key, unjudged }) => key === of.asked.field && !unjudged);
+  }
+
+  /** The calendar stretch that runs, from that in which the rule was saved. */
+  #running(clause: Clause, over: Stretch): { begin: Instant; early: boolean; stood: Found } {
+    const unit = lengthOf(over);
+    return this.#calendar.get(clause) ?? { begin: Math.floor(this.situation.savedAt / unit) * unit, early: false, stood: UNDECIDED };
+  }
+
+  #atEnd(clause: Extract<Clause, { kind: 'level' | 'crossing' }>, over: Stretch, { begin: from, early }: { begin: Instant; early: boolean }): Found {
+    if (early) return met(false);
+    const all = this.#of(clause.of.asked.field, 'at the end');
+    const inside = all.filter(({ at }) => at >= from && at < this.#now);
+    const made = make(over, all, from, this.#now, false);
+    if (made === 'unlike') return UNLIKE;
+    if (inside.length * 2 < lengthOf(over) / this.situation.intervalMs || made === null) return UNDECIDED;
+    return this.#limits(clause.limits, made);
+  }
+
+  #clock(): void {
+    this.#settle(null, 'clock');
+  }
+
+  /** Readings of a series in time; for stretches late ones too, once another came in time after them, or the stretch ends. */
+  #of(key: string, places: 'in time' | 'with late ones' | 'at the end' = 'in time'): Point[] {
+    const own = this.#seen.filter((each) => each.key === key);
+    if (places === 'in time') return own.filter(({ late }) => !late);
+    const lastInTime = own.reduce((last, { late }, n) => (late ? last : n), -1);
+    return own.filter(({ late }, n) => !late || n < lastInTime || places === 'at the end').sort((a, b) => a.at - b.at);
+  }
+
+  #limits(limits: Limits, value: Value): Found {
+    const stands = 'limit' in limits ? [limits.limit] : [limits.low, limits.high];
+    if (!isMeasure(value) || stands.some((limit) => !alike(limit, value))) return UNLIKE;
+    const at = num(value);
+    if ('limit' in limits) {
+      const limit = num(limits.limit);
+      return met(at === limit ? limits.inclusive : limits.is === 'below' ? at < limit : at > limit);
+    }
+    const [low, high] = [num(limits.low), num(limits.high)];
+    if (limits.is === 'between') return met(limits.inclusive ? at >= low && at <= high : at > low && at < high);
+    return met(limits.inclusive ? at <= low || at >= high : at < low || at > high);
+  }
+
+  /** A limit clause on readings, by walking through all of them. */
+  #ofLimit(clause: Extract<Clause, { kind: 'level' | 'crossing' }>): Found {
+    let found: Found = UNDECIDED;
+    let side = 'unjudged';
+    for (const { value, raised, unjudged } of this.#of(clause.of.asked.field)) {
+      if (unjudged) continue;
+      if (value.kind === 'absent') {
+        found = UNDECIDED;
+        continue;
+      }
+      const stands = this.#limits(clause.limits, value);
+      if (stands.unlike === true) {
+        side = 'afresh';
+        found = UNLIKE;
+      } else if (stands.is === 'met') {
+        const choice = this.situation.later === true ? (this.rule.later ?? 'raise') : this.rule.whenAlreadyMet;
+        const unseen = clause.kind === 'crossing' && (side === 'afresh' || side === 'over' || (side === 'unjudged' && choice !== 'raise'));
+        side = unseen ? 'over' : 'beyond';
+        found = met(!unseen);
+      } else if (side === 'beyond' && raised && clause.margin !== undefined && !backBy(clause.limits, clause.margin, num(value as Measure))) {
+        found = { is: 'met', byMargin: true };
+      } else {
+        side = 'clear';
+        found = met(false);
+      }
+    }
+    return found;
+  }
+
+  #ofStretch(clause: Extract<Clause, { kind: 'level' | 'crossing' }>, over: Stretch): Found {
+    const key = clause.of.asked.field;
+    if (!this.#wasRead(clause)) return UNDECIDED;
+    const all = this.#of(key, 'with late ones');
+    if ('this' in over.of) return this.#ofCalendar(clause, over, all);
+    if (over.of.last === 'readings') {
+      if (all.length < over.of.count) return UNDECIDED;
+      const made = make(over, all, (all[all.length - over.of.count] as Seen).at, Infinity, false, all.slice(-over.of.count));
+      return made === 'unlike' ? UNLIKE : made === null ? UNDECIDED : this.#limits(clause.limits, made);
+    }
+    const [from, to] = [this.#now - over.of.ms, this.#now];
+    const made = make(over, all, from, to, true);
+    if (all.length === 0) return UNDECIDED;
+    if (made === 'unlike') return UNLIKE;
+    const count = all.filter(({ at }) => at > from && at <= to).length;
+    const whole = from >= Math.min(...all.map(({ at }) => at)) && count * 2 >= over.of.ms / this.situation.intervalMs;
+    if (made === null) return UNDECIDED;
+    const stands = this.#limits(clause.limits, made);
+    if (whole || stands.unlike === true) return stands;
+    return stands.is === 'met' && clause.limits.is === certain(over) ? stands : UNDECIDED;
+  }
+
+  #ofCalendar(clause: Extract<Clause, { kind: 'level' | 'crossing' }>, over: Stretch, all: Seen[]): Found {
+    const known = this.#running(clause, over);
+    const { begin } = known;
+    if (this.#run?.read?.[clause.of.asked.field] === undefined) return known.stood;
+    const made = make(over, all, begin, Infinity, false);
+    const stands = made === null || made === 'unlike' ? null : this.#limits(clause.limits, made);
+    if (made === 'unlike') return this.#stand(clause, { ...known, begin }, UNLIKE);
+    if (stands?.unlike === true) return this.#stand(clause, { ...known, begin }, UNLIKE);
+    if (stands?.is === 'met' && clause.limits.is === certain(over)) return this.#stand(clause, { begin, early: true }, stands);
+    return this.#stand(clause, { ...known, begin }, known.stood);
+  }
+
+  #stand(clause: Clause, known: { begin: Instant; early: boolean }, stood: Found): Found {
+    this.#calendar.set(clause, { begin: known.begin, early: known.early, stood });
+    return stood;
+  }
+
+  #ofMove(clause: Extract<Clause, { kind: 'move' }>, isRead: boolean): Found {
+    const all = this.#of(clause.asked.field).filter(({ value }) => value.kind !== 'absent');
+    const judged = this.#of(clause.asked.field).filter(({ unjudged }) => !unjudged);
+    const newest = judged.at(-1);
+    if (newest === undefined || newest.value.kind === 'absent') return UNDECIDED;
+    const at = all.length - 1;
+    const value = newest.value as Measure;
+    const event = isEvent(clause);
+    if (newest.baseline && event) return met(false);
+    const base = this.#base(clause, all, at, value);
+    if (base === null) return UNDECIDED;
+    const [forRise, forFall] = base;
+    const unfit = (figure: Figure | null, against: Measure) => !alike(against, value) || (figure?.by === 'amount' && !alike(figure.amount, value));
+    if (unfit(clause.rise, forRise) || unfit(clause.fall, forFall)) return UNLIKE;
+    const up = far(forRise, value, clause.rise, 1);
+    const down = far(forFall, value, clause.fall, -1);
+    if (up === true || down === true) return event ? { is: 'met', happened: isRead } : met(true);
+    return up === null || down === null ? UNDECIDED : met(false);
+  }
+
+  #base({ against, asked }: Extract<Clause, { kind: 'move' }>, all: Seen[], at: number, value: Measure): [Measure, Measure] | null {
+    const before = all.slice(0, at).map((each) => each.value as Measure);
+    if (against.base === 'pinned') return [against.value, against.value];
+    if (against.base === 'last') {
+      const last = before.at(-1);
+      return last === undefined ? null : [last, last];
+    }
+    if (against.base === 'median') {
+      const few = before.slice(-against.of);
+      if (few.length < against.of) return null;
+      const unlike = few.find((each) => !alike(each, value));
+      const sorted = few.map(num).sort((a, b) => a - b);
+      const middle = ((sorted[Math.floor((sorted.length - 1) / 2)] as number) + (sorted[Math.ceil((sorted.length - 1) / 2)] as number)) / 2;
+      const median = unlike ?? ({ ...value, amount: String(middle) } as Measure);
+      return [median, median];
+    }
+    // Since it was told last, or since the baseline, or since values were counted in something else.
+    let since: Measure[] = [];
+    const newest = this.#seen.lastIndexOf(all[at] as Point);
+    for (const [n, each] of this.#seen.slice(0, newest).entries()) {
+      if (this.#told.includes(n)) since = this.#lastBefore(asked.field, n);
+      if (each.key !== asked.field || each.unjudged || !isMeasure(each.value)) continue;
+      const [first] = since;
+      since = each.baseline || first === undefined || !alike(first, each.value) ? [each.value] : [...since, each.value];
+    }
+    if (this.#told.includes(newest)) since = this.#lastBefore(asked.field, newest);
+    const [first] = since;
+    if (first === undefined) return null;
+    if (against.base === 'told') return [first, first];
+    const sorted = [...since].sort((a, b) => num(a) - num(b));
+    return [sorted[0] as Measure, sorted.at(-1) as Measure];
+  }
+
+  /** The last value of a series among the first n that were seen. */
+  #lastBefore(key: string, n: number): Measure[] {
+    const last = this.#seen
+      .slice(0, n)
+      .filter((each) => each.key === key && !each.late && isMeasure(each.value))
+      .at(-1);
+    return last === undefined ? [] : [last.value as Measure];
+  }
+
+  #ofSilence({ asked, how }: Extract<Clause, { kind: 'silence' }>): Found {
+    const all = this.#seen.filter((each) => each.key === asked.field);
+    const heardAt = all.length === 0 ? null : Math.max(...all.map(({ came, unjudged, late, at }) => (unjudged && !late ? at : came)));
+    if (how.of === 'runs') {
+      const goodAt = all.filter(({ unjudged, late }) => !unjudged || late).map(({ came }) => came);
+      const failed = this.#failed.filter(({ at }) => at > Math.max(-Infinity, ...goodAt)).length;
+      return this.#failed.length === 0 && goodAt.length === 0 ? UNDECIDED : met(failed >= how.count);
+    }
+    if (how.of === 'readings') {
+      const silent = this.#now >= (heardAt ?? this.situation.savedAt) + how.ms;
+      return all.some(({ unjudged, late }) => !unjudged || late) || silent ? met(silent) : UNDECIDED;
+    }
+    const values = this.#of(asked.field).filter(({ value }) => value.kind !== 'absent');
+    const moves = values.filter(({ value }, n) => n > 0 && !sameValue((values[n - 1] as Seen).value, value));
+    const movedAt = (moves.at(-1) ?? values[0])?.at;
+    if (movedAt === undefined || heardAt === null) return UNDECIDED;
+    const times = [values[0] as Seen, ...moves].map(({ at }) => at);
+    const gaps = times
+      .slice(1)
+      .map((at, n) => at - (times[n] as number))
+      .slice(-100)
+      .sort((a, b) => a - b);
+    const pace = ((gaps[Math.floor((gaps.length - 1) / 2)] ?? 0) + (gaps[Math.ceil((gaps.length - 1) / 2)] ?? 0)) / 2;
+    // The clock is judged after what is read at the same moment.
+    const now = this.#run === null ? this.#now : this.#now - 1;
+    if ('times' in how && gaps.length < 3) return UNDECIDED;
+    if (now > heardAt + 2 * this.situation.intervalMs) return UNDECIDED;
+    if (!this.#seen.some((each) => each.key === asked.field && !each.unjudged) && now < movedAt + ('ms' in how ? how.ms : how.times * pace))
+      return UNDECIDED;
+    return met(now >= movedAt + ('ms' in how ? how.ms : how.times * pace));
+  }
+
+  #ofState({ asked, how }: Extract<Clause, { kind: 'state' }>, isRead: boolean): Found {
+    const judged = this.#of(asked.field).filter(({ unjudged }) => !unjudged);
+    const newest = judged.at(-1);
+    if (newest === undefined || newest.value.kind === 'absent') return UNDECIDED;
+    const seen = this.#of(asked.field).filter(({ value }) => value.kind !== 'absent');
+    const { value } = seen.at(-1) as Seen;
+    // At the baseline nothing moved, and before it nothing was judged.
+    const isMove = (n: number) => n > 0 && !(seen[n] as Seen).unjudged && !(seen[n] as Seen).baseline;
+    const before = (n: number) => (seen[n - 1] as Seen).value;
+    if (how === 'any move')
+      return isRead && isMove(seen.length - 1) && !sameValue(before(seen.length - 1), value) ? { is: 'met', happened: true } : met(false);
+    if ('is' in how) return met(sameValue(how.is, value));
+    const fits = (from: Value, to: Value) =>
+      'leaves' in how ? sameValue(from, how.leaves) && !sameValue(to, how.leaves)
+      : 'becomes' in how ? !sameValue(from, how.becomes) && sameValue(to, how.becomes)
+      : sameValue(from, how.from) && sameValue(to, how.to); // prettier-ignore
+    const stays = (to: Value) => ('leaves' in how ? !sameValue(to, how.leaves) : sameValue(to, 'becomes' in how ? how.becomes : how.to));
+    for (let n = seen.length - 1; isMove(n) && stays((seen[n] as Seen).value); n -= 1) if (fits(before(n), (seen[n] as Seen).value)) return met(true);
+    return met(false);
+  }
+
+  #find(clause: Clause): Found {
+    const key = 'of' in clause ? keyOf(clause.of.asked) : 'asked' in clause ? keyOf(clause.asked) : '';
+    const isRead = this.#run?.read?.[key] !== undefined;
+    if (clause.kind === 'level' || clause.kind === 'crossing')
+      return clause.of.over === undefined ? this.#ofLimit(clause) : this.#ofStretch(clause, clause.of.over);
+    if (clause.kind === 'move') return this.#ofMove(clause, isRead);
+    if (clause.kind === 'state') return this.#ofState(clause, isRead);
+    if (clause.kind === 'silence') return this.#ofSilence(clause);
+    if (clause.kind === 'change') {
+      const newest = this.#of(key)
+        .filter(({ unjudged }) => !unjudged)
+        .at(-1);
+      const all = this.#of(key).filter(({ value }) => value.kind !== 'absent');
+      if (newest === undefined || newest.value.kind === 'absent') return UNDECIDED;
+      const last = all.at(-2);
+      const happened = isRead && !newest.baseline && last !== undefined && !sameValue(last.value, newest.value);
+      return happened ? { is: 'met', happened } : met(false);
+    }
+    throw new Error(`no reference for ${clause.kind}`);
+  }
+
+  /** Whether what is heard now concerns a silence. */
+  #concerns({ asked: { field }, how }: Extract<Clause, { kind: 'silence' }>): boolean {
+    if (this.#run === null) return how.of === 'runs';
+    return this.#run.read?.[field] !== undefined || this.#run.late?.[field] !== undefined;
+  }
+
+  #moved(clause: Clause): boolean {
+    const key = 'of' in clause ? keyOf(clause.of.asked) : 'asked' in clause ? keyOf(clause.asked) : '';
+    if (this.#run?.read?.[key] === undefined || ('of' in clause && clause.of.over !== undefined) || clause.kind === 'silence') return false;
+    const list = this.#of(key);
+    const newest = list.at(-1);
+    const limited = clause.kind === 'level' || clause.kind === 'crossing';
+    const before = (limited ? list : list.filter(({ value }) => value.kind !== 'absent')).at(-2);
+    if (newest === undefined || newest.baseline || before === undefined || (newest.value.kind === 'absent' && !limited)) return false;
+    return !sameValue(before.value, newest.value);
+  }
+
+  #verdict(condition: Condition, of: (clause: Clause) => Found, held: Set<Condition>): Found {
+    if (held.has(condition)) return met(false);
+    if ('kind' in condition) return of(condition);
+    const parts = ('all' in condition ? condition.all : 'any' in condition ? condition.any : condition.none).map((each) =>
+      this.#verdict(each, of, held),
+    );
+    const decides = 'all' in condition ? 'unmet' : 'met';
+    const open = parts.filter(({ is }) => is === 'undecided');
+    const any: Found = parts.some(({ is }) => is === decides)
+      ? { is: decides }
+      : open.length > 0
+        ? { is: 'undecided', unlike: open.some(({ unlike }) => unlike) }
+        : { is: decides === 'met' ? 'unmet' : 'met' };
+    if (!('none' in condition)) return any;
+    return { ...any, is: any.is === 'met' ? 'unmet' : any.is === 'unmet' ? 'met' : 'undecided' };
+  }
+
+  #release(condition: Condition, of: (clause: Clause) => Found): void {
+    const parts = 'kind' in condition ? [] : 'all' in condition ? condition.all : 'any' in condition ? condition.any : condition.none;
+    if (this.#verdict(condition, of, new Set()).is === 'unmet') this.#drop(condition);
+    else for (const each of parts) this.#release(each, of);
+  }
+
+  #drop(condition: Condition): void {
+    this.#held.delete(condition);
+    const parts = 'kind' in condition ? [] : 'all' in condition ? condition.all : 'any' in condition ? condition.any : condition.none;
+    for (const each of parts) this.#drop(each);
+  }
+
+  #alone(condition: Condition, of: (clause: Clause) => Found): Condition[] {
+    if (this.#verdict(condition, of, new Set()).is !== 'met') return [];
+    if ('kind' in condition || 'none' in condition) return [condition];
+    return ('all' in condition ? condition.all : condition.any).flatMap((each) => this.#alone(each, of));
+  }
+
+  /** Judges everything anew at this moment, and moves the state by it. */
+  #settle(run: { own: boolean; baseline: boolean; moment: Instant } | null, phase: 'end' | 'run' | 'clock' = 'run'): void {
+    const found = new Map(this.#clauses().map((clause) => {
+      // What only the clock moves is not moved by the ends of stretches, nor the other way about.
+      const known = this.#standing.get(clause);
+      const waits = (phase === 'end' && clause.kind === 'silence') || (phase === 'clock' && clause.kind !== 'silence') || (phase === 'run' && clause.kind === 'silence' && !this.#concerns(clause));
+      const now = waits ? { ...(known ?? UNDECIDED), happened: false, moved: false } : { ...this.#find(clause), moved: this.#moved(clause) };
+      this.#standing.set(clause, now);
+      return [clause, now];
+    })); // prettier-ignore
+    const at = (clause: Clause) => found.get(clause) ?? UNDECIDED;
+    const standing = (clause: Clause): Found => (isEvent(clause) && at(clause).unlike !== true ? met(false) : at(clause));
+    this.#release(this.rule.when, standing);
+    const choice = this.situation.later === true ? (this.rule.later ?? 'raise') : this.rule.whenAlreadyMet;
+    const silentAtSaving = phase === 'clock' && !this.#begun && this.#now === this.situation.savedAt;
+    if ((run?.baseline === true || silentAtSaving) && choice === 'wait' && this.#verdict(this.rule.when, standing, new Set()).is === 'met')
+      this.#held = new Set(this.#alone(this.rule.when, standing));
+    const verdict = this.#verdict(this.rule.when, standing, this.#held);
+    const before = this.#state;
+    const told = this.#move(verdict, run, phase);
+    if (!told)
+      this.#tellMoments(
+        before,
+        verdict,
+        run,
+        (clause) => (isEvent(clause) && at(clause).happened === true ? met(true) : standing(clause)),
+        (clause) => (at(clause).byMargin === true ? met(false) : standing(clause)),
+        [...found.values()],
+      );
+    if (phase !== 'run' && run === null && this.#state !== before) this.#lateBefore = Math.max(this.#lateBefore, this.#now);
+  }
+
+  #move(verdict: Found, run: { own: boolean; moment: Instant } | null, phase: string): boolean {
+    if (verdict.is === 'undecided') {
+      if (verdict.unlike === true && this.#state !== 'undecided') {
+        if (this.#state === 'raised') this.marks.push([this.#now, 'close unlike']);
+        this.marks.push([this.#now, 'cannot be judged']);
+        this.#state = 'undecided';
+      }
+      if (this.#state === 'holding' && phase === 'clock') this.#upBy(verdict);
+      return false;
+    }
+    if (verdict.is === 'unmet') {
+      if (this.#state === 'raised') this.marks.push([this.#now, 'close left']);
+      this.#state = 'calm';
+      return false;
+    }
+    if (this.#state === 'raised') return false;
+    const { hold } = this.rule;
+    const moment = run?.moment ?? this.#now;
+    if (this.#state !== 'holding') {
+      this.#since = moment;
+      this.#readings = 0;
+      this.#pending = hold?.for === 'time';
+    }
+    const began = this.#state !== 'holding';
+    if (run?.own === true) this.#readings += 1;
+    this.#state = 'holding';
+    if (hold === undefined || (hold.for === 'readings' && this.#readings >= hold.count)) return this.#raise();
+    if (hold.for === 'time' && !this.#pending && !began && run?.own === true) return this.#raise();
+    return phase === 'clock' ? this.#upBy(verdict) : false;
+  }
+
+  /** Whether a time to hold is up by the clock. */
+  #upBy(verdict: Found): boolean {
+    const { hold } = this.rule;
+    if (hold?.for !== 'time' || !this.#pending || this.#now < this.#since + hold.ms) return false;
+    const fresh = this.#latest !== null && this.#now - this.#latest <= 2 * this.situation.intervalMs;
+    if (verdict.is === 'met' && fresh) return this.#raise();
+    this.#pending = false;
+    return false;
+  }
+
+  #raise(): boolean {
+    this.#state = 'raised';
+    this.marks.push([this.#now, `open ${(this.#since - this.situation.savedAt) / HOUR}`], [this.#now, 'alert raised']);
+    this.#told.push(this.#seen.length);
+    return true;
+  }
+
+  #tellMoments(
+    before: string,
+    verdict: Found,
+    run: { own: boolean } | null,
+    happening: (clause: Clause) => Found,
+    bare: (clause: Clause) => Found,
+    found: Found[],
+  ): void {
+    const happened = found.some((each) => each.happened) && this.#verdict(this.rule.when, happening, this.#held).is === 'met';
+    const inside = before === 'raised' && this.#state === 'raised';
+    const meets = run?.own === true && this.#verdict(this.rule.when, bare, this.#held).is === 'met';
+    const again =
+      inside && (this.rule.told === 'reading' ? meets : this.rule.told === 'move' && (happened || (meets && found.some((each) => each.moved))));
+    const event = !inside && happened && verdict.is !== 'met';
+    if (!again && !event) return;
+    this.marks.push([this.#now, event ? 'alert event' : 'alert again']);
+    this.#told.push(this.#seen.length);
+  }
+}
+
+const lengthOf = ({ of }: Stretch) => ('this' in of ? (of.this === 'hour' ? HOUR : DAY) : 0);
+
+function certain({ make: what, grows }: Stretch): 'above' | 'below' | null {
+  if (what === 'sum') return grows ? 'above' : null;
+  if (what === 'minimum') return 'below';
+  return what === 'mean' || what === 'median' || what === 'first to last' ? null : 'above';
+}
+
+function backBy(limits: Limits, margin: Figure, at: number): boolean {
+  const far = (limit: Measure) => (margin.by === 'amount' ? num(margin.amount) : (Math.abs(num(limit)) * Number(margin.percent)) / 100);
+  if ('limit' in limits) return limits.is === 'below' ? at >= num(limits.limit) + far(limits.limit) : at <= num(limits.limit) - far(limits.limit);
+  const [low, high] = [num(limits.low), num(limits.high)];
+  if (limits.is === 'between') return at <= low - far(limits.low) || at >= high + far(limits.high);
+  return at >= low + far(limits.low) && at <= high - far(limits.high);
+}
+
+function far(base: Measure, value: Measure, figure: Figure | null, side: 1 | -1): boolean | null {
+  const difference = num(value) - num(base);
+  if (figure === null || difference === 0) return false;
+  if (figure.by === 'percent' && num(base) === 0) return null;
+  const least = figure.by === 'amount' ? num(figure.amount) : (Math.abs(num(base)) * Number(figure.percent)) / 100;
+  return Math.sign(difference) === side && Math.abs(difference) >= least;
+}
+
+/** What is made of a stretch: (from, to] where it slides, else [from, to). */
+function make(over: Stretch, all: Seen[], from: Instant, to: Instant, slides: boolean, few?: Seen[]): Measure | null | 'unlike' {
+  const inside = few ?? all.filter(({ at }) => (slides ? at > from && at <= to : at >= from && at < to));
+  const earlier = all.filter((each) => !inside.includes(each) && (slides ? each.at <= from : each.at < from || few !== undefined));
+  const before = earlier.at(-1);
+  const plain = (amount: number): Measure => ({ kind: 'number', amount: String(amount) as Measure['amount'], unit: null });
+  if (over.make === 'readings') return plain(inside.length);
+  if (over.make === 'moves') {
+    const values = [...(before === undefined ? [] : [before]), ...inside].filter(({ value }) => value.kind !== 'absent');
+    return plain(values.filter(({ value }, n) => n > 0 && !sameValue((values[n - 1] as Seen).value, value)).length);
+  }
+  const inForce = before !== undefined && isMeasure(before.value) && few === undefined && !(inside[0]?.at === from && !slides);
+  const counts = over.make === 'increase' || (over.stepwise && over.make !== 'sum');
+  const measured = [...(inForce && counts ? [before] : []), ...inside].filter(({ value }) => isMeasure(value));
+  const [first] = measured;
+  if (first === undefined) return over.make === 'increase' ? plain(0) : null;
+  if (measured.some(({ value }) => !alike(value, first.value))) return 'unlike';
+  const like = first.value as Measure;
+  const amounts = measured.map(({ value }) => num(value as Measure));
+  const made = (amount: number): Measure => ({ ...like, amount: String(amount) as Measure['amount'] });
+  switch (over.make) {
+    case 'minimum':
+      return made(Math.min(...amounts));
+    case 'maximum':
+      return made(Math.max(...amounts));
+    case 'range':
+      return made(Math.max(...amounts) - Math.min(...amounts));
+    case 'first to last':
+      return made((amounts.at(-1) as number) - (amounts[0] as number));
+    case 'increase':
+      return made(amounts.slice(1).reduce((sum, each, n) => sum + (each < (amounts[n] as number) ? each : each - (amounts[n] as number)), 0));
+    case 'sum':
+      return made(amounts.reduce((sum, each) => sum + each, 0));
+    case 'mean': {
+      if (!over.stepwise || few !== undefined) return made(amounts.reduce((sum, each) => sum + each, 0) / amounts.length);
+      const steps = [...(inForce ? [{ ...before, at: from }] : []), ...inside];
+      const end = Number.isFinite(to) ? to : (inside.at(-1) as Seen).at;
+      const parts = steps.map(({ value, at }, n) => ({ value, length: ((steps[n + 1] as Seen | undefined)?.at ?? end) - at })).filter(({ value, length }) => isMeasure(value) && length > 0); // prettier-ignore
+      const time = parts.reduce((sum, { length }) => sum + length, 0);
+      if (time === 0) return isMeasure((steps.at(-1) as Seen).value) ? ((steps.at(-1) as Seen).value as Measure) : null;
+      return made(parts.reduce((sum, { value, length }) => sum + num(value as Measure) * length, 0) / time);
+    }
+    default: {
+      const sorted = [...amounts].sort((a, b) => a - b);
+      return made(((sorted[Math.floor((sorted.length - 1) / 2)] as number) + (sorted[Math.ceil((sorted.length - 1) / 2)] as number)) / 2);
+    }
+  }
+}
