@@ -2,7 +2,7 @@ import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { COARSE, FINE, randomRules, type Scale } from '../../tests/support/random-rules';
 import { MONDAY, play, type Look } from '../../tests/support/rule-play';
-import { Reference } from '../../tests/support/rule-reference';
+import { Reference } from '../../tests/support/reference/reference';
 import { HOUR } from '../when/interval';
 import type { Rule } from './engine';
 

@@ -140,8 +140,8 @@ function trimmed({ of }: Stretch, memory: StretchMemory): StretchMemory {
   return over <= 0 ? memory : { ...memory, before: later(memory.before, memory.points[over - 1]), points: memory.points.slice(over) };
 }
 
-/** Whether a stretch sums up by a tally: a calendar one in which the order of readings does not matter. */
-function isTally({ of, make, stepwise }: Stretch): boolean {
+/** Whether a stretch keeps no readings, but sums them up: a calendar one in which their order does not matter. */
+export function isTally({ of, make, stepwise }: Stretch): boolean {
   if (!('this' in of)) return false;
   return make === 'sum' || make === 'pace' || make === 'readings' || (!stepwise && ['minimum', 'maximum', 'mean', 'range'].includes(make));
 }
@@ -281,25 +281,38 @@ type Made = { ok: true; value: Measure | null } | { ok: false; value: Measure };
 const number = (amount: number): Measure => ({ kind: 'number', amount: asDecimal(amount), unit: null });
 
 /** What is made of the readings; null where there are none with a value. `span` is of a stretch by time. */
-function makeOf(stretch: Stretch, memory: StretchMemory, span: { from: Instant; to: Instant } | null): Made {
-  if (isTally(stretch)) return ofTally(stretch.make, memory.tally ?? EMPTY);
-  const { make, stepwise } = stretch;
+function makeOf(stretch: Stretch, memory: StretchMemory, span: Span | null): Made {
+  const { make } = stretch;
+  if (isTally(stretch)) return ofTally(make, memory.tally ?? EMPTY);
   if (make === 'readings') return { ok: true, value: number(memory.points.length) };
   if (make === 'moves') return { ok: true, value: number(movesIn(memory)) };
-  const values = measuresOf(memory.points);
-  const covered = span !== null && 'this' in stretch.of && memory.points[0]?.at === span.from;
-  const before = memory.before !== null && isMeasure(memory.before.value) && !covered ? memory.before.value : null;
-  const counts = make === 'increase' || (stepwise && make !== 'sum');
-  const all = before !== null && counts && span !== null ? [before, ...values] : values;
+  return ofMeasures(stretch, memory, span);
+}
+
+interface Span {
+  from: Instant;
+  to: Instant;
+}
+
+function ofMeasures(stretch: Stretch, memory: StretchMemory, span: Span | null): Made {
+  const { make, stepwise } = stretch;
+  const before = span === null ? null : inForce(stretch, memory, span);
+  const values = memory.points.flatMap(({ value }) => (isMeasure(value) ? value : []));
+  const all = before === null ? values : [before, ...values];
   const [first] = all;
-  const other = first === undefined ? undefined : all.find((each) => !alike(each, first));
-  if (other !== undefined) return { ok: false, value: other };
   if (first === undefined) return { ok: true, value: make === 'increase' ? number(0) : null };
+  const other = all.find((each) => !alike(each, first));
+  if (other !== undefined) return { ok: false, value: other };
   if (make === 'mean' && stepwise && span !== null) return { ok: true, value: weighted(first, memory, span, before !== null) };
   return { ok: true, value: { ...first, amount: aggregate(make, all.map(({ amount }) => amount)) } }; // prettier-ignore
 }
 
-const measuresOf = (points: Latest[]) => points.flatMap(({ value }) => (isMeasure(value) ? value : []));
+/** The value in force at the beginning of a stretch, where it counts: of stepwise fields, and for an increase. */
+function inForce({ make, stepwise, of }: Stretch, { points, before }: StretchMemory, { from }: Span): Measure | null {
+  const covered = 'this' in of && points[0]?.at === from;
+  const counts = make === 'increase' || (stepwise && make !== 'sum');
+  return before !== null && isMeasure(before.value) && counts && !covered ? before.value : null;
+}
 
 function ofTally(make: Stretch['make'], { readings, sum, low, high, values, unlike }: Tally): Made {
   if (make === 'readings') return { ok: true, value: number(readings) };
@@ -360,7 +373,7 @@ function movesIn({ points, before }: StretchMemory): number {
 }
 
 /** The mean of a stepwise field: each value by how long it was in force, absent time left out. */
-function weighted(like: Measure, { points, before }: StretchMemory, span: { from: Instant; to: Instant }, begun: boolean): Measure | null {
+function weighted(like: Measure, { points, before }: StretchMemory, span: Span, begun: boolean): Measure | null {
   const { sum, time } = weights(points, begun ? before : null, span);
   const last = (points.at(-1) ?? before)?.value;
   if (time === 0) return last !== undefined && isMeasure(last) ? last : null;
@@ -368,7 +381,7 @@ function weighted(like: Measure, { points, before }: StretchMemory, span: { from
 }
 
 /** What was in force, each value times how long in ms, and for how long anything was. */
-function weights(points: Latest[], before: Latest | null, { from, to }: { from: Instant; to: Instant }): { sum: Decimal; time: number } {
+function weights(points: Latest[], before: Latest | null, { from, to }: Span): { sum: Decimal; time: number } {
   const steps = [...(before === null ? [] : [{ ...before, at: from }]), ...points];
   let [sum, time] = [ZERO, 0];
   for (const [n, { value, at }] of steps.entries()) {

@@ -55,6 +55,7 @@ export const fits = (figure: Figure | null, value: Measure) => figure?.by !== 'a
 const ZERO = decimal('0') as Decimal;
 
 export const isZero = (amount: Decimal) => compareDecimals(amount, ZERO) === 0;
+export const isNegative = (amount: Decimal) => compareDecimals(amount, ZERO) < 0;
 
 /** Which of two values goes further beyond the limits; of equals, and where there is no beyond, neither. */
 export function isFurther(limits: Limits, value: Measure, than: Measure): boolean {

@@ -1,9 +1,10 @@
 import { isEvent, keyOf, type Clause, type Condition, type Figure, type Limits, type Stretch } from '#core/judge/clause';
 import type { Rule, Situation } from '#core/judge/engine';
 import type { Latest } from '#core/judge/heard';
-import { isMeasure, sameValue, unitOf, type Measure, type Value } from '#core/value/value';
+import { isMeasure, sameValue, type Measure, type Value } from '#core/value/value';
 import { DAY, HOUR, type Instant } from '#core/when/interval';
-import type { Look } from './rule-play';
+import type { Look } from '../rule-play';
+import { alike, backBy, far, likeOf, make, middle, num, stands } from './arithmetic';
 
 // A plain and slow judge of rules: at every step of a grid it works out each clause anew from everything that was read so far, with binary
 // numbers, which are exact for the small whole amounts that it is given. It shares no step with the engine.
@@ -30,10 +31,10 @@ interface Found {
   moved?: boolean;
 }
 
+type LimitClause = Extract<Clause, { kind: 'level' | 'crossing' }>;
+type MoveClause = Extract<Clause, { kind: 'move' }>;
 type Mark = [at: Instant, what: string];
 
-const num = (value: Measure) => Number(value.amount);
-const alike = (a: Value, b: Value) => isMeasure(a) && isMeasure(b) && a.kind === b.kind && unitOf(a) === unitOf(b);
 const UNDECIDED: Found = { is: 'undecided' };
 const UNLIKE: Found = { is: 'undecided', unlike: true };
 const met = (yes: boolean): Found => ({ is: yes ? 'met' : 'unmet' });
@@ -130,7 +131,7 @@ export class Reference {
   }
 
   /** Before it was read since the rule was saved a stretch is not judged. */
-  #wasRead({ of }: Extract<Clause, { kind: 'level' | 'crossing' }>): boolean {
+  #wasRead({ of }: LimitClause): boolean {
     return this.#seen.some(({ key, unjudged }) => key === of.asked.field && !unjudged);
   }
 
@@ -140,7 +141,7 @@ export class Reference {
     return this.#calendar.get(clause) ?? { begin: Math.floor(this.situation.savedAt / unit) * unit, early: false, stood: UNDECIDED };
   }
 
-  #atEnd(clause: Extract<Clause, { kind: 'level' | 'crossing' }>, over: Stretch, { begin: from, early }: { begin: Instant; early: boolean }): Found {
+  #atEnd(clause: LimitClause, over: Stretch, { begin: from, early }: { begin: Instant; early: boolean }): Found {
     if (early) return met(false);
     const all = this.#of(clause.of.asked.field, 'at the end');
     const inside = all.filter(({ at }) => at >= from && at < this.#now);
@@ -163,48 +164,34 @@ export class Reference {
   }
 
   #limits(limits: Limits, value: Value): Found {
-    const stands = 'limit' in limits ? [limits.limit] : [limits.low, limits.high];
-    if (!isMeasure(value) || stands.some((limit) => !alike(limit, value))) return UNLIKE;
-    const at = num(value);
-    if ('limit' in limits) {
-      const limit = num(limits.limit);
-      return met(at === limit ? limits.inclusive : limits.is === 'below' ? at < limit : at > limit);
-    }
-    const [low, high] = [num(limits.low), num(limits.high)];
-    if (limits.is === 'between') return met(limits.inclusive ? at >= low && at <= high : at > low && at < high);
-    return met(limits.inclusive ? at <= low || at >= high : at < low || at > high);
+    const is = stands(limits, value);
+    return is === null ? UNLIKE : met(is);
   }
 
   /** A limit clause on readings, by walking through all of them. */
-  #ofLimit(clause: Extract<Clause, { kind: 'level' | 'crossing' }>): Found {
-    let found: Found = UNDECIDED;
-    let side = 'unjudged';
-    for (const { value, raised, unjudged } of this.#of(clause.of.asked.field)) {
-      if (unjudged) continue;
-      if (value.kind === 'absent') {
-        found = UNDECIDED;
-        continue;
-      }
-      const stands = this.#limits(clause.limits, value);
-      if (stands.unlike === true) {
-        side = 'afresh';
-        found = UNLIKE;
-      } else if (stands.is === 'met') {
-        const choice = this.situation.later === true ? (this.rule.later ?? 'raise') : this.rule.whenAlreadyMet;
-        const unseen = clause.kind === 'crossing' && (side === 'afresh' || side === 'over' || (side === 'unjudged' && choice !== 'raise'));
-        side = unseen ? 'over' : 'beyond';
-        found = met(!unseen);
-      } else if (side === 'beyond' && raised && clause.margin !== undefined && !backBy(clause.limits, clause.margin, num(value as Measure))) {
-        found = { is: 'met', byMargin: true };
-      } else {
-        side = 'clear';
-        found = met(false);
-      }
-    }
-    return found;
+  #ofLimit(clause: LimitClause): Found {
+    let at: { found: Found; side: string } = { found: UNDECIDED, side: 'unjudged' };
+    for (const seen of this.#of(clause.of.asked.field)) if (!seen.unjudged) at = this.#walked(clause, seen, at.side);
+    return at.found;
   }
 
-  #ofStretch(clause: Extract<Clause, { kind: 'level' | 'crossing' }>, over: Stretch): Found {
+  #walked({ kind, limits, margin }: LimitClause, { value, raised }: Seen, side: string): { found: Found; side: string } {
+    if (value.kind === 'absent') return { found: UNDECIDED, side };
+    const found = this.#limits(limits, value);
+    if (found.unlike === true) return { found, side: 'afresh' };
+    if (found.is === 'met') {
+      const unseen = kind === 'crossing' && (side === 'afresh' || side === 'over' || (side === 'unjudged' && this.#choice() !== 'raise'));
+      return unseen ? { found: met(false), side: 'over' } : { found, side: 'beyond' };
+    }
+    const stays = side === 'beyond' && raised && margin !== undefined && !backBy(limits, margin, num(value as Measure));
+    return stays ? { found: { is: 'met', byMargin: true }, side } : { found, side: 'clear' };
+  }
+
+  #choice(): 'raise' | 'wait' {
+    return this.situation.later === true ? (this.rule.later ?? 'raise') : this.rule.whenAlreadyMet;
+  }
+
+  #ofStretch(clause: LimitClause, over: Stretch): Found {
     const key = clause.of.asked.field;
     if (!this.#wasRead(clause)) return UNDECIDED;
     const all = this.#of(key, 'with late ones');
@@ -226,7 +213,7 @@ export class Reference {
     return stands.is === 'met' && clause.limits.is === certain(over) ? stands : UNDECIDED;
   }
 
-  #ofCalendar(clause: Extract<Clause, { kind: 'level' | 'crossing' }>, over: Stretch, all: Seen[]): Found {
+  #ofCalendar(clause: LimitClause, over: Stretch, all: Seen[]): Found {
     const known = this.#running(clause, over);
     const { begin } = known;
     if (this.#run?.read?.[clause.of.asked.field] === undefined) return known.stood;
@@ -243,7 +230,7 @@ export class Reference {
     return stood;
   }
 
-  #ofMove(clause: Extract<Clause, { kind: 'move' }>, isRead: boolean): Found {
+  #ofMove(clause: MoveClause, isRead: boolean): Found {
     const all = this.#of(clause.asked.field).filter(({ value }) => value.kind !== 'absent');
     const judged = this.#of(clause.asked.field).filter(({ unjudged }) => !unjudged);
     const newest = judged.at(-1);
@@ -263,37 +250,32 @@ export class Reference {
     return up === null || down === null ? UNDECIDED : met(false);
   }
 
-  #base({ against, asked }: Extract<Clause, { kind: 'move' }>, all: Seen[], at: number, value: Measure): [Measure, Measure] | null {
+  #base({ against, asked }: MoveClause, all: Seen[], at: number, value: Measure): [Measure, Measure] | null {
+    const both = (base: Measure | undefined): [Measure, Measure] | null => (base === undefined ? null : [base, base]);
     const before = all.slice(0, at).map((each) => each.value as Measure);
-    if (against.base === 'pinned') return [against.value, against.value];
-    if (against.base === 'last') {
-      const last = before.at(-1);
-      return last === undefined ? null : [last, last];
-    }
+    if (against.base === 'pinned') return both(against.value);
+    if (against.base === 'last') return both(before.at(-1));
     if (against.base === 'median') {
       const few = before.slice(-against.of);
-      if (few.length < against.of) return null;
       const unlike = few.find((each) => !alike(each, value));
-      const sorted = few.map(num).sort((a, b) => a - b);
-      const middle = ((sorted[Math.floor((sorted.length - 1) / 2)] as number) + (sorted[Math.ceil((sorted.length - 1) / 2)] as number)) / 2;
-      const median = unlike ?? ({ ...value, amount: String(middle) } as Measure);
-      return [median, median];
+      return few.length < against.of ? null : both(unlike ?? likeOf(value, middle(few.map(num))));
     }
-    // Since it was told last, or since the baseline, or since values were counted in something else.
+    const since = this.#sinceTold(asked.field, this.#seen.lastIndexOf(all[at] as Point));
+    if (against.base === 'told' || since.length === 0) return both(since[0]);
+    const sorted = [...since].sort((a, b) => num(a) - num(b));
+    return [sorted[0] as Measure, sorted.at(-1) as Measure];
+  }
+
+  /** The values since it was told last, or since the baseline, or since they were counted in something else, before the newest. */
+  #sinceTold(key: string, newest: number): Measure[] {
     let since: Measure[] = [];
-    const newest = this.#seen.lastIndexOf(all[at] as Point);
     for (const [n, each] of this.#seen.slice(0, newest).entries()) {
-      if (this.#told.includes(n)) since = this.#lastBefore(asked.field, n);
-      if (each.key !== asked.field || each.unjudged || !isMeasure(each.value)) continue;
+      if (this.#told.includes(n)) since = this.#lastBefore(key, n);
+      if (each.key !== key || each.unjudged || !isMeasure(each.value)) continue;
       const [first] = since;
       since = each.baseline || first === undefined || !alike(first, each.value) ? [each.value] : [...since, each.value];
     }
-    if (this.#told.includes(newest)) since = this.#lastBefore(asked.field, newest);
-    const [first] = since;
-    if (first === undefined) return null;
-    if (against.base === 'told') return [first, first];
-    const sorted = [...since].sort((a, b) => num(a) - num(b));
-    return [sorted[0] as Measure, sorted.at(-1) as Measure];
+    return this.#told.includes(newest) ? this.#lastBefore(key, newest) : since;
   }
 
   /** The last value of a series among the first n that were seen. */
@@ -307,34 +289,30 @@ export class Reference {
 
   #ofSilence({ asked, how }: Extract<Clause, { kind: 'silence' }>): Found {
     const all = this.#seen.filter((each) => each.key === asked.field);
-    const heardAt = all.length === 0 ? null : Math.max(...all.map(({ came, unjudged, late, at }) => (unjudged && !late ? at : came)));
+    const heard = all.filter(({ unjudged, late }) => !unjudged || late);
     if (how.of === 'runs') {
-      const goodAt = all.filter(({ unjudged, late }) => !unjudged || late).map(({ came }) => came);
-      const failed = this.#failed.filter(({ at }) => at > Math.max(-Infinity, ...goodAt)).length;
-      return this.#failed.length === 0 && goodAt.length === 0 ? UNDECIDED : met(failed >= how.count);
+      const failed = this.#failed.filter(({ at }) => heard.every(({ came }) => came < at)).length;
+      return this.#failed.length === 0 && heard.length === 0 ? UNDECIDED : met(failed >= how.count);
     }
-    if (how.of === 'readings') {
-      const silent = this.#now >= (heardAt ?? this.situation.savedAt) + how.ms;
-      return all.some(({ unjudged, late }) => !unjudged || late) || silent ? met(silent) : UNDECIDED;
-    }
-    const values = this.#of(asked.field).filter(({ value }) => value.kind !== 'absent');
+    const heardAt = all.length === 0 ? null : Math.max(...all.map(({ came, unjudged, late, at }) => (unjudged && !late ? at : came)));
+    if (how.of === 'moves') return this.#ofMoves(asked.field, how, heardAt);
+    const silent = this.#now >= (heardAt ?? this.situation.savedAt) + how.ms;
+    return heard.length > 0 || silent ? met(silent) : UNDECIDED;
+  }
+
+  #ofMoves(key: string, how: { ms: number } | { times: number }, heardAt: Instant | null): Found {
+    const values = this.#of(key).filter(({ value }) => value.kind !== 'absent');
     const moves = values.filter(({ value }, n) => n > 0 && !sameValue((values[n - 1] as Seen).value, value));
-    const movedAt = (moves.at(-1) ?? values[0])?.at;
-    if (movedAt === undefined || heardAt === null) return UNDECIDED;
-    const times = [values[0] as Seen, ...moves].map(({ at }) => at);
-    const gaps = times
-      .slice(1)
-      .map((at, n) => at - (times[n] as number))
-      .slice(-100)
-      .sort((a, b) => a - b);
-    const pace = ((gaps[Math.floor((gaps.length - 1) / 2)] ?? 0) + (gaps[Math.ceil((gaps.length - 1) / 2)] ?? 0)) / 2;
+    const [first] = values;
+    if (first === undefined || heardAt === null) return UNDECIDED;
+    const times = [first, ...moves].map(({ at }) => at);
+    const gaps = times.slice(1).map((at, n) => at - (times[n] as number)).slice(-100); // prettier-ignore
+    if ('times' in how && gaps.length < 3) return UNDECIDED;
     // The clock is judged after what is read at the same moment.
     const now = this.#run === null ? this.#now : this.#now - 1;
-    if ('times' in how && gaps.length < 3) return UNDECIDED;
+    const due = (times.at(-1) as number) + ('ms' in how ? how.ms : how.times * middle(gaps));
     if (now > heardAt + 2 * this.situation.intervalMs) return UNDECIDED;
-    if (!this.#seen.some((each) => each.key === asked.field && !each.unjudged) && now < movedAt + ('ms' in how ? how.ms : how.times * pace))
-      return UNDECIDED;
-    return met(now >= movedAt + ('ms' in how ? how.ms : how.times * pace));
+    return now < due && !this.#seen.some((each) => each.key === key && !each.unjudged) ? UNDECIDED : met(now >= due);
   }
 
   #ofState({ asked, how }: Extract<Clause, { kind: 'state' }>, isRead: boolean): Found {
@@ -366,17 +344,16 @@ export class Reference {
     if (clause.kind === 'move') return this.#ofMove(clause, isRead);
     if (clause.kind === 'state') return this.#ofState(clause, isRead);
     if (clause.kind === 'silence') return this.#ofSilence(clause);
-    if (clause.kind === 'change') {
-      const newest = this.#of(key)
-        .filter(({ unjudged }) => !unjudged)
-        .at(-1);
-      const all = this.#of(key).filter(({ value }) => value.kind !== 'absent');
-      if (newest === undefined || newest.value.kind === 'absent') return UNDECIDED;
-      const last = all.at(-2);
-      const happened = isRead && !newest.baseline && last !== undefined && !sameValue(last.value, newest.value);
-      return happened ? { is: 'met', happened } : met(false);
-    }
+    if (clause.kind === 'change') return this.#ofChange(key, isRead);
     throw new Error(`no reference for ${clause.kind}`);
+  }
+
+  #ofChange(key: string, isRead: boolean): Found {
+    const newest = this.#of(key).filter(({ unjudged }) => !unjudged).at(-1); // prettier-ignore
+    if (newest === undefined || newest.value.kind === 'absent') return UNDECIDED;
+    const last = this.#of(key).filter(({ value }) => value.kind !== 'absent').at(-2); // prettier-ignore
+    const happened = isRead && !newest.baseline && last !== undefined && !sameValue(last.value, newest.value);
+    return happened ? { is: 'met', happened } : met(false);
   }
 
   /** Whether what is heard now concerns a silence. */
@@ -444,9 +421,8 @@ export class Reference {
     const at = (clause: Clause) => found.get(clause) ?? UNDECIDED;
     const standing = (clause: Clause): Found => (isEvent(clause) && at(clause).unlike !== true ? met(false) : at(clause));
     this.#release(this.rule.when, standing);
-    const choice = this.situation.later === true ? (this.rule.later ?? 'raise') : this.rule.whenAlreadyMet;
     const silentAtSaving = phase === 'clock' && !this.#begun && this.#now === this.situation.savedAt;
-    if ((run?.baseline === true || silentAtSaving) && choice === 'wait' && this.#verdict(this.rule.when, standing, new Set()).is === 'met')
+    if ((run?.baseline === true || silentAtSaving) && this.#choice() === 'wait' && this.#verdict(this.rule.when, standing, new Set()).is === 'met')
       this.#held = new Set(this.#alone(this.rule.when, standing));
     const verdict = this.#verdict(this.rule.when, standing, this.#held);
     const before = this.#state;
@@ -463,34 +439,36 @@ export class Reference {
     if (phase !== 'run' && run === null && this.#state !== before) this.#lateBefore = Math.max(this.#lateBefore, this.#now);
   }
 
+  /** Moves the state by a verdict; true where it is raised. */
   #move(verdict: Found, run: { own: boolean; moment: Instant } | null, phase: string): boolean {
-    if (verdict.is === 'undecided') {
-      if (verdict.unlike === true && this.#state !== 'undecided') {
-        if (this.#state === 'raised') this.marks.push([this.#now, 'close unlike']);
-        this.marks.push([this.#now, 'cannot be judged']);
-        this.#state = 'undecided';
-      }
-      if (this.#state === 'holding' && phase === 'clock') this.#upBy(verdict);
-      return false;
-    }
+    if (verdict.is === 'met') return this.#state !== 'raised' && this.#holds(verdict, run, phase);
     if (verdict.is === 'unmet') {
       if (this.#state === 'raised') this.marks.push([this.#now, 'close left']);
       this.#state = 'calm';
       return false;
     }
-    if (this.#state === 'raised') return false;
+    if (verdict.unlike === true && this.#state !== 'undecided') {
+      if (this.#state === 'raised') this.marks.push([this.#now, 'close unlike']);
+      this.marks.push([this.#now, 'cannot be judged']);
+      this.#state = 'undecided';
+    }
+    if (this.#state === 'holding' && phase === 'clock') this.#upBy(verdict);
+    return false;
+  }
+
+  #holds(verdict: Found, run: { own: boolean; moment: Instant } | null, phase: string): boolean {
     const { hold } = this.rule;
-    const moment = run?.moment ?? this.#now;
-    if (this.#state !== 'holding') {
-      this.#since = moment;
+    const began = this.#state !== 'holding';
+    if (began) {
+      this.#since = run?.moment ?? this.#now;
       this.#readings = 0;
       this.#pending = hold?.for === 'time';
     }
-    const began = this.#state !== 'holding';
-    if (run?.own === true) this.#readings += 1;
+    const own = run?.own === true;
+    if (own) this.#readings += 1;
     this.#state = 'holding';
     if (hold === undefined || (hold.for === 'readings' && this.#readings >= hold.count)) return this.#raise();
-    if (hold.for === 'time' && !this.#pending && !began && run?.own === true) return this.#raise();
+    if (hold.for === 'time' && !this.#pending && !began && own) return this.#raise();
     return phase === 'clock' ? this.#upBy(verdict) : false;
   }
 
@@ -537,69 +515,4 @@ function certain({ make: what, grows }: Stretch): 'above' | 'below' | null {
   if (what === 'sum') return grows ? 'above' : null;
   if (what === 'minimum') return 'below';
   return what === 'mean' || what === 'median' || what === 'first to last' ? null : 'above';
-}
-
-function backBy(limits: Limits, margin: Figure, at: number): boolean {
-  const far = (limit: Measure) => (margin.by === 'amount' ? num(margin.amount) : (Math.abs(num(limit)) * Number(margin.percent)) / 100);
-  if ('limit' in limits) return limits.is === 'below' ? at >= num(limits.limit) + far(limits.limit) : at <= num(limits.limit) - far(limits.limit);
-  const [low, high] = [num(limits.low), num(limits.high)];
-  if (limits.is === 'between') return at <= low - far(limits.low) || at >= high + far(limits.high);
-  return at >= low + far(limits.low) && at <= high - far(limits.high);
-}
-
-function far(base: Measure, value: Measure, figure: Figure | null, side: 1 | -1): boolean | null {
-  const difference = num(value) - num(base);
-  if (figure === null || difference === 0) return false;
-  if (figure.by === 'percent' && num(base) === 0) return null;
-  const least = figure.by === 'amount' ? num(figure.amount) : (Math.abs(num(base)) * Number(figure.percent)) / 100;
-  return Math.sign(difference) === side && Math.abs(difference) >= least;
-}
-
-/** What is made of a stretch: (from, to] where it slides, else [from, to). */
-function make(over: Stretch, all: Seen[], from: Instant, to: Instant, slides: boolean, few?: Seen[]): Measure | null | 'unlike' {
-  const inside = few ?? all.filter(({ at }) => (slides ? at > from && at <= to : at >= from && at < to));
-  const earlier = all.filter((each) => !inside.includes(each) && (slides ? each.at <= from : each.at < from || few !== undefined));
-  const before = earlier.at(-1);
-  const plain = (amount: number): Measure => ({ kind: 'number', amount: String(amount) as Measure['amount'], unit: null });
-  if (over.make === 'readings') return plain(inside.length);
-  if (over.make === 'moves') {
-    const values = [...(before === undefined ? [] : [before]), ...inside].filter(({ value }) => value.kind !== 'absent');
-    return plain(values.filter(({ value }, n) => n > 0 && !sameValue((values[n - 1] as Seen).value, value)).length);
-  }
-  const inForce = before !== undefined && isMeasure(before.value) && few === undefined && !(inside[0]?.at === from && !slides);
-  const counts = over.make === 'increase' || (over.stepwise && over.make !== 'sum');
-  const measured = [...(inForce && counts ? [before] : []), ...inside].filter(({ value }) => isMeasure(value));
-  const [first] = measured;
-  if (first === undefined) return over.make === 'increase' ? plain(0) : null;
-  if (measured.some(({ value }) => !alike(value, first.value))) return 'unlike';
-  const like = first.value as Measure;
-  const amounts = measured.map(({ value }) => num(value as Measure));
-  const made = (amount: number): Measure => ({ ...like, amount: String(amount) as Measure['amount'] });
-  switch (over.make) {
-    case 'minimum':
-      return made(Math.min(...amounts));
-    case 'maximum':
-      return made(Math.max(...amounts));
-    case 'range':
-      return made(Math.max(...amounts) - Math.min(...amounts));
-    case 'first to last':
-      return made((amounts.at(-1) as number) - (amounts[0] as number));
-    case 'increase':
-      return made(amounts.slice(1).reduce((sum, each, n) => sum + (each < (amounts[n] as number) ? each : each - (amounts[n] as number)), 0));
-    case 'sum':
-      return made(amounts.reduce((sum, each) => sum + each, 0));
-    case 'mean': {
-      if (!over.stepwise || few !== undefined) return made(amounts.reduce((sum, each) => sum + each, 0) / amounts.length);
-      const steps = [...(inForce ? [{ ...before, at: from }] : []), ...inside];
-      const end = Number.isFinite(to) ? to : (inside.at(-1) as Seen).at;
-      const parts = steps.map(({ value, at }, n) => ({ value, length: ((steps[n + 1] as Seen | undefined)?.at ?? end) - at })).filter(({ value, length }) => isMeasure(value) && length > 0); // prettier-ignore
-      const time = parts.reduce((sum, { length }) => sum + length, 0);
-      if (time === 0) return isMeasure((steps.at(-1) as Seen).value) ? ((steps.at(-1) as Seen).value as Measure) : null;
-      return made(parts.reduce((sum, { value, length }) => sum + num(value as Measure) * length, 0) / time);
-    }
-    default: {
-      const sorted = [...amounts].sort((a, b) => a - b);
-      return made(((sorted[Math.floor((sorted.length - 1) / 2)] as number) + (sorted[Math.ceil((sorted.length - 1) / 2)] as number)) / 2);
-    }
-  }
 }
