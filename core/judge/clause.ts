@@ -58,6 +58,8 @@ export type Clause =
   /** 13: its place among the others of a group. */
   | { kind: 'place'; asked: Asked; among: string; end: 'lowest' | 'highest'; how: 'takes' | 'loses' | 'has' | 'has not' }
   | { kind: 'rank'; asked: Asked; among: string; end: 'lowest' | 'highest'; by: number }
+  /** 14: outside of the band that is expected, by what came before; about one false alarm in so many readings. */
+  | { kind: 'unusual'; asked: Asked; side: 'high' | 'low' | 'either'; oneIn: number; zone: string }
   /** 15: known to be missing. */
   | { kind: 'absence'; asked: Asked; how: 'is absent' | 'comes back' }
   | { kind: 'record'; how: 'appears' | 'vanishes' }

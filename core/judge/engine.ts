@@ -89,8 +89,9 @@ export interface Situation {
 }
 
 /** What a rule remembers before anything was heard. */
-export function freshMemory(rule: Rule, { savedAt }: Situation): Memory {
-  const clauses = clausesOf(rule.when).map((clause) => ({ own: worksOf(clause).fresh(clause, savedAt), standing: { is: 'undecided' as const } }));
+export function freshMemory(rule: Rule, situation: Situation): Memory {
+  const { savedAt } = situation;
+  const clauses = clausesOf(rule.when).map((clause) => ({ own: worksOf(clause).fresh(clause, situation), standing: { is: 'undecided' as const } }));
   const never = -8_640_000_000_000_000;
   return {
     clauses, state: { is: 'undecided' }, heldBack: [], begun: false, ended: savedAt - 1, clock: savedAt - 1, lateBefore: never, latest: null,

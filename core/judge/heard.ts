@@ -47,6 +47,7 @@ export type Why =
   | { code: 'unfinished'; value: Value | null; read: number; due: number }
   | { code: 'counted once as left' }
   | { code: 'place'; value: Value; first: Value | null; rank: number }
+  | { code: 'band'; value: Value; expected: number; low: number; high: number }
   | { code: 'heard of'; at: Instant }
   | { code: 'failed runs'; count: number }
   | { code: 'came' }
@@ -90,7 +91,7 @@ export interface Turn<Memory> {
 
 /** How a kind of clause is judged. All pure; a memory is small, and each turn costs the same whatever lies behind it. */
 export interface Works<Clause, Memory> {
-  fresh: (clause: Clause, savedAt: Instant) => Memory;
+  fresh: (clause: Clause, situation: Pick<Facts, 'intervalMs' | 'savedAt'>) => Memory;
   /** Takes a reading of before the rule was saved. */
   learn?: (clause: Clause, memory: Memory, key: string, reading: Latest) => Memory;
   /** Null where it is none of its business. */

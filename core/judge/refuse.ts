@@ -89,6 +89,8 @@ function ofClause(clause: Clause, intervalMs: number): Refusal | null {
 function countIn(clause: Clause): number {
   if (clause.kind === 'change') return clause.words ?? 1;
   if (clause.kind === 'rank') return clause.by;
+  // One in one would be every reading.
+  if (clause.kind === 'unusual') return clause.oneIn - 1;
   return clause.kind === 'grade' && 'moves' in clause.how ? clause.how.steps : 1;
 }
 

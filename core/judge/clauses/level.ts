@@ -32,7 +32,7 @@ export interface LevelMemory {
 
 /** 6 and 7, with 25: a value beyond its limits, of a reading or of a stretch. */
 export const level: Works<LevelClause, LevelMemory> = {
-  fresh: ({ of: { over } }, savedAt) => ({
+  fresh: ({ of: { over } }, { savedAt }) => ({
     side: 'unjudged',
     last: null,
     read: false,
