@@ -2,7 +2,7 @@ import { DateTime } from 'luxon';
 import { DAY, HOUR, type Instant } from '../when/interval';
 
 /** On which side of its band a value is unusual. */
-export type Side = 'high' | 'low' | 'either';
+type Side = 'high' | 'low' | 'either';
 
 /** What is asked of a band: on which side, and about one false alarm in how many readings. */
 export interface BandAsked {

@@ -22,7 +22,7 @@ export interface Judged {
 }
 
 /** What is made of the readings of a stretch. */
-export type Aggregate = 'minimum' | 'maximum' | 'mean' | 'median' | 'range' | 'first to last' | 'sum' | 'readings' | 'moves' | 'increase' | 'pace';
+type Aggregate = 'minimum' | 'maximum' | 'mean' | 'median' | 'range' | 'first to last' | 'sum' | 'readings' | 'moves' | 'increase' | 'pace';
 
 /** A stretch of readings and what is made of it. Of stepwise fields a value is in force until the next one. */
 export interface Stretch {

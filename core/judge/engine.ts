@@ -7,7 +7,7 @@ import { judge, metParts, numbered, stillHeld, type Judgement, type Part } from 
 import { worksOf } from './works';
 
 /** How long a condition must be met before it is raised: at so many good readings in a row, or without interruption for a time in ms. */
-export type Hold = { for: 'readings'; count: number } | { for: 'time'; ms: number };
+type Hold = { for: 'readings'; count: number } | { for: 'time'; ms: number };
 
 /** What is judged of a rule: its condition, how long it must hold, and what is made of a baseline that meets it. */
 export interface Rule {
@@ -21,13 +21,13 @@ export interface Rule {
 }
 
 /** The value furthest beyond the limit since the opening, the first of equals. */
-export interface Peak {
+interface Peak {
   value: Measure;
   at: Instant;
 }
 
 /** Where a rule stands on its subject. */
-export type State =
+type State =
   | { is: 'undecided' }
   | { is: 'calm' }
   /** Met, and not yet for long enough; `until` is when a time to hold is up, null where the next reading decides. */
@@ -61,7 +61,7 @@ interface ClauseMemory {
 }
 
 /** What a step brings about. */
-export type Effect =
+type Effect =
   /** There is something to tell: it was raised, it happened, or it is met again inside an episode. */
   | { do: 'alert'; of: 'raised' | 'event' | 'again' }
   | { do: 'open'; at: Instant; peak: Peak | null }

@@ -5,7 +5,7 @@ import {
 import { ABSENT, type Measure, type Value } from '../value/value';
 import { DAY, HOUR, MINUTE } from '../when/interval';
 import type { Base, Clause, Figure, Stretch } from './clause';
-import type { Rule } from './engine';
+import { closeByHand, hear, type Rule } from './engine';
 
 const ZONE = 'Europe/London';
 const below24 = beyond('below', pounds('24'));
@@ -295,5 +295,29 @@ describe('worked cases of telling', () => {
       ['kept', 3],
       ['alert', 9],
     ]);
+  });
+});
+
+describe('an episode that is closed by hand', () => {
+  const closed = (rule: Rule, before: string, after: string) => {
+    const looks = hourly(`${before} ${after}`, 'value');
+    const count = before.split(' ').length;
+    const [made] = closeByHand(rule, play(rule, looks.slice(0, count)).memory, look(count) + MINUTE, HOURLY).slice(-1);
+    let memory = made?.memory ?? play(rule, []).memory;
+    return looks.slice(count).map(({ at: when, read = {} }) => {
+      const seen = new Map(Object.entries(read).map(([key, value]) => [key, { value, at: when }]));
+      const steps = hear(rule, memory, { of: 'run', at: when, moment: when, own: true, read: seen }, HOURLY);
+      memory = steps.at(-1)?.memory ?? memory;
+      return steps.at(-1)?.effects.some((effect) => effect.do === 'alert') ?? false;
+    });
+  };
+  it('is not raised again before its level was left', () => {
+    expect(closed(rises(), '99 101', '102 99 101')).toEqual([false, false, true]);
+    expect(closed(wait({ none: [level('value', below('100'))] }), '99 101', '102 99 101')).toEqual([false, false, true]);
+  });
+  it('is closed with that reason, and only where one is open', () => {
+    const { memory } = play(rises(), hourly('99 101', 'value'));
+    expect(closeByHand(rises(), memory, look(3), HOURLY).at(-1)?.effects).toEqual([{ do: 'close', because: 'by hand' }]);
+    expect(closeByHand(rises(), play(rises(), hourly('99', 'value')).memory, look(3), HOURLY).at(-1)?.effects).toEqual([]);
   });
 });
