@@ -45,6 +45,8 @@ export type Clause =
   | { kind: 'crossing'; of: Judged; limits: Limits; margin?: Figure }
   /** 8: differs from its base by at least so much; a side that is null is switched off. */
   | { kind: 'move'; asked: Asked; against: Base; rise: Figure | null; fall: Figure | null }
+  /** 8: differs so from the value in force at the same time by the clock on the wall a day, a week or a month before. */
+  | { kind: 'before'; asked: Asked; by: 'day' | 'week' | 'month'; zone: string; rise: Figure | null; fall: Figure | null }
   /** 9: differs from the reading before, by at least so many words where that is said. */
   | { kind: 'change'; asked: Asked; words?: number }
   /** 10: a state, a flag, a moment or a link. */

@@ -151,21 +151,24 @@ function advance(rule: Rule, memory: Memory, to: Instant, how: 'before a run' | 
 
 const clauseNext = (clause: Clause, { own }: ClauseMemory, now: Instant, facts: Facts) => worksOf(clause).nextAt?.(clause, own, now, facts) ?? null;
 
+/** What the clock judges after what is heard at the same moment; stretches end before it. */
+const isByClock = ({ kind }: Clause) => kind === 'silence' || kind === 'before';
+
 /** When a stretch moves next by the clock. */
 function nextEnd(rule: Rule, memory: Memory, situation: Situation): Instant | null {
   const facts = factsOf(rule, memory, situation);
   return earliest(
     clausesOf(rule.when).map((clause, at) =>
-      clause.kind === 'silence' ? null : clauseNext(clause, memory.clauses[at] as ClauseMemory, memory.ended, facts),
+      isByClock(clause) ? null : clauseNext(clause, memory.clauses[at] as ClauseMemory, memory.ended, facts),
     ),
   );
 }
 
-/** When a silence, a hold or an open episode moves next by the clock. */
+/** When a silence, what stood there before, a hold or an open episode moves next by the clock. */
 function nextTick(rule: Rule, memory: Memory, situation: Situation): Instant | null {
   const facts = factsOf(rule, memory, situation);
   const silences = clausesOf(rule.when).map((clause, at) =>
-    clause.kind === 'silence' ? clauseNext(clause, memory.clauses[at] as ClauseMemory, memory.clock, facts) : null,
+    isByClock(clause) ? clauseNext(clause, memory.clauses[at] as ClauseMemory, memory.clock, facts) : null,
   );
   const { state, openSince, saidOpen } = memory;
   const held = state.is === 'holding' && state.until !== null ? Math.max(state.until, memory.clock + 1) : null;
@@ -231,9 +234,7 @@ class Turning {
   }
 
   end(at: Instant): Step {
-    const moved = this.#clauses.map(
-      (clause, n) => clause.kind !== 'silence' && this.#isDue(clause, n, this.memory.ended, at) && this.#tick(clause, n, at),
-    );
+    const moved = this.#clauses.map((clause, n) => !isByClock(clause) && this.#isDue(clause, n, this.memory.ended, at) && this.#tick(clause, n, at));
     const ends = this.#clauses.some(
       (clause, n) => moved[n] === true && 'of' in clause && clause.of.over !== undefined && 'this' in clause.of.over.of,
     );
@@ -243,7 +244,7 @@ class Turning {
 
   tick(at: Instant): Step {
     for (const [n, clause] of this.#clauses.entries())
-      if (clause.kind === 'silence' && this.#isDue(clause, n, this.memory.clock, at)) this.#tick(clause, n, at);
+      if (isByClock(clause) && this.#isDue(clause, n, this.memory.clock, at)) this.#tick(clause, n, at);
     const { state, openSince, saidOpen } = this.memory;
     const open = openSince !== null && !saidOpen && openSince + DAY <= at;
     if (open) this.#effects.push({ do: 'say', what: 'undecided for a day' });

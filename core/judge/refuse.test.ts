@@ -44,6 +44,8 @@ describe('a rule is refused', () => {
     ['hold of nothing', rule(above, { hold: { for: 'readings', count: 0 } })],
     ['hold of nothing', rule(above, { hold: { for: 'time', ms: Number.NaN } })],
     ['too long a stretch', ...over(24 * 30, 10 * MINUTE)],
+    ['too long a stretch', rule({ kind: 'before', asked: { field: 'value' }, by: 'month', zone: 'UTC', rise: by('1'), fall: null }), 10 * MINUTE],
+    ['neither rise nor fall', rule({ kind: 'before', asked: { field: 'value' }, by: 'day', zone: 'UTC', rise: null, fall: null })],
     ['bad pattern', rule({ kind: 'text', asked: { field: 'text' }, how: { matches: '(' } })],
   ])('%s', (code, said, intervalMs = HOUR) => {
     const refusal = refuse(said, intervalMs);

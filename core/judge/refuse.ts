@@ -74,6 +74,8 @@ function ofClause(clause: Clause, intervalMs: number): Refusal | null {
       return ofLimits(clause.limits) ?? ofMargin(clause.limits, clause.margin) ?? ofStretch(clause.of.over, intervalMs);
     case 'move':
       return ofMove(clause);
+    case 'before':
+      return ofSides(clause) ?? tooLong(LENGTHS[clause.by], intervalMs);
     case 'against':
       return ofFigure(clause.by, true) ?? (clause.margin === undefined ? null : ofFigure(clause.margin, true));
     case 'silence':
@@ -117,9 +119,13 @@ function ofMargin(limits: Limits, margin: Figure | undefined): Refusal | null {
   return isEmpty ? { code: 'margin leaves nothing' } : null;
 }
 
-function ofMove({ rise, fall, against }: Extract<Clause, { kind: 'move' }>): Refusal | null {
+function ofMove({ against, ...sides }: Extract<Clause, { kind: 'move' }>): Refusal | null {
+  return against.base === 'median' && !isWhole(against.of, MOST_READINGS) ? NOTHING : ofSides(sides);
+}
+
+/** A rise, a fall or both are said, each by more than nought. */
+function ofSides({ rise, fall }: { rise: Figure | null; fall: Figure | null }): Refusal | null {
   if (rise === null && fall === null) return { code: 'neither rise nor fall' };
-  if (against.base === 'median' && !isWhole(against.of, MOST_READINGS)) return NOTHING;
   return first([rise, fall], (figure) => (figure === null ? null : ofFigure(figure, false)));
 }
 
@@ -147,8 +153,12 @@ function ofStretch(over: Stretch | undefined, intervalMs: number): Refusal | nul
   if (over === undefined) return null;
   if ('last' in over.of && !isWhole('ms' in over.of ? over.of.ms : over.of.count, 'ms' in over.of ? LONGEST : MOST_KEPT)) return NOTHING;
   const ms = 'this' in over.of ? LENGTHS[over.of.this] : over.of.last === 'time' ? over.of.ms : 0;
+  return isTally(over) ? null : tooLong(ms, intervalMs);
+}
+
+function tooLong(ms: number, intervalMs: number): Refusal | null {
   const readings = Math.ceil(ms / intervalMs);
-  return readings > MOST_KEPT && !isTally(over) ? { code: 'too long a stretch', readings, most: MOST_KEPT } : null;
+  return readings > MOST_KEPT ? { code: 'too long a stretch', readings, most: MOST_KEPT } : null;
 }
 
 /** What is refused, as a sentence with what to do. */

@@ -1,5 +1,6 @@
 import { DateTime } from 'luxon';
 import type { Instant } from '../when/interval';
+import { atWallClock } from '../when/wall-clock';
 
 /** On which days (1 is Monday) and between which times of day something is told; over midnight it belongs to the day it began. */
 export interface ActiveHours {
@@ -230,20 +231,6 @@ export function nextWithin(hours: ActiveHours, at: Instant): Instant {
 
 /** The hours that begin on a day. */
 function spanOn(date: DateTime, { from, to }: ActiveHours): [Instant, Instant] {
-  const at = (days: number, minutes: number) => wallClock(date.plus({ days }), minutes);
+  const at = (days: number, minutes: number) => atWallClock(date.plus({ days }), { hour: Math.floor(minutes / 60), minute: minutes % 60 });
   return [at(0, from), at(to <= from ? 1 : 0, to)];
-}
-
-/** A time of day on a date: the first moment after the gap where it does not exist, the first of two where it exists twice. */
-function wallClock(date: DateTime, minutes: number): Instant {
-  const hour = Math.floor(minutes / 60);
-  const wanted = date.set({ hour, minute: minutes % 60 });
-  const isThere = wanted.hour === hour % 24 && wanted.minute === minutes % 60;
-  return isThere ? wanted.toMillis() : firstAfterGap(wanted);
-}
-
-function firstAfterGap(pushed: DateTime): Instant {
-  let at = pushed.startOf('hour').minus({ hours: 2 });
-  while (at.offset !== pushed.offset) at = at.plus({ minutes: 1 });
-  return at.toMillis();
 }

@@ -16,13 +16,15 @@ export interface MoveMemory {
   low: Measure | null;
   before: Measure[];
   other: Value | null;
+  /** It is known to be missing now. */
+  absent: boolean;
 }
 
 const isTimed = ({ base }: Base) => base === 'last' || base === 'told' || base === 'extreme';
 
 /** 8: a value that differs from its base by at least so much. */
 export const move: Works<MoveClause, MoveMemory> = {
-  fresh: () => ({ last: null, told: null, high: null, low: null, before: [], other: null }),
+  fresh: () => ({ last: null, told: null, high: null, low: null, before: [], other: null, absent: false }),
 
   learn: (clause, memory, key, { value }) => {
     if (clause.against.base === 'series' && key === keyOf(clause.against.asked)) return { ...memory, other: value };
@@ -42,17 +44,18 @@ export const move: Works<MoveClause, MoveMemory> = {
 };
 
 function read(clause: MoveClause, memory: MoveMemory, value: Value, facts: Facts): Turn<MoveMemory> {
-  if (!isMeasure(value)) return { memory, finding: undecided({ code: 'absent' }) };
+  if (!isMeasure(value)) return { memory: { ...memory, absent: true }, finding: undecided({ code: 'absent' }) };
   const found = held(clause, memory, value);
   const moved = memory.last !== null && !sameValue(memory.last, value);
   const finding = facts.baseline && isTimed(clause.against) ? BASELINE : found;
-  return { memory: after(clause, memory, value, facts), finding: moved && !facts.baseline ? { ...finding, moved } : finding };
+  return { memory: { ...after(clause, memory, value, facts), absent: false }, finding: moved && !facts.baseline ? { ...finding, moved } : finding };
 }
 
 const BASELINE: Finding = { is: 'unmet', why: { code: 'nothing to hold it against' } };
 
 /** The other side moved: held against what is known of this one. */
 function againstLatest(clause: MoveClause, memory: MoveMemory): Turn<MoveMemory> {
+  if (memory.absent) return { memory, finding: undecided({ code: 'absent' }) };
   return { memory, finding: memory.last === null ? undecided({ code: 'not read yet' }) : held(clause, memory, memory.last) };
 }
 
@@ -71,14 +74,16 @@ function kept({ against }: MoveClause, { before }: MoveMemory, value: Measure): 
 }
 
 /** A value held against its base. */
-function held(clause: MoveClause, memory: MoveMemory, value: Measure): Finding {
-  const { rise, fall, against } = clause;
+function held({ rise, fall, against }: MoveClause, memory: MoveMemory, value: Measure): Finding {
   const bases = basesOf(against, memory, value);
-  if (bases === null)
-    return undecided(
-      against.base === 'median' ? { code: 'needs more', has: memory.before.length, of: against.of } : { code: 'nothing to hold it against' },
-    );
-  const [forRise, forFall] = bases;
+  if (bases === null && against.base === 'median') return undecided({ code: 'needs more', has: memory.before.length, of: against.of });
+  if (bases === null) return undecided({ code: 'nothing to hold it against' });
+  const finding = heldAgainst(bases, value, rise, fall);
+  return finding.is === 'met' && isTimed(against) ? { ...finding, happened: true } : finding;
+}
+
+/** A value held against what a rise and what a fall of it begin at. */
+export function heldAgainst([forRise, forFall]: [Measure, Measure], value: Measure, rise: Figure | null, fall: Figure | null): Finding {
   for (const [base, figure] of [
     [forRise, rise],
     [forFall, fall],
@@ -87,11 +92,9 @@ function held(clause: MoveClause, memory: MoveMemory, value: Measure): Finding {
     if (!alike(base, value) || !fits(figure, value)) return unlikeTo(value, base);
   const up = movedBy(forRise, value, rise, 1);
   const down = movedBy(forFall, value, fall, -1);
-  const happened = up === true || down === true;
-  if (!happened && (up === null || down === null)) return undecided({ code: 'no percent from zero' });
-  const from = down === true ? forFall : forRise;
-  const finding: Finding = { is: verdictOf(happened), why: { code: 'moved', from, to: value } };
-  return happened && isTimed(against) ? { ...finding, happened } : finding;
+  const met = up === true || down === true;
+  if (!met && (up === null || down === null)) return undecided({ code: 'no percent from zero' });
+  return { is: verdictOf(met), why: { code: 'moved', from: down === true ? forFall : forRise, to: value } };
 }
 
 /** What a rise and a fall are held against; null where that is not known yet. */

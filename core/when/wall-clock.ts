@@ -1,0 +1,53 @@
+import { DateTime } from 'luxon';
+import type { Instant } from './interval';
+
+/** A time of day, as a clock on the wall shows it. */
+export interface TimeOfDay {
+  hour: number;
+  minute: number;
+  second?: number;
+  millisecond?: number;
+}
+
+/**
+ * The moment at which a clock on the wall shows a time on a date, in the zone of the date: the first moment after the gap where there is no
+ * such time, the first of two where there are two.
+ */
+export function atWallClock(date: DateTime, time: TimeOfDay): Instant {
+  const wanted = date.set({ second: 0, millisecond: 0, ...time });
+  if (wanted.hour === time.hour && wanted.minute === time.minute) return Math.min(...wanted.getPossibleOffsets().map((each) => each.toMillis()));
+  return firstAfterGap(wanted);
+}
+
+/** A time that is not there is pushed over the gap by its length: the gap ends where the offset changed. */
+function firstAfterGap(pushed: DateTime): Instant {
+  let [from, to] = [pushed.minus({ hours: 4 }).toMillis(), pushed.toMillis()];
+  while (to - from > 1) {
+    const middle = Math.floor((from + to) / 2);
+    if (DateTime.fromMillis(middle, { zone: pushed.zone }).offset === pushed.offset) to = middle;
+    else from = middle;
+  }
+  return to;
+}
+
+/** The same time by the clock on the wall a day, a week or a month before; of a day that a month lacks, on its last. */
+export function sameTimeBefore(at: Instant, by: 'day' | 'week' | 'month', zone: string): Instant {
+  const now = DateTime.fromMillis(at, { zone });
+  const { hour, minute, second, millisecond } = now;
+  return atWallClock(now.startOf('day').minus({ [by]: 1 }), { hour, minute, second, millisecond });
+}
+
+/**
+ * The first moment after `from`, less than `most` ms later, at which the same time before is `at` or later; null where there is none. The same
+ * time before may not go back meanwhile.
+ */
+export function firstReaching(at: Instant, from: Instant, by: 'day' | 'week' | 'month', zone: string, most: number): Instant | null {
+  let [low, high] = [from, from + most - 1];
+  if (high <= low || sameTimeBefore(high, by, zone) < at) return null;
+  while (high - low > 1) {
+    const middle = Math.floor((low + high) / 2);
+    if (sameTimeBefore(middle, by, zone) >= at) high = middle;
+    else low = middle;
+  }
+  return high;
+}
