@@ -19,15 +19,20 @@ export async function freePort(preferred: number, taken: number[] = []): Promise
   throw new Error(`No free port between ${preferred} and ${preferred + TRIES - 1} on this machine.`);
 }
 
-/** Any free port. */
-export function anyPort(): Promise<number> {
-  return new Promise((resolve, reject) => {
-    const server = createServer();
-    server.once('error', reject);
-    server.listen(0, '127.0.0.1', () => {
-      const address = server.address();
-      const port = typeof address === 'object' && address !== null ? address.port : 0;
-      server.close(() => resolve(port));
-    });
-  });
+/**
+ * Below the ports that systems give to connections going out (RFC 6335 begins those at 49152, Linux at 32768): one of those is free one moment,
+ * and the other end of somebody's connection the next, before anything listens on it.
+ */
+const LOWEST = 12_000;
+const HIGHEST = 32_000;
+const given = new Set<number>();
+
+/** Any free port; never the same one twice. */
+export async function anyPort(): Promise<number> {
+  for (;;) {
+    const port = LOWEST + Math.floor(Math.random() * (HIGHEST - LOWEST));
+    if (given.has(port) || !(await isFree(port))) continue;
+    given.add(port);
+    return port;
+  }
 }
