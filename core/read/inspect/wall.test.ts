@@ -70,6 +70,16 @@ describe('a wall before a page is named', () => {
     ]);
   });
 
+  it('where it stands in a frame before the page, however much of it that covers, and is pressed there', () => {
+    const framed = (words: string, box = '700 100 500 700') =>
+      `${PAGE}<section role="dialog" data-shrike-frame="" data-box="${box}">${words}</section>`;
+    const found = wall(framed(`<p>We use cookies.</p>${button('Accept all')}<div>${button('Accept')}</div>`));
+    expect(found?.kind).toBe('consent');
+    expect(found?.buttons.map(({ at }) => at)).toEqual([{ words: 'Accept all' }, { selector: 'body > div > button', framed: true }]);
+    expect(wall(framed(`<p>We use cookies.</p>${button('Accept')}`, '0 800 1280 100'))).toBeNull();
+    expect(wall(framed(`<p>Our new catalogue is here.</p>${button('Have a look')}`))).toBeNull();
+  });
+
   it('with a selector where words would fit several things', () => {
     const found = wall(PAGE + over(`<p>Cookies</p><button id="all" data-box="420 480 120 40">Accept all</button>${button('Accept')}`));
     expect(found?.buttons.map(({ at }) => at)).toEqual([{ words: 'Accept all' }, { selector: expect.stringContaining('button') as string }]);
