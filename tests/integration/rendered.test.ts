@@ -30,6 +30,7 @@ const PAGES: Record<string, string> = {
   '/shadow': `<div id="host"></div><script>document.querySelector('#host').attachShadow({ mode: 'open' }).innerHTML = '<p>In the shadow £7.00</p>'</script>`,
   '/framed': framedShop('/consent'),
   '/framed-elsewhere': framedShop('//consent.localhost:PORT/consent'),
+  '/framed-named': `<form name="elementFromPoint"></form>${'<iframe src="about:blank" hidden></iframe>'.repeat(15)}${framedShop('/consent')}`,
   '/framed-aside': `<h1>Smoker</h1><p class="price">£24.00</p><iframe src="/consent" style="width:900px;height:600px"></iframe>`,
   '/framed-under': `<h1>Smoker</h1><iframe src="/consent" style="position:fixed;inset:0;width:100%;height:100%"></iframe><main style="position:fixed;inset:0;background:#fff">£24.00</main>`,
   '/framed-busy': framedShop('//consent.localhost:PORT/busy'),
@@ -245,7 +246,7 @@ describe('a wall in a frame', () => {
     return { document, boxes: page.picture?.boxes ?? [], wall: wallOn(document, page.picture?.boxes ?? []) };
   };
 
-  it.each(['/framed', '/framed-elsewhere'])('is seen, measured where it stands and passed: %s', async (path) => {
+  it.each(['/framed', '/framed-elsewhere', '/framed-named'])('is seen, measured where it stands and passed: %s', async (path) => {
     const { document, boxes, wall } = await wallIn(path);
     expect(wall).toMatchObject({ kind: 'consent', buttons: [{ words: 'Refuse all', at: { words: 'Refuse all' } }, { words: 'Show all' }] });
     const n = wall?.buttons[0]?.n ?? -1;

@@ -94,7 +94,9 @@ function capturePage(most: Bounds, framed: Offset | null): Written {
     const [top, bottom] = [Math.max(box.top, 0), Math.min(box.bottom, innerHeight)];
     if (right <= left || bottom <= top || (right - left) * (bottom - top) < most.frame * innerWidth * innerHeight) return false;
     const root = Node.prototype.getRootNode.call(element) as Document | ShadowRoot;
-    return isLifted(element) && root.elementFromPoint((left + right) / 2, (top + bottom) / 2) === element;
+    // A page may have a form of that name on its document.
+    const own = root instanceof ShadowRoot ? ShadowRoot.prototype : Document.prototype;
+    return isLifted(element) && own.elementFromPoint.call(root, (left + right) / 2, (top + bottom) / 2) === element;
   };
 
   /** Leaves room for what stands in a frame. */

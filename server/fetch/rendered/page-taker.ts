@@ -275,7 +275,8 @@ interface Found {
   frame: Frame;
 }
 
-const MOST_FRAMES = 10;
+/** A frame that asks for consent often comes last, after those of advertisements. */
+const MOST_FRAMES = 40;
 const TRY_MS = 100;
 
 /** Waits until a target is in sight: on the page itself, or else in a frame of it. */
