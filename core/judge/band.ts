@@ -28,7 +28,6 @@ interface Season {
 /** What is remembered of a band: a bounded number of values whatever lies behind it, at most some 2,500. */
 export interface BandMemory {
   readings: number;
-  first: Instant | null;
   seasons: Season[];
   /** How many scales from the expected value the band reaches; it learns from its own alarms. */
   reach: number;
@@ -66,7 +65,6 @@ export function freshBand(asked: BandAsked, intervalMs: number): BandMemory {
   const by: Season['by'][] = intervalMs < DAY / 2 ? ['nothing', 'hour of day', 'hour of week'] : ['nothing', 'day of week', 'day of month'];
   return {
     readings: 0,
-    first: null,
     seasons: by.map((each) => ({ by: each, slots: {}, recent: [], missed: [], error: 0 })),
     reach: normalQuantile(1 - 1 / asked.oneIn / (asked.side === 'either' ? 2 : 1)),
     alarms: 0,
@@ -105,7 +103,6 @@ export function learnBand(asked: BandAsked, memory: BandMemory, value: number, a
   const isOutside = band !== null && (value > band.high || value < band.low);
   return {
     readings: memory.readings + 1,
-    first: memory.first ?? at,
     seasons: memory.seasons.map((season) => taught(season, value, slotAt(season.by, at, asked.zone))),
     reach: band === null || memory.outside ? memory.reach : learned(asked, memory, band, isOutside ? value : null),
     alarms: memory.alarms + (isOutside && !memory.outside ? 1 : 0),

@@ -2,7 +2,7 @@ import { isMeasure, type Measure } from '../value/value';
 import { DAY, type Instant } from '../when/interval';
 import { clausesOf, isEvent, type Clause, type Condition } from './clause';
 import { isFurther } from './clauses/limits';
-import type { Facts, Finding, Heard, Latest } from './heard';
+import { freshFor, type Facts, type Finding, type Heard, type Latest } from './heard';
 import { judge, metParts, numbered, stillHeld, type Judgement, type Part } from './tree';
 import { worksOf } from './works';
 
@@ -198,9 +198,6 @@ function inTime(heard: Heard, lateBefore: Instant): Heard {
   return { ...heard, read, late };
 }
 
-/** Intervals after which the latest reading is too old for a time to hold to be up by the clock. */
-const FRESH = 2;
-
 /** One step in the making. */
 class Turning {
   readonly #clauses: Clause[];
@@ -377,7 +374,7 @@ class Turning {
   /** A time to hold is up: raised where it is still met and was heard of lately, else at the next good reading that meets. */
   #holdIsUp(memory: Memory, state: Extract<State, { is: 'holding' }>, at: Instant): Step {
     const verdict = judge(this.#root, this.#standing, memory.heldBack);
-    const fresh = memory.latest !== null && at - memory.latest <= FRESH * this.situation.intervalMs;
+    const fresh = memory.latest !== null && at - memory.latest <= freshFor(this.situation);
     if (verdict.is !== 'met' || !fresh) return this.#step('clock', at, memory, { ...state, until: null }, memory.heldBack, verdict);
     const raised = this.#raise(state.since, at, state.peak);
     return this.#step('clock', at, { ...memory, lateBefore: Math.max(memory.lateBefore, at) }, raised, memory.heldBack, verdict);

@@ -69,6 +69,12 @@ export interface Finding {
   value?: Value;
 }
 
+/** Intervals after which the latest reading is too old to be leant on. */
+const FRESH_INTERVALS = 2;
+
+/** How old the latest reading may be, in ms, so that the clock or another series may lean on it (16, 21, 23). */
+export const freshFor = ({ intervalMs }: Pick<Facts, 'intervalMs'>) => FRESH_INTERVALS * intervalMs;
+
 /** What a clause is told besides what it hears. */
 export interface Facts {
   /** How often the watch looks, in ms; of a posted source its usual pace. */

@@ -1,8 +1,7 @@
 import { add, compareDecimals, subtract } from '../../value/decimal';
 import { alike, isMeasure, sameValue, type Measure, type Value } from '../../value/value';
 import { keyOf, type Clause } from '../clause';
-import type { Latest } from '../heard';
-import { undecided, unlikeTo, verdictOf, type Facts, type Finding, type Run, type Turn, type Works } from '../heard';
+import { freshFor, undecided, unlikeTo, verdictOf, type Facts, type Finding, type Latest, type Run, type Turn, type Works } from '../heard';
 import { amountOf, fits } from './limits';
 
 type AgainstClause = Extract<Clause, { kind: 'against' }>;
@@ -13,9 +12,6 @@ export interface AgainstMemory {
   /** It was met when it was judged last. */
   met: boolean;
 }
-
-/** Intervals after which the latest value of another watch is too old to be held against (21). */
-const FRESH = 2;
 
 /** 13: a value below or above another series by so much, judged when either side is read. */
 export const against: Works<AgainstClause, AgainstMemory> = {
@@ -43,7 +39,7 @@ function judge(clause: AgainstClause, memory: AgainstMemory, heard: Run, facts: 
     finding: found,
   });
   if (own === null || !isMeasure(own)) return finding(undecided({ code: own === null ? 'not read yet' : 'absent' }));
-  const isOld = other !== null && clause.other.watch !== undefined && heard.at - other.at > FRESH * facts.intervalMs;
+  const isOld = other !== null && clause.other.watch !== undefined && heard.at - other.at > freshFor(facts);
   if (other === null || isOld || !isMeasure(other.value)) return finding(undecided({ code: 'nothing to hold it against' }));
   if (!alike(own, other.value) || !fits(clause.by, own)) return finding(unlikeTo(own, other.value));
   const why = { code: 'moved', from: other.value, to: own } as const;

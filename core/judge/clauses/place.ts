@@ -1,7 +1,7 @@
 import { compareDecimals } from '../../value/decimal';
 import { alike, isMeasure, sameValue, type Measure, type Value } from '../../value/value';
 import { keyOf, type Clause } from '../clause';
-import { undecided, unlikeTo, verdictOf, type Facts, type Finding, type Run, type Works } from '../heard';
+import { freshFor, undecided, unlikeTo, verdictOf, type Facts, type Finding, type Run, type Works } from '../heard';
 
 type PlaceClause = Extract<Clause, { kind: 'place' | 'rank' }>;
 
@@ -10,8 +10,6 @@ export interface PlaceMemory {
   /** One more than the number of those strictly better, when it was judged last. */
   rank: number | null;
 }
-
-const FRESH = 2;
 
 /** 13: the place of a value among the others of a group, judged when any of them is read. Who shares the first place has it. */
 export const place: Works<PlaceClause, PlaceMemory> = {
@@ -48,9 +46,9 @@ interface Ranked {
 }
 
 /** The place of a value among those that are known, alike and not too old. */
-function rankOf({ among, end }: PlaceClause, own: Value | null, heard: Run, { intervalMs }: Facts): Ranked | Finding {
+function rankOf({ among, end }: PlaceClause, own: Value | null, heard: Run, facts: Facts): Ranked | Finding {
   if (own === null || !isMeasure(own)) return undecided({ code: own === null ? 'not read yet' : 'absent' });
-  const others = (heard.groups?.get(among) ?? []).flatMap(({ value, at }) => (isMeasure(value) && heard.at - at <= FRESH * intervalMs ? value : []));
+  const others = (heard.groups?.get(among) ?? []).flatMap(({ value, at }) => (isMeasure(value) && heard.at - at <= freshFor(facts) ? value : []));
   if (others.length === 0) return undecided({ code: 'nothing to hold it against' });
   const unlike = others.find((other) => !alike(other, own));
   if (unlike !== undefined) return unlikeTo(own, unlike);

@@ -2,7 +2,7 @@ import { decimal, type Decimal } from '../../value/decimal';
 import { sameValue, type Value } from '../../value/value';
 import type { Instant } from '../../when/interval';
 import { keyOf, type Clause, type SilenceTest } from '../clause';
-import { undecided, verdictOf, type Facts, type Finding, type Turn, type Works } from '../heard';
+import { freshFor, undecided, verdictOf, type Facts, type Finding, type Turn, type Works } from '../heard';
 import { medianOf } from '../stretch';
 
 type SilenceClause = Extract<Clause, { kind: 'silence' }>;
@@ -21,7 +21,6 @@ export interface SilenceMemory {
 
 const MOST_GAPS = 100;
 const LEAST_GAPS = 3;
-const FRESH = 2;
 
 /** 16: nothing heard, runs that fail, or a value that no longer moves. Judged by the clock. */
 export const silence: Works<SilenceClause, SilenceMemory> = {
@@ -74,8 +73,8 @@ function dueAt(how: SilenceTest, { heardAt, movedAt, gaps }: SilenceMemory, { sa
 }
 
 /** From when on the latest good reading is too old to say that nothing moved. */
-function staleAt(how: SilenceTest, { heardAt }: SilenceMemory, { intervalMs }: Facts): Instant | null {
-  return how.of !== 'moves' || heardAt === null ? null : heardAt + FRESH * intervalMs + 1;
+function staleAt(how: SilenceTest, { heardAt }: SilenceMemory, facts: Facts): Instant | null {
+  return how.of !== 'moves' || heardAt === null ? null : heardAt + freshFor(facts) + 1;
 }
 
 function standsAt({ how }: SilenceClause, memory: SilenceMemory, at: Instant, facts: Facts): Turn<SilenceMemory> {
