@@ -3,6 +3,7 @@ import { index, layout, route, type RouteConfig } from '@react-router/dev/routes
 export default [
   layout('routes/shell/route.tsx', [
     index('routes/briefing/route.tsx'),
+    route('raised', 'routes/raised/route.tsx'),
     route('watches', 'routes/watches/route.tsx'),
     route('watches/new', 'routes/set-up/begin.tsx'),
     route('watches/new/:draft', 'routes/set-up/route.tsx'),

@@ -1,5 +1,6 @@
 import type { Instant } from '#core/when/interval';
 import { readConfig, type Config } from '#server/config';
+import { Ids } from '#server/db/ids';
 import { LostConnections } from '#server/db/lost';
 import { openPool, type Pool } from '#server/db/pool';
 import { Hearing, Signals } from '#server/db/signals';
@@ -27,6 +28,8 @@ interface AppServices {
   log: Log;
   clock: () => Instant;
   jobs: () => Promise<JobQueue>;
+  /** Numbers for new rows. */
+  ids: Ids;
 }
 
 const MOST_CONNECTIONS = 10;
@@ -62,5 +65,6 @@ function open(): AppServices {
     followers,
     clock,
     jobs: () => (jobs ??= openJobs(config, log, false)),
+    ids: new Ids(),
   };
 }

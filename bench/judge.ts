@@ -1,6 +1,5 @@
-import { UNJUDGED } from '#core/judge/memory';
 import type { RuleDefinition } from '#core/judge/rule';
-import { stepRule } from '#core/judge/step';
+import { freshSubject, hearSubject } from '#core/judge/subject';
 import { money } from '#core/value/parse';
 import { median, say, spread } from './figures';
 
@@ -11,7 +10,7 @@ const ROUNDS = 5;
 const LIMIT = '24.00';
 
 const RULE: RuleDefinition = {
-  condition: { kind: 'crossing', field: 'price', direction: 'below', limit: money(LIMIT, 'GBP'), inclusive: false },
+  when: { kind: 'crossing', of: { asked: { field: 'price' } }, limits: { is: 'below', limit: money(LIMIT, 'GBP'), inclusive: false } },
   whenAlreadyMet: 'wait',
 };
 
@@ -27,14 +26,15 @@ export function benchJudge(): void {
 
 function timed(values: ReturnType<typeof money>[]): { judged: number; plain: number } {
   const began = performance.now();
-  let memory = UNJUDGED;
+  const situation = { intervalMs: 1, savedAt: 0 };
+  let memory = freshSubject(RULE, situation);
   let told = 0;
   for (let at = 0; at < READINGS; at += 1) {
     const value = values[at % values.length];
     if (value === undefined) continue;
-    const step = stepRule(RULE, memory, { at, fields: new Map([['price', { value, previous: null }]]) });
-    memory = step?.memory ?? memory;
-    told += step?.effects.length ?? 0;
+    const turns = hearSubject(RULE, memory, { of: 'run', at, moment: at, own: true, read: new Map([['price', { value, at }]]) }, situation);
+    memory = turns.at(-1)?.memory ?? memory;
+    told += turns.reduce((sum, turn) => sum + turn.effects.length, 0);
   }
   const between = performance.now();
   let below = 0;

@@ -33,11 +33,15 @@ async function setUp(pool: Pool, port: number): Promise<void> {
     zone: 'Europe/London',
     confirmedAt: START,
   });
-  const condition = { kind: 'crossing' as const, field: 'price', direction: 'below' as const, limit: money('1.00', 'GBP'), inclusive: false };
+  const when = {
+    kind: 'crossing' as const,
+    of: { asked: { field: 'price' } },
+    limits: { is: 'below' as const, limit: money('1.00', 'GBP'), inclusive: false },
+  };
   const plan = {
     definition: DEFINITION,
     frequency: { count: 1, unit: 'hour' as const },
-    rules: [{ id: null, definition: { condition, whenAlreadyMet: 'wait' as const }, audiences: [`person:${owner}`] }],
+    rules: [{ id: null, definition: { when, whenAlreadyMet: 'wait' as const }, audiences: [`person:${owner}`] }],
   };
   for (let source = 0; source < SOURCES; source += 1) {
     const where = { address: addressOf(port, source), host: `127.0.0.1:${port}`, site: 'Skepwright', mostAtOnce: SOURCES };

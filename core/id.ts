@@ -19,4 +19,5 @@ export type SnapshotId = Id<'snapshot'>;
 export type SourceId = Id<'source'>;
 export type SiteId = Id<'site'>;
 export type ListId = Id<'list'>;
+export type EpisodeId = Id<'episode'>;
 export type QuestionId = Id<'question'>;

@@ -2,6 +2,7 @@ import type { Instant } from '#core/when/interval';
 import { readConfig } from '#server/config';
 import { claimDue, nextDueAt } from '#server/db/sources';
 import { sendWaiting } from '#server/deliver/deliver';
+import { moveClock, nextRuleDueAt } from '#server/pipeline/clock';
 import { runSource } from '#server/pipeline/run';
 import { openServices } from '#server/work/services';
 import { preparePartitions } from '#server/db/partitions';
@@ -42,15 +43,16 @@ export async function replay(places: ReplayPlaces, end: Instant, progress: (shar
     );
     let runs = 0;
     for (;;) {
-      const due = await nextDueAt(services.pool);
+      const [due, rules] = [await nextDueAt(services.pool), await nextRuleDueAt(services.pool)];
       const event = events[0];
-      const next = Math.min(due ?? end, event === undefined ? end : end - event.before);
+      const next = Math.min(due ?? end, rules ?? end, event === undefined ? end : end - event.before);
       if (next >= end) return runs;
       now = Math.max(now, next);
       if (event !== undefined && end - event.before <= now) await events.shift()?.happens();
+      const moved = await moveClock(pipeline, now);
       const claimed = await claimDue(services.pool, now, config.leaseMs, AT_ONCE);
       const summaries = await Promise.all(claimed.map((source) => runSource(pipeline, source)));
-      if (summaries.some((summary) => summary.alerts + summary.notices > 0)) await sendWaiting(post);
+      if (moved.alerts > 0 || summaries.some((summary) => summary.alerts + summary.notices > 0)) await sendWaiting(post);
       runs += claimed.length;
       progress((now - beginning) / HISTORY);
     }

@@ -1,5 +1,5 @@
 import type { PersonId } from '#core/id';
-import type { Condition } from '#core/judge/rule';
+import type { Condition } from '#core/judge/clause';
 import { pageDefinition, type Field } from '#core/read/definition';
 import { money } from '#core/value/parse';
 import { DAY, HOUR, type Instant, type Interval } from '#core/when/interval';
@@ -65,19 +65,15 @@ const BY_SELECTOR: Field = { ...PRICE, locators: [{ way: 'css', selector: '#pric
 
 const below = (pounds: string): Condition => ({
   kind: 'crossing',
-  field: 'price',
-  direction: 'below',
-  limit: money(pounds, 'GBP'),
-  inclusive: false,
+  of: { asked: { field: 'price' } },
+  limits: { is: 'below', limit: money(pounds, 'GBP'), inclusive: false },
 });
 const above = (pounds: string): Condition => ({
   kind: 'crossing',
-  field: 'price',
-  direction: 'above',
-  limit: money(pounds, 'GBP'),
-  inclusive: false,
+  of: { asked: { field: 'price' } },
+  limits: { is: 'above', limit: money(pounds, 'GBP'), inclusive: false },
 });
-const changes = (field: string): Condition => ({ kind: 'change', field });
+const changes = (field: string): Condition => ({ kind: 'change', asked: { field } });
 const every = (count: number, unit: Interval['unit']): Interval => ({ count, unit });
 
 interface Planned {
@@ -141,7 +137,7 @@ function sourceOf(slug: string, port: number, mostAtOnce: number) {
 
 /** Rules as the scenario says them, each told to the same. */
 export const rulesOf = (conditions: Condition[], audiences: string[]): RulePlan[] =>
-  conditions.map((condition) => ({ id: null, definition: { condition, whenAlreadyMet: 'wait' }, audiences }));
+  conditions.map((condition) => ({ id: null, definition: { when: condition, whenAlreadyMet: 'wait' }, audiences }));
 
 function planOf(planned: Planned, audience: Audience, body: Body) {
   const definition = pageDefinition(findItem(planned.slug)?.name ?? planned.slug, planned.fields);

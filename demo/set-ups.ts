@@ -1,6 +1,6 @@
 import type { PersonId } from '#core/id';
 import { rulesOf } from './scenario';
-import type { Condition } from '#core/judge/rule';
+import type { Condition } from '#core/judge/clause';
 import type { Body } from '#core/read/body';
 import { candidateAt, wholeText } from '#core/read/candidates';
 import { inRole, pageDefinition, type Field, type FieldType, type WatchDefinition } from '#core/read/definition';
@@ -108,10 +108,15 @@ const only =
     return { chosen, leftOut: names.filter((name) => !chosen.includes(name) && !name.includes('extractor')) };
   };
 
-const crossing = (field: string, direction: 'below' | 'above', limit: ReturnType<typeof money> | { amount: string; unit: string | null }): Condition => ({
-  kind: 'crossing', field, direction, inclusive: false,
-  limit: 'kind' in limit ? limit : { kind: 'number', amount: limit.amount as Decimal, unit: limit.unit },
-}); // prettier-ignore
+const crossing = (
+  field: string,
+  direction: 'below' | 'above',
+  limit: ReturnType<typeof money> | { amount: string; unit: string | null },
+): Condition => ({
+  kind: 'crossing',
+  of: { asked: { field } },
+  limits: { is: direction, limit: 'kind' in limit ? limit : { kind: 'number', amount: limit.amount as Decimal, unit: limit.unit }, inclusive: false },
+});
 
 const bulletin = (body: Body, name: string): WatchDefinition => {
   const text = fieldOf('text', { kind: 'text', masks: ['visitor \\d+', 'at \\d\\d:\\d\\d:\\d\\d'] }, [wholeText(pageOf(body))]);
@@ -135,16 +140,16 @@ export const SET_UPS: SetUp[] = [
   },
   {
     before: 28 * DAY, name: 'Everything at Combe & Larder', host: 'combe-larder', path: '/goods', site: 'Combe & Larder', frequency: every(12, 'hour'),
-    condition: { kind: 'change', field: 'stock' }, tell: ['tom'], read: listing(polar('price', 'up is good')),
+    condition: { kind: 'change', asked: { field: 'stock' } }, tell: ['tom'], read: listing(polar('price', 'up is good')),
   },
   {
     before: 28 * DAY, name: 'Cedar hive, six-frame', host: 'imkerhaus', path: '/artikel/cedar-hive-six', site: 'Imkerhaus Astrel', frequency: every(6, 'hour'),
-    condition: { kind: 'change', field: 'price' }, tell: ['pricing'],
+    condition: { kind: 'change', asked: { field: 'price' } }, tell: ['pricing'],
     read: picking([{ css: '[itemprop=price]', label: 'price', polarity: 'up is good' }, { css: '.versandkosten', label: 'shipping' }], [computed('landed', 'price + shipping', 'up is good')]),
   },
   {
     before: 1.5 * DAY, name: 'Extractor, four-frame, hand', host: 'nectarine-row', path: '/item/extractor-four', site: 'Nectarine Row', frequency: every(6, 'hour'), rendered: REFUSE_COOKIES,
-    condition: { kind: 'change', field: 'price' }, tell: ['pricing'], read: picking([{ css: '.tag', label: 'price', polarity: 'up is good' }, { css: '.have', label: 'stock', type: { kind: 'text' } }]),
+    condition: { kind: 'change', asked: { field: 'price' } }, tell: ['pricing'], read: picking([{ css: '.tag', label: 'price', polarity: 'up is good' }, { css: '.have', label: 'stock', type: { kind: 'text' } }]),
   },
   {
     before: 28 * DAY, name: 'Own prices', host: 'heatherlow', path: '/', site: 'Heatherlow', frequency: every(12, 'hour'), condition: null, tell: [],
@@ -152,15 +157,15 @@ export const SET_UPS: SetUp[] = [
   },
   {
     before: 28 * DAY, name: 'Bee health bulletin', host: 'bulletin', path: '/', site: 'Regional Bee Health', frequency: every(6, 'hour'),
-    condition: { kind: 'change', field: 'text' }, tell: ['marta'], read: bulletin,
+    condition: { kind: 'change', asked: { field: 'text' } }, tell: ['marta'], read: bulletin,
   },
   {
     before: 28 * DAY, name: 'Carrier surcharges', host: 'carrier', path: '/surcharges', site: 'Marlbrook Carriers', frequency: every(1, 'day'),
-    condition: { kind: 'change', field: 'fuel' }, tell: ['tom'], read: listing(polar('fuel', 'up is bad')),
+    condition: { kind: 'change', asked: { field: 'fuel' } }, tell: ['tom'], read: listing(polar('fuel', 'up is bad')),
   },
   {
     before: 28 * DAY, name: 'Wax and honey lots', host: 'supplier', path: '/lots', site: 'Supplier’s lots', frequency: every(12, 'hour'),
-    condition: { kind: 'change', field: 'grade' }, tell: ['marta'], read: listing(),
+    condition: { kind: 'change', asked: { field: 'grade' } }, tell: ['marta'], read: listing(),
   },
   {
     before: 14 * DAY, name: 'Forage reports', host: 'forage', path: '/atom.xml', site: 'Forage', frequency: every(6, 'hour'), condition: null, tell: [], read: listing(),

@@ -1,5 +1,6 @@
 import type { Instant } from '#core/when/interval';
 import { countWaiting } from '#server/db/deliveries';
+import { countRaised } from '#server/db/raised';
 import { readTally } from '#server/db/standings';
 import { readPulse, type Pulse } from '#server/db/workers';
 import { atMostEvery } from '../recent.server';
@@ -9,6 +10,8 @@ import { services } from '../services.server';
 export interface Beside {
   pulse: Pulse;
   watches: number;
+  /** Episodes that are open. */
+  raised: number;
   /** Mails that wait. */
   waiting: number;
   now: Instant;
@@ -18,6 +21,6 @@ export interface Beside {
 export const besideNow = atMostEvery(1_000, async (): Promise<Beside> => {
   const { pool, clock } = services();
   const now = clock();
-  const [pulse, tally, waiting] = await Promise.all([readPulse(pool, now), readTally(pool), countWaiting(pool)]);
-  return { pulse, watches: tally.all, waiting, now };
+  const [pulse, tally, raised, waiting] = await Promise.all([readPulse(pool, now), readTally(pool), countRaised(pool), countWaiting(pool)]);
+  return { pulse, watches: tally.all, raised, waiting, now };
 });

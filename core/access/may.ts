@@ -17,7 +17,7 @@ export type Deed = 'see' | 'make' | 'change' | 'end';
 
 /** What something is done to. */
 export type Thing =
-  | { kind: 'briefing' | 'watch' | 'site' | 'host' | 'outbox' }
+  | { kind: 'briefing' | 'raised' | 'watch' | 'site' | 'host' | 'outbox' }
   /** A half-made watch is its maker's alone. Null: one that is not made yet. */
   | { kind: 'draft'; maker: PersonId | null };
 
@@ -26,6 +26,7 @@ const RIGHTS: ReadonlyMap<Role, Readonly<Record<Thing['kind'], readonly Deed[]>>
     'owner',
     {
       briefing: ['see'],
+      raised: ['see', 'change'],
       watch: ['see', 'make', 'change', 'end'],
       site: ['see', 'change'],
       host: ['see', 'change'],

@@ -89,6 +89,9 @@ export function keyOf({ field, record, watch }: Asked): string {
   return record === undefined && watch === undefined ? field : JSON.stringify([watch ?? null, record ?? null, field]);
 }
 
+/** The name under which the others of a group reach a rule: those that a clause asks the same of. */
+export const groupKey = ({ among, asked }: { among: string; asked: Asked }): string => JSON.stringify([among, keyOf(asked)]);
+
 /** The clauses of a condition, in the order in which they are said. */
 export function clausesOf(condition: Condition): Clause[] {
   return 'kind' in condition ? [condition] : childrenOf(condition).flatMap(clausesOf);

@@ -5,6 +5,8 @@ import type { Instant } from '../when/interval';
 export interface Latest {
   value: Value;
   at: Instant;
+  /** The value that stood before, where it is known whole: a rule remembers a long text by its beginning alone. */
+  before?: Value;
 }
 
 /**

@@ -9,8 +9,10 @@ import type { Decimal } from '../value/decimal';
 import type { Value } from '../value/value';
 import type { Instant } from '../when/interval';
 import type { RuleMemory } from './memory';
+import type { Latest } from './heard';
+import type { Reason } from './reason';
 import type { RuleDefinition } from './rule';
-import type { Step } from './step';
+import type { Turn } from './subject';
 
 // What judging is given of what was known, and what it makes of it. Things are told apart by their names (a record by its identity, a
 // series by its record and field); an id that is not known yet is null, and is given when it is stored.
@@ -30,6 +32,8 @@ export interface KnownRecord {
   id: RecordId | null;
   identity: string;
   name: string | null;
+  labels: Record<string, string>;
+  firstSeen: Instant;
   goneSince: Instant | null;
   /** The last raw state of its counters, by field. */
   counters: Record<string, Decimal>;
@@ -40,6 +44,11 @@ export interface KnownRecord {
 export interface KnownRule {
   id: RuleId;
   version: number;
+  /** The version with which its states began: what was said otherwise since then moves none of them. */
+  judgedVersion: number;
+  /** When that one was saved, and when its baseline was judged; null before. */
+  savedAt: Instant;
+  baselineAt: Instant | null;
   definition: RuleDefinition;
   memories: ReadonlyMap<string, RuleMemory>;
 }
@@ -58,6 +67,8 @@ export interface KnownWatch {
   /** Those that were there before and did not come, of those that it follows. */
   missing: readonly KnownRecord[];
   rules: readonly KnownRule[];
+  /** What is known of other watches, by the names under which rules ask it. */
+  elsewhere?: ReadonlyMap<string, Latest>;
 }
 
 /** A field that was read well: what became of its series. */
@@ -85,12 +96,30 @@ export interface BadReading {
   problem: ReadProblem;
 }
 
-/** One rule's step on one record, by the reading that it looked at. */
+/** What a verdict is about: a field of its record as it stood then. */
+export interface About {
+  field: Field;
+  value: Value;
+  previous: Value | null;
+  change: Change | null;
+  at: Instant;
+  lookedBefore: Instant | null;
+  /** The reading of this run; null where the clock, a deed or something else moved the rule. */
+  reading: GoodReading | null;
+  seriesId: SeriesId | null;
+}
+
+/** One turn of one rule on one record, with what it is about; null where it asks no field, or none was ever read. */
 export interface Verdict {
   rule: KnownRule;
-  before: RuleMemory | null;
-  step: Step;
-  reading: GoodReading;
+  identity: string;
+  recordName: string;
+  before: RuleMemory;
+  turn: Turn;
+  reason: Reason;
+  about: About | null;
+  /** Fields that are shown with what is told. */
+  carried: { field: Field; value: Value }[];
 }
 
 /** A record that was seen. */

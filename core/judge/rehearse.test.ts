@@ -5,18 +5,27 @@ import { money } from '../value/parse';
 import { ABSENT, type Value } from '../value/value';
 import { HOUR } from '../when/interval';
 import { rehearse } from './rehearse';
-import type { LimitCondition, RuleDefinition } from './rule';
+import type { Clause, Condition, Limits } from './clause';
+import type { RuleDefinition } from './rule';
 
-const limit = (change: Partial<LimitCondition> = {}): LimitCondition => ({
-  kind: 'crossing', field: 'v', direction: 'below', limit: money('24.00', 'GBP'), inclusive: false, ...change,
-}); // prettier-ignore
-const rule = (condition: RuleDefinition['condition'], more: Partial<RuleDefinition> = {}): RuleDefinition => ({
-  condition,
+interface Limit {
+  kind: 'level' | 'crossing';
+  is: 'below' | 'above';
+  limit: Extract<Limits, { limit: unknown }>['limit'];
+  inclusive: boolean;
+}
+
+const limit = (change: Partial<Limit> = {}): Clause => {
+  const { kind, ...limits } = { kind: 'crossing' as const, is: 'below' as const, limit: money('24.00', 'GBP'), inclusive: false, ...change };
+  return { kind, of: { asked: { field: 'v' } }, limits };
+};
+const rule = (when: Condition, more: Partial<RuleDefinition> = {}): RuleDefinition => ({
+  when,
   whenAlreadyMet: 'wait',
   ...more,
 });
 const amounts = (definition: RuleDefinition, present: Value) =>
-  rehearse(definition, present, HOUR).map(
+  rehearse(definition, { v: present }, HOUR).map(
     ({ value, told }) => `${value.kind === 'money' || value.kind === 'number' ? value.amount : value.kind}${told ? ' told' : ''}`,
   );
 
@@ -25,7 +34,7 @@ describe('a rehearsal', () => {
     expect(amounts(rule(limit()), money('26.00', 'GBP'))).toEqual(['26.00', '23.99 told']);
     expect(amounts(rule(limit({ limit: money('2400', 'JPY') })), money('2600', 'JPY'))).toEqual(['2600', '2399 told']);
     expect(amounts(rule(limit({ limit: money('24.00', 'GBP'), inclusive: true })), money('26.00', 'GBP'))).toEqual(['26.00', '24.00 told']);
-    expect(amounts(rule(limit({ direction: 'above', limit: { kind: 'number', amount: '0.125' as never, unit: 'kg' } })), { kind: 'number', amount: '0.1' as never, unit: 'kg' })).toEqual(['0.1', '0.126 told']); // prettier-ignore
+    expect(amounts(rule(limit({ is: 'above', limit: { kind: 'number', amount: '0.125' as never, unit: 'kg' } })), { kind: 'number', amount: '0.1' as never, unit: 'kg' })).toEqual(['0.1', '0.126 told']); // prettier-ignore
   });
 
   it('first leaves a limit that is met already, unless she wants to hear of that', () => {
@@ -40,25 +49,26 @@ describe('a rehearsal', () => {
 
   it('of any change changes what is there, whatever it is', () => {
     const values: Value[] = [money('1.00', 'GBP'), { kind: 'text', text: 'a' }, { kind: 'state', state: 'sold out' }, { kind: 'flag', is: true }, { kind: 'grade', grade: 'A', scale: ['A', 'B'] }]; // prettier-ignore
-    for (const value of values) expect(rehearse(rule({ kind: 'change', field: 'v' }), value, HOUR).map(({ told }) => told)).toEqual([false, true]);
+    for (const value of values)
+      expect(rehearse(rule({ kind: 'change', asked: { field: 'v' } }), { v: value }, HOUR).map(({ told }) => told)).toEqual([false, true]);
   });
 
   it('tells nothing of what the rule cannot tell, and says why', () => {
     for (const value of [money('20.00', 'EUR'), ABSENT]) {
-      const done = rehearse(rule(limit()), value, HOUR);
-      expect(done.map(({ told, reason }) => [told, reason.code])).toEqual([[false, 'unlike']]);
+      const done = rehearse(rule(limit()), { v: value }, HOUR);
+      expect(done.map(({ told, reason }) => [told, reason.code])).toEqual([[false, value.kind === 'absent' ? 'undecided' : 'unlike']]);
     }
   });
 
   it('ends with somebody told, for every limit and every value alike', () => {
     const pence = fc.integer({ min: 0, max: 99_999 }).map((each) => (each / 100).toFixed(2));
-    const condition = fc.record({ kind: fc.constantFrom<'level' | 'crossing'>('level', 'crossing'), direction: fc.constantFrom<'below' | 'above'>('below', 'above'), inclusive: fc.boolean(), amount: pence }); // prettier-ignore
+    const condition = fc.record({ kind: fc.constantFrom<'level' | 'crossing'>('level', 'crossing'), is: fc.constantFrom<'below' | 'above'>('below', 'above'), inclusive: fc.boolean(), amount: pence }); // prettier-ignore
     fc.assert(
       fc.property(condition, pence, fc.constantFrom<'raise' | 'wait'>('raise', 'wait'), ({ amount, ...said }, present, whenAlreadyMet) => {
-        const done = rehearse(rule(limit({ ...said, limit: money(amount, 'GBP') }), { whenAlreadyMet }), money(present, 'GBP'), HOUR);
+        const done = rehearse(rule(limit({ ...said, limit: money(amount, 'GBP') }), { whenAlreadyMet }), { v: money(present, 'GBP') }, HOUR);
         const last = done.at(-1);
         expect([done.length <= 3, last?.told]).toEqual([true, true]);
-        if (last?.value.kind === 'money') expect(compareDecimals(last.value.amount, amount as never) * (said.direction === 'below' ? -1 : 1)).toBeGreaterThanOrEqual(last === done[0] && !said.inclusive ? 1 : 0); // prettier-ignore
+        if (last?.value.kind === 'money') expect(compareDecimals(last.value.amount, amount as never) * (said.is === 'below' ? -1 : 1)).toBeGreaterThanOrEqual(last === done[0] && !said.inclusive ? 1 : 0); // prettier-ignore
       }),
     );
   });

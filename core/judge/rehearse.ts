@@ -1,14 +1,19 @@
-import { minorDigits } from '../value/currency';
-import { add, fractionDigits, subtract, type Decimal } from '../value/decimal';
-import { isMeasure, type Measure, type Value } from '../value/value';
+import type { Value } from '../value/value';
 import type { Instant } from '../when/interval';
-import { UNJUDGED, type RuleMemory } from './memory';
-import type { Reason } from './reason';
-import type { RuleDefinition } from './rule';
-import { meets, stepRule } from './step';
+import { childrenOf, clausesOf, type Clause, type Condition } from './clause';
+import type { Situation } from './engine';
+import type { Finding, Latest } from './heard';
+import type { RuleMemory } from './memory';
+import { pretendFor } from './pretend';
+import { reasonOf, type Reason } from './reason';
+import { asksIn, type RuleDefinition } from './rule';
+import { freshSubject, hearSubject, isTelling, wakeSubject, type Turn } from './subject';
 
 /** A pretended reading, and what the rule makes of it. */
 export interface RehearsedReading {
+  at: Instant;
+  /** The field that it turned on, with its value and the one before. */
+  field: string;
   value: Value;
   previous: Value | null;
   told: boolean;
@@ -18,67 +23,110 @@ export interface RehearsedReading {
 /** The most readings that are pretended: the baseline, one that leaves the limit, and as many as a hold asks for. */
 const MOST = 60;
 
+/** Values by field. */
+type Values = Readonly<Record<string, Value>>;
+
 /**
- * Runs a rule on pretended readings from `present` on, step by step as every reading is judged, until it tells somebody: the value first
- * leaves the limit where it has to, then passes it by the least there is. Ends without telling where the rule cannot tell of such values;
- * the last reason says why.
+ * Runs a rule on pretended readings from `present` on, step by step as every reading is judged, until it tells somebody: the values first
+ * leave the condition where they have to, then meet it by the least there is. Ends without telling where the rule cannot tell of such
+ * values; the last reason says why.
  */
-export function rehearse(rule: RuleDefinition, present: Value, apart: number): RehearsedReading[] {
+export function rehearse(rule: RuleDefinition, present: Values, apart: number): RehearsedReading[] {
   const done: RehearsedReading[] = [];
-  let memory: RuleMemory = UNJUDGED;
-  let value = present;
+  const situation = { intervalMs: apart, savedAt: 0 };
+  let memory = freshSubject(rule, situation);
+  let [before, values]: [Values, Values] = [{}, present];
   for (let at: Instant = 0; done.length < MOST; at += apart) {
-    const previous = done.at(-1)?.value ?? null;
-    const step = stepRule(rule, memory, { at, fields: new Map([[rule.condition.field, { value, previous }]]) });
-    if (step === null) return done;
-    memory = step.memory;
-    const told = step.effects.some((effect) => effect.do === 'alert');
-    done.push({ value, previous, told, reason: step.reason });
+    const { turns, memory: after } = hearValues(rule, memory, values, at, situation);
+    const told = turns.some((turn) => turn.told.some(isTelling));
+    const last = turns.findLast((turn) => turn.told.some(isTelling)) ?? turns.at(-1);
+    if (last === undefined) return done;
+    done.push({ at, ...turnedOn(rule, last.findings, values, before), told, reason: reasonOf(rule, memory, last) });
+    memory = after;
     if (told) return done;
-    const next = nextValue(rule, memory, value);
+    const next = nextValues(rule, memory, values);
     if (next === null) return done;
-    value = next;
+    [before, values] = [values, next];
   }
   return done;
 }
 
-/** The next value to pretend: one beyond the limit, or, where that does not count until the limit is left, one that leaves it. */
-function nextValue({ condition }: RuleDefinition, { clause }: RuleMemory, value: Value): Value | null {
-  if (condition.kind === 'change') return altered(value);
-  if (!meets(condition, value).ok) return null;
-  const { limit, direction, inclusive } = condition;
-  const beyond = direction === 'below' ? -1 : 1;
-  if (clause === 'passed over') return inclusive ? moved(limit, -beyond) : limit;
-  return inclusive ? limit : moved(limit, beyond);
+/** Runs a rule over a course of pretended readings, each at its time, to the last, and the clock until the end. */
+export function rehearseCourse(
+  rule: RuleDefinition,
+  course: readonly { at: Instant; values: Values }[],
+  situation: Situation,
+  until: Instant,
+): RehearsedReading[] {
+  let memory = freshSubject(rule, situation);
+  let before: Values = {};
+  const done = course.map(({ at, values }): RehearsedReading => {
+    const { turns, memory: after } = hearValues(rule, memory, values, at, situation);
+    const last = turns.findLast((turn) => turn.told.some(isTelling)) ?? turns.at(-1);
+    const reading = {
+      at, ...turnedOn(rule, last?.findings ?? [], values, before), told: turns.some((turn) => turn.told.some(isTelling)),
+      reason: last === undefined ? { code: 'undecided' as const } : reasonOf(rule, memory, last),
+    }; // prettier-ignore
+    [memory, before] = [after, { ...before, ...values }];
+    return reading;
+  });
+  const woken = wakeSubject(rule, memory, until, situation).filter((turn) => turn.told.some(isTelling));
+  const final = done.at(-1);
+  return final === undefined
+    ? done
+    : [...done, ...woken.map((turn) => ({ ...final, at: turn.at, told: true, reason: reasonOf(rule, memory, turn) }))];
 }
 
-/** A measure moved by the least that is written of it: a penny, a last digit. */
-function moved(value: Measure, by: number): Measure {
-  const places = Math.max(value.kind === 'money' ? minorDigits(value.currency) : 0, fractionDigits(value.amount));
-  const least = (places === 0 ? '1' : `0.${'0'.repeat(places - 1)}1`) as Decimal;
-  return { ...value, amount: by < 0 ? subtract(value.amount, least) : add(value.amount, least) };
+/** What is told at the very moment of a reading comes by the clock, right after it. */
+function hearValues(
+  rule: RuleDefinition,
+  memory: RuleMemory,
+  values: Values,
+  at: Instant,
+  situation: Situation,
+): { turns: Turn[]; memory: RuleMemory } {
+  const read = new Map(Object.entries(values).map(([field, value]): [string, Latest] => [field, { value, at }]));
+  const heard = hearSubject(rule, memory, { of: 'run', at, moment: at, own: true, read }, situation);
+  const known = heard.at(-1)?.memory ?? memory;
+  const woken = wakeSubject(rule, known, at, situation);
+  return { turns: [...heard, ...woken], memory: woken.at(-1)?.memory ?? known };
 }
 
-const A_DAY = 86_400_000;
+/** The field of a clause that is met, or else of the first. */
+function turnedOn(
+  { when }: RuleDefinition,
+  findings: readonly (Finding | null)[],
+  values: Values,
+  before: Values,
+): Pick<RehearsedReading, 'field' | 'value' | 'previous'> {
+  const fields = clausesOf(when).map((clause) => asksIn(clause)[0]?.field ?? '');
+  const met = fields.filter((_, at) => findings[at]?.is === 'met');
+  const field = [...met, ...fields, ...Object.keys(values)].find((key) => key in values) ?? '';
+  return { field, value: values[field] ?? { kind: 'absent' }, previous: before[field] ?? null };
+}
 
-/** A value of the same kind that is not the same. */
-function altered(value: Value): Value | null {
-  if (isMeasure(value)) return moved(value, 1);
-  switch (value.kind) {
-    case 'text':
-      return { kind: 'text', text: `${value.text} (altered)` };
-    case 'flag':
-      return { kind: 'flag', is: !value.is };
-    case 'state':
-      return { kind: 'state', state: value.state === 'sold out' ? 'in stock' : 'sold out' };
-    case 'grade':
-      return { ...value, grade: value.scale.find((grade) => grade !== value.grade) ?? value.grade };
-    case 'moment':
-      return { ...value, at: value.at + A_DAY };
-    case 'link':
-    case 'picture':
-      return { ...value, address: `${value.address}#altered` };
-    default:
-      return null;
+/** The next values to pretend: such as meet it, or, where they do so to no avail, such as leave it. Null where none would. */
+function nextValues(rule: RuleDefinition, { judged: { state } }: RuleMemory, values: Values): Values | null {
+  if (state.is === 'holding') return values;
+  let moved = false;
+  const next = { ...values };
+  for (const clause of affirmed(rule.when)) {
+    const [asked] = asksIn(clause);
+    const value = asked === undefined ? undefined : next[asked.field];
+    const pretended = pretendFor(clause);
+    if (asked === undefined || value === undefined || pretended === null) continue;
+    const made = pretended.stands(value) ? pretended.leaves(value) : pretended.meets(value);
+    if (made === null) return null;
+    next[asked.field] = made;
+    moved = true;
   }
+  return moved ? next : null;
+}
+
+/** The clauses that have to be met: of several ways the first. */
+function affirmed(condition: Condition): Clause[] {
+  if ('kind' in condition) return [condition];
+  if ('none' in condition) return [];
+  const parts = childrenOf(condition);
+  return 'all' in condition ? parts.flatMap(affirmed) : parts.slice(0, 1).flatMap(affirmed);
 }

@@ -1,37 +1,144 @@
-import { storedAs } from '../versioned';
 import type { Measure } from '../value/value';
+import { storedAs } from '../versioned';
+import { clausesOf, keyOf, type Asked, type Clause, type Condition } from './clause';
+import type { Rule } from './engine';
+import type { Telling } from './telling';
 
-/** Which side of the limit is meant. */
-export type Direction = 'below' | 'above';
+/** How much a rule matters beside others. */
+export type Weight = 'high' | 'usual' | 'low';
 
-/** The value stands beyond a limit (level), or was seen to pass it (crossing). */
-export interface LimitCondition {
-  kind: 'level' | 'crossing';
-  field: string;
-  direction: Direction;
-  limit: Measure;
-  /** Whether a value equal to the limit meets the condition. */
-  inclusive: boolean;
-}
+/** Which records of its watch a rule runs for: all that every test lets through. */
+export type RecordTest =
+  /** Those that are named, by their identity. */
+  | { by: 'identity'; in: string[] }
+  /** Those that bear a label. */
+  | { by: 'label'; label: string; is: string }
+  /** Those whose name holds some words. */
+  | { by: 'name'; holds: string };
 
-/** Any change of a stepwise field. */
-interface ChangeCondition {
-  kind: 'change';
-  field: string;
-}
-
-/** A condition on one field of a watch. */
-export type Condition = LimitCondition | ChangeCondition;
-
-/** How long a level must be met before it is raised: at so many good readings in a row, or without interruption for a time in ms. */
-export type Hold = { for: 'readings'; count: number } | { for: 'time'; ms: number };
-
-/** What matters: a condition, how long it must hold, and what to do when the baseline meets it already. */
-export interface RuleDefinition {
-  condition: Condition;
-  hold?: Hold;
-  whenAlreadyMet: 'raise' | 'wait';
+/** What matters, for which records, and how that is told. */
+export interface RuleDefinition extends Rule {
+  only?: RecordTest[];
+  telling?: Telling;
+  /** It is told, too, that an episode is over, to those who were told that it began. */
+  tellsEnd?: boolean;
+  /** Fields that are shown with what it tells. */
+  carry?: string[];
+  weight?: Weight;
+  /** Without one its sentence is its name. */
+  name?: string;
+  note?: string;
 }
 
 /** How the definition of a rule is stored. */
-export const storedRule = storedAs<RuleDefinition>('a rule', (unnumbered) => unnumbered);
+export const storedRule = storedAs<RuleDefinition>('a rule', (unnumbered) => unnumbered, ofLimits);
+
+/** Whether two rules judge alike: where they do not, what was remembered under the one means nothing under the other. */
+export function judgesAlike(one: RuleDefinition, other: RuleDefinition): boolean {
+  return judged(one) === judged(other);
+}
+
+const judged = ({ when, hold, only }: RuleDefinition) => JSON.stringify(sorted({ when, hold, only }));
+
+/** The same, whatever the order in which things were said. */
+function sorted(said: unknown): unknown {
+  if (Array.isArray(said)) return said.map(sorted);
+  if (typeof said !== 'object' || said === null) return said;
+  const entries = Object.entries(said).filter(([, value]) => value !== undefined);
+  return Object.fromEntries(entries.sort(([a], [b]) => (a < b ? -1 : 1)).map(([key, value]) => [key, sorted(value)]));
+}
+
+/** The series that a clause asks. */
+export function asksIn(clause: Clause): Asked[] {
+  switch (clause.kind) {
+    case 'level':
+    case 'crossing':
+      return [clause.of.asked];
+    case 'move':
+      return clause.against.base === 'series' ? [clause.asked, clause.against.asked] : [clause.asked];
+    case 'against':
+      return [clause.asked, clause.other];
+    case 'record':
+      return [];
+    default:
+      return [clause.asked];
+  }
+}
+
+/** The series that a rule asks, each once. */
+export function asksOfRule({ when }: Pick<Rule, 'when'>): Asked[] {
+  return [...new Map(clausesOf(when).flatMap((clause) => asksIn(clause).map((asked) => [keyOf(asked), asked]))).values()];
+}
+
+const isOwn = ({ record, watch }: Asked) => record === undefined && watch === undefined;
+
+/** The fields of its own record that a rule asks, the first of them the one that it is about. */
+export const ownFields = (rule: Pick<Rule, 'when'>): string[] => asksOfRule(rule).flatMap((asked) => (isOwn(asked) ? asked.field : []));
+
+/** Whether a rule asks more than its own record: other records, a group of them, or another watch. */
+export function isWide({ when }: Pick<Rule, 'when'>): boolean {
+  return clausesOf(when).some((clause) => clause.kind === 'place' || clause.kind === 'rank' || asksIn(clause).some((asked) => !isOwn(asked)));
+}
+
+/** Whether a run that fails is something that a rule has to hear of. */
+export const hearsFailures = ({ when }: Pick<Rule, 'when'>): boolean =>
+  clausesOf(when).some((clause) => clause.kind === 'silence' && clause.how.of === 'runs');
+
+/** Whether every look counts for a rule, and not only those that bring something new. */
+export function countsLooks({ when, hold, told }: Rule): boolean {
+  return hold !== undefined || told === 'reading' || clausesOf(when).some(countsEach);
+}
+
+function countsEach(clause: Clause): boolean {
+  if (clause.kind === 'silence' || clause.kind === 'unusual' || clause.kind === 'place' || clause.kind === 'rank') return true;
+  if (clause.kind === 'move') return clause.against.base === 'median';
+  return 'of' in clause && clause.of.over !== undefined;
+}
+
+/** Whether a rule sees more of what was before it than the last value. */
+export const seesHistory = ({ when }: Pick<Rule, 'when'>): boolean =>
+  clausesOf(when).some(
+    (clause) =>
+      clause.kind === 'unusual' ||
+      clause.kind === 'silence' ||
+      clause.kind === 'before' ||
+      (clause.kind === 'move' && clause.against.base === 'median') ||
+      ('of' in clause && clause.of.over !== undefined),
+  );
+
+/** A limit and a side, as they were said before. */
+interface LimitOfOld {
+  kind: 'level' | 'crossing';
+  field: string;
+  direction: 'below' | 'above';
+  limit: Measure;
+  inclusive: boolean;
+}
+
+interface RuleOfOld extends Omit<RuleDefinition, 'when'> {
+  condition: ConditionOfOld;
+}
+
+export type ConditionOfOld = LimitOfOld | { kind: 'change'; field: string };
+
+/** A rule was one condition on one field. */
+function ofLimits(older: unknown): unknown {
+  const { condition, ...rest } = older as RuleOfOld;
+  return { ...rest, when: conditionOfOld(condition) };
+}
+
+/** A condition of before as it is said now. */
+export function conditionOfOld(said: ConditionOfOld): Condition {
+  const asked = { field: said.field };
+  if (said.kind === 'change') return { kind: 'change', asked };
+  const { kind, direction, limit, inclusive } = said;
+  return { kind, of: { asked }, limits: { is: direction, limit, inclusive } };
+}
+
+/** The limits that a rule sets to the readings of a field, for drawing them. */
+export function limitsOn({ when }: Pick<Rule, 'when'>, field: string): Measure[] {
+  return clausesOf(when).flatMap((clause) => {
+    if (!('limits' in clause) || clause.of.over !== undefined || keyOf(clause.of.asked) !== field) return [];
+    return 'limit' in clause.limits ? [clause.limits.limit] : [clause.limits.low, clause.limits.high];
+  });
+}

@@ -59,6 +59,8 @@ export type TellingEvent =
   | { is: 'alert'; of: 'raised' | 'event' | 'again' }
   | { is: 'closed' }
   | { is: 'taken on' }
+  /** Nobody has it any more: reminders go on from here. */
+  | { is: 'let go' }
   | { is: 'put off'; until: Instant | null }
   | { is: 'started' }
   | { is: 'ended' };
@@ -122,6 +124,8 @@ function take(telling: Telling, memory: TellingMemory, event: TellingEvent, at: 
       return { memory: { ...memory, open: false, remindAt: null }, told: [] };
     case 'taken on':
       return { memory: { ...memory, takenOn: true, remindAt: null }, told: [] };
+    case 'let go':
+      return { memory: { ...memory, takenOn: false, remindAt: reminderFrom(telling, memory, at) }, told: [] };
     case 'put off':
       return { memory: { ...memory, putOffUntil: event.until }, told: [] };
     case 'started':
@@ -130,6 +134,9 @@ function take(telling: Telling, memory: TellingMemory, event: TellingEvent, at: 
       return ended(memory, at);
   }
 }
+
+const reminderFrom = ({ remindEvery }: Telling, { open }: TellingMemory, at: Instant) =>
+  open && remindEvery !== undefined ? at + remindEvery : null;
 
 function alert(telling: Telling, memory: TellingMemory, of: 'raised' | 'event' | 'again', at: Instant): TellingStep {
   const kept = (because: Extract<Told, { what: 'kept' }>['because']): Told[] => [{ at, what: 'kept', because, count: 1 }];

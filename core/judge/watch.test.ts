@@ -7,7 +7,10 @@ import { decimal, type Decimal } from '../value/decimal';
 import { money } from '../value/parse';
 import type { Value } from '../value/value';
 import { HOUR } from '../when/interval';
+import type { Condition } from './clause';
 import type { KnownRecord, KnownRule, KnownWatch } from './known';
+import type { RuleDefinition } from './rule';
+import { freshSubject, hearSubject } from './subject';
 import { alwaysRead, hasMoved, isTaken, judgeWatch, outcomeOf } from './watch';
 
 const NOW = Date.UTC(2026, 5, 1, 9);
@@ -21,21 +24,27 @@ const PRICE: Field = {
 
 const celsius = (amount: string): Value => ({ kind: 'number', amount: decimal(amount) ?? ('0' as Decimal), unit: 'Cel' });
 
-const hotter: KnownRule = {
-  id: 1 as RuleId,
-  version: 1,
-  definition: {
-    condition: {
-      kind: 'level',
-      field: 'value',
-      direction: 'above',
-      limit: { kind: 'number', amount: '38' as Decimal, unit: 'Cel' },
-      inclusive: false,
-    },
-    whenAlreadyMet: 'raise',
+const ruleOf = (id: number, when: Condition, whenAlreadyMet: RuleDefinition['whenAlreadyMet']): KnownRule => ({
+  id: id as RuleId, version: 1, judgedVersion: 1, savedAt: NOW - 2 * HOUR, baselineAt: NOW - 2 * HOUR, definition: { when, whenAlreadyMet }, memories: new Map(),
+}); // prettier-ignore
+
+/** A rule that judged its baseline an hour ago. */
+function begun(rule: KnownRule, identity: string, field: string, value: Value): KnownRule {
+  const situation = { intervalMs: HOUR, savedAt: rule.savedAt };
+  const heard = { of: 'run' as const, at: NOW - HOUR, moment: NOW - HOUR, own: true, read: new Map([[field, { value, at: NOW - HOUR }]]) };
+  const memory = hearSubject(rule.definition, freshSubject(rule.definition, situation), heard, situation).at(-1)?.memory;
+  return memory === undefined ? rule : { ...rule, memories: new Map([[identity, memory]]) };
+}
+
+const hotter = ruleOf(
+  1,
+  {
+    kind: 'level',
+    of: { asked: { field: 'value' } },
+    limits: { is: 'above', limit: { kind: 'number', amount: '38' as Decimal, unit: 'Cel' }, inclusive: false },
   },
-  memories: new Map(),
-};
+  'raise',
+);
 
 const sensors = (change: Partial<KnownWatch> = {}): KnownWatch => ({
   definition: { ...pageDefinition('Hives', [TEMPERATURE]), records: { from: 'senml' } },
@@ -62,8 +71,8 @@ describe('several points of one new series in one body', () => {
   const outcome = judgeWatch(sensors(), read(point('hive', '41', NOW - 1000), point('hive', '40', NOW - 2000)), NOW);
 
   it('are judged one after another in their own time, open one episode and are told once', () => {
-    expect(outcome.verdicts.map(({ step }) => step.effects.map((effect) => effect.do))).toEqual([['open', 'alert'], ['peak']]);
-    expect(outcome.verdicts.map(({ step }) => step.reason.code)).toEqual(['met at the baseline', 'still raised']);
+    expect(outcome.verdicts.map(({ turn }) => turn.effects.map((effect) => effect.do))).toEqual([['open', 'alert'], ['peak']]);
+    expect(outcome.verdicts.map(({ reason }) => reason.code)).toEqual(['met at the baseline', 'still raised']);
     expect(outcome.verdicts.filter(isTaken)).toHaveLength(1);
   });
 
@@ -76,7 +85,7 @@ describe('several points of one new series in one body', () => {
 
 describe('points of a series', () => {
   const known = (amount: string, sourceAt: number): KnownRecord => ({
-    id: 7 as RecordId, identity: 'hive', name: 'hive', goneSince: null, counters: {},
+    id: 7 as RecordId, identity: 'hive', name: 'hive', labels: {}, firstSeen: 0, goneSince: null, counters: {},
     series: new Map([['value', { id: 9 as SeriesId, value: celsius(amount), openSince: sourceAt, lastGoodAt: NOW - HOUR, sourceAt }]]),
   }); // prettier-ignore
   const after = (...records: ReadRecord[]) => judgeWatch(sensors({ records: new Map([['hive', known('20', NOW - 60_000)]]) }), read(...records), NOW);
@@ -84,13 +93,13 @@ describe('points of a series', () => {
   it('of a time that it has already are taken once, and late ones raise nothing', () => {
     expect(after(point('hive', '45', NOW - 60_000)).good).toEqual([]);
     const late = after(point('hive', '45', NOW - 120_000));
-    expect([late.good[0]?.late, late.verdicts]).toEqual([true, []]);
+    expect([late.good[0]?.late, late.verdicts.map(({ turn }) => [turn.effects, turn.told])]).toEqual([true, [[[], []]]]);
   });
 
   it('of bad quality take their place and are not judged', () => {
     const bad = after(point('hive', '45', NOW - 1000, 'bad'), point('hive', '39', NOW - 500));
     expect(bad.good).toHaveLength(2);
-    expect(bad.verdicts.map(({ reading: { value } }) => value)).toEqual([celsius('39')]);
+    expect(bad.verdicts.map(({ about }) => about?.value)).toEqual([celsius('39')]);
   });
 
   it('of a moment long ahead are no readings', () => {
@@ -100,24 +109,24 @@ describe('points of a series', () => {
 });
 
 describe('a page', () => {
-  const falls: KnownRule = {
-    id: 2 as RuleId, version: 1, memories: new Map(),
-    definition: { condition: { kind: 'crossing', field: 'price', direction: 'below', limit: money('22.00', 'GBP') as never, inclusive: false }, whenAlreadyMet: 'wait' },
+  const below: Condition = {
+    kind: 'crossing', of: { asked: { field: 'price' } }, limits: { is: 'below', limit: money('22.00', 'GBP') as never, inclusive: false },
   }; // prettier-ignore
-  const changes: KnownRule = { ...falls, id: 3 as RuleId, definition: { condition: { kind: 'change', field: 'price' }, whenAlreadyMet: 'wait' } };
+  const falls = begun(ruleOf(2, below, 'wait'), '', 'price', money('24.00', 'GBP'));
+  const changes = begun(ruleOf(3, { kind: 'change', asked: { field: 'price' } }, 'wait'), '', 'price', money('24.00', 'GBP'));
   const known: KnownRecord = {
-    id: 1 as RecordId, identity: '', name: null, goneSince: null, counters: {},
+    id: 1 as RecordId, identity: '', name: null, labels: {}, firstSeen: 0, goneSince: null, counters: {},
     series: new Map([['price', { id: 1 as SeriesId, value: money('24.00', 'GBP'), openSince: 0, lastGoodAt: NOW - HOUR, sourceAt: null }]]),
   }; // prettier-ignore
   const watch: KnownWatch = {
     ...sensors(), definition: pageDefinition('Smoker', [PRICE]), records: new Map([['', known]]),
-    rules: [{ ...falls, memories: new Map([['', { state: { is: 'calm' }, clause: 'clear' }]]) }, changes],
+    rules: [falls, changes],
   }; // prettier-ignore
   const page = (value: string): ReadRecord => ({ ...point('', '0', null), fields: [reading('price', money(value, 'GBP'))] });
 
   it('is judged by every rule of its watch', () => {
     const outcome = judgeWatch(watch, read(page('21.50')), NOW);
-    expect(outcome.verdicts.map(({ rule, step }) => [rule.id, step.reason.code])).toEqual([[2, 'met'], [3, 'changed']]); // prettier-ignore
+    expect(outcome.verdicts.map(({ rule, reason }) => [rule.id, reason.code])).toEqual([[2, 'met'], [3, 'changed']]); // prettier-ignore
     expect(outcome.good[0]?.change).toMatchObject({ difference: '-2.50' });
     expect(outcomeOf(watch, outcome)).toBe('changed');
   });
@@ -144,7 +153,16 @@ describe('a list', () => {
   const list = (change: Partial<KnownWatch>): KnownWatch =>
     sensors({ definition: { ...pageDefinition('Lots', [PRICE]), records: { from: 'csv' } }, rules: [], ...change });
   const lot = (identity: string): ReadRecord => ({ ...point(identity, '0', null), fields: [reading('price', money('5.00', 'GBP'))] });
-  const missing: KnownRecord = { id: 4 as RecordId, identity: 'b', name: 'Lot B', goneSince: null, counters: {}, series: new Map() };
+  const missing: KnownRecord = {
+    id: 4 as RecordId,
+    identity: 'b',
+    name: 'Lot B',
+    labels: {},
+    firstSeen: 0,
+    goneSince: null,
+    counters: {},
+    series: new Map(),
+  };
 
   it('says what came and what went, once it was read in this version', () => {
     const moves = judgeWatch(list({ missing: [missing] }), read(lot('a')), NOW).moves;

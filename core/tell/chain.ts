@@ -1,4 +1,4 @@
-import type { RuleStateName } from '../judge/memory';
+import type { StateName } from '../judge/memory';
 import { describeReason, type Reason } from '../judge/reason';
 import { formatValue } from '../value/format';
 import { cut } from '../value/sound';
@@ -38,7 +38,7 @@ export interface ChainFacts {
 export interface RuleFacts {
   /** The rule in words. */
   asked: string;
-  state: RuleStateName;
+  state: StateName;
   /** It is met, and does not count until it is left and met again. */
   waiting: boolean;
   since: Instant | null;
@@ -135,7 +135,7 @@ function ruleLink({ rules }: ChainFacts, now: Instant, place: Place): Link {
 
 /** `20 rules: 1 raised since 09:00, 17 calm, 2 undecided`. */
 function sayMany(rules: RuleFacts[], now: Instant, place: Place): string {
-  const inState = (state: RuleStateName) => rules.filter((rule) => rule.state === state);
+  const inState = (state: StateName) => rules.filter((rule) => rule.state === state);
   const raised = inState('raised');
   const latest = Math.max(...raised.map(({ since }) => since ?? 0));
   const words = (['raised', 'holding', 'calm', 'undecided'] as const).flatMap((state) => {
@@ -152,7 +152,7 @@ function judgedWords(rule: RuleFacts, now: Instant, place: Place): Pick<Link, 's
   if (rule.state === 'raised') return { state: 'holds', said: `raised${since}` };
   if (rule.state === 'holding') return { state: 'holds', said: `met${since}, not yet for long enough` };
   if (rule.state === 'calm') return { state: 'holds', said: `calm${since}` };
-  if (rule.lastReason?.code === 'unlike') return { state: 'broken', said: describeReason(rule.lastReason) };
+  if (rule.lastReason?.code === 'unlike') return { state: 'broken', said: describeReason(rule.lastReason, place) };
   return { state: 'open', said: 'undecided' };
 }
 

@@ -29,7 +29,14 @@ function subject(mail: AlertMail): string {
   const how = moved(news, locale);
   const was = how === '' ? '' : `, ${how}`;
   const more = mail.alerts.length > 1 ? ` and ${mail.alerts.length - 1} more` : '';
+  if (news.told !== undefined && news.told.what !== 'alert') return oneLine(`${subjectOfTold(news, locale)}${more}`);
   return oneLine(`${news.site}: ${news.subject} ${news.field.label} ${quoted(news.value, locale)}${was}${more}`);
+}
+
+/** Of all but a first alert the headline says it best. */
+function subjectOfTold(news: News, locale: string): string {
+  const { lead, meaning } = headline(news, locale);
+  return meaning === '' ? lead : `${lead}, ${meaning}`;
 }
 
 interface Fact {
@@ -44,6 +51,7 @@ function facts({ news }: AlertItem, place: Place): Fact[] {
     { name: 'Seen', said: formatInstant(news.seenAt, 'exact', place) },
     { name: 'Last look before', said: before === null ? 'none; this is the first' : `${formatInstant(before, 'exact', place)}${gap}` },
     { name: 'Asked for by', said: describeAsked(news, place.locale) },
+    ...(news.carried ?? []).map(({ label, value }) => ({ name: label, said: quoted(value, place.locale) })),
   ];
 }
 

@@ -1,13 +1,33 @@
 import type { Change } from '../compare/compare';
-import { describeCondition } from '../judge/describe';
-import type { Condition } from '../judge/rule';
+import type { Clause, Condition } from '../judge/clause';
+import { describeCondition, namesOf } from '../judge/describe';
+import { nearest } from '../judge/distance';
+import { conditionOfOld, type ConditionOfOld, type Weight } from '../judge/rule';
 import { roleFor, type Role } from '../read/role';
 import { storedAs } from '../versioned';
 import { subtract, type Decimal } from '../value/decimal';
 import { formatAmount, formatDifference, formatPercent, formatValue } from '../value/format';
 import { cut } from '../value/sound';
-import { alike, isMeasure, sameValue, type Value } from '../value/value';
+import { alike, isMeasure, sameValue, type Measure, type Value } from '../value/value';
+import { formatDuration } from '../when/format';
 import type { Instant } from '../when/interval';
+
+/** What is told of a rule: that it is met, several times as one, that it still is, that it is over, or that it can no longer be judged. */
+type ToldOf =
+  | { what: 'alert' }
+  | { what: 'several'; count: number; since: Instant }
+  | { what: 'reminder' }
+  | { what: 'over' }
+  | { what: 'cannot be judged' }
+  | { what: 'undecided for a day' };
+
+/** An episode as far as it has come. */
+interface Course {
+  opened: Instant;
+  peak: Value | null;
+  /** Null while it is open. */
+  closed: Instant | null;
+}
 
 /** One thing that happened, with all that a sentence, a mail or a page needs to tell it. */
 export interface News {
@@ -23,15 +43,31 @@ export interface News {
   previous: Value | null;
   /** How it moved from the value before, of a measured field too; null where it did not. */
   change: Change | null;
-  /** The rule's condition that was met; null when nothing asked for it. */
-  condition: Condition | null;
+  /** The rule's condition; null when nothing asked for it. */
+  asked: Condition | null;
+  /** What the fields are called that it names. */
+  labels?: Record<string, string>;
+  told?: ToldOf;
+  /** The episode that it belongs to. */
+  course?: Course | null;
+  weight?: Weight;
+  /** The name that she gave the rule. */
+  rule?: string;
+  /** Other fields that are shown with it. */
+  carried?: { label: string; value: Value }[];
   seenAt: Instant;
   /** When the last good look before this was; null on the first. */
   lookedBefore: Instant | null;
 }
 
 /** How news is stored. */
-export const storedNews = storedAs<News>('news', (unnumbered) => ({ page: '', ...(unnumbered as object) }), withRole);
+export const storedNews = storedAs<News>('news', (unnumbered) => ({ page: '', ...(unnumbered as object) }), withRole, withAsked);
+
+/** News bore the one condition that there was. */
+function withAsked(older: unknown): unknown {
+  const { condition, ...news } = older as { condition: ConditionOfOld | null };
+  return { ...news, asked: condition === null ? null : conditionOfOld(condition) };
+}
 
 /** News named its field alone, and what that is was told by its letters. */
 function withRole(older: unknown): unknown {
@@ -48,7 +84,30 @@ export interface Headline {
 
 /** Writes the news as a headline: `Skepwright now asks £21.50 for Copper smoker`, `£2.50 below your limit`. */
 export function headline(news: News, locale: string): Headline {
-  return { lead: lead(news, locale), meaning: meaning(news, locale) };
+  const { told = { what: 'alert' } } = news;
+  if (told.what === 'alert' || told.what === 'reminder') {
+    const still = told.what === 'reminder' && news.course != null ? `still so after ${formatDuration(news.seenAt - news.course.opened)}` : '';
+    return { lead: lead(news, locale), meaning: [meaning(news, locale), still].filter(Boolean).join(', ') };
+  }
+  const asked = `“${describeAsked(news, locale)}”`;
+  const where = `${news.subject} at ${news.site}`;
+  switch (told.what) {
+    case 'several':
+      return { lead: `${where}: ${told.count} alerts in ${formatDuration(news.seenAt - told.since)}`, meaning: asked };
+    case 'over':
+      return { lead: `${where}: ${asked} is over`, meaning: courseWords(news.course ?? null, locale) };
+    case 'cannot be judged':
+      return { lead: `${where}: ${asked} cannot be judged any more`, meaning: 'its values are counted in something else' };
+    case 'undecided for a day':
+      return { lead: `${where}: nothing can be said of ${asked} for a day`, meaning: 'its episode stays open' };
+  }
+}
+
+/** How long an episode lasted, and how far it went. */
+function courseWords(course: Course | null, locale: string): string {
+  if (course === null || course.closed === null) return '';
+  const peak = course.peak === null ? '' : `, furthest ${formatValue(course.peak, locale)}`;
+  return `after ${formatDuration(course.closed - course.opened)}${peak}`;
 }
 
 const LONGEST_QUOTED = 60;
@@ -60,7 +119,24 @@ export function quoted(value: Value, locale: string): string {
   return `“${said.length > LONGEST_QUOTED ? `${cut(said, LONGEST_QUOTED - 1)}…` : said}”`;
 }
 
+/** Kinds of which the condition itself is the news, and not the value that stands beside it. */
+const SAID_BY_CONDITION: Clause['kind'][] = ['silence', 'record', 'unusual', 'place', 'rank', 'against', 'before'];
+
+/** The only clause of what was asked; null where there are several, or none. */
+const onlyClause = ({ asked }: News): Clause | null => (asked !== null && 'kind' in asked ? asked : null);
+
+function isSaidByCondition(news: News): boolean {
+  const clause = onlyClause(news);
+  if (clause === null) return false;
+  return SAID_BY_CONDITION.includes(clause.kind) || ('of' in clause && clause.of.over !== undefined);
+}
+
 function lead(news: News, locale: string): string {
+  if (isSaidByCondition(news)) return `${news.subject} at ${news.site}: ${describeAsked(news, locale)}`;
+  return leadByValue(news, locale);
+}
+
+function leadByValue(news: News, locale: string): string {
   const now = formatValue(news.value, locale);
   const { subject, site, field } = news;
   if (news.value.kind === 'text' && news.value.text.length > LONGEST_QUOTED) return `The ${field.label} of ${subject} at ${site} changed`;
@@ -71,6 +147,7 @@ function lead(news: News, locale: string): string {
 }
 
 function meaning(news: News, locale: string): string {
+  if (isSaidByCondition(news)) return news.value.kind === 'absent' ? '' : `${news.field.label} is ${quoted(news.value, locale)}`;
   const limit = limitDistance(news);
   if (limit !== null) {
     const { distance, side, like } = limit;
@@ -85,12 +162,19 @@ function formatSize(difference: Decimal, like: Value, locale: string): string {
 }
 
 function limitDistance(news: News): { distance: Decimal; side: 'below' | 'above' | 'at'; like: Value } | null {
-  const { condition, value } = news;
-  if (condition === null || condition.kind === 'change') return null;
-  if (!isMeasure(value) || !alike(value, condition.limit)) return null;
-  const distance = subtract(value.amount, condition.limit.amount);
+  const { value } = news;
+  const limit = limitOf(news);
+  if (limit === null || !isMeasure(value) || !alike(value, limit)) return null;
+  const distance = subtract(value.amount, limit.amount);
   const side = /^-?0+(\.0+)?$/.test(distance) ? 'at' : distance.startsWith('-') ? 'below' : 'above';
   return { distance, side, like: value };
+}
+
+/** The limit that the value stands beyond, of two the nearer one; null where the rule has none. */
+export function limitOf(news: Pick<News, 'asked' | 'value'>): Measure | null {
+  const { asked, value } = news;
+  if (asked === null || !('kind' in asked) || !('limits' in asked) || !isMeasure(value)) return null;
+  return nearest(asked.limits, value);
 }
 
 /** How it moved, in words: `down £2.50 (10.4%)`, `was “In stock”`; empty where nothing stood before. */
@@ -140,6 +224,10 @@ const DIFFERENCE_WORDS: Record<Change['kind'], string> = {
 };
 
 /** The rule that asked for it, in words; for the mail and the trail. */
-export function describeAsked(news: News, locale: string): string {
-  return news.condition === null ? 'no rule' : describeCondition(news.condition, news.field.label, locale);
+export function describeAsked({ asked, labels = {}, field }: News, locale: string): string {
+  if (asked === null) return 'no rule';
+  return describeCondition(
+    asked,
+    namesOf((key) => (key === field.key ? field.label : (labels[key] ?? key)), locale),
+  );
 }

@@ -22,7 +22,7 @@ const news = (change: Partial<News> = {}): News => ({
   value: is,
   previous: was,
   change: compareReadings(was, is, 'up is good'),
-  condition: { kind: 'crossing', field: 'price', direction: 'below', limit: money('22.50', 'GBP'), inclusive: false },
+  asked: { kind: 'crossing', of: { asked: { field: 'price' } }, limits: { is: 'below', limit: money('22.50', 'GBP'), inclusive: false } },
   seenAt: NOW,
   lookedBefore: NOW - 2 * HOUR,
   ...change,
@@ -54,17 +54,14 @@ describe('comparing', () => {
 describe('a headline', () => {
   it('says what is so and what it means', () => {
     expect(headline(news(), 'en-GB')).toEqual({ lead: 'Skepwright now asks £21.50 for Copper smoker', meaning: '£1.00 below your limit' });
-    expect(headline(news({ condition: null }), 'en-GB').meaning).toBe('down £2.50 (10.4%)');
+    expect(headline(news({ asked: null }), 'en-GB').meaning).toBe('down £2.50 (10.4%)');
     // Raised at once though nothing moved.
-    expect(headline(news({ condition: null, previous: is, change: null }), 'en-GB').meaning).toBe('');
+    expect(headline(news({ asked: null, previous: is, change: null }), 'en-GB').meaning).toBe('');
     expect(alertMail(mail({ previous: is, change: null })).subject).toBe('Skepwright: Copper smoker price £21.50');
     const [sold, there] = ['Sold out', 'In stock'].map((state) => ({ kind: 'state' as const, state }));
-    const regained = headline(
-      news({ field: { key: 'stock', label: 'stock' }, value: there!, previous: sold!, change: null, condition: null }),
-      'en-GB',
-    );
+    const regained = headline(news({ field: { key: 'stock', label: 'stock' }, value: there!, previous: sold!, change: null, asked: null }), 'en-GB');
     expect(regained).toEqual({ lead: 'Copper smoker at Skepwright: stock is now “In stock”', meaning: 'was “Sold out”' });
-    expect(headline(news({ value: ABSENT, change: null, condition: null }), 'en-GB').lead).toContain('shows no price');
+    expect(headline(news({ value: ABSENT, change: null, asked: null }), 'en-GB').lead).toContain('shows no price');
   });
 });
 

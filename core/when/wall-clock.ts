@@ -51,3 +51,6 @@ export function firstReaching(at: Instant, from: Instant, by: 'day' | 'week' | '
   }
   return high;
 }
+
+/** Whether a name is that of a zone of the tz database. */
+export const isZone = (name: string): boolean => name !== '' && DateTime.local({ zone: name }).isValid;

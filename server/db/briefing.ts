@@ -59,7 +59,7 @@ export interface BriefingAlert {
   id: number;
   watchId: WatchId;
   changeId: ChangeId | null;
-  seriesId: SeriesId;
+  seriesId: SeriesId | null;
   news: News;
   report: string | null;
   stillRaised: boolean;

@@ -1,7 +1,8 @@
 import type { ChangeId, DeliveryId, RuleId, RunId, WatchId } from '#core/id';
 import type { Change } from '#core/compare/compare';
 import { readReason, type Reason } from '#core/judge/reason';
-import type { RuleDefinition } from '#core/judge/rule';
+import type { Condition } from '#core/judge/clause';
+import { conditionOfOld, type ConditionOfOld } from '#core/judge/rule';
 import type { Instant } from '#core/when/interval';
 import { moment, theRow, type Db } from './pool';
 
@@ -57,7 +58,7 @@ export interface Trail {
   change: ChangeRow;
   runId: RunId;
   watchVersion: number;
-  verdicts: { ruleId: RuleId; condition: RuleDefinition['condition']; before: string; after: string; taken: boolean; reason: Reason; at: Instant }[];
+  verdicts: { ruleId: RuleId; when: Condition; before: string; after: string; taken: boolean; reason: Reason; at: Instant }[];
   tellings: {
     report: string;
     edition: number | null;
@@ -80,8 +81,8 @@ export async function findTrail(db: Db, watchId: WatchId, changeId: ChangeId): P
   );
   const [change] = rows;
   if (change === undefined) return null;
-  const verdicts = await db.query<Trail['verdicts'][number]>(
-    `SELECT rule_id AS "ruleId", inputs->'condition' AS condition, state_before AS before, state_after AS after, taken, reason, made_at AS at
+  const verdicts = await db.query<Omit<Trail['verdicts'][number], 'when'> & { when: Condition | null; condition: ConditionOfOld }>(
+    `SELECT rule_id AS "ruleId", inputs->'when' AS when, inputs->'condition' AS condition, state_before AS before, state_after AS after, taken, reason, made_at AS at
      FROM verdict WHERE change_id = $1 AND made_at = $2 ORDER BY id`,
     [changeId, moment(change.seenAt)],
   );
@@ -93,7 +94,11 @@ export async function findTrail(db: Db, watchId: WatchId, changeId: ChangeId): P
      WHERE a.change_id = $1 ORDER BY r.id, p.name`,
     [changeId],
   );
-  const judged = verdicts.rows.map((verdict) => ({ ...verdict, reason: readReason(verdict.reason) }));
+  const judged = verdicts.rows.map(({ when, condition, ...verdict }) => ({
+    ...verdict,
+    when: when ?? conditionOfOld(condition),
+    reason: readReason(verdict.reason),
+  }));
   return { change, runId: change.runId, watchVersion: change.watchVersion, verdicts: judged, tellings: tellings.rows };
 }
 

@@ -43,8 +43,8 @@ export async function listRuns(db: Db, watchId: WatchId, from: Instant): Promise
 export interface EpisodeRow {
   id: number;
   recordId: RecordId;
-  /** The field that its rule looks at. */
-  field: string;
+  /** The field that its rule looks at; null of one that asks none. */
+  field: string | null;
   openedAt: Instant;
   closedAt: Instant | null;
   peak: Value;
@@ -53,8 +53,8 @@ export interface EpisodeRow {
 /** The episodes of a watch's rules that reach into a window. */
 export async function listEpisodes(db: Db, watchId: WatchId, from: Instant): Promise<EpisodeRow[]> {
   const { rows } = await db.query<EpisodeRow>(
-    `SELECT e.id, e.record_id AS "recordId", v.definition->'condition'->>'field' AS field, e.opened_at AS "openedAt", e.closed_at AS "closedAt", shown(e.peak) AS peak
-     FROM episode e JOIN rule r ON r.id = e.rule_id JOIN rule_version v ON v.rule_id = r.id AND v.version = r.version
+    `SELECT e.id, e.record_id AS "recordId", r.field, e.opened_at AS "openedAt", e.closed_at AS "closedAt", shown(e.peak) AS peak
+     FROM episode e JOIN rule r ON r.id = e.rule_id
      WHERE r.watch_id = $1 AND (e.closed_at IS NULL OR e.closed_at >= $2) ORDER BY e.opened_at`,
     [watchId, moment(from)],
   );

@@ -1,6 +1,6 @@
 import type { ReportId, RuleId, SourceId, WatchId } from '#core/id';
-import { describeCondition } from '#core/judge/describe';
-import type { RuleStateName } from '#core/judge/memory';
+import { describeCondition, namesOf } from '#core/judge/describe';
+import type { StateName } from '#core/judge/memory';
 import { readReason, type Reason } from '#core/judge/reason';
 import { storedRule, type RuleDefinition } from '#core/judge/rule';
 import { storedDefinition, type WatchDefinition } from '#core/read/definition';
@@ -15,7 +15,7 @@ interface RuleNow {
   id: RuleId;
   version: number;
   definition: RuleDefinition;
-  state: RuleStateName | null;
+  state: StateName | null;
   waiting: boolean | null;
   since: Instant | null;
   lastReason: Reason | null;
@@ -102,12 +102,15 @@ const REPORTS = `
   JOIN report_version rv ON rv.report_id = r.id AND rv.version = r.version
   WHERE j.rule_id = u.id AND j.left_at IS NULL AND r.ended_at IS NULL`;
 
+/** What is met, and does not count until it is left: since the baseline, since it was closed by hand, or as nobody saw it cross. */
+const WAITS = `(memory->'judged'->'heldBack' <> '[]' OR memory->'judged'->'clauses' @> '[{"own": {"side": "passed over"}}]')`;
+
 /** Of the records of a watch the one that a rule stands out on most. */
 const STATE = `
-  SELECT name, memory->>'clause' = 'passed over' AS waiting, since, reason
+  SELECT name, ${WAITS} AS waiting, since, reason
   FROM rule_state s
-  WHERE s.rule_id = u.id AND s.version = u.version
-  ORDER BY array_position(ARRAY['raised', 'holding', 'calm', 'undecided'], name), memory->>'clause' = 'passed over' DESC
+  WHERE s.rule_id = u.id AND s.version = u.judged_version
+  ORDER BY array_position(ARRAY['raised', 'holding', 'calm', 'undecided'], name), ${WAITS} DESC
   LIMIT 1`;
 
 const RULES = `
@@ -207,8 +210,8 @@ export function chainFactsOf(watch: WatchNow, locale: string): ChainFacts {
     records: watch.recordCount,
     unheard: watch.unheard,
     lost: Object.entries(watch.lost ?? {}).map(([field, ways]) => ({ label: labelOf(field), ways, framed: isFramed(field) })),
-    rules: rules.map(({ definition: { condition }, state, waiting, since, lastReason, reports }) => ({
-      asked: describeCondition(condition, labelOf(condition.field), locale),
+    rules: rules.map(({ definition, state, waiting, since, lastReason, reports }) => ({
+      asked: definition.name ?? describeCondition(definition.when, namesOf(labelOf, locale)),
       state: state ?? 'undecided',
       waiting: waiting ?? false,
       since,

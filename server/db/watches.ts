@@ -1,5 +1,6 @@
 import type { DraftId, PersonId, RuleId, SourceId, WatchId } from '#core/id';
 import { isDeepStrictEqual } from 'node:util';
+import { asksOfRule, hearsFailures, isWide, judgesAlike, ownFields } from '#core/judge/rule';
 import { fail, ok, type Result } from '#core/result';
 import { storedRule, type RuleDefinition } from '#core/judge/rule';
 import { storedDefinition, type WatchDefinition } from '#core/read/definition';
@@ -68,11 +69,34 @@ async function insertVersion(
   ]); // prettier-ignore
 }
 
+/**
+ * A new rule. On a watch of which nothing was read yet it begins with the first reading; on another one it is begun by itself, with what is
+ * known by then.
+ */
 async function createRule(db: Db, watchId: WatchId, { definition, audiences }: RulePlan, madeBy: PersonId, now: Instant): Promise<void> {
-  const result = await db.query<{ id: RuleId }>('INSERT INTO rule (watch_id, version) VALUES ($1, 1) RETURNING id', [watchId]);
+  const result = await db.query<{ id: RuleId }>(
+    `INSERT INTO rule (watch_id, version, judged_version, judged_at, begun_at, field, whole, hears_failures)
+     SELECT w.id, 1, 1, $2, CASE WHEN w.last_good_at IS NULL THEN $2::timestamptz END, $3, $4, $5 FROM watch w WHERE w.id = $1 RETURNING id`,
+    [watchId, moment(now), ...shapeOf(definition)],
+  );
   const ruleId = theRow(result).id;
   await insertRuleVersion(db, ruleId, 1, definition, madeBy, now);
+  await setAsks(db, ruleId, watchId, definition);
   await tellThrough(db, ruleId, audiences, madeBy, now);
+}
+
+/** What a run has to know of a rule before its text is read: its field, whether it looks beyond a record, and whether it hears of failures. */
+const shapeOf = (definition: RuleDefinition) => {
+  const failures = hearsFailures(definition);
+  return [ownFields(definition)[0] ?? null, isWide(definition) || failures, failures] as const;
+};
+
+/** The other watches that a rule asks. */
+async function setAsks(db: Db, ruleId: RuleId, watchId: WatchId, definition: RuleDefinition): Promise<void> {
+  const others = [...new Set(asksOfRule(definition).flatMap(({ watch }) => (watch === undefined || watch === watchId ? [] : watch)))];
+  await db.query('DELETE FROM rule_asks WHERE rule_id = $1', [ruleId]);
+  if (others.length === 0) return;
+  await db.query('INSERT INTO rule_asks (rule_id, watch_id) SELECT $1, id FROM watch WHERE id = ANY($2)', [ruleId, others]);
 }
 
 async function insertRuleVersion(db: Db, ruleId: RuleId, version: number, rule: RuleDefinition, madeBy: PersonId, now: Instant): Promise<void> {
@@ -151,7 +175,7 @@ async function replaceRules(db: Db, watchId: WatchId, rules: RulePlan[], editor:
   for (const current of kept) {
     const rule = said.get(current.id);
     if (rule === undefined) await endRule(db, current.id, editor, now);
-    else await changeRule(db, current, rule, editor, now);
+    else await changeRule(db, current, rule, watchId, editor, now);
   }
   const known = new Set(kept.map(({ id }) => id));
   for (const rule of rules) if (rule.id === null || !known.has(rule.id)) await createRule(db, watchId, rule, editor, now);
@@ -159,28 +183,41 @@ async function replaceRules(db: Db, watchId: WatchId, rules: RulePlan[], editor:
 
 async function endRule(db: Db, id: RuleId, editor: PersonId, now: Instant): Promise<void> {
   await db.query('UPDATE rule SET ended_at = $2 WHERE id = $1', [id, moment(now)]);
-  await closeEpisodes(db, id, now);
+  await closeEpisodes(db, id, now, 'ended');
   await tellThrough(db, id, [], editor, now);
 }
 
-/** A rule whose definition changed begins anew; one that is only told to others goes on. */
+/** A rule that judges otherwise now begins anew; one that is only called or told otherwise goes on. */
 async function changeRule(
   db: Db,
   current: { id: RuleId; version: number; definition: unknown },
   rule: RulePlan,
+  watchId: WatchId,
   editor: PersonId,
   now: Instant,
 ): Promise<void> {
-  if (!isDeepStrictEqual(storedRule.read(current.definition), rule.definition)) {
+  const before = storedRule.read(current.definition);
+  if (!isDeepStrictEqual(before, rule.definition)) {
     await insertRuleVersion(db, current.id, current.version + 1, rule.definition, editor, now);
     await db.query('UPDATE rule SET version = version + 1 WHERE id = $1', [current.id]);
-    await closeEpisodes(db, current.id, now);
+    if (!judgesAlike(before, rule.definition)) await beginAnew(db, current.id, watchId, rule.definition, now);
   }
   await tellThrough(db, current.id, rule.audiences, editor, now);
 }
 
-async function closeEpisodes(db: Db, ruleId: RuleId, now: Instant): Promise<void> {
-  await db.query(`UPDATE episode SET closed_at = $2, closed_because = 'edited' WHERE rule_id = $1 AND closed_at IS NULL`, [ruleId, moment(now)]);
+async function beginAnew(db: Db, ruleId: RuleId, watchId: WatchId, definition: RuleDefinition, now: Instant): Promise<void> {
+  await db.query(
+    `UPDATE rule r SET judged_version = r.version, judged_at = $2, baseline_at = NULL, field = $3, whole = $4, hears_failures = $5,
+       begun_at = CASE WHEN w.last_good_at IS NULL THEN $2::timestamptz END
+     FROM watch w WHERE w.id = r.watch_id AND r.id = $1`,
+    [ruleId, moment(now), ...shapeOf(definition)],
+  );
+  await setAsks(db, ruleId, watchId, definition);
+  await closeEpisodes(db, ruleId, now, 'edited');
+}
+
+async function closeEpisodes(db: Db, ruleId: RuleId, now: Instant, because: 'edited' | 'ended'): Promise<void> {
+  await db.query(`UPDATE episode SET closed_at = $2, closed_because = $3 WHERE rule_id = $1 AND closed_at IS NULL`, [ruleId, moment(now), because]);
 }
 
 /** Pauses, starts or deletes a watch. A started one is due at once. False when it is gone. */

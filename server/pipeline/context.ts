@@ -1,18 +1,15 @@
-import type { RecordId, RuleId, SeriesId, SnapshotId, WatchId } from '#core/id';
-import type { KnownRecord, KnownRule, KnownSeries, KnownWatch } from '#core/judge/known';
-import { storedMemory } from '#core/judge/memory';
-import { storedRule } from '#core/judge/rule';
+import type { RuleId, SnapshotId, WatchId } from '#core/id';
+import type { KnownRecord, KnownSeries, KnownWatch } from '#core/judge/known';
 import type { WatchRead } from '#core/judge/watch';
 import { storedDefinition, type WatchDefinition } from '#core/read/definition';
 import type { LatestValue } from '#core/read/formula';
 import type { Cause } from '#core/tell/failure';
-import type { Decimal } from '#core/value/decimal';
-import type { Value } from '#core/value/value';
 import { DAY, type Instant } from '#core/when/interval';
 import type { ClaimedSource } from '../db/sources';
 import { latestOf } from '../db/latest';
 import { inOneTurn, moment, type Db, type Statement } from '../db/pool';
 import type { RunFacts } from './facts';
+import { RECORD_COLUMNS, recordsOf, RULE_COLUMNS, rulesOf, type RecordRow, type RuleRow } from './known-rows';
 
 // A run asks the database three times: for what is to be read, before anything is locked; for what was known, when the source is locked;
 // and to keep what came of it.
@@ -98,6 +95,8 @@ export interface RunContext {
   due: WatchRow[];
   /** Those of them that were read, in the version that they still have. */
   watches: RunWatch[];
+  /** Rules of other watches that ask these. */
+  asking: RuleId[];
 }
 
 /** What was read, by watch. */
@@ -119,25 +118,55 @@ const CAME = 'unnest($1::int[], $2::text[]) AS came(watch, identity)';
 
 /** The records that came, each with its series: a row a series, or one alone. */
 const RECORDS = `
-SELECT r.watch_id AS "watchId", r.id, r.identity, r.name, r.gone_since AS "goneSince", r.counters, s.id AS "seriesId", s.field, s.value,
-  s.open_since AS "openSince", s.source_at AS "sourceAt", CASE WHEN s.problem IS NULL THEN greatest(s.last_good_at, w.last_good_at) ELSE s.last_good_at END AS "lastGoodAt"
-FROM ${CAME} JOIN record r ON r.watch_id = came.watch AND r.identity = came.identity JOIN watch w ON w.id = r.watch_id LEFT JOIN series s ON s.record_id = r.id`;
+SELECT ${RECORD_COLUMNS}
+FROM ${CAME} JOIN record r ON r.watch_id = came.watch AND r.identity = came.identity JOIN watch w ON w.id = r.watch_id LEFT JOIN series s ON s.record_id = r.id
+UNION ALL
+-- Of those watches of which some rule looks beyond the records that came, all.
+SELECT ${RECORD_COLUMNS}
+FROM rule u JOIN watch w ON w.id = u.watch_id JOIN record r ON r.watch_id = w.id AND r.gone_since IS NULL LEFT JOIN series s ON s.record_id = r.id
+WHERE u.watch_id = ANY($3) AND u.whole AND u.ended_at IS NULL`;
 
 /** Records that were there and did not come. */
 const MISSING = `
-SELECT r.watch_id AS "watchId", r.id, r.identity, r.name FROM record r
+SELECT r.watch_id AS "watchId", r.id, r.identity, r.name, r.first_seen AS "firstSeen" FROM record r
 WHERE r.watch_id = ANY($3) AND r.gone_since IS NULL AND (r.watch_id, r.identity) NOT IN (SELECT watch, identity FROM ${CAME})`;
 
-/** The rules of the watches that were read, each with what it remembers of the records that came. */
+/**
+ * The rules of the watches that were read, each with what it remembers of the records that came, of those that were to come ($4) and did not,
+ * and, where it looks beyond them, of all.
+ */
 const RULES = `
-SELECT u.id, u.watch_id AS "watchId", u.version, uv.definition, m.memories
+SELECT ${RULE_COLUMNS}, m.memories
 FROM rule u JOIN rule_version uv ON uv.rule_id = u.id AND uv.version = u.version
 LEFT JOIN LATERAL (
-  SELECT jsonb_object_agg(r.identity, t.memory) AS memories
-  FROM ${CAME} JOIN record r ON r.watch_id = came.watch AND r.identity = came.identity JOIN rule_state t ON t.record_id = r.id
-  WHERE came.watch = u.watch_id AND t.rule_id = u.id AND t.version = u.version
+  SELECT jsonb_object_agg(q.identity, q.memory) AS memories
+  FROM (
+    SELECT r.identity, t.memory
+    FROM ${CAME} JOIN record r ON r.watch_id = came.watch AND r.identity = came.identity JOIN rule_state t ON t.record_id = r.id
+    WHERE came.watch = u.watch_id AND t.rule_id = u.id AND t.version = u.judged_version
+    UNION ALL
+    SELECT r.identity, t.memory
+    FROM record r JOIN rule_state t ON t.record_id = r.id AND t.rule_id = u.id AND t.version = u.judged_version
+    WHERE u.watch_id = ANY($4) AND r.watch_id = u.watch_id AND r.gone_since IS NULL AND (r.watch_id, r.identity) NOT IN (SELECT watch, identity FROM ${CAME})
+    UNION ALL
+    SELECT r.identity, t.memory FROM rule_state t JOIN record r ON r.id = t.record_id
+    WHERE u.whole AND t.rule_id = u.id AND t.version = u.judged_version
+  ) q
 ) m ON true
-WHERE u.watch_id = ANY($3) AND u.ended_at IS NULL ORDER BY u.id`;
+WHERE u.watch_id = ANY($3) AND u.ended_at IS NULL AND u.begun_at IS NOT NULL ORDER BY u.id`;
+
+/** Rules that ask other watches are held to the end: the runs of those move their states, too. */
+const ASKING = `
+SELECT FROM rule u WHERE u.watch_id = ANY($1) AND EXISTS (SELECT FROM rule_asks a WHERE a.rule_id = u.id) ORDER BY u.id FOR UPDATE`;
+
+/**
+ * Rules of other watches that ask these, in their own order and held until the end, too. Those of watches that this run reads by itself are
+ * judged with them.
+ */
+const ASKED_BY = `
+SELECT u.id FROM rule u JOIN rule_asks a ON a.rule_id = u.id JOIN watch w ON w.id = u.watch_id
+WHERE a.watch_id = ANY($1) AND u.ended_at IS NULL AND u.begun_at IS NOT NULL AND w.state = 'running' AND NOT u.watch_id = ANY($1)
+ORDER BY u.id FOR UPDATE OF u`;
 
 /** Whether records of a watch can be missed: of a page that is one record, of feeds and of points none is. */
 const hasMissing = ({ definition: { records } }: DueWatch) => !['page', 'feed', 'metrics', 'senml'].includes(records.from);
@@ -163,7 +192,8 @@ export async function beginRun(db: Db, { source, startedAt }: RunFacts, reads: R
   const [row] = of<{ snapshotId: SnapshotId | null; intervalMs: number | null }>('locked');
   if (row === undefined) return null;
   const loaded = { rules: of<RuleRow>('rules'), records: of<RecordRow>('records'), missing: of<MissingRow>('missing') };
-  return contextOf(row, source.intervalMs, of<WatchRow>('due'), reads, loaded);
+  const asking = of<{ id: RuleId }>('asked by').map(({ id }) => id);
+  return { ...contextOf(row, source.intervalMs, of<WatchRow>('due'), reads, loaded), asking };
 }
 
 /** What loads the rest, as far as there is any: rules, the records that came, and those that did not. */
@@ -172,38 +202,17 @@ function knownStatements(reads: ReadWatch[]): [part: string, statement: Statemen
   const keys = [came.map(({ id }) => id), came.map(({ identity }) => identity)];
   const lists = reads.filter((watch) => watch.read.reading.ok && hasMissing(watch)).map(({ id }) => id);
   const found: [string, Statement][] = [];
-  if (reads.length > 0) found.push(['rules', { name: 'load rules', text: RULES, values: [...keys, reads.map(({ id }) => id)] }]);
-  if (came.length > 0) found.push(['records', { name: 'load records', text: RECORDS, values: keys }]);
+  if (reads.length > 0) found.push(['asking', { name: 'hold asking rules', text: ASKING, values: [reads.map(({ id }) => id)] }]);
+  if (reads.length > 0) found.push(['asked by', { name: 'hold rules elsewhere', text: ASKED_BY, values: [reads.map(({ id }) => id)] }]);
+  if (reads.length > 0) found.push(['rules', { name: 'load rules', text: RULES, values: [...keys, reads.map(({ id }) => id), lists] }]);
+  if (reads.length > 0) found.push(['records', { name: 'load records', text: RECORDS, values: [...keys, reads.map(({ id }) => id)] }]);
   if (lists.length > 0) found.push(['missing', { name: 'load missing', text: MISSING, values: [...keys, lists] }]);
   return found;
 }
 
 const identitiesIn = ({ reading }: WatchRead): string[] => (reading.ok ? [...new Set(reading.value.records.map(({ identity }) => identity))] : []);
 
-interface RecordRow {
-  watchId: WatchId;
-  id: RecordId;
-  identity: string;
-  name: string | null;
-  goneSince: Instant | null;
-  counters: Record<string, Decimal>;
-  seriesId: SeriesId | null;
-  field: string;
-  value: Value;
-  openSince: Instant;
-  lastGoodAt: Instant;
-  sourceAt: Instant | null;
-}
-
-interface RuleRow {
-  id: RuleId;
-  watchId: WatchId;
-  version: number;
-  definition: unknown;
-  memories: Record<string, unknown> | null;
-}
-
-type MissingRow = Pick<RecordRow, 'watchId' | 'id' | 'identity' | 'name'>;
+type MissingRow = Pick<RecordRow, 'watchId' | 'id' | 'identity' | 'name' | 'firstSeen'>;
 
 interface LoadedRows {
   rules: RuleRow[];
@@ -217,7 +226,7 @@ function contextOf(
   due: WatchRow[],
   reads: ReadWatch[],
   loaded: LoadedRows,
-): RunContext {
+): Omit<RunContext, 'asking'> {
   const records = recordsOf(loaded.records);
   const watches = due.flatMap((watch): RunWatch[] => {
     const read = reads.find(({ id, version }) => id === watch.id && version === watch.version);
@@ -231,27 +240,7 @@ function knownOf({ id, definition: { chosen } }: DueWatch, records: Map<WatchId,
   const missing = loaded.missing.filter(({ watchId, identity }) => watchId === id && (followed === null || followed.has(identity)));
   return {
     records: records.get(id) ?? new Map<string, KnownRecord>(),
-    missing: missing.map((record) => ({ ...record, goneSince: null, counters: {}, series: new Map<string, KnownSeries>() })),
+    missing: missing.map((record) => ({ ...record, labels: {}, goneSince: null, counters: {}, series: new Map<string, KnownSeries>() })),
     rules: rulesOf(loaded.rules.filter(({ watchId }) => watchId === id)),
   };
 }
-
-function recordsOf(rows: RecordRow[]): Map<WatchId, Map<string, KnownRecord>> {
-  const found = new Map<WatchId, Map<string, KnownRecord & { series: Map<string, KnownSeries> }>>();
-  for (const { watchId, id, identity, name, goneSince, counters, ...series } of rows) {
-    const own = found.get(watchId) ?? new Map<string, KnownRecord & { series: Map<string, KnownSeries> }>();
-    const record = own.get(identity) ?? { id, identity, name, goneSince, counters, series: new Map<string, KnownSeries>() };
-    const { seriesId, field, value, openSince, lastGoodAt, sourceAt } = series;
-    if (seriesId !== null) record.series.set(field, { id: seriesId, value, openSince, lastGoodAt, sourceAt });
-    found.set(watchId, own.set(identity, record));
-  }
-  return found;
-}
-
-const rulesOf = (rows: RuleRow[]): KnownRule[] =>
-  rows.map(({ id, version, definition, memories }) => ({
-    id,
-    version,
-    definition: storedRule.read(definition),
-    memories: new Map(Object.entries(memories ?? {}).map(([identity, memory]) => [identity, storedMemory.read(memory)])),
-  }));

@@ -25,14 +25,17 @@ import { takePosted } from './posted';
 import { readWatches } from './read';
 import type { RunFacts, StoredSnapshot } from './facts';
 import type { JudgedWatch } from './store/judged';
-import { countNews, storeNews, tellingOf, type RaisedAlert } from './store/news';
+import { rulesBegun } from './begin';
+import { judgeElsewhere, judgeFailedFetch, readFor } from './elsewhere';
+import { countJudgement, NOTHING_FOUND, storeJudgement } from './store/judgement';
+import { runNewsOf, storeChanges, type RaisedAlert } from './store/news';
 import { storePicture } from './store/picture';
 import { notAskedElsewhere } from '../db/questions';
 import { askedBy, questionNotice, storeQuestions } from './store/questions';
 import { newRows, storeReadings, withSeries } from './store/readings';
 import { storeFailedFetch, storeRun } from './store/run';
 import { storeSettled } from './store/settled';
-import { countOpened, moveEpisodes, storeStates, type WatchVerdict } from './store/states';
+import type { WatchVerdict } from './store/states';
 
 /** The moments of a run that others may watch; a worker killed at any of them loses nothing. */
 type RunStep = 'claimed' | 'fetched' | 'read' | 'judged' | 'ordered' | 'committed';
@@ -113,9 +116,13 @@ function storeFailure(pipeline: Pipeline, facts: RunFacts, problem: FetchProblem
     const context = await beginRun(db, facts, []);
     if (context === null) return loseLease(db);
     const { statements, notices } = storeFailedFetch(facts, context, problem);
-    const ordered = await orderDeliveries(pipeline, db, facts, [], notices);
-    await writeAndCommit(db, [...closing(problem.reason === 'not kept' ? problem.message : undefined), ...statements, ...ordered]);
-    return { outcome: 'failed', ...NOTHING, notices: notices.length };
+    const verdicts = await judgeFailedFetch(db, context, facts.startedAt);
+    const judged = { at: facts.startedAt, runId: facts.runId };
+    const written = storeJudgement(judged, verdicts, await pipeline.ids.take(db, countJudgement(verdicts)), NOTHING_FOUND);
+    const ordered = await orderDeliveries(pipeline, db, judged, written.alerts, notices);
+    const closed = closing(problem.reason === 'not kept' ? problem.message : undefined);
+    await writeAndCommit(db, [...closed, ...statements, ...written.statements, ...ordered]);
+    return { outcome: 'failed', ...NOTHING, alerts: written.alerts.length, notices: notices.length };
   });
 }
 
@@ -144,10 +151,12 @@ async function readAndStore(pipeline: Pipeline, facts: RunFacts, fetched: Fetche
   return withClient(pipeline.pool, async (db) => {
     const context = await beginRun(db, facts, reads);
     if (context === null) return loseLease(db);
-    const judged = context.watches.map((watch) => judgeAlone(pipeline, watch, facts.startedAt));
+    const judged = judgeTogether(pipeline, context.watches, facts.startedAt);
     await step('judged');
-    const written = await writeOutcome(pipeline, db, facts, context, snapshot, judged);
-    const ordered = await orderDeliveries(pipeline, db, facts, written.alerts, written.notices);
+    const beside = await judgeElsewhere(db, context, judged, facts.startedAt);
+    const written = await writeOutcome(pipeline, db, facts, context, snapshot, judged, beside);
+    const at = { at: facts.startedAt, runId: facts.runId };
+    const ordered = await orderDeliveries(pipeline, db, at, written.alerts, written.notices);
     await step('ordered');
     await writeAndCommit(db, [...closing(fetched.kind === 'page' ? fetched.message : undefined), ...written.statements, ...ordered]);
     return { outcome: 'read', changes: countChanges(judged), alerts: written.alerts.length, notices: written.notices.length };
@@ -169,11 +178,11 @@ async function writeOutcome(
   context: RunContext,
   snapshot: StoredSnapshot,
   judged: JudgedWatch[],
+  beside: WatchVerdict[],
 ): Promise<Written> {
   const fresh = newRows(judged);
-  const verdicts = judged.flatMap(({ watch, outcome }) => outcome.verdicts.map((verdict): WatchVerdict => ({ watchId: watch.id, verdict })));
-  const opened = countOpened(verdicts);
-  const given = await ids.take(db, 1 + fresh.records.length + fresh.series.length + opened + mostNews(judged));
+  const verdicts = [...judged.flatMap((each) => verdictsOf(facts, each)), ...beside];
+  const given = await ids.take(db, 1 + fresh.records.length + fresh.series.length + mostChanges(judged) + countJudgement(verdicts));
   const take = (count: number) => given.splice(0, count);
   const snapshotId = snapshot.id ?? (sure(take(1)[0]) as SnapshotId);
   const records = new Map(zip<SeenRecord, RecordId>(fresh.records, take(fresh.records.length)));
@@ -181,16 +190,15 @@ async function writeOutcome(
   const readings = withSeries(judged, series);
   const asked = judged.map(askedBy);
   const run = storeRun(facts, context, snapshot, snapshotId, asked);
-  const episodes = moveEpisodes(verdicts, take(opened));
-  const telling = tellingOf(judged, readings);
-  const news = storeNews(facts, telling, take(countNews(telling)), episodes.episodeOf);
+  const changes = storeChanges(facts, runNewsOf(judged, readings), take(mostChanges(judged)));
+  const judgement = storeJudgement({ at: facts.startedAt, runId: facts.runId }, verdicts, given, { changeOf: changes.changeOf, seriesOf: series });
   const statements = [
     ...run.statements,
     ...storePicture(facts, snapshotId, snapshot.page?.picture, picturesKept),
     ...storeReadings(facts, judged, readings, { records, series }),
-    ...storeStates(facts.startedAt, verdicts),
-    ...episodes.statements,
-    ...news.statements,
+    ...changes.statements,
+    ...rulesBegun(judged, facts.startedAt),
+    ...judgement.statements,
     ...storeQuestions(facts, asked, snapshotId, context.snapshotId),
   ];
   const questions = await notAskedElsewhere(
@@ -198,15 +206,18 @@ async function writeOutcome(
     facts.source.id,
     asked.flatMap((each) => questionNotice(each, facts) ?? []),
   );
-  return { statements, alerts: news.alerts, notices: [...run.notices, ...questions] };
+  return { statements, alerts: judgement.alerts, notices: [...run.notices, ...questions] };
 }
 
-/** A number for each reading that changed, each verdict, twice where it tells, and each record that came or went: enough for all news. */
-const mostNews = (judged: JudgedWatch[]): number =>
-  judged.reduce(
-    (sum, { outcome: { good, verdicts, moves } }) => sum + good.filter(({ change }) => change !== null).length + 2 * verdicts.length + moves.length,
-    0,
-  );
+/** The verdicts on a watch, with what is told of it. */
+function verdictsOf({ source }: RunFacts, { watch, outcome }: JudgedWatch): WatchVerdict[] {
+  const ruled = { ...watch, site: source.site, page: source.address };
+  return outcome.verdicts.map((verdict) => ({ watch: ruled, verdict }));
+}
+
+/** A number for each reading that changed, and each record that came or went. */
+const mostChanges = (judged: JudgedWatch[]): number =>
+  judged.reduce((sum, { outcome: { good, moves } }) => sum + good.filter(({ change }) => change !== null).length + moves.length, 0);
 
 function zip<Key, Id extends number>(keys: Key[], numbers: number[]): [Key, Id][] {
   return keys.map((key, at) => [key, sure(numbers[at]) as Id]);
@@ -215,6 +226,15 @@ function zip<Key, Id extends number>(keys: Key[], numbers: number[]): [Key, Id][
 function sure(number: number | undefined): number {
   if (number === undefined) throw new Error('fewer numbers were taken than are needed');
   return number;
+}
+
+/** Watches of one source may ask one another: such as do are judged with what was read of the others. */
+function judgeTogether(pipeline: Pipeline, watches: RunWatch[], now: Instant): JudgedWatch[] {
+  const alone = watches.map((watch) => judgeAlone(pipeline, watch, now));
+  return alone.map((judged) => {
+    const elsewhere = readFor(judged.watch, alone);
+    return elsewhere.size === 0 ? judged : judgeAlone(pipeline, { ...judged.watch, elsewhere }, now);
+  });
 }
 
 /** Each watch is judged by itself: what goes wrong with one is its own failure, and none of its neighbours'. */

@@ -11,6 +11,7 @@ import { claimDue, renewLeases, type ClaimedSource, type Due } from '../db/sourc
 import { refreshStandings } from '../db/standings';
 import { beat, retire } from '../db/workers';
 import { deliver, type Post } from '../deliver/deliver';
+import { moveClock } from '../pipeline/clock';
 import { runSource, type Pipeline, type RunSummary } from '../pipeline/run';
 import { takeLook, type Looking } from './look';
 
@@ -55,6 +56,8 @@ export class Worker {
   #tidying: Promise<void> = Promise.resolve();
   #lastRestood: Instant = 0;
   #restanding: Promise<void> = Promise.resolve();
+  /** Null while nothing is under way. */
+  #clockwork: Promise<void> | null = null;
   #startedAt: Instant = 0;
 
   constructor(
@@ -90,7 +93,7 @@ export class Worker {
   async stop(): Promise<void> {
     this.#stopping.abort();
     await this.#loop;
-    await Promise.all([...this.#running(), this.#tidying, this.#restanding]);
+    await Promise.all([...this.#running(), this.#tidying, this.#restanding, this.#clockwork]);
     await this.post.jobs.close();
     clearInterval(this.#pulse);
     await this.#beating;
@@ -130,6 +133,7 @@ export class Worker {
     if (now - this.#lastPrepared >= DAY) await this.#prepare(now);
     if (now - this.#lastTidied >= TIDY_EVERY) this.#tidy(now);
     if (now - this.#lastRestood >= RESTAND_EVERY) this.#restand(now);
+    this.#clockwork ??= this.#moveClock(now).finally(() => (this.#clockwork = null));
     let claimed = 0;
     for (const lane of this.#lanes) {
       const room = lane.places - lane.running.size;
@@ -171,6 +175,18 @@ export class Worker {
       moved = await refreshStandings(this.pipeline.pool, now, RESTANDS);
       if (moved.length > 0) this.pipeline.signals.say('watches', ...moved.map((id) => `watch:${id}` as const));
     } while (!signal.aborted && moved.length === RESTANDS);
+  }
+
+  /** Moves on what only the clock moves, beside the runs. */
+  async #moveClock(now: Instant): Promise<void> {
+    try {
+      const moved = await moveClock(this.pipeline, now, this.#stopping.signal);
+      if (moved.begun + moved.woken === 0) return;
+      this.pipeline.log.info({ ...moved }, 'rules moved by the clock');
+      this.pipeline.signals.say('watches', ...(moved.alerts > 0 ? (['outbox'] as const) : []));
+    } catch (error) {
+      this.pipeline.log.error({ err: error }, 'rules were not moved by the clock');
+    }
   }
 
   #launch({ running }: Lane, source: ClaimedSource): void {

@@ -44,7 +44,11 @@ async function watchPrice(slug: string): Promise<WatchId> {
   const price = { key: 'price', label: 'price', type, mode: 'stepwise', polarity: 'up is good', locale: null, locators } as const;
   const definition = withFrames({ format: 'html', document }, pageDefinition(slug, [price]));
   const source = { address, host: new URL(address).host, site: 'Skepwright', mostAtOnce: 8 };
-  const plan = { definition, frequency: { count: 1, unit: 'hour' as const }, rules: [ruleOf({ kind: 'change', field: 'price' }, ['list:1'])] };
+  const plan = {
+    definition,
+    frequency: { count: 1, unit: 'hour' as const },
+    rules: [ruleOf({ kind: 'change', asked: { field: 'price' } }, ['list:1'])],
+  };
   return inTransaction(app.pool, (db) => createWatch(db, source, plan, 1 as never, Date.now()));
 }
 

@@ -52,7 +52,7 @@ const watchOn = (path: string, fields: Field[], more: { audiences?: string[]; co
       {
         definition: pageDefinition('Smoker', fields),
         frequency: { count: 1, unit: 'hour' },
-        rules: more.condition === undefined ? [] : [ruleOf({ kind: 'change', field: fields[0]?.key ?? '' }, more.audiences ?? [])],
+        rules: more.condition === undefined ? [] : [ruleOf({ kind: 'change', asked: { field: fields[0]?.key ?? '' } }, more.audiences ?? [])],
       },
       world.people.ines,
       world.now,

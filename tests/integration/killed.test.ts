@@ -26,7 +26,7 @@ beforeAll(async () => {
   world = await openWorld(SETTINGS);
   world.now = Date.now();
   setPrice(world, 2400);
-  watch = await startWatch(world, { condition: { kind: 'change', field: 'price' } });
+  watch = await startWatch(world, { condition: { kind: 'change', asked: { field: 'price' } } });
   await preparePartitions(world.pool, Date.now());
   await world.pass(0);
 });

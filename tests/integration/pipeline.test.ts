@@ -33,9 +33,9 @@ describe('the first run', () => {
     await startWatch(world, { whenAlreadyMet: 'wait' });
     await startWatch(world, { whenAlreadyMet: 'raise' });
     expect(await world.pass(0)).toMatchObject([{ alerts: 1 }]);
-    expect(await world.rows(`SELECT name, memory->>'clause' AS clause FROM rule_state ORDER BY rule_id`)).toEqual([
-      { name: 'calm', clause: 'passed over' },
-      { name: 'raised', clause: 'beyond' },
+    expect(await world.rows(`SELECT name, memory->'judged'->'clauses'->0->'own'->>'side' AS side FROM rule_state ORDER BY rule_id`)).toEqual([
+      { name: 'calm', side: 'passed over' },
+      { name: 'raised', side: 'beyond' },
     ]);
     await world.sendMail();
     expect(world.standins.room.list().map((mail) => mail.to[0])).toEqual(
@@ -131,7 +131,11 @@ describe('a run that brings nothing new', () => {
       frequency: { count: 1, unit: 'hour' as const },
       rules: [
         ruleOf(
-          { kind: 'level', field: 'price', direction: 'below', limit: { ...PRICE_NOW, amount: '30.00' as never }, inclusive: false },
+          {
+            kind: 'level',
+            of: { asked: { field: 'price' } },
+            limits: { is: 'below', limit: { ...PRICE_NOW, amount: '30.00' as never }, inclusive: false },
+          },
           ['list:1'],
           'raise',
         ),
@@ -145,7 +149,9 @@ describe('a run that brings nothing new', () => {
       ok: false,
       error: 'edited meanwhile',
     });
-    expect(await world.pass(1000)).toMatchObject([{ outcome: 'read', changes: 0, alerts: 1 }]);
+    expect(await world.pass(1000)).toMatchObject([{ outcome: 'read', changes: 0, alerts: 0 }]);
+    // The new rule was begun with what was read before, and raised by that.
+    expect(await world.rows('SELECT count(*)::int AS n FROM alert')).toEqual([{ n: 1 }]);
   });
 });
 
@@ -251,7 +257,7 @@ describe('sources and their watches', () => {
 describe('the order of news', () => {
   it('is that of commits: editions cover it without gap or overlap, whatever runs at once', async () => {
     const slugs = ['copper-smoker-large', 'copper-smoker-small', 'steel-smoker', 'mesh-floor', 'fondant-12', 'syrup-14'];
-    for (const slug of slugs) await startWatch(world, { slug, condition: { kind: 'change', field: 'price' } });
+    for (const slug of slugs) await startWatch(world, { slug, condition: { kind: 'change', asked: { field: 'price' } } });
     await world.pass(0);
     for (let round = 1; round <= 5; round += 1) {
       slugs.forEach((slug, at) => setPrice(world, 1000 * round + at, slug));

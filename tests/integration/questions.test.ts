@@ -43,7 +43,7 @@ async function watchPrice(slug = 'copper-smoker-large'): Promise<WatchId> {
 function start(name: string, path: string, definition: WatchDefinition): Promise<WatchId> {
   const host = `${name}.localhost:${world.standins.port}`;
   const source = { address: `http://${host}${path}`, host, site: name, mostAtOnce: 4 };
-  const rules = [ruleOf({ kind: 'change', field: 'price' }, ['list:1'])];
+  const rules = [ruleOf({ kind: 'change', asked: { field: 'price' } }, ['list:1'])];
   return inTransaction(world.pool, (db) =>
     createWatch(db, source, { definition, frequency: { count: 1, unit: 'hour' }, rules }, world.people.ines, world.now),
   );

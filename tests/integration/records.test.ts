@@ -248,7 +248,7 @@ describe('editing', () => {
     const id = await startWatch(world);
     await world.pass(0);
     const before = await plan(id, '22.00', ['list:1']);
-    const changes = ruleOf({ kind: 'change', field: 'price' }, [`person:${world.people.ines}`]);
+    const changes = ruleOf({ kind: 'change', asked: { field: 'price' } }, [`person:${world.people.ines}`]);
     await edit(id, 1, { ...before, rules: [...before.rules, changes] });
     setPrice(world, 2150);
     expect(await world.pass(1000)).toMatchObject([{ changes: 1, alerts: 2 }]);
@@ -260,7 +260,7 @@ describe('editing', () => {
     ]);
     const both = (await findWatch(world.pool, id))?.rules ?? [];
     await edit(id, 2, { ...before, rules: both.slice(1) });
-    expect(await world.rows('SELECT closed_because FROM episode')).toEqual([{ closed_because: 'edited' }]);
+    expect(await world.rows('SELECT closed_because FROM episode')).toEqual([{ closed_because: 'ended' }]);
     setPrice(world, 2000);
     expect(await world.pass(1000)).toMatchObject([{ alerts: 1 }]);
   });

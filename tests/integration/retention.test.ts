@@ -15,7 +15,7 @@ let watch = 0;
 beforeAll(async () => {
   world = await openWorld({ SHRIKE_KEEP_READING_DAYS: '730', SHRIKE_KEEP_NEWS_DAYS: '1095' });
   setPrice(world, 2400);
-  watch = await startWatch(world, { condition: { kind: 'change', field: 'price' } });
+  watch = await startWatch(world, { condition: { kind: 'change', asked: { field: 'price' } } });
   await world.pass(0);
 });
 afterAll(() => world.close());

@@ -36,7 +36,7 @@ afterAll(async () => {
 });
 
 const FIELD: Field = { ...PRICE, locators: [{ way: 'css', selector: '.price' }] };
-const CHANGES: RuleDefinition = { condition: { kind: 'change', field: 'price' }, whenAlreadyMet: 'wait' };
+const CHANGES: RuleDefinition = { when: { kind: 'change', asked: { field: 'price' } }, whenAlreadyMet: 'wait' };
 const count = async (table: string) => (await world.rows<{ n: number }>(`SELECT count(*)::int AS n FROM ${table}`))[0]?.n;
 
 function watchOn(
@@ -63,12 +63,12 @@ async function turnsOf(work: () => Promise<unknown>): Promise<number> {
   }
 }
 
-/** A pass without its claims, of which there is one before the run and one that finds nothing. */
-const CLAIMS = 2;
+/** A pass without its claims, of which there is one before the run and one that finds nothing, each with a look at what the clock moves. */
+const CLAIMS = 2 * 3;
 
 describe('a run', () => {
   it('that changes something asks the database three times, one that tells it four times, and one that brings nothing once', async () => {
-    const falls: RuleDefinition = { condition: { kind: 'crossing', field: 'price', direction: 'below', limit: { kind: 'money', amount: '20.00' as never, currency: 'GBP' }, inclusive: false }, whenAlreadyMet: 'wait' }; // prettier-ignore
+    const falls: RuleDefinition = { when: { kind: 'crossing', of: { asked: { field: 'price' } }, limits: { is: 'below', limit: { kind: 'money', amount: '20.00' as never, currency: 'GBP' }, inclusive: false } }, whenAlreadyMet: 'wait' }; // prettier-ignore
     show('/a', '24.00');
     await watchOn('/a', { rule: falls, audiences: ['list:1'] });
     await world.pass(0);
@@ -201,7 +201,7 @@ describe('several points of a new series in one message', () => {
     const senml = JSON.stringify([{ n: 'hive', u: 'Cel', v: 40, t: world.now / 1000 - 60 }, { n: 'hive', u: 'Cel', v: 41, t: world.now / 1000 - 30 }]); // prettier-ignore
     answers['/senml'] = (_request, response) => response.writeHead(200, { 'content-type': 'application/senml+json' }).end(senml);
     const field: Field = { key: 'value', label: 'temperature', type: { kind: 'number' }, mode: 'measured', polarity: 'neither', locale: null, locators: [{ way: 'part', part: 'value' }] }; // prettier-ignore
-    const hot: RuleDefinition = { condition: { kind: 'level', field: 'value', direction: 'above', limit: { kind: 'number', amount: '38' as never, unit: '°C' }, inclusive: false }, whenAlreadyMet: 'raise' }; // prettier-ignore
+    const hot: RuleDefinition = { when: { kind: 'level', of: { asked: { field: 'value' } }, limits: { is: 'above', limit: { kind: 'number', amount: '38' as never, unit: '°C' }, inclusive: false } }, whenAlreadyMet: 'raise' }; // prettier-ignore
     const definition = { ...pageDefinition('Hives', [field]), records: { from: 'senml' as const } };
     await watchOn('/senml', { rule: hot, audiences: ['list:1'] }, definition);
     expect(await world.pass(0)).toMatchObject([{ outcome: 'read', alerts: 1 }]);

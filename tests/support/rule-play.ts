@@ -1,4 +1,4 @@
-import type { Clause, Judged, Limits } from '#core/judge/clause';
+import { groupKey, type Clause, type Judged, type Limits } from '#core/judge/clause';
 import { freshMemory, hear, learn, nextAt, wake, type Memory, type Rule, type Situation, type Step } from '#core/judge/engine';
 import type { Latest } from '#core/judge/heard';
 import { freshTelling, nextTelling, tellAt, tellOf, type Told, type Telling } from '#core/judge/telling';
@@ -86,7 +86,9 @@ function heardOf(look: Look): Parameters<typeof hear>[2] {
     own: other !== true,
     read: new Map(Object.entries(read).map(([key, value]) => [key, { value, at: moment }])),
     ...(late === undefined ? {} : { late: new Map(Object.entries(late)) }),
-    ...(groups === undefined ? {} : { groups: new Map(Object.entries(groups)) }),
+    ...(groups === undefined
+      ? {}
+      : { groups: new Map(Object.entries(groups).map(([among, others]) => [groupKey({ among, asked: { field: 'price' } }), others])) }),
     ...(came === undefined ? {} : { came }),
   };
 }

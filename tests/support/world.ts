@@ -3,7 +3,8 @@ import { mkdtempSync } from 'node:fs';
 import { join } from 'node:path';
 import pg from 'pg';
 import { inject } from 'vitest';
-import type { Condition, RuleDefinition } from '#core/judge/rule';
+import type { Condition } from '#core/judge/clause';
+import type { RuleDefinition } from '#core/judge/rule';
 import { pageDefinition, type Field } from '#core/read/definition';
 import { money } from '#core/value/parse';
 import { DAY, HOUR, type Instant, type Interval } from '#core/when/interval';
@@ -14,6 +15,7 @@ import { prepareDatabase } from '#server/db/prepare';
 import { claimDue } from '#server/db/sources';
 import { createWatch, type RulePlan } from '#server/db/watches';
 import { sendWaiting } from '#server/deliver/deliver';
+import { moveClock } from '#server/pipeline/clock';
 import { runSource, type RunSummary } from '#server/pipeline/run';
 import { openServices, type Services } from '#server/work/services';
 import { preparePartitions } from '#server/db/partitions';
@@ -95,6 +97,7 @@ export async function openWorld(settings: Record<string, string> = {}): Promise<
       now += ms;
       const summaries: RunSummary[] = [];
       for (;;) {
+        await moveClock(pipeline, now);
         const claimed = await claimDue(pool, now, config.leaseMs, 50);
         if (claimed.length === 0) return summaries;
         summaries.push(...(await Promise.all(claimed.map((source) => runSource(pipeline, source)))));
@@ -142,16 +145,14 @@ export const PRICE: Field = {
 /** A price that has fallen below a limit, in pounds. */
 export const fallsBelow = (pounds: string): Condition => ({
   kind: 'crossing',
-  field: 'price',
-  direction: 'below',
-  limit: money(pounds, 'GBP'),
-  inclusive: false,
+  of: { asked: { field: 'price' } },
+  limits: { is: 'below', limit: money(pounds, 'GBP'), inclusive: false },
 });
 
 /** A new rule, told to those who are named. */
 export const ruleOf = (condition: Condition, audiences: string[], whenAlreadyMet: RuleDefinition['whenAlreadyMet'] = 'wait'): RulePlan => ({
   id: null,
-  definition: { condition, whenAlreadyMet },
+  definition: { when: condition, whenAlreadyMet },
   audiences,
 });
 

@@ -1,155 +1,235 @@
-import { conditionVerb } from '#core/judge/describe';
-import type { Condition } from '#core/judge/rule';
+import { describeCondition, describeTerms, namesOf } from '#core/judge/describe';
+import { blankClause, type ClauseDraft } from '#core/plan/clause-draft';
+import { labelOf } from '#core/plan/plan';
+import { isSaid, presentDistance, toCondition, type PresentValues, type RuleDraft } from '#core/plan/rule-draft';
 import type { Field } from '#core/read/definition';
-import { formatAmount, formatPercent, formatUnit, formatValue } from '#core/value/format';
 import { magnitude } from '#core/value/decimal';
-import { alike, isMeasure, unitOf, type Value } from '#core/value/value';
-import { Choice, SelectField, TextField } from '../../ui/field';
-import { labelOf, presentDistance, toCondition, type ConditionDraft, type PresentValues, type RuleDraft } from '#core/plan/plan';
+import { formatAmount, formatPercent, formatValue } from '#core/value/format';
+import { isMeasure } from '#core/value/value';
+import type { Place } from '#core/when/format';
+import { Choice, SelectField } from '../../ui/field';
+import { Figures } from './clause';
+import { Terms } from './terms';
+import { verbsOf } from './verbs';
 
-type Verb = Pick<ConditionDraft, 'kind' | 'direction' | 'inclusive'>;
-
-const CHANGE: Verb = { kind: 'change', direction: 'below', inclusive: false };
-const VERBS: Verb[] = [
-  { kind: 'crossing', direction: 'below', inclusive: false },
-  { kind: 'crossing', direction: 'above', inclusive: false },
-  CHANGE,
-  { kind: 'crossing', direction: 'below', inclusive: true },
-  { kind: 'crossing', direction: 'above', inclusive: true },
-  { kind: 'level', direction: 'below', inclusive: false },
-  { kind: 'level', direction: 'above', inclusive: false },
-];
-
-/** What sets a verb apart from its neighbour, where the verb alone does not say it. */
-function hintOf(verb: Verb): string | null {
-  if (verb.kind === 'level') return 'even if nobody saw it pass the limit';
-  return verb.kind === 'crossing' && verb.inclusive ? 'the limit itself counts' : null;
-}
-
-const nameOf = (verb: Verb) => conditionVerb({ ...verb, field: '', limit: { kind: 'number', amount: '0' as never, unit: null } });
-
-interface ConditionEditorProps {
+export interface ConditionEditorProps {
   fields: Field[];
   /** Null: there is none, it is only recorded. */
   rule: RuleDraft | null;
   present: PresentValues;
   /** The units of each field, where its records differ in them. */
   units?: Record<string, string[]>;
-  locale: string;
+  /** The records of the watch, where it has several. */
+  records?: { identity: string; name: string }[];
+  place: Place;
   problem?: string | null;
   onChange: (change: Partial<RuleDraft>) => void;
   /** Takes the rule away, so that nobody is told by it. */
   onNever: () => void;
 }
 
+const NO_RECORDS: NonNullable<ConditionEditorProps['records']> = [];
+const NEVER = 'record';
+
 /** What matters: which field, how it must move, past which limit; with the present value's distance from it. */
-export function ConditionEditor({ fields, rule, present, units = {}, locale, problem, onChange, onNever }: ConditionEditorProps) {
-  const condition = rule?.condition ?? null;
-  const fieldKey = condition?.field ?? fields[0]?.key ?? '';
-  const measurable = isMeasureOf(present, fieldKey);
-  const verbs = measurable ? VERBS : [CHANGE];
-  const set = (change: Partial<ConditionDraft>) =>
-    onChange({ condition: { ...CHANGE, field: fieldKey, limit: '', ...condition, ...change }, whenAlreadyMet: null });
+export function ConditionEditor(props: ConditionEditorProps) {
+  const { fields, rule, present, place, onChange } = props;
+  if (rule?.kept !== undefined) return <KeptCondition {...props} rule={rule} />;
+  const clauses = rule?.clauses ?? [];
+  const set = (at: number, change: Partial<ClauseDraft>) => onChange({ clauses: changed(clauses, at, change, fields), whenAlreadyMet: null });
   return (
     <div className="flex flex-col gap-3">
+      {(clauses.length === 0 ? [null] : clauses).map((clause, at) => (
+        <ClauseSaid
+          key={at}
+          {...props}
+          clause={clause}
+          at={at}
+          of={clauses.length}
+          onSet={(change) => set(at, change)}
+          onTake={() => onChange({ clauses: clauses.filter((_, each) => each !== at), whenAlreadyMet: null })}
+        />
+      ))}
+      {rule === null || clauses.length === 0 ? null : (
+        <>
+          <AnotherClause rule={rule} fields={fields} onChange={onChange} />
+          <Standing fields={fields} rule={rule} present={present} place={place} onChange={onChange} />
+          <details open={hasTerms(rule)}>
+            <summary className="cursor-pointer text-second">How long, how often, when it is told</summary>
+            <Terms rule={rule} fields={fields} onChange={onChange} />
+          </details>
+        </>
+      )}
+    </div>
+  );
+}
+
+const hasTerms = ({ hold, told, atMostEvery, remindEvery, hours }: RuleDraft) =>
+  hold !== null || told !== 'episode' || atMostEvery !== null || remindEvery !== null || hours !== null;
+
+function changed(clauses: ClauseDraft[], at: number, change: Partial<ClauseDraft>, fields: Field[]): ClauseDraft[] {
+  if (clauses[at] !== undefined) return clauses.map((clause, each) => (each === at ? { ...clause, ...change } : clause));
+  return [...clauses, { ...blankClause(fields[0]?.key ?? '', 'changes'), ...change }];
+}
+
+/** What says more than can be said here stands as it is, until it is said anew. */
+function KeptCondition({ rule, fields, place, onChange, onNever }: ConditionEditorProps & { rule: RuleDraft }) {
+  return (
+    <div className="flex flex-col gap-3">
+      <p>
+        {rule.kept === undefined
+          ? ''
+          : describeCondition(
+              rule.kept,
+              namesOf((key) => labelOf(fields, key), place.locale),
+            )}
+      </p>
+      <p className="text-glance text-third">This condition says more than can be changed here. It goes on as it is, or is said anew.</p>
+      <p className="flex gap-4">
+        <button type="button" className="link" onClick={() => onChange({ kept: undefined, clauses: [], whenAlreadyMet: null })}>
+          Say it anew
+        </button>
+        <button type="button" className="link" onClick={onNever}>
+          Take the rule away
+        </button>
+      </p>
+    </div>
+  );
+}
+
+type ClauseSaidProps = ConditionEditorProps & {
+  clause: ClauseDraft | null;
+  at: number;
+  of: number;
+  onSet: (change: Partial<ClauseDraft>) => void;
+  onTake: () => void;
+};
+
+function ClauseSaid(props: ClauseSaidProps) {
+  const { clause, at, of, fields, rule, present, units = {}, records = NO_RECORDS, place, problem, onSet, onTake } = props;
+  const key = clause?.field || fields[0]?.key || '';
+  const field = fields.find((each) => each.key === key);
+  return (
+    <div className={at === 0 ? 'flex flex-col gap-3' : 'flex flex-col gap-3 border-t border-rule pt-3'}>
       {fields.length > 1 ? (
         <SelectField
-          label="When"
-          value={fieldKey}
-          onChange={(event) => set({ field: event.target.value, ...(isMeasureOf(present, event.target.value) ? {} : CHANGE) })}
-          options={fields.map((field) => ({ value: field.key, label: field.label }))}
+          label={at === 0 ? 'When' : JOINS[rule?.join ?? 'all']}
+          value={key}
+          onChange={(event) => onSet({ field: event.target.value, ...(clause === null ? {} : { verb: 'changes' }) })}
+          options={fields.map((each) => ({ value: each.key, label: each.label }))}
         />
       ) : null}
-      <Choice
-        label="How it must move"
-        value={rule === null ? 'record' : condition === null ? null : nameOf(condition)}
-        onChange={(chosen) => {
-          const verb = verbs.find((each) => nameOf(each) === chosen);
-          if (verb === undefined) onNever();
-          else set(verb);
-        }}
-        options={[
-          ...verbs.map((verb) => ({ value: nameOf(verb), label: <VerbLabel verb={verb} /> })),
-          { value: 'record', label: 'never: only record it, tell nobody' },
-        ]}
-      />
-      {condition !== null && condition.kind !== 'change' ? (
-        <Limit condition={condition} present={present} units={units[fieldKey] ?? []} locale={locale} problem={problem} onChange={set} />
-      ) : null}
-      {rule === null ? null : <Standing fields={fields} rule={rule} present={present} locale={locale} onChange={onChange} />}
+      <Verbs {...props} field={field} fieldKey={key} isList={records.length > 1} />
+      {clause === null ? null : (
+        <Figures
+          clause={clause}
+          field={field}
+          present={present}
+          units={units[key] ?? []}
+          records={records}
+          locale={place.locale}
+          problem={problem}
+          onChange={onSet}
+        />
+      )}
+      {of < 2 ? null : (
+        <button type="button" className="link self-start text-glance" onClick={onTake}>
+          Take this condition away
+        </button>
+      )}
     </div>
   );
 }
 
-interface LimitProps {
-  condition: ConditionDraft;
-  present: PresentValues;
-  units: string[];
-  locale: string;
-  problem?: string | null;
-  onChange: (change: Partial<ConditionDraft>) => void;
-}
+type VerbsProps = Pick<ClauseSaidProps, 'clause' | 'at' | 'of' | 'rule' | 'present' | 'onSet' | 'onNever'> & {
+  field: Field | undefined;
+  fieldKey: string;
+  isList: boolean;
+};
 
-/** The limit, and where records differ in their units, what it is counted in. */
-function Limit({ condition, present, units, locale, problem, onChange }: LimitProps) {
-  const several = units.length > 1;
-  return (
-    <div className="flex items-start gap-4">
-      <TextField
-        label={`The limit${several ? '' : unitIn(present, condition.field, locale)}`}
-        className="grow"
-        inputMode="decimal"
-        value={condition.limit}
-        onChange={(event) => onChange({ limit: event.target.value })}
-        problem={condition.limit.trim() === '' ? null : problem}
-      />
-      {several ? (
-        <SelectField
-          label="in"
-          value={condition.unit ?? unitOfPresent(present, condition.field)}
-          options={units.map((unit) => ({ value: unit, label: unit === '' ? 'no unit' : unit }))}
-          onChange={(event) => onChange({ unit: event.target.value })}
-        />
-      ) : null}
-    </div>
-  );
-}
-
-function unitOfPresent(present: PresentValues, key: string): string {
-  const value = present[key];
-  return value !== undefined && isMeasure(value) ? (unitOf(value) ?? '') : '';
-}
-
-function VerbLabel({ verb }: { verb: Verb }) {
-  const hint = hintOf(verb);
+/** How a field must move: the usual verbs to choose from, the others in a list. */
+function Verbs({ clause, at, of, rule, present, field, fieldKey, isList, onSet, onNever }: VerbsProps) {
+  const { usual, more } = verbsOf(field, present[fieldKey], isList);
+  const verb = clause?.verb ?? null;
+  const isUsual = usual.some((each) => each.verb === verb);
+  const say = (chosen: string) => {
+    const known = [...usual, ...more].find((each) => each.verb === chosen);
+    if (known !== undefined) onSet({ verb: known.verb, field: fieldKey });
+    else if (chosen === NEVER) onNever();
+  };
   return (
     <>
-      {nameOf(verb)}
-      {hint === null ? null : <span className="ml-2 text-glance text-third">{hint}</span>}
+      <Choice
+        label={at === 0 ? 'How it must move' : `How it must move, condition ${at + 1}`}
+        value={rule === null ? NEVER : isUsual ? verb : null}
+        onChange={say}
+        options={[
+          ...usual.map((each) => ({ value: each.verb, label: <VerbLabel words={each.words} hint={each.hint} /> })),
+          ...(at === 0 && of < 2 ? [{ value: NEVER, label: 'never: only record it, tell nobody' }] : []),
+        ]}
+      />
+      <SelectField
+        label="Or something else"
+        value={isUsual || verb === null ? '' : verb}
+        options={[{ value: '', label: '…' }, ...more.map((each) => ({ value: each.verb, label: each.words }))]}
+        onChange={(event) => say(event.target.value)}
+      />
     </>
   );
 }
 
-function isMeasureOf(present: PresentValues, key: string): boolean {
-  const value = present[key];
-  return value !== undefined && isMeasure(value);
+const JOINS = { all: 'and', any: 'or', none: 'nor' } as const;
+const MOST_CLAUSES = 8;
+
+/** Another condition beside those that are said, and how they are joined. */
+function AnotherClause({ rule, fields, onChange }: Pick<ConditionEditorProps, 'fields' | 'onChange'> & { rule: RuleDraft }) {
+  const { clauses, join } = rule;
+  return (
+    <div className="flex flex-wrap items-end gap-4">
+      {clauses.length < 2 ? null : (
+        <SelectField
+          label="It is met when"
+          value={join}
+          options={[
+            { value: 'all', label: 'all of these are so' },
+            { value: 'any', label: 'any of these is so' },
+            { value: 'none', label: 'none of these is so' },
+          ]}
+          onChange={(event) => onChange({ join: event.target.value as RuleDraft['join'], whenAlreadyMet: null })}
+        />
+      )}
+      {clauses.length >= MOST_CLAUSES ? null : (
+        <button
+          type="button"
+          className="link self-end pb-1 text-second"
+          onClick={() => onChange({ clauses: [...clauses, blankClause(fields[0]?.key ?? '', 'changes')], whenAlreadyMet: null })}
+        >
+          and when …
+        </button>
+      )}
+    </div>
+  );
 }
 
-function unitIn(present: PresentValues, key: string, locale: string): string {
-  const value = present[key];
-  const unit = value === undefined ? '' : formatUnit(value, locale);
-  return unit === '' ? '' : `, in ${unit}`;
+function VerbLabel({ words, hint }: { words: string; hint?: string | undefined }) {
+  return (
+    <>
+      {words}
+      {hint === undefined ? null : <span className="ml-2 text-glance text-third">{hint}</span>}
+    </>
+  );
 }
 
-type StandingProps = Pick<ConditionEditorProps, 'fields' | 'present' | 'locale' | 'onChange'> & { rule: RuleDraft };
+type StandingProps = Pick<ConditionEditorProps, 'fields' | 'present' | 'place' | 'onChange'> & { rule: RuleDraft };
 
 /** Where the present value stands, whether the limit looks like a slip, and what to do when it is met already. */
-function Standing({ fields, rule, present, locale, onChange }: StandingProps) {
-  if (rule.condition === null) return null;
-  const condition = toCondition(rule.condition, present, locale);
-  const value = present[rule.condition.field];
-  if (!condition.ok || value === undefined || !countedAlike(condition.value, value)) return null;
-  const label = labelOf(fields, rule.condition.field);
+function Standing({ fields, rule, present, place, onChange }: StandingProps) {
+  const { locale } = place;
+  const condition = toCondition(rule, { present, fields, ...place });
+  const [first] = rule.clauses;
+  const value = first === undefined ? undefined : present[first.field];
+  if (!condition.ok || value === undefined || first === undefined) return null;
+  const label = labelOf(fields, first.field);
   const distance = presentDistance(condition.value, present);
   return (
     <div className="border-t border-rule pt-3" aria-live="polite">
@@ -180,11 +260,6 @@ function Standing({ fields, rule, present, locale, onChange }: StandingProps) {
   );
 }
 
-/** A limit for records of another unit than the first says nothing about the first. */
-function countedAlike(condition: Condition, value: Value): boolean {
-  return condition.kind === 'change' || alike(condition.limit, value);
-}
-
 type DistanceMove = NonNullable<ReturnType<typeof presentDistance>>['move'];
 
 function distanceWords(move: DistanceMove, like: Parameters<typeof formatAmount>[1], locale: string): string {
@@ -193,3 +268,15 @@ function distanceWords(move: DistanceMove, like: Parameters<typeof formatAmount>
   const percent = move.percent === null ? '' : ` (${formatPercent(move.percent, locale)})`;
   return `${formatAmount(magnitude(move.difference), like, locale)} ${side} the limit${percent}`;
 }
+
+/** When a rule is met, as far as it is said; null where that is not begun. */
+export function conditionWords(fields: Field[], rule: RuleDraft, present: PresentValues, place: Place): string | null {
+  if (!isSaid(rule)) return null;
+  const condition = toCondition(rule, { present, fields, ...place });
+  const names = namesOf((key) => labelOf(fields, key), place.locale);
+  if (condition.ok) return describeCondition(condition.value, names);
+  return rule.clauses.map(({ field, verb, limit }) => `${labelOf(fields, field)} ${verb} ${limit || '____'}`).join(` ${JOINS[rule.join]} `);
+}
+
+/** What a rule asks beside its condition, in a few words each. */
+export const termWords = (rule: Parameters<typeof describeTerms>[0]): string => describeTerms(rule).join(' · ');

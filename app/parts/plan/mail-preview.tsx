@@ -1,19 +1,20 @@
 import { compareReadings } from '#core/compare/compare';
 import { describeReason, type Reason } from '#core/judge/reason';
-import { rehearse } from '#core/judge/rehearse';
+import { rehearse, type RehearsedReading } from '#core/judge/rehearse';
 import { alertMail } from '#core/tell/mail';
 import type { News } from '#core/tell/news';
 import { formatValue } from '#core/value/format';
-import type { Value } from '#core/value/value';
 import type { Place } from '#core/when/format';
 import { intervalLength, type Instant } from '#core/when/interval';
-import { labelOf, type CompletePlan, type CompleteRule } from '#core/plan/plan';
+import { labelOf, type CompletePlan } from '#core/plan/plan';
+import type { CompleteRule, PresentValues } from '#core/plan/rule-draft';
+import type { Value } from '#core/value/value';
 
 interface MailPreviewProps {
   plan: CompletePlan;
   /** The rule by which it would come; null where there is none. */
   rule: CompleteRule | null;
-  present: Value;
+  present: PresentValues;
   site: string;
   address: string;
   readerName: string;
@@ -25,26 +26,14 @@ interface MailPreviewProps {
 /** The mail as it would arrive, by the very steps that every reading is judged by; nothing is stored and nothing is sent. */
 export function MailPreview({ plan, rule, present, site, address, readerName, report, place, now }: MailPreviewProps) {
   if (rule === null) return <p className="text-second">Nobody is told, so there is no mail to show.</p>;
-  const { condition } = rule.definition;
   const apart = intervalLength(plan.frequency);
-  const rehearsed = rehearse(rule.definition, present, apart);
+  const known = Object.fromEntries(Object.entries(present).filter((each): each is [string, Value] => each[1] !== undefined));
+  const rehearsed = rehearse(rule.definition, known, apart);
   const told = rehearsed.at(-1);
-  const label = labelOf(plan.definition.fields, condition.field);
-  if (told === undefined || !told.told) return <Untold label={label} reason={told?.reason ?? null} />;
-  const field = plan.definition.fields.find((each) => each.key === condition.field);
-  const { value, previous } = told;
-  const news: News = {
-    subject: plan.definition.subject,
-    site,
-    page: address,
-    field: { key: condition.field, label, ...(field?.role === undefined ? {} : { role: field.role }) },
-    value,
-    previous,
-    change: previous === null ? null : compareReadings(previous, value, field?.polarity ?? 'neither'),
-    condition,
-    seenAt: now,
-    lookedBefore: previous === null ? null : now - apart,
-  };
+  const key = told?.field ?? plan.definition.fields[0]?.key ?? '';
+  const label = labelOf(plan.definition.fields, key);
+  if (told === undefined || !told.told) return <Untold label={label} reason={told?.reason ?? null} place={place} />;
+  const news = newsOf(plan, rule, told, { site, address, now });
   const mail = alertMail({
     report,
     edition: 1,
@@ -62,7 +51,7 @@ export function MailPreview({ plan, rule, present, site, address, readerName, re
       <p className="mb-2 text-second" data-rehearsed>
         {course.length === 1
           ? `${capital(label)} is ${course[0]} already, and you chose to hear of that: this arrives at the first look.`
-          : `If ${label} went from ${course.join(' to ')}, this would arrive: ${describeReason(told.reason)}.`}{' '}
+          : `If ${label} went from ${course.join(' to ')}, this would arrive: ${describeReason(told.reason, place)}.`}{' '}
         Nothing is stored and nothing is sent.
       </p>
       <p className="border-t border-rule py-2">
@@ -74,13 +63,36 @@ export function MailPreview({ plan, rule, present, site, address, readerName, re
   );
 }
 
+/** The news that a rehearsed reading would be. */
+function newsOf(
+  { definition, frequency }: CompletePlan,
+  rule: CompleteRule,
+  { field: key, value, previous }: RehearsedReading,
+  { site, address, now }: Pick<MailPreviewProps, 'site' | 'address' | 'now'>,
+): News {
+  const field = definition.fields.find((each) => each.key === key);
+  return {
+    subject: definition.subject,
+    site,
+    page: address,
+    field: { key, label: labelOf(definition.fields, key), ...(field?.role === undefined ? {} : { role: field.role }) },
+    value,
+    previous,
+    change: previous === null ? null : compareReadings(previous, value, field?.polarity ?? 'neither'),
+    asked: rule.definition.when,
+    labels: Object.fromEntries(definition.fields.map((each) => [each.key, each.label])),
+    seenAt: now,
+    lookedBefore: previous === null ? null : now - intervalLength(frequency),
+  };
+}
+
 const capital = (text: string) => text.charAt(0).toUpperCase() + text.slice(1);
 
 /** What is read now would never be told of by this rule. */
-function Untold({ label, reason }: { label: string; reason: Reason | null }) {
+function Untold({ label, reason, place }: { label: string; reason: Reason | null; place: Place }) {
   return (
     <p className="text-second" role="status" data-rehearsed>
-      No mail would arrive of {label} as it is read now{reason === null ? '' : `: ${describeReason(reason)}`}.
+      No mail would arrive of {label} as it is read now{reason === null ? '' : `: ${describeReason(reason, place)}`}.
     </p>
   );
 }

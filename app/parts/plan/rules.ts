@@ -1,4 +1,5 @@
-import { BLANK_RULE, type PlanDraft, type RuleDraft } from '#core/plan/plan';
+import type { PlanDraft } from '#core/plan/plan';
+import { BLANK_RULE, type RuleDraft } from '#core/plan/rule-draft';
 
 // What is done to the rules of a plan that is being said.
 

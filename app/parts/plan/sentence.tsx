@@ -1,8 +1,9 @@
 import { useState, type ReactNode } from 'react';
-import { conditionVerb, describeCondition } from '#core/judge/describe';
-import { labelOf, MOST_RULES, toCondition, type PlanDraft, type PresentValues, type RuleDraft } from '#core/plan/plan';
-import type { Field } from '#core/read/definition';
-import { describeInterval } from '#core/when/interval';
+import { MOST_RULES, type PlanDraft } from '#core/plan/plan';
+import { isSaid, toRule, type PresentValues, type RuleDraft } from '#core/plan/rule-draft';
+import type { Place } from '#core/when/format';
+import { describeInterval, HOUR } from '#core/when/interval';
+import { conditionWords, termWords } from './condition';
 
 /** The parts of the sentence that can be changed. */
 export type Part = 'frequency' | 'fields' | 'subject' | 'audiences' | 'condition';
@@ -13,7 +14,7 @@ interface SentenceProps {
   /** It is read whenever something is posted, and not by the clock. */
   posted?: boolean;
   present: PresentValues;
-  locale: string;
+  place: Place;
   /** Who hears, in words. */
   namesOf: (audiences: string[]) => string;
   /** Wraps what is said of a part in whatever changes it; of what a rule says, which of them. */
@@ -48,7 +49,7 @@ export function Sentence(props: SentenceProps) {
         ) : (
           '; tell'
         )}
-        {only !== undefined && more.length === 0 && only.condition !== null ? <AddRule words="and by another rule" onAdd={onAdd} /> : null}
+        {only !== undefined && more.length === 0 && isSaid(only) ? <AddRule words="and by another rule" onAdd={onAdd} /> : null}
       </p>
       {more.length === 0 ? null : <Rules {...props} />}
     </div>
@@ -99,15 +100,22 @@ function Rules(props: SentenceProps) {
 }
 
 /** `Pricing at once when price falls below £24.00`. */
-function RuleWords({ draft, present, locale, namesOf, editable, rule, at }: SentenceProps & { rule: RuleDraft; at: number }) {
+function RuleWords({ draft, present, place, namesOf, editable, rule, at }: SentenceProps & { rule: RuleDraft; at: number }) {
   const names = namesOf(rule.audiences);
   return (
     <>
       {editable('audiences', names || '____', names === '', at)}
-      {names === '' ? '' : ' at once'} when{' '}
-      {editable('condition', conditionWords(draft.fields, rule, present, locale) ?? '____', rule.condition === null, at)}
+      {names === '' ? '' : ' at once'} when {editable('condition', conditionWords(draft.fields, rule, present, place) ?? '____', !isSaid(rule), at)}
+      <RuleTerms draft={draft} rule={rule} present={present} place={place} />
     </>
   );
+}
+
+/** What it asks beside its condition, set small behind it. */
+function RuleTerms({ draft, rule, present, place }: Pick<SentenceProps, 'draft' | 'present' | 'place'> & { rule: RuleDraft }) {
+  const whole = toRule({ ...rule, whenAlreadyMet: rule.whenAlreadyMet ?? 'wait' }, { present, fields: draft.fields, ...place }, HOUR);
+  const words = whole.ok ? termWords(whole.value) : '';
+  return words === '' ? null : <span className="font-sans text-glance text-third"> ({words})</span>;
 }
 
 const MOST_NAMED = 5;
@@ -116,14 +124,4 @@ const MOST_NAMED = 5;
 function listed(names: string[]): string {
   if (names.length > MOST_NAMED) return `${names.slice(0, MOST_NAMED - 1).join(', ')} and ${names.length - MOST_NAMED + 1} more`;
   return names.length < 2 ? names.join('') : `${names.slice(0, -1).join(', ')} and ${names.at(-1) ?? ''}`;
-}
-
-/** When a rule is met, as far as it is said; null where that is not begun. */
-export function conditionWords(fields: Field[], { condition: said }: RuleDraft, present: PresentValues, locale: string): string | null {
-  if (said === null) return null;
-  const label = labelOf(fields, said.field);
-  const condition = toCondition(said, present, locale);
-  if (condition.ok) return describeCondition(condition.value, label, locale);
-  const verb = conditionVerb({ ...said, kind: said.kind, limit: { kind: 'number', amount: '0' as never, unit: null } });
-  return `${label} ${verb} ${said.limit || '____'}`;
 }

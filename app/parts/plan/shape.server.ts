@@ -5,7 +5,10 @@ import { isRole } from '#core/read/role';
 import { fail, ok, type Result } from '#core/result';
 import { soundEscapes } from '#core/value/sound';
 import type { SourceRequest } from '#server/fetch/request';
-import { MOST_RULES, type PlanDraft, type RuleDraft } from '#core/plan/plan';
+import { VERBS, type ClauseDraft } from '#core/plan/clause-draft';
+import { MOST_RULES, type PlanDraft } from '#core/plan/plan';
+import type { RuleDraft } from '#core/plan/rule-draft';
+import { condition, zone } from './rule-shape.server';
 
 const words = (most: number) => Joi.string().allow('').max(most).required();
 
@@ -153,30 +156,75 @@ const sourceRequest = Joi.object<SourceRequest>({
 /** A request that came from a browser, its secrets sealed; or why it is none. */
 export const readRequest = (text: string | null): Result<SourceRequest, string> => checked(sourceRequest, text);
 
-const condition = Joi.object({
-  kind: Joi.valid('level', 'crossing', 'change').required(),
-  field: Joi.string().max(60).required(),
-  direction: Joi.valid('below', 'above').required(),
-  inclusive: Joi.boolean().required(),
+const span = Joi.object({ count: words(12), unit: Joi.valid('minute', 'hour', 'day').required() });
+
+const clause = Joi.object<ClauseDraft>({
+  verb: Joi.valid(...VERBS).required(),
+  field: Joi.string().allow('').max(60).required(),
   limit: words(60),
+  high: words(60),
   unit: Joi.string().allow('').max(20),
+  inclusive: Joi.boolean().required(),
+  rise: words(60),
+  fall: words(60),
+  percent: Joi.boolean().required(),
+  base: Joi.valid('last', 'told', 'extreme', 'median', 'pinned', 'day', 'week', 'month', 'record').required(),
+  count: words(12),
+  words: words(500),
+  to: words(500),
+  record: words(800),
+  margin: words(60),
+  side: Joi.valid('high', 'low', 'either').required(),
+  span: span.required(),
+  over: Joi.object({
+    make: Joi.valid('minimum', 'maximum', 'mean', 'median', 'range', 'first to last', 'sum', 'readings', 'moves', 'increase', 'pace').required(),
+    count: words(12),
+    unit: Joi.valid('minute', 'hour', 'day', 'reading', 'this hour', 'this day', 'this week', 'this month').required(),
+    grows: Joi.boolean(),
+  })
+    .allow(null)
+    .required(),
+  zone,
 });
 
-const hold = Joi.alternatives(
-  Joi.object({ for: Joi.valid('readings').required(), count: Joi.number().integer().min(2).max(1000).required() }),
-  Joi.object({ for: Joi.valid('time').required(), ms: Joi.number().integer().min(1000).required() }),
+const test = Joi.alternatives(
+  Joi.object({ by: Joi.valid('identity').required(), in: Joi.array().items(Joi.string().max(800)).min(1).max(2_000).required() }),
+  Joi.object({ by: Joi.valid('label').required(), label: said(200), is: words(400) }),
+  Joi.object({ by: Joi.valid('name').required(), holds: said(200) }),
 );
 
 const rule = Joi.object<RuleDraft>({
   id: Joi.number().integer().min(1).allow(null).required(),
-  condition: condition.allow(null).required(),
+  clauses: Joi.array().items(clause).max(20).required(),
+  join: Joi.valid('all', 'any', 'none').required(),
+  kept: condition,
   audiences: Joi.array()
     .items(Joi.string().pattern(/^(person|list):\d+$/))
     .max(50)
     .unique()
     .required(),
   whenAlreadyMet: Joi.valid('raise', 'wait').allow(null).required(),
-  hold,
+  later: Joi.valid('raise', 'wait'),
+  hold: Joi.object({ count: words(12), unit: Joi.valid('reading', 'minute', 'hour', 'day').required() })
+    .allow(null)
+    .required(),
+  told: Joi.valid('episode', 'reading', 'move', 'once').required(),
+  atMostEvery: span.allow(null).required(),
+  remindEvery: span.allow(null).required(),
+  hours: Joi.object({
+    days: Joi.array().items(Joi.number().integer().min(1).max(7)).max(7).unique().required(),
+    from: words(8),
+    to: words(8),
+    zone,
+  })
+    .allow(null)
+    .required(),
+  tellsEnd: Joi.boolean().required(),
+  only: Joi.array().items(test).max(10).required(),
+  carry: Joi.array().items(Joi.string().max(60)).max(20).unique().required(),
+  weight: Joi.valid('high', 'usual', 'low').required(),
+  name: words(120),
+  note: words(500),
 });
 
 const naming = Joi.object({

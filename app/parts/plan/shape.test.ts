@@ -3,17 +3,9 @@ import { describe, expect, it } from 'vitest';
 import { pageDefinition, type Field } from '#core/read/definition';
 import { freeKey } from '#core/read/keys';
 import { money } from '#core/value/parse';
-import {
-  completePlan,
-  draftOf,
-  emptyPlan,
-  presentDistance,
-  toCondition,
-  storedPlan,
-  type ConditionDraft,
-  type PlanDraft,
-  type RuleDraft,
-} from '#core/plan/plan';
+import { blankClause, type ClauseDraft } from '#core/plan/clause-draft';
+import { completePlan, draftOf, emptyPlan, storedPlan, type PlanDraft } from '#core/plan/plan';
+import { BLANK_RULE, presentDistance, toCondition, type RuleDraft } from '#core/plan/rule-draft';
 import { readPlan } from './shape.server';
 
 const field: Field = {
@@ -26,21 +18,11 @@ const field: Field = {
   locators: [{ way: 'css', selector: '#price' }],
 };
 const present = { price: money('24.00', 'GBP'), stock: { kind: 'text' as const, text: 'In stock' } };
-const falls = (limit: string, change: Partial<ConditionDraft> = {}): ConditionDraft => ({
-  kind: 'crossing',
-  field: 'price',
-  direction: 'below',
-  inclusive: false,
-  limit,
-  ...change,
-});
-const ruled = (change: Partial<RuleDraft> = {}): RuleDraft => ({
-  id: null,
-  condition: falls('22.50'),
-  audiences: ['list:1'],
-  whenAlreadyMet: null,
-  ...change,
-});
+const HERE = { locale: 'en-GB', zone: 'Europe/London' };
+const falls = (limit: string, change: Partial<ClauseDraft> = {}): ClauseDraft[] => [{ ...blankClause('price', 'falls below'), limit, ...change }];
+const ruled = (change: Partial<RuleDraft> = {}): RuleDraft => ({ ...BLANK_RULE, clauses: falls('22.50'), audiences: ['list:1'], ...change });
+/** The condition that clauses say, each by itself and all of them. */
+const said = (clauses: ClauseDraft[], locale = 'en-GB') => toCondition({ clauses, join: 'all' }, { present, fields: [field], ...HERE, locale });
 const whole = (change: Partial<PlanDraft> = {}): PlanDraft => ({
   ...emptyPlan('Copper smoker'),
   fields: [field],
@@ -48,19 +30,19 @@ const whole = (change: Partial<PlanDraft> = {}): PlanDraft => ({
   ...change,
 });
 const problems = (draft: PlanDraft) => {
-  const plan = completePlan(draft, present, 'en-GB');
+  const plan = completePlan(draft, present, HERE);
   return plan.ok ? {} : plan.error;
 };
 
 describe('a plan', () => {
   it('that has everything is whole, its limit in the unit of the present value', () => {
-    const plan = completePlan(whole(), present, 'en-GB');
+    const plan = completePlan(whole(), present, HERE);
     expect(plan).toMatchObject({
       ok: true,
       value: {
         rules: [
           {
-            definition: { condition: { limit: { kind: 'money', amount: '22.50', currency: 'GBP' } }, whenAlreadyMet: 'wait' },
+            definition: { when: { limits: { limit: { kind: 'money', amount: '22.50', currency: 'GBP' } } }, whenAlreadyMet: 'wait' },
             audiences: ['list:1'],
           },
         ],
@@ -79,29 +61,29 @@ describe('a plan', () => {
   });
 
   it('asks what to do about a rule that is met already, and takes the answer', () => {
-    const met = whole({ rules: [ruled({ condition: falls('25') })] });
+    const met = whole({ rules: [ruled({ clauses: falls('25') })] });
     expect(problems(met).rule).toContain('It is met already');
-    expect(completePlan(whole({ rules: [ruled({ condition: falls('25'), whenAlreadyMet: 'raise' })] }), present, 'en-GB')).toMatchObject({
+    expect(completePlan(whole({ rules: [ruled({ clauses: falls('25'), whenAlreadyMet: 'raise' })] }), present, HERE)).toMatchObject({
       ok: true,
       value: { rules: [{ definition: { whenAlreadyMet: 'raise' } }] },
     });
   });
 
   it('that only records needs no rule and nobody to tell', () => {
-    const plan = completePlan(whole({ rules: [] }), present, 'en-GB');
+    const plan = completePlan(whole({ rules: [] }), present, HERE);
     expect(plan).toMatchObject({ ok: true, value: { rules: [] } });
   });
 });
 
 describe('several rules', () => {
   it('are each made whole, and each says what it lacks', () => {
-    const two = whole({ rules: [ruled(), ruled({ condition: falls('', { kind: 'change' }) })] });
-    expect(completePlan(two, present, 'en-GB')).toMatchObject({
+    const two = whole({ rules: [ruled(), ruled({ clauses: falls('', { verb: 'changes' }) })] });
+    expect(completePlan(two, present, HERE)).toMatchObject({
       ok: true,
-      value: { rules: [{}, { definition: { condition: { kind: 'change' } } }] },
+      value: { rules: [{}, { definition: { when: { kind: 'change' } } }] },
     });
-    expect(problems(whole({ rules: [ruled(), ruled({ condition: falls('cheap') })] })).rule).toMatch(/^Rule 2: “cheap” cannot be a limit/);
-    expect(problems(whole({ rules: [ruled(), ruled({ condition: null, audiences: [] })] }))).toMatchObject({
+    expect(problems(whole({ rules: [ruled(), ruled({ clauses: falls('cheap') })] })).rule).toMatch(/^Rule 2: “cheap” cannot be a limit/);
+    expect(problems(whole({ rules: [ruled(), ruled({ clauses: [], audiences: [] })] }))).toMatchObject({
       rule: 'Rule 2: Say when it matters.',
       report: 'Rule 2: Say who should hear.',
     });
@@ -109,8 +91,9 @@ describe('several rules', () => {
 
   it('are read from drafts of before, which said one', () => {
     const { rules: _, ...rest } = whole();
+    const OLD = { kind: 'crossing', field: 'price', direction: 'below', inclusive: false, limit: '22.50' };
     const former = (change: object) =>
-      storedPlan.read({ ...rest, condition: falls('22.50'), onlyRecord: false, audiences: ['list:1'], whenAlreadyMet: 'raise', ...change });
+      storedPlan.read({ ...rest, condition: OLD, onlyRecord: false, audiences: ['list:1'], whenAlreadyMet: 'raise', ...change });
     expect(former({}).rules).toEqual([ruled({ whenAlreadyMet: 'raise' })]);
     expect(former({ onlyRecord: true, condition: null }).rules).toEqual([]);
     expect(storedPlan.read(JSON.parse(JSON.stringify(storedPlan.write(whole()))))).toEqual(whole());
@@ -119,37 +102,37 @@ describe('several rules', () => {
 
 describe('a condition as it is said', () => {
   it('reads the limit as the analyst writes numbers', () => {
-    expect(toCondition(falls('1,249'), present, 'en-GB')).toMatchObject({ ok: true, value: { limit: { amount: '1249' } } });
-    expect(toCondition(falls('22,50'), present, 'de-DE')).toMatchObject({ ok: true, value: { limit: { amount: '22.50' } } });
-    expect(toCondition(falls('cheap'), present, 'en-GB')).toMatchObject({
+    expect(said(falls('1,249'))).toMatchObject({ ok: true, value: { limits: { limit: { amount: '1249' } } } });
+    expect(said(falls('22,50'), 'de-DE')).toMatchObject({ ok: true, value: { limits: { limit: { amount: '22.50' } } } });
+    expect(said(falls('cheap'))).toMatchObject({
       ok: false,
       error: expect.stringContaining('“cheap” cannot be a limit') as string,
     });
-    expect(toCondition(falls(''), present, 'en-GB')).toEqual({ ok: false, error: 'Say the limit.' });
+    expect(said(falls(''))).toEqual({ ok: false, error: 'Say the limit.' });
   });
 
   it('needs a number to stand against', () => {
-    expect(toCondition(falls('5', { field: 'stock' }), present, 'en-GB').ok).toBe(false);
-    expect(toCondition(falls('5', { field: 'unknown' }), present, 'en-GB').ok).toBe(false);
-    expect(toCondition(falls('', { kind: 'change', field: 'stock' }), present, 'en-GB')).toEqual({
+    expect(said(falls('5', { field: 'stock' })).ok).toBe(false);
+    expect(said(falls('5', { field: 'unknown' })).ok).toBe(false);
+    expect(said(falls('', { verb: 'changes', field: 'stock' }))).toEqual({
       ok: true,
-      value: { kind: 'change', field: 'stock' },
+      value: { kind: 'change', asked: { field: 'stock' } },
     });
   });
 
   it('comes back from what was kept as it was said', () => {
-    for (const draft of [falls('22.50'), falls('22.50', { kind: 'level', direction: 'above', inclusive: true })]) {
-      const kept = toCondition(draft, present, 'en-GB');
-      const rules = kept.ok ? [{ id: 7 as RuleId, definition: { condition: kept.value, whenAlreadyMet: 'wait' as const }, audiences: [] }] : [];
-      const [said] = draftOf({ definition: pageDefinition('Smoker', [field]), frequency: { count: 1, unit: 'hour' }, rules }).rules;
-      expect(said).toMatchObject({ id: 7, condition: { ...draft, unit: 'GBP' } });
+    for (const draft of [falls('22.50'), falls('22.50', { verb: 'is above', inclusive: true })]) {
+      const kept = said(draft);
+      const rules = kept.ok ? [{ id: 7 as RuleId, definition: { when: kept.value, whenAlreadyMet: 'wait' as const }, audiences: [] }] : [];
+      const [again] = draftOf({ definition: pageDefinition('Smoker', [field]), frequency: { count: 1, unit: 'hour' }, rules }).rules;
+      expect(again).toMatchObject({ id: 7, clauses: draft.map((clause) => ({ ...clause, unit: 'GBP' })) });
     }
   });
 
   it('knows its distance only where there is one', () => {
-    const limit = toCondition(falls('22.50'), present, 'en-GB');
+    const limit = said(falls('22.50'));
     expect(limit.ok && presentDistance(limit.value, present)).toMatchObject({ met: false, move: { difference: '1.50' } });
-    expect(presentDistance({ kind: 'change', field: 'price' }, present)).toBeNull();
+    expect(presentDistance({ kind: 'change', asked: { field: 'price' } }, present)).toBeNull();
   });
 });
 

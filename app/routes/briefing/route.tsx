@@ -2,6 +2,7 @@ import type { PersonId } from '#core/id';
 import { Link } from 'react-router';
 import { compareReadings } from '#core/compare/compare';
 import { chainOf, firstBroken, type Link as ChainLink } from '#core/tell/chain';
+import { limitOf } from '#core/tell/news';
 import { formatValue } from '#core/value/format';
 import { isMeasure } from '#core/value/value';
 import { formatInstant, formatRecent } from '#core/when/format';
@@ -67,7 +68,7 @@ export async function loader({ context }: Route.LoaderArgs) {
     since: window.since,
     quiet: window.quiet,
     stories,
-    leadReadings: lead === undefined ? [] : await listReadings(pool, [lead.seriesId], now - LEAD_HISTORY),
+    leadReadings: lead === undefined || lead.seriesId === null ? [] : await listReadings(pool, [lead.seriesId], now - LEAD_HISTORY),
     rows: rows.slice(0, MOST_ROWS),
     rowCount: rows.length,
     coverage,
@@ -165,8 +166,7 @@ function Stories({ stories, leadReadings }: Loaded) {
 function LeadStory({ story, readings }: { story: Story; readings: Loaded['leadReadings'] }) {
   const { place, locale, now } = useReader();
   const points = readings.flatMap(({ firstSeen, value }) => (isMeasure(value) ? [{ at: firstSeen, height: Number(value.amount) }] : []));
-  const { condition } = story.news;
-  const limit = condition === null || condition.kind === 'change' ? null : condition.limit;
+  const limit = limitOf(story.news);
   const first = points[0];
   return (
     <article data-lead>

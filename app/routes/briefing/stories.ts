@@ -1,6 +1,6 @@
 import type { ChangeId, SeriesId, WatchId } from '#core/id';
 import type { Change } from '#core/compare/compare';
-import { headline, type Headline, type News } from '#core/tell/news';
+import { headline, limitOf, type Headline, type News } from '#core/tell/news';
 import { formatValue } from '#core/value/format';
 import type { Role } from '#core/read/role';
 import { sameValue } from '#core/value/value';
@@ -13,7 +13,7 @@ export interface Story {
   id: number;
   watchId: WatchId;
   changeId: ChangeId | null;
-  seriesId: SeriesId;
+  seriesId: SeriesId | null;
   headline: Headline;
   sense: Change['sense'];
   body: string;
@@ -23,14 +23,14 @@ export interface Story {
 
 /** How far a story is from the everyday: what is still raised first, then by how much it moved. */
 function weight(alert: BriefingAlert): number {
-  const { change, condition } = alert.news;
+  const { change } = alert.news;
   const percent = Math.abs(Number(change?.percent ?? 0));
-  return (alert.stillRaised ? 1000 : 0) + (condition !== null && condition.kind !== 'change' ? 100 : 0) + percent;
+  return (alert.stillRaised ? 1000 : 0) + (limitOf(alert.news) === null ? 0 : 100) + percent;
 }
 
 /** Writes the few alerts that matter most, one a series, the weightiest first. */
 export function storiesOf(alerts: BriefingAlert[], most: number, now: Instant, place: Place): Story[] {
-  const latest = alerts.filter((alert, at) => alerts.findIndex((other) => other.seriesId === alert.seriesId) === at);
+  const latest = alerts.filter((alert, at) => alert.seriesId === null || alerts.findIndex((other) => other.seriesId === alert.seriesId) === at);
   const weighed = [...latest].sort((a, b) => weight(b) - weight(a) || b.news.seenAt - a.news.seenAt);
   return weighed.slice(0, most).map((alert) => ({
     id: alert.id,

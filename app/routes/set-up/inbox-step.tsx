@@ -1,7 +1,7 @@
 import { useState } from 'react';
 import { audienceNames } from '../../parts/plan/audience';
 import { MailPreview } from '../../parts/plan/mail-preview';
-import { conditionWords } from '../../parts/plan/sentence';
+import { conditionWords } from '../../parts/plan/condition';
 import { SelectField } from '../../ui/field';
 import { Section } from '../../ui/page';
 import { useReader } from '../shell/reader';
@@ -13,7 +13,6 @@ export function InboxStep({ page, draft, complete }: StepProps) {
   const { rules, fields } = draft.plan;
   const [chosen, setChosen] = useState(0);
   const at = Math.min(chosen, Math.max(0, rules.length - 1));
-  const present = draft.present[rules[at]?.condition?.field ?? fields[0]?.key ?? ''];
   return (
     <Section title="The mail as it would arrive" className="max-w-3xl">
       {rules.length > 1 ? (
@@ -23,15 +22,15 @@ export function InboxStep({ page, draft, complete }: StepProps) {
           onChange={(event) => setChosen(Number(event.target.value))}
           options={rules.map((rule, each) => ({
             value: String(each),
-            label: conditionWords(fields, rule, draft.present, place.locale) ?? `rule ${each + 1}`,
+            label: conditionWords(fields, rule, draft.present, place) ?? `rule ${each + 1}`,
           }))}
         />
       ) : null}
-      {complete.ok && present !== undefined ? (
+      {complete.ok ? (
         <MailPreview
           plan={complete.value}
           rule={complete.value.rules[at] ?? null}
-          present={present}
+          present={draft.present}
           site={page.site}
           address={page.address}
           readerName={page.readerName}

@@ -2,7 +2,8 @@ import type { MendingShown } from '#core/read/inspect/mending';
 import { keepFrames } from '#core/read/frame/take';
 import { listKnown } from '#server/db/records';
 import { findWatch } from '#server/db/watch-now';
-import type { PlanDraft, PresentValues } from '#core/plan/plan';
+import type { PlanDraft } from '#core/plan/plan';
+import type { PresentValues } from '#core/plan/rule-draft';
 import { services } from '../../services.server';
 import { presentIn, readAsked, type OpenDraft } from './draft.server';
 

@@ -1,6 +1,6 @@
 import { AudienceEditor, audienceNames } from '../../parts/plan/audience';
 import { changeRule } from '../../parts/plan/rules';
-import { conditionWords } from '../../parts/plan/sentence';
+import { conditionWords } from '../../parts/plan/condition';
 import { Section } from '../../ui/page';
 import { useReader } from '../shell/reader';
 import { Onward } from './onward';
@@ -8,7 +8,7 @@ import type { StepProps } from './step-props';
 
 /** The link from rule to report: who should hear, by rule where there are several. */
 export function ReportStep({ page, draft, complete, onStep }: StepProps) {
-  const { locale } = useReader();
+  const { place } = useReader();
   const { rules, fields } = draft.plan;
   const editor = (at: number) => (
     <AudienceEditor
@@ -25,7 +25,7 @@ export function ReportStep({ page, draft, complete, onStep }: StepProps) {
         ? rules.map((rule, at) => (
             <details key={rule.id ?? `new ${at}`} className="cell" open={rule.audiences.length === 0}>
               <summary className="cursor-pointer">
-                <span className="font-medium">{conditionWords(fields, rule, draft.present, locale) ?? `rule ${at + 1}`}</span>
+                <span className="font-medium">{conditionWords(fields, rule, draft.present, place) ?? `rule ${at + 1}`}</span>
                 <span className="ml-2 text-third">{audienceNames(page.audiences, rule.audiences) || 'nobody yet'}</span>
               </summary>
               <div className="mt-2 mb-3 ml-4">{editor(at)}</div>

@@ -5,6 +5,7 @@ import { listAudiences, placeOf } from '#server/db/people';
 import { useLive } from '../../parts/live';
 import { audienceNames } from '../../parts/plan/audience';
 import { completePlan, type PlanProblems } from '#core/plan/plan';
+import { isSaid } from '#core/plan/rule-draft';
 import { addRule, removeRule } from '../../parts/plan/rules';
 import { Sentence, type Part } from '../../parts/plan/sentence';
 import { readPlan } from '../../parts/plan/shape.server';
@@ -100,7 +101,7 @@ function startWords(edited: Loaded['edited']): string {
 
 function firstStep({ plan, edited, facts }: Loaded): Step {
   if (facts.fetchedAt === null) return 'Source';
-  const unseen = plan.records.from !== 'page' && plan.rules.some(({ condition }) => condition === null);
+  const unseen = plan.records.from !== 'page' && plan.rules.some((rule) => !isSaid(rule));
   return plan.fields.length === 0 || edited !== null || unseen ? 'Value' : 'Rule';
 }
 
@@ -110,9 +111,9 @@ export default function SetUp({ loaderData, actionData }: Route.ComponentProps) 
   const draft = useDraft(loaderData);
   const { plan, present, keptAt } = draft;
   const [step, setStep] = useState<Step>(() => firstStep(loaderData));
-  const { place, locale, now } = useReader();
+  const { place, now } = useReader();
   const starting = useNavigation().state === 'submitting';
-  const complete = completePlan(plan, present, locale);
+  const complete = completePlan(plan, present, place);
   const problems: PlanProblems = complete.ok ? {} : complete.error;
   // A worker's browser may be on its way.
   useLive([`draft:${loaderData.id}`], EVERY_MS);
@@ -163,7 +164,7 @@ export default function SetUp({ loaderData, actionData }: Route.ComponentProps) 
           site={loaderData.site}
           posted={loaderData.facts.way === 'posted'}
           present={present}
-          locale={locale}
+          place={place}
           namesOf={(chosen) => audienceNames(loaderData.audiences, chosen)}
           onAdd={() => {
             draft.change(addRule(plan));

@@ -13,9 +13,12 @@ import type { RecordsPreview } from '#core/read/inspect/trial';
 const cellsOf = (preview: RecordsPreview | null) =>
   (preview?.rows ?? []).flatMap(({ cells }) => Object.entries(cells).map(([field, { value }]) => ({ field, value })));
 
+/** The records that are read, where there are several. */
+const recordsIn = (preview: RecordsPreview | null) => (preview?.rows ?? []).map(({ identity, name }) => ({ identity, name }));
+
 /** The link from value to rule: what matters. */
 export function RuleStep({ page, draft, complete, onStep }: StepProps) {
-  const { locale } = useReader();
+  const { place, locale } = useReader();
   const problem = complete.ok ? undefined : complete.error.rule;
   const { plan } = draft;
   if (plan.fields.length === 0) return <p className="text-second">First say what to read.</p>;
@@ -30,7 +33,8 @@ export function RuleStep({ page, draft, complete, onStep }: StepProps) {
                 rule={rule}
                 present={draft.present}
                 units={unitsByField(cellsOf(page.preview))}
-                locale={locale}
+                records={recordsIn(page.preview)}
+                place={place}
                 problem={problem}
                 onChange={(change) => draft.change(changeRule(plan, at, change))}
                 onNever={() => draft.change(removeRule(plan, at))}

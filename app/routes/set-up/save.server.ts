@@ -43,14 +43,14 @@ export async function mend(person: Editor, open: OpenDraft, form: FormData) {
   return save(person, open, { ...open.draft.content, ...mending.definition }, mending.said.join(' '), form);
 }
 
-type Editor = { id: PersonId; locale: string };
+type Editor = { id: PersonId; locale: string; zone: string };
 
 /** Starts the watch that a draft says, or edits the one it is of, if it says everything and reads something. */
 export async function save(person: Editor, open: OpenDraft, said: PlanDraft, note: string | null, form: FormData) {
   const { pool, clock, config } = services();
   const { draft, host, site } = open;
   const plan = await framed(said, draft.watchId, open);
-  const complete = completePlan(plan, await presentOf(open, plan), person.locale);
+  const complete = completePlan(plan, await presentOf(open, plan), person);
   if (!complete.ok) return data({ problem: Object.values(complete.error).join(' ') }, { status: 400 });
   if (await namesNobody(complete.value.rules.flatMap(({ audiences }) => audiences))) return data({ problem: NOBODY_THERE }, { status: 400 });
   const source = {

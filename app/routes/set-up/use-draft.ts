@@ -3,7 +3,8 @@ import { useCallback, useEffect, useRef, useState } from 'react';
 import { useFetcher } from 'react-router';
 import type { Field } from '#core/read/definition';
 import type { Value } from '#core/value/value';
-import type { PlanDraft, PresentValues } from '#core/plan/plan';
+import type { PlanDraft } from '#core/plan/plan';
+import type { PresentValues } from '#core/plan/rule-draft';
 import type { Instant } from '#core/when/interval';
 
 const KEEP_AFTER_MS = 600;

@@ -66,6 +66,7 @@ function Sidebar({ data, beside, now }: { data: Loaded; beside: Beside; now: Ins
       </a>
       <nav aria-label="Views" className="flex gap-1 overflow-x-auto px-2 pb-2 md:flex-col md:px-0">
         <NavItem to="/" label="Briefing" />
+        <NavItem to="/raised" label="Raised" count={beside.raised} hint="raised now" />
         <NavItem to="/watches" label="Watches" count={beside.watches} />
         <NavItem to="/outbox" label="Outbox" count={beside.waiting} hint="waiting" />
         <div className="mx-[18px] my-2 hidden border-t border-rule md:block" />

@@ -5,7 +5,9 @@ import type { Audience } from '#server/db/people';
 import { AudienceEditor, audienceNames } from '../../parts/plan/audience';
 import { ConditionEditor } from '../../parts/plan/condition';
 import { FrequencyEditor } from '../../parts/plan/frequency';
-import type { PlanDraft, PlanProblems, PresentValues } from '#core/plan/plan';
+import type { PlanDraft, PlanProblems } from '#core/plan/plan';
+import type { PresentValues } from '#core/plan/rule-draft';
+import type { Place } from '#core/when/format';
 import { addRule, changeRule, removeRule } from '../../parts/plan/rules';
 import { Ways } from '../../parts/plan/ways';
 import { Sentence, type Part } from '../../parts/plan/sentence';
@@ -19,7 +21,8 @@ interface EditableSentenceProps {
   posted: boolean;
   present: PresentValues;
   units: Record<string, string[]>;
-  locale: string;
+  records: { identity: string; name: string }[];
+  place: Place;
   audiences: Audience[];
   problems: PlanProblems;
   tryAt: string;
@@ -36,14 +39,14 @@ const TITLES: Record<Part, string> = {
 
 /** The watch's sentence, each part opening what changes it. */
 export function EditableSentence(props: EditableSentenceProps) {
-  const { draft, site, posted, present, locale, audiences } = props;
+  const { draft, site, posted, present, place, audiences } = props;
   return (
     <Sentence
       draft={draft}
       site={site}
       posted={posted}
       present={present}
-      locale={locale}
+      place={place}
       namesOf={(chosen) => audienceNames(audiences, chosen)}
       onAdd={() => props.onChange(addRule(draft))}
       onRemove={(at) => props.onChange(removeRule(draft, at))}
@@ -66,7 +69,7 @@ export function EditableSentence(props: EditableSentenceProps) {
 }
 
 function PartEditor(props: EditableSentenceProps & { part: Part; rule: number }) {
-  const { part, rule: at, draft, present, units, locale, audiences, problems, tryAt, onChange } = props;
+  const { part, rule: at, draft, present, units, records, place, audiences, problems, tryAt, onChange } = props;
   const rule = draft.rules[at] ?? null;
   switch (part) {
     case 'frequency':
@@ -88,14 +91,15 @@ function PartEditor(props: EditableSentenceProps & { part: Part; rule: number })
           rule={rule}
           present={present}
           units={units}
-          locale={locale}
+          records={records}
+          place={place}
           problem={problems.rule}
           onChange={(change) => onChange(changeRule(draft, at, change))}
           onNever={() => onChange(removeRule(draft, at))}
         />
       );
     case 'fields':
-      return <FieldsEditor fields={draft.fields} locale={locale} tryAt={tryAt} onChange={(fields) => onChange({ fields })} />;
+      return <FieldsEditor fields={draft.fields} locale={place.locale} tryAt={tryAt} onChange={(fields) => onChange({ fields })} />;
   }
 }
 

@@ -17,7 +17,8 @@ import { useLive } from '../../parts/live';
 import { Chain } from '../../parts/chain';
 import { framed } from '../../parts/plan/frames.server';
 import { namesNobody, NOBODY_THERE } from '../../parts/plan/audience.server';
-import { completePlan, draftOf, labelOf, unitsByField, type PlanDraft, type PresentValues } from '#core/plan/plan';
+import { completePlan, draftOf, labelOf, unitsByField, type PlanDraft } from '#core/plan/plan';
+import type { PresentValues } from '#core/plan/rule-draft';
 import { readPlan } from '../../parts/plan/shape.server';
 import { readForm, textIn } from '../../form.server';
 import { readId, readLongId, readNumber } from '../../ids.server';
@@ -158,12 +159,12 @@ function answer(done: boolean, otherwise: string) {
   return { problem: done ? null : otherwise, savedVersion: null };
 }
 
-async function save(id: WatchId, person: { id: PersonId; locale: string }, form: FormData) {
+async function save(id: WatchId, person: { id: PersonId; locale: string; zone: string }, form: FormData) {
   const { pool, clock } = services();
   const plan = readPlan(form.get('plan'));
   const watch = await findWatch(pool, id);
   if (!plan.ok || watch === null) return { problem: plan.ok ? 'This watch is gone.' : plan.error, savedVersion: null };
-  const complete = completePlan(await framed(plan.value, id, null), presentOf(watch), person.locale);
+  const complete = completePlan(await framed(plan.value, id, null), presentOf(watch), person);
   if (!complete.ok) return { problem: Object.values(complete.error).join(' '), savedVersion: null };
   if (await namesNobody(complete.value.rules.flatMap(({ audiences }) => audiences))) return { problem: NOBODY_THERE, savedVersion: null };
   const edit = { basedOn: readNumber(form.get('version')), editor: person.id };
@@ -189,11 +190,11 @@ type Loaded = Route.ComponentProps['loaderData'];
 
 function WatchPage(loaded: Loaded) {
   const { watch, facts, audiences } = loaded;
-  const { place, locale, now } = useReader();
+  const { place, now } = useReader();
   const saving = useFetcher<typeof action>();
   const { draft, setDraft, unsaved } = useEdits(watch, saving.data?.savedVersion ?? null);
   const present = presentOf(watch);
-  const complete = completePlan(draft, present, locale);
+  const complete = completePlan(draft, present, place);
   return (
     <>
       <WatchHead watch={watch} />
@@ -205,7 +206,8 @@ function WatchPage(loaded: Loaded) {
           posted={watch.way === 'posted'}
           present={present}
           units={unitsByField(loaded.records.flatMap((record) => record.series))}
-          locale={locale}
+          records={loaded.records.map(({ identity, name }) => ({ identity, name: name ?? identity }))}
+          place={place}
           audiences={audiences}
           problems={complete.ok ? {} : complete.error}
           tryAt={`/watches/${watch.id}/try`}

@@ -1,4 +1,5 @@
 import { Link, useSearchParams } from 'react-router';
+import { limitsOn, ownFields } from '#core/judge/rule';
 import type { Field } from '#core/read/definition';
 import { formatUnit, formatValue } from '#core/value/format';
 import { alike, isMeasure, type Measure } from '#core/value/value';
@@ -51,7 +52,7 @@ const NOT_DRAWN: Field['type']['kind'][] = ['moment', 'link', 'picture'];
 
 /** What is drawn until she asks for another: what a rule watches, else the number that moved last. */
 function openedOn(offered: Charted[], { rules }: WatchNow): Charted | undefined {
-  const ruled = new Set(rules.map(({ definition }) => definition.condition.field));
+  const ruled = new Set(rules.flatMap(({ definition }) => ownFields(definition)));
   const watched = offered.find(({ field }) => ruled.has(field.key));
   const numbers = offered.filter(({ like }) => like !== null);
   const last = Math.max(...numbers.map(({ series }) => series.openSince));
@@ -153,9 +154,7 @@ function Choices({
 
 function Chart({ watch, readings, from, to, episodes, charted: { field, series }, like }: SeriesProps & { charted: Charted; like: Measure }) {
   const { place, locale } = useReader();
-  const limits = watch.rules.flatMap(({ definition: { condition } }) =>
-    condition.kind === 'change' || condition.field !== field.key || !alike(condition.limit, like) ? [] : [condition.limit],
-  );
+  const limits = watch.rules.flatMap(({ definition }) => limitsOn(definition, field.key)).filter((limit) => alike(limit, like));
   const own = readings.filter((reading) => reading.seriesId === series.id);
   return (
     <>

@@ -1,8 +1,9 @@
 import type { WatchId } from '#core/id';
 import { Link } from 'react-router';
 import type { ReactNode } from 'react';
-import { describeCondition } from '#core/judge/describe';
-import { describeReason } from '#core/judge/reason';
+import { clausesOf } from '#core/judge/clause';
+import { describeClause, describeCondition, namesOf } from '#core/judge/describe';
+import { describeReason, describeWhy, whysByClause } from '#core/judge/reason';
 import { formatValue } from '#core/value/format';
 import type { Value } from '#core/value/value';
 import { formatDuration, formatInstant } from '#core/when/format';
@@ -44,9 +45,10 @@ export function TrailOf({ trail, watch, labelOf }: { trail: Trail; watch: WatchI
         {trail.verdicts.length === 0 ? <Step name="Judged">no rule looked at it</Step> : null}
         {trail.verdicts.map((verdict) => (
           <Step key={verdict.ruleId} name="Judged">
-            “{describeCondition(verdict.condition, labelOf(verdict.condition.field), locale)}”: {describeReason(verdict.reason)};{' '}
+            “{describeCondition(verdict.when, namesOf(labelOf, locale))}”: {describeReason(verdict.reason, place)};{' '}
             {verdict.before === verdict.after ? verdict.after : `${verdict.before} → `}
             {verdict.before === verdict.after ? null : <strong>{verdict.after}</strong>}
+            <ClauseWhys verdict={verdict} labelOf={labelOf} />
           </Step>
         ))}
         {trail.verdicts.some((verdict) => verdict.taken) && trail.tellings.length === 0 ? (
@@ -59,6 +61,26 @@ export function TrailOf({ trail, watch, labelOf }: { trail: Trail; watch: WatchI
         ))}
       </ol>
     </Section>
+  );
+}
+
+/** What each of several conditions was found to be. */
+function ClauseWhys({ verdict, labelOf }: { verdict: Trail['verdicts'][number]; labelOf: (key: string) => string }) {
+  const { place, locale } = useReader();
+  const clauses = clausesOf(verdict.when);
+  const whys = whysByClause(verdict, verdict.reason);
+  if (whys.length === 0) return null;
+  return (
+    <ul className="mt-0.5 text-glance text-third">
+      {whys.map(({ clause, why }) => {
+        const said = clauses[clause];
+        return said === undefined ? null : (
+          <li key={clause}>
+            {describeClause(said, namesOf(labelOf, locale))}: {describeWhy(why, place).join('; ')}
+          </li>
+        );
+      })}
+    </ul>
   );
 }
 

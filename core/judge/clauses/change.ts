@@ -1,7 +1,8 @@
 import { wordsChanged } from '../../compare/text';
 import { sameValue, type Value } from '../../value/value';
 import { keyOf, type Clause } from '../clause';
-import { undecided, type Finding, type Works } from '../heard';
+import { pressed } from '../pressed';
+import { undecided, type Finding, type Latest, type Works } from '../heard';
 
 type ChangeClause = Extract<Clause, { kind: 'change' }>;
 
@@ -12,21 +13,31 @@ export interface LastValue {
 /** 9: any change, or one of so many words, those that went and those that came. */
 export const change: Works<ChangeClause, LastValue> = {
   fresh: () => ({ last: null }),
-  learn: ({ asked }, memory, key, { value }) => (key === keyOf(asked) && value.kind !== 'absent' ? { last: value } : memory),
+  learn: ({ asked }, memory, key, { value }) => (key === keyOf(asked) && value.kind !== 'absent' ? { last: pressed(value) } : memory),
   hear: (clause, memory, heard, { baseline }) => {
     const reading = heard.of === 'run' ? heard.read.get(keyOf(clause.asked)) : undefined;
     if (reading === undefined) return null;
     const { value } = reading;
     if (value.kind === 'absent') return { memory, finding: undecided({ code: 'absent' }) };
-    return { memory: { last: value }, finding: baseline || memory.last === null ? FIRST : found(clause, memory.last, value) };
+    const first = baseline || memory.last === null;
+    return { memory: { last: pressed(value) }, finding: first ? FIRST : found(clause, memory.last ?? value, reading) };
   },
 };
 
 const FIRST: Finding = { is: 'unmet', why: { code: 'nothing to hold it against' } };
 
-function found({ words }: ChangeClause, last: Value, value: Value): Finding {
-  const moved = !sameValue(last, value);
-  const enough = moved && (words === undefined || (last.kind === 'text' && value.kind === 'text' && wordsChanged(last.text, value.text) >= words));
+function found({ words }: ChangeClause, last: Value, { value, before }: Latest): Finding {
+  const moved = !sameValue(last, pressed(value));
+  const enough = moved && (words === undefined || wordsMoved(last, value, before) >= words);
   const why = { code: 'moved', from: last, to: value } as const;
   return { is: enough ? 'met' : 'unmet', why, ...(enough ? { happened: true } : {}), ...(moved ? { moved } : {}) };
 }
+
+/** How many words changed; of a long text that is remembered by its beginning alone, and of which no more is known, any number. */
+function wordsMoved(last: Value, value: Value, before: Value | undefined): number {
+  if (last.kind !== 'text' || value.kind !== 'text') return 0;
+  const whole = before !== undefined && sameValue(pressed(before), last) ? before : isPressed(last.text) ? null : last;
+  return whole?.kind === 'text' ? wordsChanged(whole.text, value.text) : Infinity;
+}
+
+const isPressed = (text: string) => /… \[\d+ [0-9a-f]{16}\]$/.test(text);

@@ -12,6 +12,7 @@ import {
   type StretchResult,
   type StretchTurn,
 } from '../stretch';
+import { pressed } from '../pressed';
 import { isLeftBy, meetsLimits } from './limits';
 
 type LevelClause = Extract<Clause, { kind: 'level' | 'crossing' }>;
@@ -42,7 +43,7 @@ export const level: Works<LevelClause, LevelMemory> = {
   learn: ({ of: { asked, over } }, memory, key, reading) => {
     if (key !== keyOf(asked)) return memory;
     const stretch = over === undefined || memory.stretch === undefined ? {} : { stretch: learnStretch(over, memory.stretch, reading) };
-    return { ...memory, last: reading.value, ...stretch };
+    return { ...memory, last: pressed(reading.value), ...stretch };
   },
 
   hear: (clause, memory, heard, facts) => {
@@ -53,10 +54,11 @@ export const level: Works<LevelClause, LevelMemory> = {
       return fromStretch(clause, known, hearStretch(over, memory.stretch, asked, heard, facts), facts);
     }
     if (reading === undefined) return null;
-    const moved = memory.last !== null && !sameValue(memory.last, reading.value);
+    const moved = memory.last !== null && !sameValue(memory.last, pressed(reading.value));
     const turn = judgeValue(clause, memory, reading.value, facts);
     const { finding } = turn;
-    return { memory: { ...turn.memory, last: reading.value }, finding: moved && !facts.baseline ? { ...finding, moved } : finding };
+    const last = memory.last !== null && !moved ? memory.last : pressed(reading.value);
+    return { memory: { ...turn.memory, last }, finding: moved && !facts.baseline ? { ...finding, moved } : finding };
   },
 
   clock: (clause, memory, at, facts) => {

@@ -1,6 +1,6 @@
 import { compareDecimals } from '../../value/decimal';
 import { alike, isMeasure, sameValue, type Measure, type Value } from '../../value/value';
-import { keyOf, type Clause } from '../clause';
+import { groupKey, keyOf, type Clause } from '../clause';
 import { freshFor, undecided, unlikeTo, verdictOf, type Facts, type Finding, type Run, type Works } from '../heard';
 
 type PlaceClause = Extract<Clause, { kind: 'place' | 'rank' }>;
@@ -17,7 +17,7 @@ export const place: Works<PlaceClause, PlaceMemory> = {
   learn: ({ asked }, memory, key, { value }) => (key === keyOf(asked) ? { ...memory, own: value } : memory),
   hear: (clause, memory, heard, facts) => {
     const own = heard.of === 'run' ? heard.read.get(keyOf(clause.asked)) : undefined;
-    if (heard.of !== 'run' || (own === undefined && !(heard.groups?.has(clause.among) ?? false))) return null;
+    if (heard.of !== 'run' || (own === undefined && !(heard.groups?.has(groupKey(clause)) ?? false))) return null;
     const known = { ...memory, own: own?.value ?? memory.own };
     const ranked = rankOf(clause, known.own, heard, facts);
     if ('is' in ranked) return { memory: known, finding: ranked };
@@ -46,13 +46,15 @@ interface Ranked {
 }
 
 /** The place of a value among those that are known, alike and not too old. */
-function rankOf({ among, end }: PlaceClause, own: Value | null, heard: Run, facts: Facts): Ranked | Finding {
+function rankOf(clause: PlaceClause, own: Value | null, heard: Run, facts: Facts): Ranked | Finding {
   if (own === null || !isMeasure(own)) return undecided({ code: own === null ? 'not read yet' : 'absent' });
-  const others = (heard.groups?.get(among) ?? []).flatMap(({ value, at }) => (isMeasure(value) && heard.at - at <= freshFor(facts) ? value : []));
+  const others = (heard.groups?.get(groupKey(clause)) ?? []).flatMap(({ value, at }) =>
+    isMeasure(value) && heard.at - at <= freshFor(facts) ? value : [],
+  );
   if (others.length === 0) return undecided({ code: 'nothing to hold it against' });
   const unlike = others.find((other) => !alike(other, own));
   if (unlike !== undefined) return unlikeTo(own, unlike);
-  const better = (one: Measure, other: Measure) => compareDecimals(one.amount, other.amount) === (end === 'lowest' ? -1 : 1);
+  const better = (one: Measure, other: Measure) => compareDecimals(one.amount, other.amount) === (clause.end === 'lowest' ? -1 : 1);
   const first = others.reduce((best, each) => (better(each, best) ? each : best));
   return { value: own, first, rank: 1 + others.filter((other) => better(other, own)).length };
 }

@@ -1,5 +1,6 @@
 import { sameValue, type Value } from '../../value/value';
 import { keyOf, type Clause, type StateTest } from '../clause';
+import { pressed } from '../pressed';
 import { undecided, verdictOf, type Finding, type Works } from '../heard';
 
 type StateClause = Extract<Clause, { kind: 'state' }>;
@@ -14,11 +15,11 @@ export interface StateMemory {
 /** 10: a state, a flag, a moment or a link. All but `is` hold only after the move was seen. */
 export const state: Works<StateClause, StateMemory> = {
   fresh: () => ({ last: null, seen: false }),
-  learn: ({ asked }, memory, key, { value }) => (key === keyOf(asked) && value.kind !== 'absent' ? { ...memory, last: value } : memory),
+  learn: ({ asked }, memory, key, { value }) => (key === keyOf(asked) && value.kind !== 'absent' ? { ...memory, last: pressed(value) } : memory),
   hear: ({ asked, how }, memory, heard, { baseline }) => {
     const reading = heard.of === 'run' ? heard.read.get(keyOf(asked)) : undefined;
     if (reading === undefined) return null;
-    const { value } = reading;
+    const value = pressed(reading.value);
     if (value.kind === 'absent') return { memory, finding: undecided({ code: 'absent' }) };
     const last = baseline ? null : memory.last;
     const moved = last !== null && !sameValue(last, value);

@@ -2,6 +2,7 @@ import { compilePattern } from '../../read/pattern';
 import { foldText } from '../../value/parse';
 import { sameValue, type Value } from '../../value/value';
 import { keyOf, type Clause } from '../clause';
+import { pressed } from '../pressed';
 import { undecided, unlikeTo, verdictOf, type Works } from '../heard';
 
 type TextClause = Extract<Clause, { kind: 'text' }>;
@@ -17,7 +18,7 @@ export interface TextMemory {
 export const text: Works<TextClause, TextMemory> = {
   fresh: () => ({ was: null, seen: false, last: null }),
   learn: ({ asked, how }, memory, key, { value }) =>
-    key === keyOf(asked) && value.kind === 'text' ? { ...memory, was: isThere(how, value.text), last: value } : memory,
+    key === keyOf(asked) && value.kind === 'text' ? { ...memory, was: isThere(how, value.text), last: pressed(value) } : memory,
   hear: ({ asked, how }, memory, heard, { baseline }) => {
     const reading = heard.of === 'run' ? heard.read.get(keyOf(asked)) : undefined;
     if (reading === undefined) return null;
@@ -28,10 +29,10 @@ export const text: Works<TextClause, TextMemory> = {
     const was = baseline ? null : memory.was;
     const appears = 'phrase' in how && how.is === 'appears';
     const seen = 'phrase' in how && there === appears && (memory.seen || was === !appears);
-    const moved = was !== null && memory.last !== null && !sameValue(memory.last, value);
+    const moved = was !== null && memory.last !== null && !sameValue(memory.last, pressed(value));
     const met = 'matches' in how || how.is === 'there' ? there : how.is === 'not there' ? !there : seen;
     return {
-      memory: { was: there, seen, last: value },
+      memory: { was: there, seen, last: pressed(value) },
       finding: { is: verdictOf(met), why: { code: 'stands at', value }, ...(moved ? { moved } : {}) },
     };
   },

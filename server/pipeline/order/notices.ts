@@ -1,7 +1,7 @@
 import { noticeMail } from '#core/tell/notice-mail';
 import type { Instant } from '#core/when/interval';
 import { moment, type Statement } from '../../db/pool';
-import type { RunFacts } from '../facts';
+import type { JudgedAt } from '../store/news';
 import type { EditionDraft, Ordering } from './edition';
 import type { NoticeOfWatch } from './notice';
 import type { OpenReport } from './reports';
@@ -12,10 +12,10 @@ SELECT id, $2, watch, kind, cause, sentence, since, $3
 FROM jsonb_to_recordset($1) AS n(id bigint, watch int, kind text, cause text, sentence text, since timestamptz)`;
 
 /** Keeps notices. */
-export function storeNotices(facts: RunFacts, notices: NoticeOfWatch[]): Statement[] {
+export function storeNotices({ at, runId }: JudgedAt, notices: NoticeOfWatch[]): Statement[] {
   if (notices.length === 0) return [];
   const rows = notices.map(({ id, watchId, kind, cause, sentence, since }) => ({ id, watch: watchId, kind, cause, sentence, since: moment(since) }));
-  return [{ text: NOTICES, values: [JSON.stringify(rows), facts.runId, moment(facts.startedAt)] }];
+  return [{ text: NOTICES, values: [JSON.stringify(rows), runId, moment(at)] }];
 }
 
 /**

@@ -1,8 +1,7 @@
 import type { Ids } from '../../db/ids';
 import type { Db, Statement } from '../../db/pool';
 import type { JobQueue } from '../../work/jobs';
-import type { RunFacts } from '../facts';
-import type { RaisedAlert } from '../store/news';
+import type { JudgedAt, RaisedAlert } from '../store/news';
 import { alertEditions } from './alerts';
 import { countOrdered, cutEditions, orderEditions, storeEditions, toSend, type Ordering } from './edition';
 import type { Notice } from './notice';
@@ -22,12 +21,12 @@ interface OrderingServices extends Ordering {
 export async function orderDeliveries(
   services: OrderingServices,
   db: Db,
-  facts: RunFacts,
+  judged: JudgedAt,
   alerts: RaisedAlert[],
   told: Notice[],
 ): Promise<Statement[]> {
   if (alerts.length === 0 && told.length === 0) return [];
-  const { startedAt: at } = facts;
+  const { at } = judged;
   const notices = await describeNotices(db, told, await services.ids.take(db, told.length));
   const own = await ownersReports(db, notices, at);
   const reports = await lockReports(
@@ -39,5 +38,5 @@ export async function orderDeliveries(
   const drafts = [...alertEditions(services, at, alerts, reports), ...noticeEditions(services, at, notices, reports, own)];
   const editions = orderEditions(services, drafts, await services.ids.take(db, countOrdered(drafts)));
   const mails = await services.jobs.mailStatements(toSend(editions));
-  return [...storeNotices(facts, notices), ...storeEditions(editions, at), ...mails, ...cutEditions(editions)];
+  return [...storeNotices(judged, notices), ...storeEditions(editions, at), ...mails, ...cutEditions(editions)];
 }

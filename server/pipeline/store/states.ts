@@ -1,19 +1,28 @@
 import type { RuleId, WatchId } from '#core/id';
-import type { Verdict } from '#core/judge/known';
-import { storedMemory, type Peak } from '#core/judge/memory';
-import { nextAt, type Effect } from '#core/judge/step';
+import { situationOf } from '#core/judge/judging';
+import type { KnownWatch, Verdict } from '#core/judge/known';
+import { storedMemory } from '#core/judge/memory';
+import { nextOfSubject, type Turn } from '#core/judge/subject';
 import { hasMoved } from '#core/judge/watch';
-import type { Value } from '#core/value/value';
+import { ABSENT, type Value } from '#core/value/value';
 import type { Instant } from '#core/when/interval';
 import { moment, type Statement } from '../../db/pool';
 
+/** The watch whose rule gave a verdict, as far as what is told of it needs that. */
+export interface RuledWatch extends Pick<KnownWatch, 'definition' | 'intervalMs' | 'records'> {
+  id: WatchId;
+  version: number;
+  site: string;
+  page: string;
+}
+
 /** A verdict with the watch that it was given on. */
 export interface WatchVerdict {
-  watchId: WatchId;
+  watch: RuledWatch;
   verdict: Verdict;
 }
 
-const subjectOf = ({ watchId, verdict }: WatchVerdict) => `${verdict.rule.id} ${watchId} ${verdict.reading.identity}`;
+const subjectOf = ({ watch, verdict }: WatchVerdict) => `${verdict.rule.id} ${watch.id} ${verdict.identity}`;
 
 const STATES = `
 WITH restood AS (
@@ -28,41 +37,47 @@ ON CONFLICT (rule_id, record_id) DO UPDATE SET version = excluded.version, name 
   since = CASE WHEN rule_state.version = excluded.version AND rule_state.name = excluded.name THEN rule_state.since ELSE excluded.since END`;
 
 /** Keeps what every rule remembers of every record, where that moved. */
-export function storeStates(startedAt: Instant, verdicts: WatchVerdict[]): Statement[] {
-  const latest = new Map(verdicts.filter(({ verdict }) => hasMoved(verdict)).map((each) => [subjectOf(each), each]));
-  if (latest.size === 0) return [];
-  const rows = [...latest.values()].map(stateRow);
-  const restood = new Set([...latest.values()].filter(standsOtherwise).map(({ watchId }) => watchId));
-  return [{ name: 'store states', text: STATES, values: [JSON.stringify(rows), moment(startedAt), [...restood]] }];
+export function storeStates(at: Instant, verdicts: WatchVerdict[]): Statement[] {
+  const subjects = new Map<string, { last: WatchVerdict; first: Verdict }>();
+  for (const each of verdicts) {
+    const key = subjectOf(each);
+    subjects.set(key, { last: each, first: subjects.get(key)?.first ?? each.verdict });
+  }
+  const moved = [...subjects.values()].filter(({ first, last }) => isFresh(last.verdict) || hasMoved({ ...last.verdict, before: first.before }));
+  if (moved.length === 0) return [];
+  const restood = new Set(moved.filter(standsOtherwise).map(({ last: { watch } }) => watch.id));
+  return [{ name: 'store states', text: STATES, values: [JSON.stringify(moved.map(({ last }) => stateRow(last, at))), moment(at), [...restood]] }];
 }
+
+/** Nothing was remembered yet. */
+const isFresh = ({ rule, identity }: Verdict) => !rule.memories.has(identity);
 
 /** Whether a watch may be in other lists by what a rule remembers now. */
-function standsOtherwise({ verdict: { before, step } }: WatchVerdict): boolean {
-  return before?.state.is !== step.memory.state.is || step.reason.code === 'unlike';
+function standsOtherwise({ first, last }: { first: Verdict; last: WatchVerdict }): boolean {
+  return first.turn.before !== last.verdict.turn.after || last.verdict.reason.code === 'unlike';
 }
 
-function stateRow({ watchId, verdict: { rule, reading, step } }: WatchVerdict): object {
-  const { memory, reason } = step;
-  const due = nextAt(memory);
+function stateRow({ watch, verdict: { rule, identity, turn, reason } }: WatchVerdict, at: Instant): object {
+  const situation = situationOf(rule, watch, watch.records.get(identity) ?? null, at);
+  const due = nextOfSubject(rule.definition, turn.memory, situation);
   return {
-    rule: rule.id,
-    watch: watchId,
-    identity: reading.identity,
-    version: rule.version,
-    name: memory.state.is,
-    memory: storedMemory.write(memory),
-    reason,
+    rule: rule.id, watch: watch.id, identity, version: rule.judgedVersion, name: turn.after, memory: storedMemory.write(turn.memory), reason,
     due: due === null ? null : moment(due),
-  };
+  }; // prettier-ignore
 }
 
-/** An episode that opens in this run, and perhaps is over by its end. */
+/** The value furthest beyond a limit, or, of a rule without such, what stood when it was raised. */
+interface Furthest {
+  value: Value;
+  at: Instant;
+}
+
+/** An episode that opens now, and perhaps is over at once. */
 interface OpenedEpisode {
   id: number;
   opened: Instant;
   raised: Instant;
-  value: Value;
-  peak: Peak | null;
+  peak: Furthest;
   closed: { at: Instant; because: string } | null;
 }
 
@@ -71,15 +86,15 @@ interface EpisodeMoves {
   rule: RuleId;
   watch: WatchId;
   identity: string;
-  before: { peak: Peak | null; closed: OpenedEpisode['closed'] };
+  before: { peak: Furthest | null; closed: OpenedEpisode['closed'] };
   opened: OpenedEpisode[];
 }
 
 /** How many episodes open by these verdicts. */
 export const countOpened = (verdicts: WatchVerdict[]): number =>
-  verdicts.flatMap(({ verdict }) => verdict.step.effects).filter(({ do: does }) => does === 'open').length;
+  verdicts.flatMap(({ verdict }) => verdict.turn.effects).filter(({ do: does }) => does === 'open').length;
 
-/** Follows the episodes of a run: which alert belongs to which of them, and the statement that keeps them. `ids` has one for each that opens. */
+/** Follows the episodes of a moment: which alert belongs to which of them, and the statement that keeps them. `ids` has one for each that opens. */
 export function moveEpisodes(verdicts: WatchVerdict[], ids: number[]): { statements: Statement[]; episodeOf: ReadonlyMap<Verdict, number> } {
   const moves = new Map<string, EpisodeMoves>();
   const episodeOf = new Map<Verdict, number>();
@@ -87,8 +102,8 @@ export function moveEpisodes(verdicts: WatchVerdict[], ids: number[]): { stateme
     const { verdict } = each;
     const subject = moves.get(subjectOf(each)) ?? noMoves(each);
     moves.set(subjectOf(each), subject);
-    for (const effect of verdict.step.effects) {
-      const opened = followEffect(subject, effect, verdict.reading.at, ids);
+    for (const effect of verdict.turn.effects) {
+      const opened = followEffect(subject, effect, verdict, ids);
       if (opened !== null) episodeOf.set(verdict, opened);
     }
   }
@@ -96,21 +111,23 @@ export function moveEpisodes(verdicts: WatchVerdict[], ids: number[]): { stateme
 }
 
 /** What an effect makes of the episodes of its subject; the number of the one that opens by it. */
-function followEffect(subject: EpisodeMoves, effect: Effect, raised: Instant, ids: number[]): number | null {
+function followEffect(subject: EpisodeMoves, effect: Turn['effects'][number], { turn, about }: Verdict, ids: number[]): number | null {
   const current = subject.opened.at(-1) ?? subject.before;
   if (effect.do === 'peak') current.peak = effect.peak;
-  if (effect.do === 'close') current.closed = { at: effect.at, because: effect.because };
+  if (effect.do === 'close') current.closed = { at: turn.at, because: effect.because };
   if (effect.do !== 'open') return null;
   const [id] = ids.splice(0, 1);
   if (id === undefined) throw new Error('an episode without a number');
-  subject.opened.push({ id, opened: effect.at, raised, value: effect.value, peak: effect.peak, closed: null });
+  const { state } = turn.memory.judged;
+  const raised = state.is === 'raised' ? state.raised : turn.at;
+  subject.opened.push({ id, opened: effect.at, raised, peak: effect.peak ?? { value: about?.value ?? ABSENT, at: effect.at }, closed: null });
   return id;
 }
 
-const noMoves = ({ watchId, verdict }: WatchVerdict): EpisodeMoves => ({
+const noMoves = ({ watch, verdict }: WatchVerdict): EpisodeMoves => ({
   rule: verdict.rule.id,
-  watch: watchId,
-  identity: verdict.reading.identity,
+  watch: watch.id,
+  identity: verdict.identity,
   before: { peak: null, closed: null },
   opened: [],
 });
@@ -130,20 +147,20 @@ JOIN record r ON r.watch_id = n.watch AND r.identity = n.identity
 -- What was open is closed first: of one rule on one record one is open at most.
 WHERE (SELECT count(*) FROM moved) >= 0`;
 
-/** One statement for all episodes of a run. */
+/** One statement for all episodes of a moment. */
 function episodeStatement(moves: EpisodeMoves[]): Statement[] {
   const before = moves.flatMap(({ rule, watch, identity, before: { peak, closed } }) =>
     peak === null && closed === null ? [] : [{ rule, watch, identity, ...peakColumns(peak), ...closedColumns(closed) }],
   );
   const opened = moves.flatMap(({ rule, watch, identity, opened: each }) =>
-    each.map(({ id, opened: at, raised, value, peak, closed }) => ({
-      id, rule, watch, identity, opened_at: moment(at), raised_at: moment(raised), ...peakColumns(peak ?? { value, at }), ...closedColumns(closed),
+    each.map(({ id, opened: at, raised, peak, closed }) => ({
+      id, rule, watch, identity, opened_at: moment(at), raised_at: moment(raised), ...peakColumns(peak), ...closedColumns(closed),
     })),
   ); // prettier-ignore
   if (before.length === 0 && opened.length === 0) return [];
   return [{ name: 'move episodes', text: EPISODES, values: [JSON.stringify(before), JSON.stringify(opened)] }];
 }
 
-const peakColumns = (peak: { value: Value; at: Instant } | null) => (peak === null ? {} : { peak: peak.value, peak_at: moment(peak.at) });
+const peakColumns = (peak: Furthest | null) => (peak === null ? {} : { peak: peak.value, peak_at: moment(peak.at) });
 
 const closedColumns = (closed: OpenedEpisode['closed']) => (closed === null ? {} : { closed_at: moment(closed.at), because: closed.because });

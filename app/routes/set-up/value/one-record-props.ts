@@ -1,5 +1,6 @@
 import type { DraftId } from '#core/id';
-import type { PlanDraft, PresentValues } from '#core/plan/plan';
+import type { PlanDraft } from '#core/plan/plan';
+import type { PresentValues } from '#core/plan/rule-draft';
 import type { Candidate } from '#core/read/candidates';
 import type { Field } from '#core/read/definition';
 import type { MendingShown } from '#core/read/inspect/mending';

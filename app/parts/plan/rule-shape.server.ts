@@ -1,0 +1,139 @@
+import Joi from 'joi';
+import type { Condition } from '#core/judge/clause';
+import { decimal } from '#core/value/decimal';
+import { isZone } from '#core/when/wall-clock';
+
+// The shape of a condition that comes from outside, part by part as `core/judge/clause.ts` says it; what it means is judged by `refuse`.
+
+const text = (most: number) => Joi.string().max(most).required();
+const LONGEST_AMOUNT = 60;
+
+const amount = Joi.string()
+  .max(LONGEST_AMOUNT)
+  .custom((said: string, helpers) => (decimal(said) === null ? helpers.error('any.invalid') : said))
+  .required();
+
+/** A zone of the tz database. */
+export const zone = Joi.string()
+  .max(60)
+  .custom((name: string, helpers) => (isZone(name) ? name : helpers.error('any.invalid')));
+
+const measure = Joi.alternatives(
+  Joi.object({ kind: Joi.valid('money').required(), amount, currency: Joi.string().max(10).required() }),
+  Joi.object({ kind: Joi.valid('number').required(), amount, unit: Joi.string().allow('').max(30).allow(null).required() }),
+);
+
+const value = Joi.alternatives(
+  measure,
+  Joi.object({ kind: Joi.valid('text').required(), text: Joi.string().allow('').max(2_000).required() }),
+  Joi.object({ kind: Joi.valid('flag').required(), is: Joi.boolean().required() }),
+  Joi.object({ kind: Joi.valid('state').required(), state: text(500) }),
+  Joi.object({ kind: Joi.valid('grade').required(), grade: text(60), scale: Joi.array().items(Joi.string().max(60)).max(40).required() }),
+  Joi.object({ kind: Joi.valid('moment').required(), at: Joi.number().required(), day: Joi.boolean().required() }),
+  Joi.object({ kind: Joi.valid('link', 'picture').required(), address: text(2_000) }),
+  Joi.object({ kind: Joi.valid('absent').required() }),
+);
+
+const figure = Joi.alternatives(
+  Joi.object({ by: Joi.valid('amount').required(), amount: measure.required() }),
+  Joi.object({ by: Joi.valid('percent').required(), percent: amount }),
+);
+
+const limits = Joi.alternatives(
+  Joi.object({ is: Joi.valid('below', 'above').required(), limit: measure.required(), inclusive: Joi.boolean().required() }),
+  Joi.object({
+    is: Joi.valid('between', 'outside').required(),
+    low: measure.required(),
+    high: measure.required(),
+    inclusive: Joi.boolean().required(),
+  }),
+);
+
+const asked = Joi.object({ field: text(60), record: Joi.string().max(800), watch: Joi.number().integer().min(1) });
+const count = Joi.number().integer().min(1).max(1_000_000);
+const length = Joi.number()
+  .integer()
+  .min(1)
+  .max(366 * 86_400_000);
+
+const stretch = Joi.object({
+  make: Joi.valid('minimum', 'maximum', 'mean', 'median', 'range', 'first to last', 'sum', 'readings', 'moves', 'increase', 'pace').required(),
+  of: Joi.alternatives(
+    Joi.object({ last: Joi.valid('time').required(), ms: length.required() }),
+    Joi.object({ last: Joi.valid('readings').required(), count: count.required() }),
+    Joi.object({ this: Joi.valid('hour', 'day', 'week', 'month').required(), zone: zone.required() }),
+  ).required(),
+  stepwise: Joi.boolean().required(),
+  grows: Joi.boolean().required(),
+});
+
+const base = Joi.alternatives(
+  Joi.object({ base: Joi.valid('last', 'told', 'extreme').required() }),
+  Joi.object({ base: Joi.valid('pinned').required(), value: measure.required() }),
+  Joi.object({ base: Joi.valid('median').required(), of: count.required() }),
+  Joi.object({ base: Joi.valid('series').required(), asked: asked.required() }),
+);
+
+const sides = { rise: figure.allow(null).required(), fall: figure.allow(null).required() };
+const judged = Joi.object({ asked: asked.required(), over: stretch });
+
+const stateTest = Joi.alternatives(
+  Joi.valid('any move'),
+  Joi.object({ is: value.required() }),
+  Joi.object({ becomes: value.required() }),
+  Joi.object({ leaves: value.required() }),
+  Joi.object({ from: value.required(), to: value.required() }),
+);
+
+const gradeTest = Joi.alternatives(
+  Joi.object({ moves: Joi.valid('better', 'worse').required(), steps: count.required() }),
+  Joi.object({ is: Joi.valid('at or below', 'at or above').required(), grade: text(60) }),
+);
+
+const textTest = Joi.alternatives(
+  Joi.object({ phrase: text(500), is: Joi.valid('there', 'not there', 'appears', 'disappears').required() }),
+  Joi.object({ matches: text(300) }),
+);
+
+const silenceTest = Joi.alternatives(
+  Joi.object({ of: Joi.valid('readings').required(), ms: length.required() }),
+  Joi.object({ of: Joi.valid('runs').required(), count: count.required() }),
+  Joi.object({ of: Joi.valid('moves').required(), ms: length.required() }),
+  Joi.object({ of: Joi.valid('moves').required(), times: Joi.number().min(0.1).max(1_000).required() }),
+);
+
+const end = Joi.valid('lowest', 'highest');
+
+const clause = (kind: string | string[], rest: Joi.SchemaMap) =>
+  Joi.object({ kind: (Array.isArray(kind) ? Joi.valid(...kind) : Joi.valid(kind)).required(), ...rest });
+
+const clauses = Joi.alternatives(
+  clause(['level', 'crossing'], { of: judged.required(), limits: limits.required(), margin: figure }),
+  clause('move', { asked: asked.required(), against: base.required(), ...sides }),
+  clause('before', { asked: asked.required(), by: Joi.valid('day', 'week', 'month').required(), zone: zone.required(), ...sides }),
+  clause('change', { asked: asked.required(), words: count }),
+  clause('state', { asked: asked.required(), how: stateTest.required() }),
+  clause('grade', { asked: asked.required(), how: gradeTest.required() }),
+  clause('text', { asked: asked.required(), how: textTest.required() }),
+  clause('against', {
+    asked: asked.required(), other: asked.required(), is: Joi.valid('below', 'above').required(), by: figure.required(), inclusive: Joi.boolean().required(),
+    margin: figure,
+  }), // prettier-ignore
+  clause('place', { asked: asked.required(), among: text(60), end: end.required(), how: Joi.valid('takes', 'loses', 'has', 'has not').required() }),
+  clause('rank', { asked: asked.required(), among: text(60), end: end.required(), by: count.required() }),
+  clause('unusual', { asked: asked.required(), side: Joi.valid('high', 'low', 'either').required(), oneIn: count.required(), zone: zone.required() }),
+  clause('absence', { asked: asked.required(), how: Joi.valid('is absent', 'comes back').required() }),
+  clause('record', { how: Joi.valid('appears', 'vanishes').required() }),
+  clause('silence', { asked: asked.required(), how: silenceTest.required() }),
+);
+
+const nested = Joi.link('#condition');
+const joined = Joi.array().items(nested).min(1).max(20);
+
+/** A condition of any kind, four levels deep at most: deeper ones are refused by their meaning, and endless ones have no JSON. */
+export const condition = Joi.alternatives<Condition>(
+  clauses,
+  Joi.object({ all: joined.required() }),
+  Joi.object({ any: joined.required() }),
+  Joi.object({ none: joined.required() }),
+).id('condition');

@@ -1,0 +1,163 @@
+import type { HoldDraft, HoursDraft, RuleDraft } from '#core/plan/rule-draft';
+import type { Field } from '#core/read/definition';
+import { SelectField, TextField, Tick } from '../../ui/field';
+import { Span } from './clause';
+
+interface TermsProps {
+  rule: RuleDraft;
+  fields: Field[];
+  onChange: (change: Partial<RuleDraft>) => void;
+}
+
+const HOLDS: { value: HoldDraft['unit'] | ''; label: string }[] = [
+  { value: '', label: 'at once' },
+  { value: 'reading', label: 'at so many readings in a row' },
+  { value: 'minute', label: 'for so many minutes' },
+  { value: 'hour', label: 'for so many hours' },
+  { value: 'day', label: 'for so many days' },
+];
+
+const TOLD: { value: RuleDraft['told']; label: string }[] = [
+  { value: 'episode', label: 'once an episode' },
+  { value: 'reading', label: 'at every reading that meets it' },
+  { value: 'move', label: 'at every move while it is met' },
+  { value: 'once', label: 'once, and then it rests' },
+];
+
+/** What a rule asks beside its condition: how long, how often, when, and what is shown with it. */
+export function Terms({ rule, fields, onChange }: TermsProps) {
+  return (
+    <div className="mt-2 flex flex-col gap-3">
+      <Hold hold={rule.hold} onChange={(hold) => onChange({ hold })} />
+      <SelectField
+        label="It is told"
+        value={rule.told}
+        options={TOLD}
+        onChange={(event) => onChange({ told: event.target.value as RuleDraft['told'] })}
+      />
+      <Optional
+        label="tell it again until someone takes it on"
+        on={rule.remindEvery !== null}
+        onSwitch={(on) => onChange({ remindEvery: on ? { count: '6', unit: 'hour' } : null })}
+      >
+        {rule.remindEvery === null ? null : <Span label="Every" span={rule.remindEvery} onChange={(remindEvery) => onChange({ remindEvery })} />}
+      </Optional>
+      <Optional
+        label="at most once in a time, the rest told as one"
+        on={rule.atMostEvery !== null}
+        onSwitch={(on) => onChange({ atMostEvery: on ? { count: '2', unit: 'hour' } : null })}
+      >
+        {rule.atMostEvery === null ? null : (
+          <Span label="At most once in" span={rule.atMostEvery} onChange={(atMostEvery) => onChange({ atMostEvery })} />
+        )}
+      </Optional>
+      <Optional
+        label="only at some hours; what comes outside of them waits"
+        on={rule.hours !== null}
+        onSwitch={(on) => onChange({ hours: on ? WORKING : null })}
+      >
+        {rule.hours === null ? null : <Hours hours={rule.hours} onChange={(hours) => onChange({ hours })} />}
+      </Optional>
+      <Tick checked={rule.tellsEnd} onChange={(tellsEnd) => onChange({ tellsEnd })}>
+        tell when it is over, too
+      </Tick>
+      <SelectField
+        label="Weight"
+        value={rule.weight}
+        options={[
+          { value: 'high', label: 'high' },
+          { value: 'usual', label: 'usual' },
+          { value: 'low', label: 'low' },
+        ]}
+        onChange={(event) => onChange({ weight: event.target.value as RuleDraft['weight'] })}
+      />
+      {fields.length < 2 ? null : (
+        <fieldset>
+          <legend className="text-glance text-third">Shown with it</legend>
+          {fields.map(({ key, label }) => (
+            <Tick
+              key={key}
+              checked={rule.carry.includes(key)}
+              onChange={(on) => onChange({ carry: on ? [...rule.carry, key] : rule.carry.filter((each) => each !== key) })}
+            >
+              {label}
+            </Tick>
+          ))}
+        </fieldset>
+      )}
+      <TextField
+        label="Name"
+        placeholder="its sentence"
+        value={rule.name}
+        maxLength={120}
+        onChange={(event) => onChange({ name: event.target.value })}
+      />
+      <TextField label="Note" value={rule.note} maxLength={500} onChange={(event) => onChange({ note: event.target.value })} />
+    </div>
+  );
+}
+
+const WORKING: HoursDraft = { days: [1, 2, 3, 4, 5], from: '08:00', to: '18:00' };
+
+function Hold({ hold, onChange }: { hold: HoldDraft | null; onChange: (hold: HoldDraft | null) => void }) {
+  return (
+    <div className="flex items-end gap-4">
+      <SelectField
+        label="It has to be met"
+        className="grow"
+        value={hold?.unit ?? ''}
+        options={HOLDS}
+        onChange={(event) => {
+          const unit = event.target.value as HoldDraft['unit'] | '';
+          onChange(unit === '' ? null : { count: hold?.count ?? '2', unit });
+        }}
+      />
+      {hold === null ? null : (
+        <TextField
+          label="How many"
+          className="w-20"
+          inputMode="numeric"
+          value={hold.count}
+          onChange={(event) => onChange({ ...hold, count: event.target.value })}
+        />
+      )}
+    </div>
+  );
+}
+
+function Optional({ label, on, onSwitch, children }: { label: string; on: boolean; onSwitch: (on: boolean) => void; children: React.ReactNode }) {
+  return (
+    <div>
+      <Tick checked={on} onChange={onSwitch}>
+        {label}
+      </Tick>
+      {on ? <div className="mt-1 ml-6">{children}</div> : null}
+    </div>
+  );
+}
+
+const DAYS = ['Mon', 'Tue', 'Wed', 'Thu', 'Fri', 'Sat', 'Sun'];
+
+function Hours({ hours, onChange }: { hours: HoursDraft; onChange: (hours: HoursDraft) => void }) {
+  return (
+    <div className="flex flex-col gap-2">
+      <div className="flex flex-wrap gap-x-4">
+        {DAYS.map((name, at) => (
+          <Tick
+            key={name}
+            checked={hours.days.includes(at + 1)}
+            onChange={(on) =>
+              onChange({ ...hours, days: on ? [...hours.days, at + 1].sort((a, b) => a - b) : hours.days.filter((day) => day !== at + 1) })
+            }
+          >
+            {name}
+          </Tick>
+        ))}
+      </div>
+      <div className="flex gap-4">
+        <TextField label="From" className="w-24" value={hours.from} onChange={(event) => onChange({ ...hours, from: event.target.value })} />
+        <TextField label="To" className="w-24" value={hours.to} onChange={(event) => onChange({ ...hours, to: event.target.value })} />
+      </div>
+    </div>
+  );
+}

@@ -1,0 +1,85 @@
+import type { Verb } from '#core/plan/clause-draft';
+import type { Field } from '#core/read/definition';
+import { isMeasure, type Value } from '#core/value/value';
+
+/** A verb as it is offered: its words, and what sets it apart where they alone do not say it. */
+interface Offered {
+  verb: Verb;
+  words: string;
+  hint?: string;
+}
+
+const verb = (of: Verb, words: string = of, hint?: string): Offered => ({ verb: of, words, ...(hint === undefined ? {} : { hint }) });
+
+const MEASURES = [
+  verb('falls below'),
+  verb('rises above'),
+  verb('changes'),
+  verb('moves by', 'rises or falls by so much'),
+  verb('is below', 'is below', 'even if nobody saw it pass the limit'),
+  verb('is above', 'is above', 'even if nobody saw it pass the limit'),
+];
+
+const MORE_OF_MEASURES = [
+  verb('is between'),
+  verb('is outside', 'is outside two limits'),
+  verb('is unusual', 'is unusual for its hour or day'),
+  verb('is below another', 'is below that of another record'),
+  verb('is above another', 'is above that of another record'),
+  verb('takes the lowest place', 'becomes the lowest of all records'),
+  verb('loses the lowest place', 'is no longer the lowest of all records'),
+  verb('has the lowest place', 'is the lowest of all records'),
+  verb('has not the lowest place', 'is not the lowest of all records'),
+  verb('moves in rank', 'moves up or down among all records'),
+];
+
+const GRADES = [
+  verb('changes'),
+  verb('gets worse'),
+  verb('gets better'),
+  verb('is as bad as', 'is at or below a grade'),
+  verb('is as good as', 'is at or above a grade'),
+];
+const STATES = [verb('changes'), verb('becomes'), verb('leaves', 'is no longer'), verb('is'), verb('goes from', 'goes from one to another')];
+const TEXTS = [verb('changes'), verb('gains the phrase', 'gains a phrase'), verb('loses the phrase', 'loses a phrase')];
+const MORE_OF_TEXTS = [
+  verb('has the phrase', 'has a phrase'),
+  verb('lacks the phrase', 'lacks a phrase'),
+  verb('matches', 'matches a pattern'),
+  ...STATES.filter((offered) => offered.verb !== 'changes'),
+];
+
+const OF_ANY = [
+  verb('has no value', 'has no value any more'),
+  verb('comes back', 'has a value again'),
+  verb('is silent', 'is silent for too long'),
+  verb('does not move', 'does not move for too long'),
+  verb('fails to be read', 'fails to be read so often'),
+];
+
+const OF_LISTS = [verb('appears', 'a record appears'), verb('vanishes', 'a record vanishes')];
+
+/** The verbs of a field: those that are usual first, and then the rest. */
+export function verbsOf(field: Field | undefined, present: Value | undefined, isList: boolean): { usual: Offered[]; more: Offered[] } {
+  const rest = [...OF_ANY, ...(isList ? OF_LISTS : [])];
+  if (present !== undefined && isMeasure(present)) return { usual: MEASURES, more: [...MORE_OF_MEASURES, ...rest] };
+  switch (field?.type.kind) {
+    case 'grade':
+      return { usual: GRADES, more: rest };
+    case 'state':
+    case 'flag':
+    case 'phrase':
+      return { usual: STATES, more: rest };
+    case 'moment':
+    case 'link':
+    case 'picture':
+      return { usual: [verb('changes')], more: rest };
+    case 'money':
+    case 'number':
+    case 'computed':
+      // Nothing was read that a limit could be counted in.
+      return { usual: [verb('changes')], more: rest };
+    default:
+      return { usual: TEXTS, more: [...MORE_OF_TEXTS, ...rest] };
+  }
+}

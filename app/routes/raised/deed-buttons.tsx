@@ -1,0 +1,120 @@
+import type { EpisodeId } from '#core/id';
+import { useState } from 'react';
+import { useFetcher } from 'react-router';
+import { Confirm } from '../../ui/confirm';
+import { Button } from '../../ui/button';
+import { TextField } from '../../ui/field';
+import { Popover } from '../../ui/popover';
+import type { DeedAnswer } from './deeds.server';
+
+interface DeedButtonsProps {
+  ids: EpisodeId[];
+  taken: boolean;
+  putOff: boolean;
+  many?: boolean;
+}
+
+const UNTIL = [
+  { value: 'hours', label: 'for 2 hours' },
+  { value: 'tomorrow', label: 'until tomorrow, 08:00' },
+  { value: 'monday', label: 'until Monday, 08:00' },
+];
+
+/** What can be done about episodes: taken on with a note, let go, put off, closed. */
+export function DeedButtons({ ids, taken, putOff, many = false }: DeedButtonsProps) {
+  const fetcher = useFetcher<DeedAnswer>();
+  const [closing, setClosing] = useState(false);
+  const [note, setNote] = useState('');
+  const act = (deed: Record<string, string>) => {
+    const form = new FormData();
+    for (const id of ids) form.append('episode', String(id));
+    for (const [name, value] of Object.entries(deed)) form.append(name, value);
+    void fetcher.submit(form, { method: 'post', action: '/raised' });
+  };
+  const busy = fetcher.state !== 'idle';
+  const said = fetcher.data?.said ?? null;
+  return (
+    <div className="flex flex-col items-start md:items-end" aria-busy={busy || undefined}>
+      <div className="flex gap-4 pt-1 font-medium md:pt-0">
+        {taken ? (
+          <button type="button" className="link" disabled={busy} onClick={() => act({ do: 'let go' })}>
+            Let go
+          </button>
+        ) : (
+          <Popover
+            label="Take it on"
+            trigger={
+              <button type="button" className="link" disabled={busy}>
+                Take on
+              </button>
+            }
+          >
+            <form
+              onSubmit={(event) => {
+                event.preventDefault();
+                act({ do: 'take on', note });
+              }}
+            >
+              <TextField
+                label="A note for the others (may be empty)"
+                value={note}
+                maxLength={500}
+                onChange={(event) => setNote(event.target.value)}
+              />
+              <Button type="submit" weight="strong" className="mt-3">
+                Take {many ? 'them' : 'it'} on
+              </Button>
+            </form>
+          </Popover>
+        )}
+        {putOff ? (
+          <button type="button" className="link" disabled={busy} onClick={() => act({ do: 'take up' })}>
+            Take up
+          </button>
+        ) : (
+          <Popover
+            label="Put it off"
+            trigger={
+              <button type="button" className="link" disabled={busy}>
+                Put off
+              </button>
+            }
+          >
+            <p className="text-glance text-third">Until then nothing is told of {many ? 'them' : 'it'}; reminders become one.</p>
+            <ul className="mt-1">
+              {UNTIL.map(({ value, label }) => (
+                <li key={value} className="py-1">
+                  <button type="button" className="link" onClick={() => act({ do: 'put off', until: value })}>
+                    {label}
+                  </button>
+                </li>
+              ))}
+            </ul>
+          </Popover>
+        )}
+        <button type="button" className="link" disabled={busy} onClick={() => setClosing(true)}>
+          Close
+        </button>
+      </div>
+      {said === null ? null : (
+        <p role="alert" className="text-glance font-medium text-chestnut">
+          {said}
+        </p>
+      )}
+      <Confirm
+        open={closing}
+        title={ids.length > 1 ? `Close ${ids.length} episodes?` : 'Close this episode?'}
+        go="Close"
+        stay="Leave open"
+        onGo={() => {
+          setClosing(false);
+          act({ do: 'close', note: '' });
+        }}
+        onStay={() => setClosing(false)}
+      >
+        {ids.length > 1 ? 'They are' : 'It is'} closed by hand, in your name. The condition has to be left before{' '}
+        {ids.length > 1 ? 'they are' : 'it is'} raised again.
+      </Confirm>
+    </div>
+  );
+}

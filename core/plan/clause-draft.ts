@@ -1,0 +1,471 @@
+import type { Clause, Figure, Limits, Stretch } from '../judge/clause';
+import type { Field } from '../read/definition';
+import { fail, ok, type Result } from '../result';
+import { parseLimit } from '../value/parse';
+import { describeRefusal } from '../value/refusals';
+import { isMeasure, unitOf, wordsOf, type Measure, type Value } from '../value/value';
+import { DAY, HOUR, MINUTE } from '../when/interval';
+
+/** What can be said of a field, as the verb of a sentence. */
+export const VERBS = [
+  'falls below',
+  'rises above',
+  'is below',
+  'is above',
+  'is between',
+  'is outside',
+  'moves by',
+  'changes',
+  'is unusual',
+  'is below another',
+  'is above another',
+  'takes the lowest place',
+  'loses the lowest place',
+  'has the lowest place',
+  'has not the lowest place',
+  'moves in rank',
+  'is',
+  'becomes',
+  'leaves',
+  'goes from',
+  'gets worse',
+  'gets better',
+  'is as bad as',
+  'is as good as',
+  'has the phrase',
+  'lacks the phrase',
+  'gains the phrase',
+  'loses the phrase',
+  'matches',
+  'has no value',
+  'comes back',
+  'appears',
+  'vanishes',
+  'is silent',
+  'does not move',
+  'fails to be read',
+] as const;
+
+export type Verb = (typeof VERBS)[number];
+
+/** A length of time as it is typed. */
+export interface SpanDraft {
+  count: string;
+  unit: 'minute' | 'hour' | 'day';
+}
+
+/** What is made of a stretch of readings, as it is typed. */
+export interface StretchDraft extends Omit<SpanDraft, 'unit'> {
+  make: Stretch['make'];
+  /** Sliding, by time or by readings; or the calendar's, without a count. */
+  unit: SpanDraft['unit'] | 'reading' | 'this hour' | 'this day' | 'this week' | 'this month';
+  /** Of a kept one, whether its sum can only grow. */
+  grows?: boolean;
+}
+
+export type BaseDraft = 'last' | 'told' | 'extreme' | 'median' | 'pinned' | 'day' | 'week' | 'month' | 'record';
+
+/** A clause while it is being said: figures and words as typed. What a verb does not ask for is kept, and means nothing. */
+export interface ClauseDraft {
+  verb: Verb;
+  field: string;
+  /** The limit, or the lower of two; a pinned value. */
+  limit: string;
+  high: string;
+  /** What figures are counted in, where records of several units are read; else as the present value is. */
+  unit?: string;
+  /** Whether the limit itself counts. */
+  inclusive: boolean;
+  /** Figures of a rise and a fall; empty is switched off. */
+  rise: string;
+  fall: string;
+  /** Whether figures are percent. */
+  percent: boolean;
+  base: BaseDraft;
+  /** Readings of a median, words, steps, places, looks, times; of the unusual one in so many. */
+  count: string;
+  /** A phrase, a pattern, a state, a grade; and where a move leads. */
+  words: string;
+  to: string;
+  /** Another record of the watch, by its identity. */
+  record: string;
+  /** How far a value has to be back, before it counts as left; empty for no margin. */
+  margin: string;
+  side: 'high' | 'low' | 'either';
+  span: SpanDraft;
+  over: StretchDraft | null;
+  /** Of a kept one, the zone whose clock it goes by; else the reader's. */
+  zone?: string;
+}
+
+/** A clause about which only the field and the verb are said. */
+export const blankClause = (field: string, verb: Verb): ClauseDraft => ({
+  verb, field, limit: '', high: '', inclusive: false, rise: '', fall: '', percent: false, base: 'last', count: '', words: '', to: '', record: '',
+  margin: '', side: 'either', span: { count: '', unit: 'hour' }, over: null,
+}); // prettier-ignore
+
+/** What clauses are said in: the present values, the fields, and how the reader writes numbers. */
+export interface SaidIn {
+  present: Record<string, Value | undefined>;
+  fields: Pick<Field, 'key' | 'mode' | 'type'>[];
+  locale: string;
+  zone: string;
+}
+
+type Said<T> = Result<T, string>;
+
+const zoneOf = (draft: ClauseDraft, said: SaidIn): string => draft.zone ?? said.zone;
+
+type Saying = (draft: ClauseDraft, said: SaidIn) => Said<Clause>;
+
+/** The clause that a draft means; or what is wrong with it, as a sentence. */
+export const toClause: Saying = (draft, said) => SAYINGS[draft.verb](draft, said);
+
+const asks = ({ field }: ClauseDraft) => ({ asked: { field } });
+
+const placed =
+  (how: 'takes' | 'loses' | 'has' | 'has not'): Saying =>
+  (draft) =>
+    ok({ kind: 'place', ...asks(draft), among: 'records', end: 'lowest', how });
+
+const graded =
+  (moves: 'better' | 'worse'): Saying =>
+  (draft) =>
+    counted(draft.count || '1', 'grades', (steps) => ({ kind: 'grade', ...asks(draft), how: { moves, steps } }));
+
+const phrased =
+  (is: 'there' | 'not there' | 'appears' | 'disappears'): Saying =>
+  (draft) =>
+    draft.words.trim() === '' ? fail('Say which phrase.') : ok({ kind: 'text', ...asks(draft), how: { phrase: draft.words.trim(), is } });
+
+const SAYINGS: Record<Verb, Saying> = {
+  'falls below': limited,
+  'rises above': limited,
+  'is below': limited,
+  'is above': limited,
+  'is between': limited,
+  'is outside': limited,
+  'moves by': movedBy,
+  changes: (draft) =>
+    draft.count.trim() === ''
+      ? ok({ kind: 'change', ...asks(draft) })
+      : counted(draft.count, 'words', (words) => ({ kind: 'change', ...asks(draft), words })),
+  'is unusual': (draft, said) =>
+    counted(draft.count, 'readings', (oneIn) => ({ kind: 'unusual', ...asks(draft), side: draft.side, oneIn, zone: zoneOf(draft, said) })),
+  'is below another': againstAnother,
+  'is above another': againstAnother,
+  'takes the lowest place': placed('takes'),
+  'loses the lowest place': placed('loses'),
+  'has the lowest place': placed('has'),
+  'has not the lowest place': placed('has not'),
+  'moves in rank': (draft) => counted(draft.count, 'places', (by) => ({ kind: 'rank', ...asks(draft), among: 'records', end: 'lowest', by })),
+  is: stated,
+  becomes: stated,
+  leaves: stated,
+  'goes from': stated,
+  'gets worse': graded('worse'),
+  'gets better': graded('better'),
+  'is as bad as': gradedAt,
+  'is as good as': gradedAt,
+  'has the phrase': phrased('there'),
+  'lacks the phrase': phrased('not there'),
+  'gains the phrase': phrased('appears'),
+  'loses the phrase': phrased('disappears'),
+  matches: (draft) => (draft.words.trim() === '' ? fail('Say the pattern.') : ok({ kind: 'text', ...asks(draft), how: { matches: draft.words } })),
+  'has no value': (draft) => ok({ kind: 'absence', ...asks(draft), how: 'is absent' }),
+  'comes back': (draft) => ok({ kind: 'absence', ...asks(draft), how: 'comes back' }),
+  appears: () => ok({ kind: 'record', how: 'appears' }),
+  vanishes: () => ok({ kind: 'record', how: 'vanishes' }),
+  'is silent': (draft) => spanned(draft.span, (ms) => ({ kind: 'silence', ...asks(draft), how: { of: 'readings', ms } })),
+  'does not move': (draft) =>
+    draft.span.count.trim() === '' && draft.count.trim() !== ''
+      ? counted(draft.count, 'times', (times) => ({ kind: 'silence', ...asks(draft), how: { of: 'moves', times } }))
+      : spanned(draft.span, (ms) => ({ kind: 'silence', ...asks(draft), how: { of: 'moves', ms } })),
+  'fails to be read': (draft) => counted(draft.count, 'looks', (count) => ({ kind: 'silence', ...asks(draft), how: { of: 'runs', count } })),
+};
+
+const PHRASES = {
+  'has the phrase': 'there',
+  'lacks the phrase': 'not there',
+  'gains the phrase': 'appears',
+  'loses the phrase': 'disappears',
+} as const;
+
+/** A whole number that is typed. */
+function counted<T>(text: string, of: string, make: (count: number) => T): Said<T> {
+  const count = Number(text.trim());
+  return /^\d{1,7}$/.test(text.trim()) && count > 0 ? ok(make(count)) : fail(`Say how many ${of}, as a whole number.`);
+}
+
+const LENGTHS = { minute: MINUTE, hour: HOUR, day: DAY } as const;
+
+/** A length of time that is typed, in ms. */
+export function spanned<T>({ count, unit }: SpanDraft, make: (ms: number) => T): Said<T> {
+  const length = Number(count.trim().replace(',', '.'));
+  if (!/^\d{1,6}([.,]\d{1,2})?$/.test(count.trim()) || length <= 0) return fail('Say how long.');
+  return ok(make(Math.round(length * LENGTHS[unit])));
+}
+
+/** A length of time as it would be typed. */
+export function spanDraftOf(ms: number): SpanDraft {
+  for (const unit of ['day', 'hour', 'minute'] as const) if (ms % LENGTHS[unit] === 0) return { count: String(ms / LENGTHS[unit]), unit };
+  return { count: (ms / MINUTE).toFixed(2), unit: 'minute' };
+}
+
+/** An amount that is typed, counted in what the field is counted in. */
+function measured(draft: ClauseDraft, text: string, said: SaidIn, what = 'the limit'): Said<Measure> {
+  const like = likeOf(draft, said);
+  if (like === null) return fail('A limit needs a number to stand against, and there is none here.');
+  const amount = parseLimit(text, said.locale);
+  if (amount.ok) return ok({ ...like, amount: amount.value });
+  return fail(text.trim() === '' ? `Say ${what}.` : `“${text}” cannot be a limit: ${describeRefusal(amount.error)}.`);
+}
+
+const COUNTS: Stretch['make'][] = ['readings', 'moves'];
+
+function likeOf({ field, unit, over }: ClauseDraft, { present }: SaidIn): Measure | null {
+  if (over !== null && COUNTS.includes(over.make)) return { kind: 'number', amount: '0' as never, unit: null };
+  const value = present[field];
+  if (value === undefined || !isMeasure(value)) return null;
+  if (unit === undefined) return value;
+  return value.kind === 'money' ? { ...value, currency: unit } : { ...value, unit: unit === '' ? null : unit };
+}
+
+function limited(draft: ClauseDraft, said: SaidIn): Said<Clause> {
+  const limits = limitsOf(draft, said);
+  if (!limits.ok) return limits;
+  const over = stretchOf(draft, said);
+  if (!over.ok) return over;
+  const margin = draft.margin.trim() === '' ? ok(undefined) : figured(draft, draft.margin, said);
+  if (!margin.ok) return margin;
+  const kind = draft.verb === 'falls below' || draft.verb === 'rises above' ? 'crossing' : 'level';
+  return ok({
+    kind,
+    of: { asked: { field: draft.field }, ...(over.value === undefined ? {} : { over: over.value }) },
+    limits: limits.value,
+    ...(margin.value === undefined ? {} : { margin: margin.value }),
+  });
+}
+
+function limitsOf(draft: ClauseDraft, said: SaidIn): Said<Limits> {
+  const limit = measured(draft, draft.limit, said);
+  if (!limit.ok) return limit;
+  const { verb, inclusive } = draft;
+  if (verb !== 'is between' && verb !== 'is outside') {
+    return ok({ is: verb === 'falls below' || verb === 'is below' ? 'below' : 'above', limit: limit.value, inclusive });
+  }
+  const high = measured(draft, draft.high, said, 'the upper limit');
+  return high.ok ? ok({ is: verb === 'is between' ? 'between' : 'outside', low: limit.value, high: high.value, inclusive }) : high;
+}
+
+function stretchOf(draft: ClauseDraft, said: SaidIn): Said<Stretch | undefined> {
+  const { over, field } = draft;
+  if (over === null) return ok(undefined);
+  const stepwise = said.fields.find(({ key }) => key === field)?.mode === 'stepwise';
+  const made = { make: over.make, stepwise, grows: over.grows ?? !isNegative(said.present[field]) };
+  const { unit } = over;
+  if (unit === 'this hour' || unit === 'this day' || unit === 'this week' || unit === 'this month') {
+    return ok({ ...made, of: { this: unit.slice('this '.length) as 'hour', zone: zoneOf(draft, said) } });
+  }
+  if (over.make === 'pace') return fail('A pace needs a stretch of the calendar: this hour, day, week or month.');
+  if (unit === 'reading') return counted(over.count, 'readings', (count) => ({ ...made, of: { last: 'readings', count } }));
+  return spanned({ count: over.count, unit }, (ms) => ({ ...made, of: { last: 'time', ms } }));
+}
+
+const isNegative = (value: Value | undefined) => value !== undefined && isMeasure(value) && value.amount.startsWith('-');
+
+/** A figure that is typed: an amount, or percent. */
+function figured(draft: ClauseDraft, text: string, said: SaidIn): Said<Figure> {
+  if (!draft.percent && !text.trim().endsWith('%')) {
+    const amount = measured(draft, text, said, 'the figure');
+    return amount.ok ? ok({ by: 'amount', amount: amount.value }) : amount;
+  }
+  const percent = parseLimit(text.replace('%', ''), said.locale);
+  return percent.ok ? ok({ by: 'percent', percent: percent.value }) : fail(`“${text}” cannot be a percentage.`);
+}
+
+function sidesOf(draft: ClauseDraft, said: SaidIn): Said<{ rise: Figure | null; fall: Figure | null }> {
+  const of = (text: string): Said<Figure | null> => (text.trim() === '' ? ok(null) : figured(draft, text, said));
+  const [rise, fall] = [of(draft.rise), of(draft.fall)];
+  if (!rise.ok) return rise;
+  return fall.ok ? ok({ rise: rise.value, fall: fall.value }) : fall;
+}
+
+function movedBy(draft: ClauseDraft, said: SaidIn): Said<Clause> {
+  const sides = sidesOf(draft, said);
+  if (!sides.ok) return sides;
+  const asked = { field: draft.field };
+  const with_ = (against: Extract<Clause, { kind: 'move' }>['against']): Clause => ({ kind: 'move', asked, against, ...sides.value });
+  switch (draft.base) {
+    case 'last':
+    case 'told':
+    case 'extreme':
+      return ok(with_({ base: draft.base }));
+    case 'median':
+      return counted(draft.count, 'readings', (of) => with_({ base: 'median', of }));
+    case 'pinned': {
+      const value = measured(draft, draft.limit, said, 'the value that it is held against');
+      return value.ok ? ok(with_({ base: 'pinned', value: value.value })) : value;
+    }
+    case 'record':
+      return draft.record === ''
+        ? fail('Say which record it is held against.')
+        : ok(with_({ base: 'series', asked: { field: draft.field, record: draft.record } }));
+    default:
+      return ok({ kind: 'before', asked, by: draft.base, zone: zoneOf(draft, said), ...sides.value });
+  }
+}
+
+function againstAnother(draft: ClauseDraft, said: SaidIn): Said<Clause> {
+  if (draft.record === '') return fail('Say which record it is held against.');
+  const by = draft.limit.trim() === '' ? figured(draft, '0', said) : figured(draft, draft.limit, said);
+  if (!by.ok) return by;
+  const { field, record, inclusive } = draft;
+  return ok({
+    kind: 'against',
+    asked: { field },
+    other: { field, record },
+    is: draft.verb === 'is below another' ? 'below' : 'above',
+    by: by.value,
+    inclusive,
+  });
+}
+
+function stated(draft: ClauseDraft, said: SaidIn): Said<Clause> {
+  const asked = { field: draft.field };
+  const from = stateOf(draft, draft.words, said);
+  if (!from.ok) return from;
+  switch (draft.verb) {
+    case 'is':
+      return ok({ kind: 'state', asked, how: { is: from.value } });
+    case 'becomes':
+      return ok({ kind: 'state', asked, how: { becomes: from.value } });
+    case 'leaves':
+      return ok({ kind: 'state', asked, how: { leaves: from.value } });
+    default: {
+      const to = stateOf(draft, draft.to, said);
+      return to.ok ? ok({ kind: 'state', asked, how: { from: from.value, to: to.value } }) : to;
+    }
+  }
+}
+
+/** A state, a flag or words, as the field says them. */
+function stateOf({ field }: ClauseDraft, text: string, { present, fields }: SaidIn): Said<Value> {
+  const words = text.trim();
+  if (words === '') return fail('Say which state.');
+  const kind = fields.find(({ key }) => key === field)?.type.kind;
+  if (kind === 'flag' || present[field]?.kind === 'flag') {
+    return /^(yes|no)$/i.test(words) ? ok({ kind: 'flag', is: words.toLowerCase() === 'yes' }) : fail('Say yes or no.');
+  }
+  return ok(kind === 'state' || present[field]?.kind === 'state' ? { kind: 'state', state: words } : { kind: 'text', text: words });
+}
+
+function gradedAt({ field, words, verb }: ClauseDraft, { fields }: SaidIn): Said<Clause> {
+  const type = fields.find(({ key }) => key === field)?.type;
+  const scale = type?.kind === 'grade' ? type.scale : [];
+  const grade = scale.find((each) => each.toLowerCase() === words.trim().toLowerCase());
+  if (grade === undefined) return fail(`Say one of its grades: ${scale.join(', ')}.`);
+  return ok({ kind: 'grade', asked: { field }, how: { is: verb === 'is as bad as' ? 'at or below' : 'at or above', grade } });
+}
+
+/** The draft that stands for a kept clause, as a reader would type it; null where it says more than a draft can. */
+export function clauseDraftOf(clause: Clause): ClauseDraft | null {
+  const asked = 'of' in clause ? clause.of.asked : 'asked' in clause ? clause.asked : { field: '' };
+  if (asked.record !== undefined || asked.watch !== undefined) return null;
+  const draft: Drafting = (verb, change = {}) => ({ ...blankClause(asked.field, verb), ...change });
+  const say = DRAFTS[clause.kind] as (clause: Clause, draft: Drafting) => ClauseDraft | null;
+  return say(clause, draft);
+}
+
+const isAmongRecords = ({ end, among }: { end: string; among: string }) => end === 'lowest' && among === 'records';
+
+const DRAFTS: { [Kind in Clause['kind']]: (clause: Extract<Clause, { kind: Kind }>, draft: Drafting) => ClauseDraft | null } = {
+  level: limitedDraft,
+  crossing: limitedDraft,
+  move: movedDraft,
+  before: movedDraft,
+  change: ({ words }, draft) => draft('changes', { count: words === undefined ? '' : String(words) }),
+  state: ({ how }, draft) => statedDraft(how, draft),
+  grade: ({ how }, draft) =>
+    'moves' in how
+      ? draft(how.moves === 'worse' ? 'gets worse' : 'gets better', { count: String(how.steps) })
+      : draft(how.is === 'at or below' ? 'is as bad as' : 'is as good as', { words: how.grade }),
+  text: ({ how }, draft) => ('matches' in how ? draft('matches', { words: how.matches }) : draft(verbOfPhrase(how.is), { words: how.phrase })),
+  against: ({ other: { watch, record }, margin, is, by, inclusive }, draft) =>
+    watch !== undefined || record === undefined || margin !== undefined
+      ? null
+      : draft(is === 'below' ? 'is below another' : 'is above another', { record, inclusive, ...typedFigure(by, 'limit') }),
+  place: (clause, draft) => (isAmongRecords(clause) ? draft(`${clause.how} the lowest place` as Verb) : null),
+  rank: (clause, draft) => (isAmongRecords(clause) ? draft('moves in rank', { count: String(clause.by) }) : null),
+  unusual: ({ oneIn, side, zone }, draft) => draft('is unusual', { count: String(oneIn), side, zone }),
+  absence: ({ how }, draft) => draft(how === 'is absent' ? 'has no value' : 'comes back'),
+  record: ({ how }, draft) => draft(how),
+  silence: ({ how }, draft) => silentDraft(how, draft),
+};
+
+type Drafting = (verb: Verb, change?: Partial<ClauseDraft>) => ClauseDraft;
+
+const verbOfPhrase = (is: (typeof PHRASES)[keyof typeof PHRASES]): Verb =>
+  (Object.keys(PHRASES) as (keyof typeof PHRASES)[]).find((verb) => PHRASES[verb] === is) ?? 'has the phrase';
+
+const typedUnit = (measure: Measure) => ({ unit: unitOf(measure) ?? '' });
+
+function typedFigure(figure: Figure, as: 'limit' | 'margin'): Partial<ClauseDraft> {
+  return figure.by === 'percent' ? { [as]: figure.percent, percent: true } : { [as]: figure.amount.amount, ...typedUnit(figure.amount) };
+}
+
+function limitedDraft({ kind, of: { over }, limits, margin }: Extract<Clause, { kind: 'level' | 'crossing' }>, draft: Drafting): ClauseDraft | null {
+  if (kind === 'crossing' && (limits.is === 'between' || limits.is === 'outside')) return null;
+  const verb: Verb = kind === 'crossing' ? (limits.is === 'below' ? 'falls below' : 'rises above') : (`is ${limits.is}` as Verb);
+  const said =
+    'limit' in limits
+      ? { limit: limits.limit.amount, ...typedUnit(limits.limit) }
+      : { limit: limits.low.amount, high: limits.high.amount, ...typedUnit(limits.low) };
+  return draft(verb, {
+    ...said,
+    inclusive: limits.inclusive,
+    ...(margin === undefined ? {} : { ...typedFigure(margin, 'margin') }),
+    ...(over === undefined ? {} : { over: stretchDraftOf(over) }),
+    ...(over !== undefined && 'this' in over.of ? { zone: over.of.zone } : {}),
+  });
+}
+
+function stretchDraftOf({ make, of, grows }: Stretch): StretchDraft {
+  if ('this' in of) return { make, count: '', unit: `this ${of.this}`, grows };
+  return of.last === 'readings' ? { make, count: String(of.count), unit: 'reading', grows } : { make, ...spanDraftOf(of.ms), grows };
+}
+
+function movedDraft(clause: Extract<Clause, { kind: 'move' | 'before' }>, draft: Drafting): ClauseDraft | null {
+  const { rise, fall } = clause;
+  if (rise !== null && fall !== null && rise.by !== fall.by) return null;
+  const typed = (figure: Figure | null) => (figure === null ? '' : figure.by === 'percent' ? figure.percent : figure.amount.amount);
+  const figures = { rise: typed(rise), fall: typed(fall), percent: (rise ?? fall)?.by === 'percent' };
+  if (clause.kind === 'before') return draft('moves by', { ...figures, base: clause.by, zone: clause.zone });
+  const { against } = clause;
+  switch (against.base) {
+    case 'median':
+      return draft('moves by', { ...figures, base: 'median', count: String(against.of) });
+    case 'pinned':
+      return draft('moves by', { ...figures, base: 'pinned', limit: against.value.amount, ...typedUnit(against.value) });
+    case 'series':
+      if (against.asked.watch !== undefined || against.asked.record === undefined) return null;
+      return draft('moves by', { ...figures, base: 'record', record: against.asked.record });
+    default:
+      return draft('moves by', { ...figures, base: against.base });
+  }
+}
+
+function statedDraft(how: Extract<Clause, { kind: 'state' }>['how'], draft: Drafting): ClauseDraft | null {
+  if (how === 'any move') return null;
+  const typed = (value: Value) => wordsOf(value) ?? '';
+  if ('is' in how) return draft('is', { words: typed(how.is) });
+  if ('becomes' in how) return draft('becomes', { words: typed(how.becomes) });
+  if ('leaves' in how) return draft('leaves', { words: typed(how.leaves) });
+  return draft('goes from', { words: typed(how.from), to: typed(how.to) });
+}
+
+function silentDraft(how: Extract<Clause, { kind: 'silence' }>['how'], draft: Drafting): ClauseDraft {
+  if (how.of === 'runs') return draft('fails to be read', { count: String(how.count) });
+  if (how.of === 'readings') return draft('is silent', { span: spanDraftOf(how.ms) });
+  return 'times' in how ? draft('does not move', { count: String(how.times) }) : draft('does not move', { span: spanDraftOf(how.ms) });
+}

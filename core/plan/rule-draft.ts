@@ -1,0 +1,235 @@
+import type { RuleId } from '../id';
+import { clausesOf, type Clause, type Condition } from '../judge/clause';
+import { distanceTo, type Distance } from '../judge/distance';
+import { describeRefusedRule, refuse } from '../judge/refuse';
+import type { RecordTest, RuleDefinition, Weight } from '../judge/rule';
+import type { ActiveHours, Telling } from '../judge/telling';
+import { fail, ok, type Result } from '../result';
+import type { Value } from '../value/value';
+import { blankClause, clauseDraftOf, spanDraftOf, spanned, toClause, type ClauseDraft, type SaidIn, type SpanDraft } from './clause-draft';
+
+/** How long it must be met, as typed: at so many readings in a row, or for a time. */
+export interface HoldDraft {
+  count: string;
+  unit: 'reading' | SpanDraft['unit'];
+}
+
+/** Between which times of day, and on which days of the week (1 is Monday), it is told. */
+export interface HoursDraft {
+  days: number[];
+  from: string;
+  to: string;
+  zone?: string;
+}
+
+/** A rule while it is being said. */
+export interface RuleDraft {
+  /** Of a rule that is kept already; null of a new one. */
+  id: RuleId | null;
+  /** What has to be met; nothing is said yet where it is empty. */
+  clauses: ClauseDraft[];
+  join: 'all' | 'any' | 'none';
+  /** A condition that says more than can be said here: it is kept as it is. */
+  kept?: Condition;
+  audiences: string[];
+  whenAlreadyMet: 'raise' | 'wait' | null;
+  later?: 'raise' | 'wait';
+  hold: HoldDraft | null;
+  told: 'episode' | 'reading' | 'move' | 'once';
+  atMostEvery: SpanDraft | null;
+  remindEvery: SpanDraft | null;
+  hours: HoursDraft | null;
+  tellsEnd: boolean;
+  only: RecordTest[];
+  carry: string[];
+  weight: Weight;
+  name: string;
+  note: string;
+}
+
+/** A rule about which nothing is said yet. */
+export const BLANK_RULE: RuleDraft = {
+  id: null, clauses: [], join: 'all', audiences: [], whenAlreadyMet: null, hold: null, told: 'episode', atMostEvery: null, remindEvery: null,
+  hours: null, tellsEnd: false, only: [], carry: [], weight: 'usual', name: '', note: '',
+}; // prettier-ignore
+
+/** A rule that has everything. */
+export interface CompleteRule {
+  id: RuleId | null;
+  definition: RuleDefinition;
+  audiences: string[];
+}
+
+/** Whether something is said of what a rule waits for. */
+export const isSaid = ({ clauses, kept }: RuleDraft): boolean => clauses.length > 0 || kept !== undefined;
+
+/** The condition that a draft means; or what is wrong with it, as a sentence. */
+export function toCondition({ clauses, join, kept }: Pick<RuleDraft, 'clauses' | 'join' | 'kept'>, said: SaidIn): Result<Condition, string> {
+  if (kept !== undefined) return ok(kept);
+  const parts: Clause[] = [];
+  for (const clause of clauses) {
+    const made = toClause(clause, said);
+    if (!made.ok) return made;
+    parts.push(made.value);
+  }
+  const [only, ...more] = parts;
+  if (only === undefined) return fail('Say when it matters.');
+  if (join === 'none') return ok({ none: parts });
+  return ok(more.length === 0 ? only : join === 'any' ? { any: parts } : { all: parts });
+}
+
+/** Makes a whole rule of a draft, on a watch that looks so often; or says what it lacks. */
+export function toRule(draft: RuleDraft, said: SaidIn, intervalMs: number): Result<RuleDefinition, string> {
+  const when = toCondition(draft, said);
+  if (!when.ok) return when;
+  const hold = holdOf(draft.hold);
+  if (!hold.ok) return hold;
+  const telling = tellingOf(draft, said);
+  if (!telling.ok) return telling;
+  if (needsChoice(when.value, said.present) && draft.whenAlreadyMet === null) {
+    return fail('It is met already: say whether to raise it now, or to wait until it is left and met again.');
+  }
+  const rule: RuleDefinition = {
+    when: when.value,
+    whenAlreadyMet: draft.whenAlreadyMet ?? 'wait',
+    ...given({ hold: hold.value, later: draft.later, telling: telling.value }),
+    ...(draft.told === 'reading' || draft.told === 'move' ? { told: draft.told } : {}),
+    ...(draft.tellsEnd ? { tellsEnd: true } : {}),
+    ...(draft.only.length === 0 ? {} : { only: draft.only }),
+    ...(draft.carry.length === 0 ? {} : { carry: draft.carry }),
+    ...(draft.weight === 'usual' ? {} : { weight: draft.weight }),
+    ...(draft.name.trim() === '' ? {} : { name: draft.name.trim() }),
+    ...(draft.note.trim() === '' ? {} : { note: draft.note.trim() }),
+  };
+  const refused = refuse(rule, intervalMs);
+  return refused === null ? ok(rule) : fail(describeRefusedRule(refused));
+}
+
+function given<T extends object>(parts: T): { [Key in keyof T]?: Exclude<T[Key], undefined> } {
+  return Object.fromEntries(Object.entries(parts).filter(([, part]) => part !== undefined)) as { [Key in keyof T]?: Exclude<T[Key], undefined> };
+}
+
+function holdOf(hold: HoldDraft | null): Result<RuleDefinition['hold'], string> {
+  if (hold === null) return ok(undefined);
+  const { count, unit } = hold;
+  if (unit !== 'reading') return spanned({ count, unit }, (ms) => ({ for: 'time', ms }));
+  return /^\d{1,4}$/.test(count.trim()) && Number(count) > 0
+    ? ok({ for: 'readings', count: Number(count) })
+    : fail('Say for how many readings it has to hold, as a whole number.');
+}
+
+function tellingOf({ told, atMostEvery, remindEvery, hours }: RuleDraft, { zone }: SaidIn): Result<Telling | undefined, string> {
+  const most = atMostEvery === null ? ok(undefined) : spanned(atMostEvery, (ms) => ms);
+  const again = remindEvery === null ? ok(undefined) : spanned(remindEvery, (ms) => ms);
+  const active = hours === null ? ok(undefined) : hoursOf(hours, zone);
+  if (!most.ok) return fail('Say how long nothing more is told after something was.');
+  if (!again.ok) return fail('Say how often it is told again.');
+  if (!active.ok) return active;
+  const telling: Telling = given({
+    once: told === 'once' ? true : undefined,
+    atMostEvery: most.value,
+    remindEvery: again.value,
+    hours: active.value,
+  });
+  return ok(Object.keys(telling).length === 0 ? undefined : telling);
+}
+
+function hoursOf({ days, from, to, zone: own }: HoursDraft, zone: string): Result<ActiveHours, string> {
+  const [begin, end] = [minutesOf(from), minutesOf(to)];
+  if (days.length === 0) return fail('Say on which days it is told.');
+  if (begin === null || end === null || begin === end) return fail('Say between which times of day it is told, as 08:00 and 18:00.');
+  return ok({ days: [...days].sort((a, b) => a - b), from: begin, to: end, zone: own ?? zone });
+}
+
+function minutesOf(time: string): number | null {
+  const [, hour, minute] = /^([01]?\d|2[0-3]):([0-5]\d)$/.exec(time.trim()) ?? [];
+  return hour === undefined || minute === undefined ? null : Number(hour) * 60 + Number(minute);
+}
+
+const timeOf = (minutes: number) => `${String(Math.floor(minutes / 60)).padStart(2, '0')}:${String(minutes % 60).padStart(2, '0')}`;
+
+/** The present good value of each field, by key. */
+export type PresentValues = Record<string, Value | undefined>;
+
+/** How the present value stands to the limits of a condition of one clause; null where there are none to stand to. */
+export function presentDistance(condition: Condition, present: PresentValues): Distance | null {
+  if (!('kind' in condition) || !('limits' in condition) || condition.of.over !== undefined) return null;
+  const value = present[condition.of.asked.field];
+  const distance = value === undefined ? null : distanceTo(condition.limits, value);
+  return distance?.ok === true ? distance.value : null;
+}
+
+/** True when the present value meets the condition, so that she has to choose what to make of that. */
+function needsChoice(condition: Condition, present: PresentValues): boolean {
+  return presentDistance(condition, present)?.met ?? false;
+}
+
+/** The draft that a kept rule says, to be changed. */
+export function ruleDraftOf({ id, definition, audiences }: CompleteRule): RuleDraft {
+  const {
+    when,
+    whenAlreadyMet,
+    later,
+    hold,
+    told,
+    telling = {},
+    tellsEnd = false,
+    only = [],
+    carry = [],
+    weight = 'usual',
+    name = '',
+    note = '',
+  } = definition;
+  return {
+    ...BLANK_RULE,
+    id,
+    ...conditionDraftOf(when),
+    audiences,
+    whenAlreadyMet,
+    ...given({ later }),
+    hold: hold === undefined ? null : hold.for === 'readings' ? { count: String(hold.count), unit: 'reading' } : spanDraftOf(hold.ms),
+    told: telling.once === true ? 'once' : (told ?? 'episode'),
+    atMostEvery: telling.atMostEvery === undefined ? null : spanDraftOf(telling.atMostEvery),
+    remindEvery: telling.remindEvery === undefined ? null : spanDraftOf(telling.remindEvery),
+    hours: telling.hours === undefined ? null : hoursDraftOf(telling.hours),
+    tellsEnd, only, carry, weight, name, note,
+  }; // prettier-ignore
+}
+
+const hoursDraftOf = ({ days, from, to, zone }: ActiveHours): HoursDraft => ({ days, from: timeOf(from), to: timeOf(to), zone });
+
+/** The clauses of a condition as they would be said; one that says more than that is kept whole. */
+function conditionDraftOf(when: Condition): Pick<RuleDraft, 'clauses' | 'join' | 'kept'> {
+  const isFlat = 'kind' in when || Object.values(when).every((parts: Condition[]) => parts.every((part) => 'kind' in part));
+  const drafts = clausesOf(when).map(clauseDraftOf);
+  const clauses = drafts.flatMap((draft) => draft ?? []);
+  if (!isFlat || clauses.length < drafts.length) return { clauses: [], join: 'all', kept: when };
+  return { clauses, join: 'kind' in when || 'all' in when ? 'all' : 'any' in when ? 'any' : 'none' };
+}
+
+/** How one condition was said before there were others: a limit on a field, or any change of it. */
+interface ConditionDraftOfOld {
+  kind: 'level' | 'crossing' | 'change';
+  field: string;
+  direction: 'below' | 'above';
+  inclusive: boolean;
+  limit: string;
+  unit?: string;
+}
+
+interface RuleDraftOfOld extends Pick<RuleDraft, 'id' | 'audiences' | 'whenAlreadyMet'> {
+  condition: ConditionDraftOfOld | null;
+  hold?: RuleDefinition['hold'];
+}
+
+/** A draft of a rule of before, as it is said now. */
+export function ruleDraftOfOld({ condition, hold, ...rest }: RuleDraftOfOld): RuleDraft {
+  const said = hold === undefined ? null : hold.for === 'readings' ? ({ count: String(hold.count), unit: 'reading' } as const) : spanDraftOf(hold.ms);
+  return { ...BLANK_RULE, ...rest, hold: said, clauses: condition === null ? [] : [clauseOfOld(condition)] };
+}
+
+function clauseOfOld({ kind, field, direction, inclusive, limit, unit }: ConditionDraftOfOld): ClauseDraft {
+  if (kind === 'change') return blankClause(field, 'changes');
+  const verb = kind === 'crossing' ? (direction === 'below' ? 'falls below' : 'rises above') : (`is ${direction}` as const);
+  return { ...blankClause(field, verb), inclusive, limit, ...(unit === undefined ? {} : { unit }) };
+}

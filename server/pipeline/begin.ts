@@ -1,0 +1,156 @@
+import type { RuleId, SeriesId } from '#core/id';
+import { keyOf } from '#core/judge/clause';
+import { freshFor, type Latest } from '#core/judge/heard';
+import { lets, RuleJudging, knownSeries, situationOf } from '#core/judge/judging';
+import type { GoodReading, KnownRecord, KnownRule, Verdict } from '#core/judge/known';
+import type { Placed } from '#core/judge/placing';
+import { asksOfRule, ownFields, seesHistory } from '#core/judge/rule';
+import { freshSubject, learnSubject, tellSubject } from '#core/judge/subject';
+import { valueOfColumns, type ValueColumns } from '#core/value/value';
+import type { Instant } from '#core/when/interval';
+import { moment, type Db, type Statement } from '../db/pool';
+import { loadSubjects, type SubjectWatch } from './subjects';
+import type { JudgedWatch } from './store/judged';
+import type { WatchVerdict } from './store/states';
+
+// A rule that is said of a watch which has been read: it sees the history of before, and its baseline is the latest good reading, if that
+// is no older than two looks.
+
+/** What a rule was found to be when it began: what was judged at its baseline, and what is only remembered of records without one. */
+export interface Begun {
+  watch: SubjectWatch;
+  judged: WatchVerdict[];
+  remembered: WatchVerdict[];
+}
+
+/** Begins a rule. Its caller holds the source of its watch. Null where it is gone. */
+export async function beginRule(db: Db, id: RuleId, now: Instant): Promise<Begun | null> {
+  const [watch] = await loadSubjects(db, { rules: [id], records: null });
+  const [rule] = watch?.rules ?? [];
+  if (watch === undefined || rule === undefined) return null;
+  const there = [...watch.records.values()].filter(
+    (record) => record.goneSince === null && lets(rule.definition.only, { ...record, name: nameOf(record) }),
+  );
+  const history = await historyOf(db, rule, watch, there);
+  const memories = new Map(there.map((record) => [record.identity, learnedOf(rule, watch, record, history, now)]));
+  const known = { ...watch, elsewhere: await latestElsewhere(db, rule), rules: [{ ...rule, memories }] };
+  const judging = new RuleJudging(known, now);
+  const placed = there.map((record) => placedOf(record, watch, now));
+  judging.hear(
+    placed.filter(({ good }) => good.length > 0),
+    knownSeries(watch),
+    new Set(),
+  );
+  const heard = new Set(judging.verdicts.map(({ identity }) => identity));
+  const fresh = (verdict: Verdict): WatchVerdict => ({ watch, verdict: { ...verdict, rule } });
+  const silent = there.filter(({ identity }) => !heard.has(identity));
+  return {
+    watch,
+    judged: judging.verdicts.map(fresh),
+    remembered: silent.flatMap((record) => {
+      const memory = memories.get(record.identity);
+      return memory === undefined ? [] : [fresh(remembered(rule, record, memory, now))];
+    }),
+  };
+}
+
+const nameOf = ({ name, identity }: KnownRecord) => name ?? identity;
+
+/** A record of which only history is known: it waits for its baseline. */
+function remembered(rule: KnownRule, record: KnownRecord, memory: ReturnType<typeof freshSubject>, now: Instant): Verdict {
+  const turn = { ...(tellSubject(rule.definition, memory, { is: 'started' }, now)[0] as Verdict['turn']), memory };
+  return {
+    rule,
+    identity: record.identity,
+    recordName: nameOf(record),
+    before: memory,
+    turn,
+    reason: { code: 'undecided' },
+    about: null,
+    carried: [],
+  };
+}
+
+/** What is known of a record now, as if it had just been read: its fields whose last good reading is no older than two looks. */
+function placedOf(record: KnownRecord, watch: SubjectWatch, now: Instant): Placed {
+  const good = watch.definition.fields.flatMap((field): GoodReading[] => {
+    const known = record.series.get(field.key);
+    if (known === undefined || now - known.lastGoodAt > freshFor(watch)) return [];
+    const { value, lastGoodAt, sourceAt } = known;
+    return [
+      {
+        field, identity: record.identity, recordName: nameOf(record), value, known, opens: false, change: null, at: sourceAt ?? lastGoodAt, stamped: false,
+        quality: null, late: false,
+      },
+    ]; // prettier-ignore
+  });
+  return { identity: record.identity, name: nameOf(record), labels: record.labels, known: record, good };
+}
+
+type History = ReadonlyMap<SeriesId, Latest[]>;
+
+function learnedOf(rule: KnownRule, watch: SubjectWatch, record: KnownRecord, history: History, now: Instant): ReturnType<typeof freshSubject> {
+  let memory = freshSubject(rule.definition, situationOf(rule, watch, record, now));
+  for (const field of ownFields(rule.definition)) {
+    const id = record.series.get(field)?.id ?? null;
+    for (const reading of id === null ? [] : (history.get(id) ?? [])) memory = learnSubject(rule.definition, memory, field, reading);
+  }
+  return memory;
+}
+
+/** As many readings as a stretch keeps; of a rule that only asks what stood before, that alone. */
+const MOST_LEARNT = 2_000;
+
+const HISTORY = `
+SELECT s.id AS "seriesId", r.first_seen AS at, r.kind, r.amount, r.unit, r.words
+FROM unnest($1::bigint[]) AS s(id)
+CROSS JOIN LATERAL (
+  SELECT * FROM reading x WHERE x.series_id = s.id AND x.first_seen < $3 AND x.quality IS DISTINCT FROM 'bad' ORDER BY x.first_seen DESC LIMIT $2
+) r
+ORDER BY s.id, r.first_seen`;
+
+/** The readings of before its baseline that a rule learns from, the oldest first. */
+async function historyOf(db: Db, { definition }: KnownRule, watch: SubjectWatch, records: KnownRecord[]): Promise<History> {
+  const asked = new Set(ownFields(definition));
+  const series = records.flatMap((record) => [...record.series].flatMap(([field, { id }]) => (asked.has(field) && id !== null ? id : [])));
+  if (series.length === 0) return new Map();
+  const before = watch.lastGoodAt ?? 0;
+  const { rows } = await db.query<{ seriesId: SeriesId; at: Instant } & ValueColumns>(HISTORY, [
+    series,
+    seesHistory(definition) ? MOST_LEARNT : 1,
+    moment(before),
+  ]);
+  const history = new Map<SeriesId, Latest[]>();
+  for (const { seriesId, at, ...columns } of rows) {
+    const known = history.get(seriesId) ?? [];
+    known.push({ value: valueOfColumns(columns), at });
+    history.set(seriesId, known);
+  }
+  return history;
+}
+
+const ELSEWHERE = `
+SELECT q.watch, q.record, q.field, s.value, CASE WHEN s.problem IS NULL THEN greatest(s.last_good_at, w.last_good_at) ELSE s.last_good_at END AS at
+FROM jsonb_to_recordset($1) AS q(watch int, record text, field text)
+JOIN watch w ON w.id = q.watch
+JOIN LATERAL (
+  SELECT r.id FROM record r WHERE r.watch_id = w.id AND r.gone_since IS NULL AND (q.record IS NULL OR r.identity = q.record) ORDER BY r.id LIMIT 1
+) r ON true
+JOIN series s ON s.record_id = r.id AND s.field = q.field`;
+
+/** The latest good values that a rule asks of other watches, by the names under which it asks them. */
+async function latestElsewhere(db: Db, { definition }: KnownRule): Promise<Map<string, Latest>> {
+  const asked = asksOfRule(definition).filter(({ watch }) => watch !== undefined);
+  if (asked.length === 0) return new Map();
+  const { rows } = await db.query<{ watch: number; record: string | null; field: string } & Latest>(ELSEWHERE, [JSON.stringify(asked)]);
+  return new Map(rows.map(({ watch, record, field, value, at }) => [keyOf({ watch, field, ...(record === null ? {} : { record }) }), { value, at }]));
+}
+
+/** The baselines of rules that were said before their watch was read: this is the first good run since. */
+export function rulesBegun(judged: JudgedWatch[], at: Instant): Statement[] {
+  const first = judged.flatMap(({ watch, outcome }) =>
+    outcome.good.length === 0 ? [] : watch.rules.flatMap(({ id, baselineAt }) => (baselineAt === null ? id : [])),
+  );
+  if (first.length === 0) return [];
+  return [{ name: 'rules begun', text: 'UPDATE rule SET baseline_at = $2 WHERE id = ANY($1) AND baseline_at IS NULL', values: [first, moment(at)] }];
+}

@@ -1,0 +1,153 @@
+import type { RecordId, RuleId } from '#core/id';
+import type { Standing } from '#core/judge/about';
+import { situationOf, verdictsOf } from '#core/judge/judging';
+import type { KnownRule } from '#core/judge/known';
+import { nextOfSubject, wakeSubject } from '#core/judge/subject';
+import type { Instant } from '#core/when/interval';
+import { moment, theRow, withClient, writeAndCommit, type Db, type Statement } from '../db/pool';
+import { beginRule } from './begin';
+import { orderDeliveries } from './order/order';
+import type { Pipeline } from './run';
+import { countJudgement, NOTHING_FOUND, storeJudgement } from './store/judgement';
+import { storeStates, type WatchVerdict } from './store/states';
+import { loadSubjects, type SubjectWatch } from './subjects';
+
+/** What keeping what was judged works with. */
+export type Keeping = Pick<Pipeline, 'pool' | 'ids' | 'jobs' | 'publicUrl' | 'mailDomain'>;
+
+// What only the clock moves: holds, silences, ends of stretches, reminders, hours that begin; and rules that are to be begun.
+
+/** How many states are moved in one transaction. */
+const MOST = 200;
+
+/**
+ * States that are due, of sources that nobody else is at: their locks are what runs hold, so that a state is moved by one at a time. Of rules
+ * that ask other watches the rule is held, too.
+ */
+const DUE = `
+WITH due AS (
+  SELECT t.rule_id, t.record_id, w.source_id
+  FROM rule_state t JOIN rule u ON u.id = t.rule_id JOIN watch w ON w.id = u.watch_id
+  WHERE t.due_at <= $1 AND t.version = u.judged_version AND u.ended_at IS NULL AND u.begun_at IS NOT NULL AND w.state = 'running'
+  ORDER BY t.due_at LIMIT $2
+), held AS (
+  SELECT s.id FROM source s WHERE s.id IN (SELECT source_id FROM due) ORDER BY s.id FOR UPDATE SKIP LOCKED
+)
+SELECT due.rule_id AS rule, due.record_id AS record FROM due JOIN held ON held.id = due.source_id`;
+
+/** Asked beside everything else, so that where nothing is due nothing is begun. */
+const ANY_DUE = 'SELECT FROM rule_state WHERE due_at <= $1 LIMIT 1';
+const ANY_TO_BEGIN = 'SELECT FROM rule WHERE begun_at IS NULL AND ended_at IS NULL LIMIT 1';
+
+const HOLD_ASKING = 'SELECT FROM rule u WHERE u.id = ANY($1) AND EXISTS (SELECT FROM rule_asks a WHERE a.rule_id = u.id) ORDER BY u.id FOR UPDATE';
+
+/** What the clock brought about. */
+export interface ClockSummary {
+  /** Rules that were begun, and states that were looked at. */
+  begun: number;
+  woken: number;
+  alerts: number;
+}
+
+/** Begins the rules that are to be begun, and moves on those whose time has come, as long as there are any. */
+export async function moveClock(pipeline: Keeping, now: Instant, signal?: AbortSignal): Promise<ClockSummary> {
+  const summary: ClockSummary = { begun: 0, woken: 0, alerts: 0 };
+  const goesOn = () => signal?.aborted !== true;
+  for (let begun; goesOn() && (begun = await beginNextRule(pipeline, now)) !== null; summary.begun += 1) summary.alerts += begun;
+  for (let woken; goesOn() && (woken = await wakeRules(pipeline, now)) !== null; summary.woken += woken.woken) summary.alerts += woken.alerts;
+  return summary;
+}
+
+const NEXT_DUE = `
+SELECT min(t.due_at) AS at FROM rule_state t JOIN rule u ON u.id = t.rule_id JOIN watch w ON w.id = u.watch_id
+WHERE t.version = u.judged_version AND u.ended_at IS NULL AND u.begun_at IS NOT NULL AND w.state = 'running'`;
+
+/** When the clock moves a rule next; null where none waits for it. */
+export async function nextRuleDueAt(db: Db): Promise<Instant | null> {
+  return theRow(await db.query<{ at: Instant | null }>(NEXT_DUE)).at;
+}
+
+/** Moves rules on whose time has come, as many as one transaction takes; null where there are none. */
+async function wakeRules(pipeline: Keeping, now: Instant): Promise<Pick<ClockSummary, 'woken' | 'alerts'> | null> {
+  const due = await pipeline.pool.query({ name: 'any rule due', text: ANY_DUE, values: [moment(now)] });
+  if (due.rows.length === 0) return null;
+  return withClient(pipeline.pool, async (db) => {
+    await db.query('BEGIN');
+    const { rows } = await db.query<{ rule: RuleId; record: RecordId }>({ name: 'due rules', text: DUE, values: [moment(now), MOST] });
+    if (rows.length === 0) return end(db);
+    const rules = [...new Set(rows.map(({ rule }) => rule))];
+    await db.query(HOLD_ASKING, [rules]);
+    const watches = await loadSubjects(db, { rules, records: [...new Set(rows.map(({ record }) => record))] });
+    const verdicts = watches.flatMap((watch) => watch.rules.flatMap((rule) => wakeRule(rule, watch, now)));
+    const alerts = await keep(pipeline, db, now, verdicts, [undue(rows, now)]);
+    return { woken: rows.length, alerts };
+  });
+}
+
+async function end(db: Db): Promise<null> {
+  await db.query('ROLLBACK');
+  return null;
+}
+
+/** A rule moved on for each record of which its time has come. */
+function wakeRule(rule: KnownRule, watch: SubjectWatch, now: Instant): WatchVerdict[] {
+  return [...rule.memories].flatMap(([identity, memory]) => {
+    const record = watch.records.get(identity) ?? null;
+    const situation = situationOf(rule, watch, record, now);
+    const due = nextOfSubject(rule.definition, memory, situation);
+    if (due === null || due > now) return [];
+    const turns = wakeSubject(rule.definition, memory, now, situation);
+    const subject = { identity, name: record?.name ?? identity };
+    return verdictsOf(rule, subject, memory, turns, standingOf(watch, identity)).map((verdict) => ({ watch, verdict }));
+  });
+}
+
+/** How a record stands where nothing was read of it now. */
+export function standingOf({ definition, records }: SubjectWatch, identity: string): Standing {
+  return {
+    fields: new Map(definition.fields.map((field) => [field.key, field])),
+    read: new Map(),
+    series: (field) => records.get(identity)?.series.get(field) ?? null,
+  };
+}
+
+/** What was due and did not move is not due before it is judged again: no state is looked at over and over. */
+function undue(rows: { rule: RuleId; record: RecordId }[], now: Instant): Statement {
+  return {
+    name: 'rules not due',
+    text: `UPDATE rule_state t SET due_at = NULL FROM unnest($1::int[], $2::bigint[]) AS n(rule, record)
+      WHERE t.rule_id = n.rule AND t.record_id = n.record AND t.due_at <= $3`,
+    values: [rows.map(({ rule }) => rule), rows.map(({ record }) => record), moment(now)],
+  };
+}
+
+/** Keeps what was judged, with the deliveries that it orders, and commits. */
+export async function keep(pipeline: Keeping, db: Db, at: Instant, verdicts: WatchVerdict[], first: Statement[]): Promise<number> {
+  const judged = { at, runId: null };
+  const written = storeJudgement(judged, verdicts, await pipeline.ids.take(db, countJudgement(verdicts)), NOTHING_FOUND);
+  const ordered = await orderDeliveries(pipeline, db, judged, written.alerts, []);
+  await writeAndCommit(db, [...first, ...written.statements, ...ordered]);
+  return written.alerts.length;
+}
+
+const TO_BEGIN = `
+SELECT u.id FROM rule u JOIN watch w ON w.id = u.watch_id JOIN source s ON s.id = w.source_id
+WHERE u.begun_at IS NULL AND u.ended_at IS NULL AND w.state <> 'deleted' ORDER BY u.id LIMIT 1 FOR UPDATE OF s, u SKIP LOCKED`;
+
+const BEGUN = 'UPDATE rule SET begun_at = $2, baseline_at = CASE WHEN $3 THEN $2::timestamptz END WHERE id = $1';
+
+/** Begins a rule that was said of a watch which has been read; how many alerts that raised, null where there is none. */
+async function beginNextRule(pipeline: Keeping, now: Instant): Promise<number | null> {
+  const waiting = await pipeline.pool.query({ name: 'any rule to begin', text: ANY_TO_BEGIN });
+  if (waiting.rows.length === 0) return null;
+  return withClient(pipeline.pool, async (db) => {
+    await db.query('BEGIN');
+    const { rows } = await db.query<{ id: RuleId }>(TO_BEGIN);
+    const [rule] = rows;
+    if (rule === undefined) return end(db);
+    const begun = await beginRule(db, rule.id, now);
+    const judged = begun?.judged ?? [];
+    const mark = { text: BEGUN, values: [rule.id, moment(now), judged.length > 0] };
+    return keep(pipeline, db, now, judged, [mark, ...storeStates(now, begun?.remembered ?? [])]);
+  });
+}

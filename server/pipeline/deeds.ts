@@ -1,0 +1,63 @@
+import type { EpisodeId, PersonId } from '#core/id';
+import { situationOf, verdictsOf } from '#core/judge/judging';
+import type { KnownRule } from '#core/judge/known';
+import { closeSubject, tellSubject, type Turn } from '#core/judge/subject';
+import type { Instant } from '#core/when/interval';
+import { withClient } from '../db/pool';
+import { deedStatement, holdEpisode } from '../db/raised';
+import { keep, standingOf, type Keeping } from './clock';
+import type { WatchVerdict } from './store/states';
+import { loadSubjects, type SubjectWatch } from './subjects';
+
+/** What a person does about an episode. */
+export type Deed =
+  | { what: 'take on'; note: string }
+  | { what: 'let go' }
+  /** Until a moment; what there is to tell waits until then. Null: no longer. */
+  | { what: 'put off'; until: Instant | null }
+  | { what: 'close'; note: string };
+
+const KEPT_AS = { 'take on': 'taken on', 'let go': 'let go', 'put off': 'put off', close: 'closed' } as const;
+
+/** Does something about an episode; false where it is over already, or gone. */
+export async function actOn(pipeline: Keeping, id: EpisodeId, deed: Deed, person: PersonId, at: Instant): Promise<boolean> {
+  return withClient(pipeline.pool, async (db) => {
+    await db.query('BEGIN');
+    const place = await holdEpisode(db, id);
+    if (place === null || !place.open) {
+      await db.query('ROLLBACK');
+      return false;
+    }
+    const [watch] = await loadSubjects(db, { rules: [place.rule], records: [place.record] });
+    const rule = watch?.rules[0];
+    const verdicts = watch === undefined || rule === undefined ? [] : verdictsOn(watch, rule, deed, at);
+    const said = { what: KEPT_AS[deed.what], person, note: noteOf(deed), until: 'until' in deed ? deed.until : null, at };
+    await keep(pipeline, db, at, verdicts, [deedStatement(await pipeline.ids.one(db), id, said)]);
+    return true;
+  });
+}
+
+const noteOf = (deed: Deed): string | null => ('note' in deed && deed.note !== '' ? deed.note : null);
+
+/** What a deed makes of the rule on the record that the episode is of. */
+function verdictsOn(watch: SubjectWatch, rule: KnownRule, deed: Deed, at: Instant): WatchVerdict[] {
+  return [...rule.memories].flatMap(([identity, memory]) => {
+    const record = watch.records.get(identity) ?? null;
+    const situation = situationOf(rule, watch, record, at);
+    const { definition } = rule;
+    const turns = (): Turn[] => {
+      switch (deed.what) {
+        case 'take on':
+          return tellSubject(definition, memory, { is: 'taken on' }, at);
+        case 'let go':
+          return tellSubject(definition, memory, { is: 'let go' }, at);
+        case 'put off':
+          return tellSubject(definition, memory, { is: 'put off', until: deed.until }, at);
+        case 'close':
+          return closeSubject(definition, memory, at, situation);
+      }
+    };
+    const subject = { identity, name: record?.name ?? identity };
+    return verdictsOf(rule, subject, memory, turns(), standingOf(watch, identity)).map((verdict) => ({ watch, verdict }));
+  });
+}

@@ -1,0 +1,48 @@
+import type { RuleId, WatchId } from '#core/id';
+import { asksOfRule } from '#core/judge/rule';
+import { keyOf } from '#core/judge/clause';
+import type { Latest } from '#core/judge/heard';
+import { RuleJudging } from '#core/judge/judging';
+import type { KnownWatch } from '#core/judge/known';
+import { isInTime } from '#core/judge/placing';
+import type { Instant } from '#core/when/interval';
+import type { Db } from '../db/pool';
+import type { RunContext } from './context';
+import { loadSubjects } from './subjects';
+import type { JudgedWatch } from './store/judged';
+import type { WatchVerdict } from './store/states';
+
+// Rules of other watches than those that a run reads, and rules that hear of a run that failed.
+
+/** Judges the rules of other watches that ask something that was read now. */
+export async function judgeElsewhere(db: Db, { asking }: RunContext, judged: JudgedWatch[], at: Instant): Promise<WatchVerdict[]> {
+  if (asking.length === 0 || !judged.some(({ outcome }) => outcome.good.some(isInTime))) return [];
+  const watches = await loadSubjects(db, { rules: asking, records: null });
+  return watches.flatMap((watch) => {
+    const heard = readFor(watch, judged);
+    return heard.size === 0 ? [] : new RuleJudging(watch, at).hearElsewhere(heard).map((verdict): WatchVerdict => ({ watch, verdict }));
+  });
+}
+
+/** What was read of other watches, under the names by which the rules of a watch ask it. */
+export function readFor({ rules }: Pick<KnownWatch, 'rules'>, judged: JudgedWatch[]): Map<string, Latest> {
+  const heard = new Map<string, Latest>();
+  for (const asked of rules.flatMap(({ definition }) => asksOfRule(definition))) {
+    const good = judged.find(({ watch }) => watch.id === asked.watch)?.outcome.good.filter(isInTime) ?? [];
+    const reading = good.findLast(({ field, identity }) => field.key === asked.field && (asked.record === undefined || identity === asked.record));
+    if (reading !== undefined) heard.set(keyOf(asked), { value: reading.value, at: reading.at });
+  }
+  return heard;
+}
+
+const HEARING = 'SELECT id FROM rule WHERE watch_id = ANY($1) AND hears_failures AND ended_at IS NULL AND begun_at IS NOT NULL';
+
+/** Tells rules that hear of failed looks that one failed. */
+export async function judgeFailedFetch(db: Db, { due }: RunContext, at: Instant): Promise<WatchVerdict[]> {
+  const watches: WatchId[] = due.map(({ id }) => id);
+  if (watches.length === 0) return [];
+  const { rows } = await db.query<{ id: RuleId }>(HEARING, [watches]);
+  if (rows.length === 0) return [];
+  const loaded = await loadSubjects(db, { rules: rows.map(({ id }) => id), records: null });
+  return loaded.flatMap((watch) => new RuleJudging(watch, at).fails().map((verdict): WatchVerdict => ({ watch, verdict })));
+}
