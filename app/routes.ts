@@ -12,6 +12,8 @@ export default [
     route('watches/new/:draft/image/:look', 'routes/set-up/image.ts'),
     route('watches/:watch', 'routes/watch/route.tsx'),
     route('watches/:watch/try', 'routes/watch/try.ts'),
+    route('watches/:watch/history', 'routes/rule/history.ts'),
+    route('watches/:watch/rules/:rule', 'routes/rule/route.tsx'),
     route('watches/:watch/picture/:snapshot', 'routes/watch/picture.ts'),
     route('watches/:watch/changes/:change/:side', 'routes/watch/whole-change.ts'),
     route('watches/:watch/values/:series', 'routes/watch/whole-value.ts'),

@@ -1,5 +1,6 @@
 import type { PersonId } from '#core/id';
 import type { Condition } from '#core/judge/clause';
+import type { Said } from './rules';
 import { pageDefinition, type Field } from '#core/read/definition';
 import { money } from '#core/value/parse';
 import { DAY, HOUR, type Instant, type Interval } from '#core/when/interval';
@@ -136,8 +137,8 @@ function sourceOf(slug: string, port: number, mostAtOnce: number) {
 }
 
 /** Rules as the scenario says them, each told to the same. */
-export const rulesOf = (conditions: Condition[], audiences: string[]): RulePlan[] =>
-  conditions.map((condition) => ({ id: null, definition: { when: condition, whenAlreadyMet: 'wait' }, audiences }));
+export const rulesOf = (said: Said[], audiences: string[]): RulePlan[] =>
+  said.map((each) => ({ id: null, definition: 'when' in each ? each : { when: each, whenAlreadyMet: 'wait' }, audiences }));
 
 function planOf(planned: Planned, audience: Audience, body: Body) {
   const definition = pageDefinition(findItem(planned.slug)?.name ?? planned.slug, planned.fields);

@@ -1,6 +1,9 @@
 import type { PersonId } from '#core/id';
 import { rulesOf } from './scenario';
-import type { Condition } from '#core/judge/clause';
+import {
+  BELOW_WEEK_BEFORE, COLD_BROOD, COMES, crossing, DEAR_AND_SHIPPED, DOOR, FALLS_SINCE_TOLD, FEW_ORDERS, FOULBROOD, FUEL_MEDIAN, GOES, GRADE_LOW,
+  GRADE_WORSE, HIVE_LOSES, LOWEST, MANY_WORDS, ORDERS_TODAY, STORE_SILENT, UNREAD, VISITS_HIGHEST, WARM_STORE, type Said,
+} from './rules'; // prettier-ignore
 import type { Body } from '#core/read/body';
 import { candidateAt, wholeText } from '#core/read/candidates';
 import { inRole, pageDefinition, type Field, type FieldType, type WatchDefinition } from '#core/read/definition';
@@ -9,7 +12,6 @@ import { withFrames } from '#core/read/frame/take';
 import { listingsOf } from '#core/read/listing/listing';
 import { groupOf } from '#core/read/records';
 import { money } from '#core/value/parse';
-import type { Decimal } from '#core/value/decimal';
 import type { Polarity } from '#core/value/value';
 import { DAY, type Instant, type Interval } from '#core/when/interval';
 import { inTransaction, type Pool } from '#server/db/pool';
@@ -40,7 +42,7 @@ export interface SetUp {
   site: string;
   rendered?: SourceRequest;
   frequency: Interval;
-  condition: Condition | null;
+  rules: Said[];
   tell: string[];
   read: (body: Body, name: string) => WatchDefinition;
 }
@@ -108,16 +110,6 @@ const only =
     return { chosen, leftOut: names.filter((name) => !chosen.includes(name) && !name.includes('extractor')) };
   };
 
-const crossing = (
-  field: string,
-  direction: 'below' | 'above',
-  limit: ReturnType<typeof money> | { amount: string; unit: string | null },
-): Condition => ({
-  kind: 'crossing',
-  of: { asked: { field } },
-  limits: { is: direction, limit: 'kind' in limit ? limit : { kind: 'number', amount: limit.amount as Decimal, unit: limit.unit }, inclusive: false },
-});
-
 const bulletin = (body: Body, name: string): WatchDefinition => {
   const text = fieldOf('text', { kind: 'text', masks: ['visitor \\d+', 'at \\d\\d:\\d\\d:\\d\\d'] }, [wholeText(pageOf(body))]);
   return pageDefinition(name, [text], [{ check: 'says', selector: 'h1', text: 'Regional bee health bulletin', how: 'equal' }]);
@@ -135,57 +127,57 @@ const REFUSE_COOKIES: SourceRequest = {
 export const SET_UPS: SetUp[] = [
   {
     before: 28 * DAY, name: 'Copper smoker, large', host: 'combe-larder', path: '/goods/copper-smoker-large', site: 'Combe & Larder', frequency: every(4, 'hour'),
-    condition: crossing('price', 'below', money('24.00', 'GBP')), tell: ['pricing'],
+    rules: [crossing('price', 'below', money('24.00', 'GBP')), FALLS_SINCE_TOLD], tell: ['pricing'],
     read: picking([{ css: 'table table tr:nth-of-type(2) td:nth-of-type(2)', label: 'price', polarity: 'up is good' }, { css: 'table table tr:nth-of-type(3) td:nth-of-type(2)', label: 'delivery' }], [computed('landed', 'price + delivery', 'up is good')]),
   },
   {
     before: 28 * DAY, name: 'Everything at Combe & Larder', host: 'combe-larder', path: '/goods', site: 'Combe & Larder', frequency: every(12, 'hour'),
-    condition: { kind: 'change', asked: { field: 'stock' } }, tell: ['tom'], read: listing(polar('price', 'up is good')),
+    rules: [{ kind: 'change', asked: { field: 'stock' } }, COMES, GOES, LOWEST], tell: ['tom'], read: listing(polar('price', 'up is good')),
   },
   {
     before: 28 * DAY, name: 'Cedar hive, six-frame', host: 'imkerhaus', path: '/artikel/cedar-hive-six', site: 'Imkerhaus Astrel', frequency: every(6, 'hour'),
-    condition: { kind: 'change', asked: { field: 'price' } }, tell: ['pricing'],
+    rules: [{ kind: 'change', asked: { field: 'price' } }, BELOW_WEEK_BEFORE, DEAR_AND_SHIPPED], tell: ['pricing'],
     read: picking([{ css: '[itemprop=price]', label: 'price', polarity: 'up is good' }, { css: '.versandkosten', label: 'shipping' }], [computed('landed', 'price + shipping', 'up is good')]),
   },
   {
     before: 1.5 * DAY, name: 'Extractor, four-frame, hand', host: 'nectarine-row', path: '/item/extractor-four', site: 'Nectarine Row', frequency: every(6, 'hour'), rendered: REFUSE_COOKIES,
-    condition: { kind: 'change', asked: { field: 'price' } }, tell: ['pricing'], read: picking([{ css: '.tag', label: 'price', polarity: 'up is good' }, { css: '.have', label: 'stock', type: { kind: 'text' } }]),
+    rules: [{ kind: 'change', asked: { field: 'price' } }, UNREAD], tell: ['pricing'], read: picking([{ css: '.tag', label: 'price', polarity: 'up is good' }, { css: '.have', label: 'stock', type: { kind: 'text' } }]),
   },
   {
-    before: 28 * DAY, name: 'Own prices', host: 'heatherlow', path: '/', site: 'Heatherlow', frequency: every(12, 'hour'), condition: null, tell: [],
+    before: 28 * DAY, name: 'Own prices', host: 'heatherlow', path: '/', site: 'Heatherlow', frequency: every(12, 'hour'), rules: [], tell: [],
     read: listing(),
   },
   {
     before: 28 * DAY, name: 'Bee health bulletin', host: 'bulletin', path: '/', site: 'Regional Bee Health', frequency: every(6, 'hour'),
-    condition: { kind: 'change', asked: { field: 'text' } }, tell: ['marta'], read: bulletin,
+    rules: [{ kind: 'change', asked: { field: 'text' } }, FOULBROOD, MANY_WORDS], tell: ['marta'], read: bulletin,
   },
   {
     before: 28 * DAY, name: 'Carrier surcharges', host: 'carrier', path: '/surcharges', site: 'Marlbrook Carriers', frequency: every(1, 'day'),
-    condition: { kind: 'change', asked: { field: 'fuel' } }, tell: ['tom'], read: listing(polar('fuel', 'up is bad')),
+    rules: [{ kind: 'change', asked: { field: 'fuel' } }, FUEL_MEDIAN], tell: ['tom'], read: listing(polar('fuel', 'up is bad')),
   },
   {
     before: 28 * DAY, name: 'Wax and honey lots', host: 'supplier', path: '/lots', site: 'Supplier’s lots', frequency: every(12, 'hour'),
-    condition: { kind: 'change', asked: { field: 'grade' } }, tell: ['marta'], read: listing(),
+    rules: [{ kind: 'change', asked: { field: 'grade' } }, GRADE_WORSE, GRADE_LOW], tell: ['marta'], read: listing(),
   },
   {
-    before: 14 * DAY, name: 'Forage reports', host: 'forage', path: '/atom.xml', site: 'Forage', frequency: every(6, 'hour'), condition: null, tell: [], read: listing(),
+    before: 14 * DAY, name: 'Forage reports', host: 'forage', path: '/atom.xml', site: 'Forage', frequency: every(6, 'hour'), rules: [COMES], tell: ['marta'], read: listing(),
   },
   {
-    before: 10 * DAY, name: 'Orders by region and device', host: 'webshop', path: '/metrics', site: 'Web shop', frequency: every(1, 'hour'), condition: null, tell: [],
+    before: 10 * DAY, name: 'Orders by region and device', host: 'webshop', path: '/metrics', site: 'Web shop', frequency: every(1, 'hour'), rules: [FEW_ORDERS, ORDERS_TODAY], tell: ['tom'],
     read: listing(polar('orders', 'up is good'), 'orders'),
   },
   {
-    before: 28 * DAY, name: 'Daily summary', host: 'webshop', path: '/summary.json', site: 'Web shop', frequency: every(1, 'day'), condition: null, tell: [], read: listing(),
+    before: 28 * DAY, name: 'Daily summary', host: 'webshop', path: '/summary.json', site: 'Web shop', frequency: every(1, 'day'), rules: [VISITS_HIGHEST], tell: ['tom'], read: listing(),
   },
   {
-    before: 28 * DAY, name: 'Advertising spend', host: 'webshop', path: '/spend.csv', site: 'Web shop', frequency: every(1, 'day'), condition: null, tell: [], read: listing(),
+    before: 28 * DAY, name: 'Advertising spend', host: 'webshop', path: '/spend.csv', site: 'Web shop', frequency: every(1, 'day'), rules: [], tell: [], read: listing(),
   },
   {
     before: 4 * DAY, name: 'Honey store', host: 'gateway', path: '/senml', site: 'Sensor gateway', frequency: every(15, 'minute'),
-    condition: crossing('value', 'above', { amount: '18.5', unit: '°C' }), tell: ['marta'], read: listing(only('apiary/store/')),
+    rules: [WARM_STORE, DOOR, STORE_SILENT], tell: ['marta'], read: listing(only('apiary/store/')),
   },
   {
-    before: 4 * DAY, name: 'Hives', host: 'gateway', path: '/senml', site: 'Sensor gateway', frequency: every(30, 'minute'), condition: null, tell: [],
+    before: 4 * DAY, name: 'Hives', host: 'gateway', path: '/senml', site: 'Sensor gateway', frequency: every(30, 'minute'), rules: [HIVE_LOSES, COLD_BROOD], tell: ['marta'],
     read: listing((definition, body) => ({ ...only('apiary/hive')(definition, body), fields: definition.fields.filter(({ label }) => OF_A_HIVE.has(label)) }), 'points as fields'),
   },
 ]; // prettier-ignore
@@ -213,7 +205,7 @@ export async function begin(setUp: SetUp, setting: Setting): Promise<void> {
   const way = setUp.rendered === undefined ? 'plain' : 'rendered';
   const request = setUp.rendered ?? {};
   const body = await fetchBody(sources, { address, way, request }, now);
-  const rules = rulesOf(setUp.condition === null ? [] : [setUp.condition], setUp.tell.map(tell));
+  const rules = rulesOf(setUp.rules, setUp.tell.map(tell));
   const plan = { definition: withFrames(body, setUp.read(body, setUp.name)), frequency: setUp.frequency, rules };
   await inTransaction(pool, (db) => createWatch(db, { address, host, site: setUp.site, mostAtOnce, way, request }, plan, owner, now));
 }

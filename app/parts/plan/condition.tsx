@@ -12,7 +12,7 @@ import { Figures } from './clause';
 import { Terms } from './terms';
 import { verbsOf } from './verbs';
 
-export interface ConditionEditorProps {
+interface ConditionEditorProps {
   fields: Field[];
   /** Null: there is none, it is only recorded. */
   rule: RuleDraft | null;
@@ -23,6 +23,8 @@ export interface ConditionEditorProps {
   records?: { identity: string; name: string }[];
   place: Place;
   problem?: string | null;
+  /** It stands on a page of its own: there is always a rule. */
+  opened?: boolean;
   onChange: (change: Partial<RuleDraft>) => void;
   /** Takes the rule away, so that nobody is told by it. */
   onNever: () => void;
@@ -141,14 +143,14 @@ function ClauseSaid(props: ClauseSaidProps) {
   );
 }
 
-type VerbsProps = Pick<ClauseSaidProps, 'clause' | 'at' | 'of' | 'rule' | 'present' | 'onSet' | 'onNever'> & {
+type VerbsProps = Pick<ClauseSaidProps, 'clause' | 'at' | 'of' | 'rule' | 'present' | 'opened' | 'onSet' | 'onNever'> & {
   field: Field | undefined;
   fieldKey: string;
   isList: boolean;
 };
 
 /** How a field must move: the usual verbs to choose from, the others in a list. */
-function Verbs({ clause, at, of, rule, present, field, fieldKey, isList, onSet, onNever }: VerbsProps) {
+function Verbs({ clause, at, of, rule, present, field, fieldKey, isList, opened = false, onSet, onNever }: VerbsProps) {
   const { usual, more } = verbsOf(field, present[fieldKey], isList);
   const verb = clause?.verb ?? null;
   const isUsual = usual.some((each) => each.verb === verb);
@@ -165,7 +167,7 @@ function Verbs({ clause, at, of, rule, present, field, fieldKey, isList, onSet, 
         onChange={say}
         options={[
           ...usual.map((each) => ({ value: each.verb, label: <VerbLabel words={each.words} hint={each.hint} /> })),
-          ...(at === 0 && of < 2 ? [{ value: NEVER, label: 'never: only record it, tell nobody' }] : []),
+          ...(at === 0 && of < 2 && !opened ? [{ value: NEVER, label: 'never: only record it, tell nobody' }] : []),
         ]}
       />
       <SelectField

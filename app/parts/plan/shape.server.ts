@@ -275,3 +275,6 @@ export function readPlan(text: FormDataEntryValue | null): Result<PlanDraft, str
     return fail('This watch cannot be kept: it did not arrive whole. Try again.');
   }
 }
+
+/** A rule that came from a browser, or why it is none. */
+export const readRule = (text: string | null): Result<RuleDraft, string> => checked(rule, text);

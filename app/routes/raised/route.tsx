@@ -109,7 +109,7 @@ function Place({ title, aside, axis, withAxis, episodes, chosen, onToggle }: Pla
   const { place } = useReader();
   return (
     <section className="mt-2.5">
-      <div className="grid grid-cols-[minmax(0,1fr)_auto] items-end border-b border-rule pb-1 md:grid-cols-[minmax(0,1fr)_250px_190px]">
+      <div className="grid grid-cols-[minmax(0,1fr)_auto] items-end gap-x-4 border-b border-rule pb-1 md:grid-cols-[minmax(0,1fr)_250px_190px]">
         <h2 className="font-serif text-head font-medium">{title}</h2>
         {withAxis ? (
           <p aria-hidden className="relative hidden h-5 text-glance text-third md:block">

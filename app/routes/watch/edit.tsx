@@ -1,5 +1,6 @@
 import { useEffect, useRef, useState } from 'react';
-import { useBlocker, useNavigate, type Location } from 'react-router';
+import { Link, useBlocker, useNavigate, type Location } from 'react-router';
+import type { WatchId } from '#core/id';
 import type { Field } from '#core/read/definition';
 import type { Audience } from '#server/db/people';
 import { AudienceEditor, audienceNames } from '../../parts/plan/audience';
@@ -16,6 +17,7 @@ import { TextField } from '../../ui/field';
 import { Popover } from '../../ui/popover';
 
 interface EditableSentenceProps {
+  watch: WatchId;
   draft: PlanDraft;
   site: string;
   posted: boolean;
@@ -69,7 +71,7 @@ export function EditableSentence(props: EditableSentenceProps) {
 }
 
 function PartEditor(props: EditableSentenceProps & { part: Part; rule: number }) {
-  const { part, rule: at, draft, present, units, records, place, audiences, problems, tryAt, onChange } = props;
+  const { part, rule: at, watch, draft, present, units, records, place, audiences, problems, tryAt, onChange } = props;
   const rule = draft.rules[at] ?? null;
   switch (part) {
     case 'frequency':
@@ -86,17 +88,24 @@ function PartEditor(props: EditableSentenceProps & { part: Part; rule: number })
       );
     case 'condition':
       return (
-        <ConditionEditor
-          fields={draft.fields}
-          rule={rule}
-          present={present}
-          units={units}
-          records={records}
-          place={place}
-          problem={problems.rule}
-          onChange={(change) => onChange(changeRule(draft, at, change))}
-          onNever={() => onChange(removeRule(draft, at))}
-        />
+        <>
+          <p className="mb-3 text-glance text-third">
+            <Link className="link" to={`/watches/${watch}/rules/${rule?.id ?? 'new'}`}>
+              Try it on what was read
+            </Link>
+          </p>
+          <ConditionEditor
+            fields={draft.fields}
+            rule={rule}
+            present={present}
+            units={units}
+            records={records}
+            place={place}
+            problem={problems.rule}
+            onChange={(change) => onChange(changeRule(draft, at, change))}
+            onNever={() => onChange(removeRule(draft, at))}
+          />
+        </>
       );
     case 'fields':
       return <FieldsEditor fields={draft.fields} locale={place.locale} tryAt={tryAt} onChange={(fields) => onChange({ fields })} />;

@@ -201,6 +201,7 @@ function WatchPage(loaded: Loaded) {
       <LeaveGuard unsaved={unsaved} />
       <div className="pt-3.5 pb-4">
         <EditableSentence
+          watch={watch.id}
           draft={draft}
           site={watch.site}
           posted={watch.way === 'posted'}

@@ -85,6 +85,11 @@ export function SeriesPart(props: SeriesProps) {
           />
         )}
         <Choices label="Stretch of time" param="range" chosen={range} options={RANGE_NAMES} />
+        {charted === undefined ? null : (
+          <Link className="link text-glance text-third" to={ruleFrom(watch, charted, record)}>
+            a rule from here
+          </Link>
+        )}
       </div>
       {charted === undefined ? (
         <p className="py-4 text-second">
@@ -108,6 +113,12 @@ export function SeriesPart(props: SeriesProps) {
       </div>
     </section>
   );
+}
+
+/** Where a rule on what is drawn opens, filled in. */
+function ruleFrom(watch: WatchNow, { field }: Charted, record: RecordNow | null): string {
+  const asked = new URLSearchParams({ field: field.key, ...(record === null || watch.recordCount < 2 ? {} : { record: String(record.id) }) });
+  return `/watches/${watch.id}/rules/new?${asked.toString()}`;
 }
 
 /** Where a long text can be read whole. */

@@ -1,0 +1,23 @@
+import { blankClause, type ClauseDraft } from '#core/plan/clause-draft';
+import { BLANK_RULE, type RuleDraft } from '#core/plan/rule-draft';
+import { isMeasure, unitOf } from '#core/value/value';
+import type { RecordNow } from '#server/db/records';
+import type { WatchNow } from '#server/db/watch-now';
+
+/** A rule that opens filled in, from a record, a change or a point of a chart: `?field=price&record=…&limit=24.00`. */
+export function draftFrom(watch: WatchNow, records: RecordNow[], asked: URLSearchParams): RuleDraft {
+  const field = watch.definition.fields.find(({ key }) => key === asked.get('field')) ?? watch.definition.fields[0];
+  const record = records.find(({ id }) => String(id) === asked.get('record'));
+  const audiences = watch.rules.at(-1)?.audiences ?? [];
+  if (field === undefined || !asked.has('field')) return { ...BLANK_RULE, audiences };
+  const value = (record?.series ?? watch.series).find((series) => series.field === field.key)?.value;
+  const only: RuleDraft['only'] = record === undefined || records.length < 2 ? [] : [{ by: 'identity', in: [record.identity] }];
+  return { ...BLANK_RULE, audiences, only, clauses: [clauseFor(field.key, value, asked.get('limit'))] };
+}
+
+const LONGEST_LIMIT = 40;
+
+function clauseFor(field: string, value: WatchNow['series'][number]['value'] | undefined, limit: string | null): ClauseDraft {
+  if (value === undefined || !isMeasure(value)) return blankClause(field, 'changes');
+  return { ...blankClause(field, 'falls below'), limit: (limit ?? value.amount).slice(0, LONGEST_LIMIT), unit: unitOf(value) ?? '' };
+}

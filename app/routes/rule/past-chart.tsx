@@ -1,0 +1,211 @@
+import { Slider } from 'radix-ui';
+import { useId } from 'react';
+import type { TestedAlert, TestedEpisode } from '#core/judge/backtest';
+import { formatValue } from '#core/value/format';
+import { decimal } from '#core/value/decimal';
+import type { Measure } from '#core/value/value';
+import { formatDuration, formatInstant, type Place } from '#core/when/format';
+import type { Instant } from '#core/when/interval';
+import { timeTicks } from '#core/when/ticks';
+import { niceTicks } from '../../parts/scale';
+
+interface PastChartProps {
+  readings: { at: Instant; until: Instant; value: Measure }[];
+  stepwise: boolean;
+  from: Instant;
+  to: Instant;
+  limit: Measure | null;
+  /** The least and the most that was read, of all records. */
+  range: [number, number] | null;
+  episodes: TestedEpisode[];
+  alerts: TestedAlert[];
+  /** How many alerts there would be at each limit. */
+  curve: { limit: number; count: number }[];
+  place: Place;
+  onLimit: ((amount: number) => void) | null;
+}
+
+const HEIGHT = 176;
+const WIDTH = 1000;
+const CURVE = 150;
+const STEPS = 400;
+
+/** The past of a series with a limit that is moved on it, the episodes that this would have made, and the curve of alerts by limit. */
+export function PastChart(props: PastChartProps) {
+  const { readings, from, to, limit, range, curve, place, onLimit } = props;
+  const id = useId();
+  const shown = readings.filter(({ at, until }) => at <= to && until >= from);
+  const amounts = [...shown.map(({ value }) => Number(value.amount)), ...(limit === null ? [] : [Number(limit.amount)])];
+  if (amounts.length < 2) return <p className="py-4 text-second">Nothing that could be drawn was read in this stretch.</p>;
+  const { ticks, domain } = niceTicks(Math.min(...amounts, ...(range ?? [])), Math.max(...amounts, ...(range ?? [])));
+  const y = (amount: number) => HEIGHT - ((amount - domain[0]) / (domain[1] - domain[0])) * HEIGHT;
+  const x = (at: Instant) => ((Math.min(Math.max(at, from), to) - from) / (to - from)) * WIDTH;
+  const like = limit ?? shown[0]?.value ?? null;
+  const write = (amount: number) =>
+    like === null ? '' : formatValue({ ...like, amount: decimal(String(Number(amount.toPrecision(6)))) ?? like.amount }, place.locale);
+  return (
+    <figure className="m-0 mt-2" data-past>
+      <div className="grid grid-cols-[58px_minmax(0,1fr)_18px_92px] md:grid-cols-[58px_minmax(0,1fr)_18px_92px_170px]" style={{ height: HEIGHT }}>
+        <div className="relative text-glance text-third" aria-hidden>
+          {ticks.map((tick) => (
+            <span key={tick} className="absolute right-2 -translate-y-1/2 whitespace-nowrap" style={{ top: y(tick) }}>
+              {write(tick)}
+            </span>
+          ))}
+        </div>
+        <svg viewBox={`0 0 ${WIDTH} ${HEIGHT}`} preserveAspectRatio="none" className="h-full w-full overflow-visible" role="img" aria-labelledby={id}>
+          <title id={id}>{`What was read from ${formatInstant(from, 'day', place)} on, with the limit and where it would have been met`}</title>
+          {ticks.map((tick) => (
+            <line key={tick} x1="0" x2={WIDTH} y1={y(tick)} y2={y(tick)} stroke="var(--hairline)" vectorEffect="non-scaling-stroke" />
+          ))}
+          {limit === null ? null : (
+            <line
+              x1="0"
+              x2={WIDTH}
+              y1={y(Number(limit.amount))}
+              y2={y(Number(limit.amount))}
+              stroke="var(--chestnut)"
+              strokeDasharray="1.5 3.5"
+              vectorEffect="non-scaling-stroke"
+            />
+          )}
+          <path d={pathOf(shown, props, x, y)} fill="none" stroke="var(--ink)" strokeWidth="1.5" vectorEffect="non-scaling-stroke" />
+          {props.alerts.map(({ at, told }) => (
+            <line
+              key={`${at} ${told}`}
+              x1={x(at)}
+              x2={x(at)}
+              y1="0"
+              y2="9"
+              stroke="var(--chestnut)"
+              strokeWidth="1.5"
+              vectorEffect="non-scaling-stroke"
+              data-mark
+            />
+          ))}
+        </svg>
+        {onLimit === null || limit === null ? <span /> : <LimitSlider limit={limit} domain={domain} write={write} onLimit={onLimit} />}
+        <div className="relative">
+          {limit === null ? null : (
+            <span
+              className="absolute left-2 -translate-y-1/2 bg-chestnut px-1.5 text-glance font-semibold whitespace-nowrap text-page"
+              style={{ top: y(Number(limit.amount)) }}
+            >
+              {formatValue(limit, place.locale)}
+            </span>
+          )}
+        </div>
+        <Curve curve={curve} y={y} at={limit === null ? null : Number(limit.amount)} />
+      </div>
+      <div className="grid grid-cols-[58px_minmax(0,1fr)_18px_92px] md:grid-cols-[58px_minmax(0,1fr)_18px_92px_170px]">
+        <span />
+        <Brackets {...props} />
+        <span />
+        <span />
+        {curve.length === 0 ? null : <span className="hidden text-glance text-third md:block">alerts, by limit</span>}
+      </div>
+    </figure>
+  );
+}
+
+function pathOf(
+  shown: PastChartProps['readings'],
+  { stepwise, to }: PastChartProps,
+  x: (at: Instant) => number,
+  y: (amount: number) => number,
+): string {
+  const parts = shown.map(({ at, value }, index) => {
+    const [across, up] = [x(at).toFixed(1), y(Number(value.amount)).toFixed(1)];
+    if (index === 0) return `M${across} ${up}`;
+    return stepwise ? `H${across}V${up}` : `L${across} ${up}`;
+  });
+  return stepwise ? `${parts.join('')}H${x(to).toFixed(1)}` : parts.join('');
+}
+
+interface LimitSliderProps {
+  limit: Measure;
+  domain: [number, number];
+  write: (amount: number) => string;
+  onLimit: (amount: number) => void;
+}
+
+/** The limit as something to take hold of, on the scale of the series itself. */
+function LimitSlider({ limit, domain: [least, most], write, onLimit }: LimitSliderProps) {
+  const amount = Math.min(most, Math.max(least, Number(limit.amount)));
+  return (
+    <Slider.Root
+      orientation="vertical"
+      min={least}
+      max={most}
+      step={(most - least) / STEPS}
+      value={[amount]}
+      onValueChange={([next]) => (next === undefined ? undefined : onLimit(next))}
+      className="relative flex h-full w-[18px] touch-none flex-col items-center"
+    >
+      <Slider.Track className="relative w-px grow bg-rule" />
+      <Slider.Thumb
+        aria-label="The limit"
+        aria-valuetext={write(amount)}
+        className="block h-[11px] w-[18px] cursor-ns-resize bg-chestnut"
+        data-slider
+      />
+    </Slider.Root>
+  );
+}
+
+/** How many alerts each limit would bring, on the same scale. */
+function Curve({ curve, y, at }: { curve: PastChartProps['curve']; y: (amount: number) => number; at: number | null }) {
+  if (curve.length === 0) return null;
+  const most = Math.max(1, ...curve.map(({ count }) => count));
+  const across = (count: number) => (count / most) * (CURVE - 24) + 2;
+  const nearest = at === null ? null : curve.reduce((best, each) => (Math.abs(each.limit - at) < Math.abs(best.limit - at) ? each : best));
+  return (
+    <svg
+      className="hidden overflow-visible md:block"
+      width={CURVE}
+      height={HEIGHT}
+      role="img"
+      aria-label={`Between none and ${most} alerts, by limit`}
+      data-curve
+    >
+      <line x1="1" x2="1" y1="0" y2={HEIGHT} stroke="var(--rule)" />
+      <polyline
+        points={curve.map(({ limit, count }) => `${across(count).toFixed(1)},${y(limit).toFixed(1)}`).join(' ')}
+        fill="none"
+        stroke="var(--second)"
+        strokeWidth="1.3"
+      />
+      {nearest === null ? null : (
+        <>
+          <circle cx={across(nearest.count)} cy={y(nearest.limit)} r="3.5" fill="var(--chestnut)" />
+          <text x={across(nearest.count) + 7} y={y(nearest.limit) - 5} fontSize="12" fontWeight="600" fill="var(--chestnut)">
+            {nearest.count}
+          </text>
+        </>
+      )}
+    </svg>
+  );
+}
+
+/** Episodes as brackets under the series: dark where they would have been told, light where they passed before. */
+function Brackets({ episodes, from, to, place }: PastChartProps) {
+  const share = (at: Instant) => `${((Math.min(Math.max(at, from), to) - from) / (to - from)) * 100}%`;
+  return (
+    <div className="relative h-9 text-glance text-third">
+      {episodes.map(({ opened, closed, raised }) => (
+        <span
+          key={opened}
+          title={`${raised === null ? 'passed before it was raised' : 'raised'}, ${formatDuration((closed ?? to) - opened)}`}
+          className={`absolute top-1 h-[6px] border-x-[1.5px] border-b-[1.5px] ${raised === null ? 'border-rule' : 'border-ink'}`}
+          style={{ left: share(opened), right: `calc(100% - ${share(closed ?? to)})`, minWidth: 3 }}
+          data-bracket={raised === null ? 'short' : 'raised'}
+        />
+      ))}
+      {timeTicks(from, to, place).map(({ at, words }) => (
+        <span key={at} className="absolute top-4 -translate-x-1/2 whitespace-nowrap" style={{ left: share(at) }}>
+          {words}
+        </span>
+      ))}
+    </div>
+  );
+}

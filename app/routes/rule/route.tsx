@@ -1,0 +1,193 @@
+import type { RuleId, WatchId } from '#core/id';
+import { useMemo, useState } from 'react';
+import { data, Form, Link, redirect, useNavigation } from 'react-router';
+import { completePlan, draftOf, labelOf, unitsByField, type PlanDraft } from '#core/plan/plan';
+import { BLANK_RULE, isSaid, toRule, type PresentValues, type RuleDraft } from '#core/plan/rule-draft';
+import { intervalLength } from '#core/when/interval';
+import { listAudiences, type Audience } from '#server/db/people';
+import { inTransaction } from '#server/db/pool';
+import { listRecords } from '#server/db/records';
+import { findWatch, type WatchNow } from '#server/db/watch-now';
+import { editWatch } from '#server/db/watches';
+import { readForm, textIn } from '../../form.server';
+import { readId, readNumber } from '../../ids.server';
+import { namesNobody, NOBODY_THERE } from '../../parts/plan/audience.server';
+import { AudienceEditor, audienceNames } from '../../parts/plan/audience';
+import { ConditionEditor, conditionWords, termWords } from '../../parts/plan/condition';
+import { readRule } from '../../parts/plan/shape.server';
+import { services } from '../../services.server';
+import { asks } from '../../session.server';
+import { Button } from '../../ui/button';
+import { PageHead, Section } from '../../ui/page';
+import { useReader } from '../shell/reader';
+import { LeaveGuard } from '../watch/edit';
+import type { Route } from './+types/route';
+import { draftFrom } from './filled';
+import { Rehearsal } from './rehearsal';
+import { Trying } from './trying';
+
+export const meta: Route.MetaFunction = ({ loaderData }) => [
+  { title: `${loaderData?.kept === null ? 'A new rule' : 'A rule'} of ${loaderData?.watch.definition.subject ?? 'a watch'} · Shrike` },
+];
+
+const MOST_RECORDS = 200;
+
+export async function loader({ request, params, context }: Route.LoaderArgs) {
+  asks(context, 'see', { kind: 'watch' });
+  const { pool } = services();
+  const watch = await findWatch(pool, readId<WatchId>(params.watch));
+  const kept = params.rule === 'new' ? null : (watch?.rules.find(({ id }) => id === readId<RuleId>(params.rule)) ?? undefined);
+  if (watch === null || kept === undefined) throw data('There is no such rule.', { status: 404 });
+  const [audiences, records] = await Promise.all([
+    listAudiences(pool),
+    listRecords(pool, watch.id, { words: '', chosen: null, most: MOST_RECORDS, after: null }),
+  ]);
+  const asked = new URL(request.url).searchParams;
+  const draft = kept === null ? draftFrom(watch, records, asked) : (draftOf(watch).rules.find(({ id }) => id === kept.id) ?? BLANK_RULE);
+  return {
+    watch,
+    kept: kept === null ? null : kept.id,
+    draft,
+    audiences,
+    records: records.map(({ identity, name }) => ({ identity, name: name ?? identity })),
+    present: presentOf(watch),
+    units: unitsByField(records.flatMap((record) => record.series)),
+  };
+}
+
+const presentOf = (watch: WatchNow): PresentValues => Object.fromEntries(watch.series.map((series) => [series.field, series.value]));
+
+export async function action({ request, params, context }: Route.ActionArgs) {
+  const person = asks(context, 'change', { kind: 'watch' });
+  const { pool, clock } = services();
+  const form = await readForm(request);
+  const rule = readRule(textIn(form, 'rule'));
+  const watch = await findWatch(pool, readId<WatchId>(params.watch));
+  if (!rule.ok || watch === null) return { problem: rule.ok ? 'This watch is gone.' : rule.error };
+  const plan = withRule(draftOf(watch), rule.value, form.has('end'));
+  const complete = completePlan(plan, presentOf(watch), person);
+  if (!complete.ok) return { problem: Object.values(complete.error).join(' ') };
+  if (await namesNobody(complete.value.rules.flatMap(({ audiences }) => audiences))) return { problem: NOBODY_THERE };
+  const edit = { basedOn: readNumber(form.get('version')), editor: person.id };
+  const edited = await inTransaction(pool, (db) => editWatch(db, watch.id, complete.value, edit, clock()));
+  if (edited.ok) return redirect(`/watches/${watch.id}`);
+  return { problem: edited.error === 'gone' ? 'This watch is gone.' : 'Somebody changed this watch meanwhile. Load the page again to see how.' };
+}
+
+/** A plan with one of its rules said otherwise, one more, or one less. */
+function withRule(plan: PlanDraft, rule: RuleDraft, ends: boolean): PlanDraft {
+  const others = plan.rules.filter(({ id }) => id === null || id !== rule.id);
+  if (ends) return { ...plan, rules: others };
+  return { ...plan, rules: rule.id === null ? [...plan.rules, rule] : plan.rules.map((each) => (each.id === rule.id ? rule : each)) };
+}
+
+export default function Rule({ loaderData, actionData }: Route.ComponentProps) {
+  const { watch, kept, audiences, records, present, units } = loaderData;
+  const { place } = useReader();
+  const [draft, setDraft] = useState(loaderData.draft);
+  const change = (said: Partial<RuleDraft>) => setDraft((known) => ({ ...known, ...said }));
+  const saving = useNavigation().state !== 'idle';
+  const { fields } = watch.definition;
+  const intervalMs = intervalLength(watch.frequency);
+  const said = useMemo(() => ({ present, fields, ...place }), [present, fields, place]);
+  const rule = useMemo(() => toRule(draft, said, intervalMs), [draft, said, intervalMs]);
+  const unsaved = JSON.stringify(draft) !== JSON.stringify(loaderData.draft) && !saving;
+  const problem = rule.ok ? (draft.audiences.length === 0 ? 'Say who should hear.' : null) : rule.error;
+  return (
+    <>
+      <LeaveGuard unsaved={unsaved} />
+      <RuleHead watch={watch} kept={kept} draft={draft} ready={problem === null && !saving} />
+      <h1 className="pt-3.5 pb-2 font-serif text-[22px] leading-[31px] text-pretty md:text-sentence" data-said>
+        Tell {audienceNames(audiences, draft.audiences) || '____'} at once when {conditionWords(fields, draft, present, place) ?? '____'}
+        {rule.ok && termWords(rule.value) !== '' ? <span className="font-sans text-glance text-third"> ({termWords(rule.value)})</span> : null}.
+      </h1>
+      <p className="min-h-5 text-glance font-medium text-chestnut" role="status">
+        {actionData?.problem ?? (isSaid(draft) ? problem : null)}
+      </p>
+      <div className="grid gap-x-10 gap-y-6 pt-1 lg:grid-cols-[300px_minmax(0,1fr)]">
+        <div>
+          <Section title="What matters">
+            <div className="mt-2">
+              <ConditionEditor
+                fields={fields}
+                rule={draft}
+                present={present}
+                units={units}
+                records={records}
+                place={place}
+                problem={rule.ok ? null : rule.error}
+                onChange={change}
+                onNever={() => change({ clauses: [], kept: undefined })}
+                opened
+              />
+            </div>
+          </Section>
+          <Section title="Who should hear" className="mt-5">
+            <AudienceEditor audiences={audiences} chosen={draft.audiences} onChange={(chosen) => change({ audiences: chosen })} />
+          </Section>
+        </div>
+        <div className="min-w-0">
+          <Trying
+            watch={watch.id}
+            fields={fields}
+            rule={rule.ok ? rule.value : null}
+            draft={draft}
+            savedAt={watch.createdAt}
+            intervalMs={intervalMs}
+            readers={peopleIn(audiences, draft.audiences)}
+            onChange={change}
+          />
+          <Rehearsal
+            fields={fields}
+            rule={rule.ok ? rule.value : null}
+            present={present}
+            intervalMs={intervalMs}
+            subject={watch.definition.subject}
+            site={watch.site}
+            page={watch.address}
+            labelOf={(key) => labelOf(fields, key)}
+          />
+        </div>
+      </div>
+    </>
+  );
+}
+
+/** How many people hear, through whatever list. */
+const peopleIn = (audiences: Audience[], chosen: string[]): number =>
+  new Set(audiences.filter(({ key }) => chosen.includes(key)).flatMap(({ members }) => members.map(({ email }) => email))).size;
+
+type HeadProps = Pick<Route.ComponentProps['loaderData'], 'watch' | 'kept'> & { draft: RuleDraft; ready: boolean };
+
+/** Where she is, and what saves or ends the rule. */
+function RuleHead({ watch, kept, draft, ready }: HeadProps) {
+  return (
+    <PageHead
+      actions={
+        <Form method="post" className="flex items-center gap-2.5">
+          <input type="hidden" name="rule" value={JSON.stringify(draft)} />
+          <input type="hidden" name="version" value={watch.version} />
+          {kept === null ? null : (
+            <Button type="submit" name="end" value="yes" weight="quiet">
+              End this rule
+            </Button>
+          )}
+          <Button type="submit" weight="strong" disabled={!ready}>
+            Save the rule
+          </Button>
+        </Form>
+      }
+    >
+      <nav aria-label="Where this is" className="text-second">
+        <Link className="link" to="/watches">
+          Watches
+        </Link>{' '}
+        /{' '}
+        <Link className="link" to={`/watches/${watch.id}`}>
+          {watch.definition.subject}
+        </Link>{' '}
+        / {kept === null ? 'a new rule' : 'a rule'}
+      </nav>
+    </PageHead>
+  );
+}

@@ -1,0 +1,110 @@
+import { useEffect, useMemo, useRef, useState } from 'react';
+import type { Backtest, History } from '#core/judge/backtest';
+import type { Situation } from '#core/judge/engine';
+import type { RuleDefinition } from '#core/judge/rule';
+import type { Instant } from '#core/when/interval';
+import type { BacktestAnswer, BacktestAsked } from '../../workers/backtest';
+
+type Question = Exclude<BacktestAsked, { ask: 'load' }>;
+
+/** One question at a time; of those that come meanwhile only the last of each kind is asked, so that the answer keeps up with a slider. */
+class Asking {
+  readonly #worker: Worker;
+  readonly #waiting = new Map<Question['ask'], { question: Question; onAnswer: (answer: BacktestAnswer) => void }>();
+  #open: ((answer: BacktestAnswer) => void) | null = null;
+
+  constructor(histories: History[]) {
+    this.#worker = new Worker(new URL('../../workers/backtest.ts', import.meta.url), { type: 'module' });
+    this.#worker.onmessage = ({ data }: MessageEvent<BacktestAnswer>) => {
+      this.#open?.(data);
+      this.#open = null;
+      this.#next();
+    };
+    this.#worker.onerror = () => {
+      this.#open = null;
+      this.#next();
+    };
+    this.#worker.postMessage({ ask: 'load', histories } satisfies BacktestAsked);
+  }
+
+  ask(question: Question, onAnswer: (answer: BacktestAnswer) => void): void {
+    this.#waiting.set(question.ask, { question, onAnswer });
+    if (this.#open === null) this.#next();
+  }
+
+  close(): void {
+    this.#waiting.clear();
+    this.#worker.terminate();
+  }
+
+  #next(): void {
+    const [first] = this.#waiting;
+    if (first === undefined) return;
+    const [kind, { question, onAnswer }] = first;
+    this.#waiting.delete(kind);
+    this.#open = onAnswer;
+    this.#worker.postMessage(question);
+  }
+}
+
+/** What a rule is tried on, once it has come. */
+export interface Past {
+  histories: History[];
+  whole: boolean;
+}
+
+/** Loads what a rule is tried on; null until it has come. */
+export function usePast(address: string): { past: Past | null; failed: boolean } {
+  const [past, setPast] = useState<Past | null>(null);
+  const [failed, setFailed] = useState(false);
+  useEffect(() => {
+    const leaving = new AbortController();
+    fetch(address, { signal: leaving.signal })
+      .then((response) => (response.ok ? (response.json() as Promise<Past>) : Promise.reject(new Error(response.statusText))))
+      .then(setPast)
+      .catch(() => (leaving.signal.aborted ? undefined : setFailed(true)));
+    return () => leaving.abort();
+  }, [address]);
+  return { past, failed };
+}
+
+interface Tried {
+  situation: Situation;
+  to: Instant;
+}
+
+/** Tries a rule, and its variants, on the past while it is said. What was found last stands until the next is. */
+export function useBacktest(past: Past | null, rule: RuleDefinition | null, variants: RuleDefinition[], { situation, to }: Tried) {
+  const asking = useRef<Asking | null>(null);
+  const [tested, setTested] = useState<Backtest | null>(null);
+  const [counts, setCounts] = useState<number[]>([]);
+  useEffect(() => {
+    if (past === null) return;
+    const opened = new Asking(past.histories);
+    asking.current = opened;
+    return () => {
+      opened.close();
+      asking.current = null;
+    };
+  }, [past]);
+  const said = useMemo(() => JSON.stringify(rule), [rule]);
+  const saidVariants = useMemo(() => JSON.stringify(variants), [variants]);
+  const at = JSON.stringify(situation);
+  useEffect(() => {
+    if (past === null || said === 'null') return;
+    const question = { ask: 'test' as const, id: 0, rule: JSON.parse(said) as RuleDefinition, situation: JSON.parse(at) as Situation, to };
+    asking.current?.ask(question, (answer) => (answer.of === 'test' ? setTested(answer.tested) : undefined));
+  }, [past, said, at, to]);
+  useEffect(() => {
+    if (past === null || saidVariants === '[]') return;
+    const question = {
+      ask: 'count' as const,
+      id: 0,
+      rules: JSON.parse(saidVariants) as RuleDefinition[],
+      situation: JSON.parse(at) as Situation,
+      to,
+    };
+    asking.current?.ask(question, (answer) => (answer.of === 'count' ? setCounts(answer.counts) : undefined));
+  }, [past, saidVariants, at, to]);
+  return { tested: rule === null ? null : tested, counts };
+}
