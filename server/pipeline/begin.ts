@@ -1,14 +1,14 @@
 import type { RuleId, SeriesId } from '#core/id';
-import { keyOf } from '#core/judge/clause';
 import { freshFor, type Latest } from '#core/judge/heard';
 import { lets, RuleJudging, knownSeries, situationOf } from '#core/judge/judging';
 import type { GoodReading, KnownRecord, KnownRule, Verdict } from '#core/judge/known';
 import type { Placed } from '#core/judge/placing';
-import { asksOfRule, ownFields, seesHistory } from '#core/judge/rule';
+import { ownFields, seesHistory } from '#core/judge/rule';
 import { freshSubject, learnSubject, tellSubject } from '#core/judge/subject';
 import { valueOfColumns, type ValueColumns } from '#core/value/value';
 import type { Instant } from '#core/when/interval';
 import { moment, type Db, type Statement } from '../db/pool';
+import { latestElsewhere } from './elsewhere';
 import { loadSubjects, type SubjectWatch } from './subjects';
 import type { JudgedWatch } from './store/judged';
 import type { WatchVerdict } from './store/states';
@@ -33,7 +33,7 @@ export async function beginRule(db: Db, id: RuleId, now: Instant): Promise<Begun
   );
   const history = await historyOf(db, rule, watch, there);
   const memories = new Map(there.map((record) => [record.identity, learnedOf(rule, watch, record, history, now)]));
-  const known = { ...watch, elsewhere: await latestElsewhere(db, rule), rules: [{ ...rule, memories }] };
+  const known = { ...watch, elsewhere: await latestElsewhere(db, [rule]), rules: [{ ...rule, memories }] };
   const judging = new RuleJudging(known, now);
   const placed = there.map((record) => placedOf(record, watch, now));
   judging.hear(
@@ -127,23 +127,6 @@ async function historyOf(db: Db, { definition }: KnownRule, watch: SubjectWatch,
     history.set(seriesId, known);
   }
   return history;
-}
-
-const ELSEWHERE = `
-SELECT q.watch, q.record, q.field, s.value, CASE WHEN s.problem IS NULL THEN greatest(s.last_good_at, w.last_good_at) ELSE s.last_good_at END AS at
-FROM jsonb_to_recordset($1) AS q(watch int, record text, field text)
-JOIN watch w ON w.id = q.watch
-JOIN LATERAL (
-  SELECT r.id FROM record r WHERE r.watch_id = w.id AND r.gone_since IS NULL AND (q.record IS NULL OR r.identity = q.record) ORDER BY r.id LIMIT 1
-) r ON true
-JOIN series s ON s.record_id = r.id AND s.field = q.field`;
-
-/** The latest good values that a rule asks of other watches, by the names under which it asks them. */
-async function latestElsewhere(db: Db, { definition }: KnownRule): Promise<Map<string, Latest>> {
-  const asked = asksOfRule(definition).filter(({ watch }) => watch !== undefined);
-  if (asked.length === 0) return new Map();
-  const { rows } = await db.query<{ watch: number; record: string | null; field: string } & Latest>(ELSEWHERE, [JSON.stringify(asked)]);
-  return new Map(rows.map(({ watch, record, field, value, at }) => [keyOf({ watch, field, ...(record === null ? {} : { record }) }), { value, at }]));
 }
 
 /** The baselines of rules that were said before their watch was read: this is the first good run since. */

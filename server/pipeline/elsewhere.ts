@@ -3,7 +3,7 @@ import { asksOfRule } from '#core/judge/rule';
 import { keyOf } from '#core/judge/clause';
 import type { Latest } from '#core/judge/heard';
 import { RuleJudging } from '#core/judge/judging';
-import type { KnownWatch } from '#core/judge/known';
+import type { KnownRule, KnownWatch } from '#core/judge/known';
 import { isInTime } from '#core/judge/placing';
 import type { Instant } from '#core/when/interval';
 import type { Db } from '../db/pool';
@@ -33,6 +33,23 @@ export function readFor({ rules }: Pick<KnownWatch, 'rules'>, judged: JudgedWatc
     if (reading !== undefined) heard.set(keyOf(asked), { value: reading.value, at: reading.at });
   }
   return heard;
+}
+
+const ELSEWHERE = `
+SELECT q.watch, q.record, q.field, s.value, CASE WHEN s.problem IS NULL THEN greatest(s.last_good_at, w.last_good_at) ELSE s.last_good_at END AS at
+FROM jsonb_to_recordset($1) AS q(watch int, record text, field text)
+JOIN watch w ON w.id = q.watch
+JOIN LATERAL (
+  SELECT r.id FROM record r WHERE r.watch_id = w.id AND r.gone_since IS NULL AND (q.record IS NULL OR r.identity = q.record) ORDER BY r.id LIMIT 1
+) r ON true
+JOIN series s ON s.record_id = r.id AND s.field = q.field`;
+
+/** The latest good values that rules ask of other watches, by the names under which they ask them; where none does, nothing is asked here. */
+export async function latestElsewhere(db: Db, rules: readonly KnownRule[]): Promise<Map<string, Latest>> {
+  const asked = rules.flatMap(({ definition }) => asksOfRule(definition)).filter(({ watch }) => watch !== undefined);
+  if (asked.length === 0) return new Map();
+  const { rows } = await db.query<{ watch: number; record: string | null; field: string } & Latest>(ELSEWHERE, [JSON.stringify(asked)]);
+  return new Map(rows.map(({ watch, record, field, value, at }) => [keyOf({ watch, field, ...(record === null ? {} : { record }) }), { value, at }]));
 }
 
 const HEARING = 'SELECT id FROM rule WHERE watch_id = ANY($1) AND hears_failures AND ended_at IS NULL AND begun_at IS NOT NULL';

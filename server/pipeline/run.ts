@@ -26,7 +26,8 @@ import { readWatches } from './read';
 import type { RunFacts, StoredSnapshot } from './facts';
 import type { JudgedWatch } from './store/judged';
 import { rulesBegun } from './begin';
-import { judgeElsewhere, judgeFailedFetch, readFor } from './elsewhere';
+import type { Latest } from '#core/judge/heard';
+import { judgeElsewhere, judgeFailedFetch, latestElsewhere, readFor } from './elsewhere';
 import { countJudgement, NOTHING_FOUND, storeJudgement } from './store/judgement';
 import { runNewsOf, storeChanges, type RaisedAlert } from './store/news';
 import { storePicture } from './store/picture';
@@ -151,7 +152,11 @@ async function readAndStore(pipeline: Pipeline, facts: RunFacts, fetched: Fetche
   return withClient(pipeline.pool, async (db) => {
     const context = await beginRun(db, facts, reads);
     if (context === null) return loseLease(db);
-    const judged = judgeTogether(pipeline, context.watches, facts.startedAt);
+    const elsewhere = await latestElsewhere(
+      db,
+      context.watches.flatMap(({ rules }) => rules),
+    );
+    const judged = judgeTogether(pipeline, context.watches, elsewhere, facts.startedAt);
     await step('judged');
     const beside = await judgeElsewhere(db, context, judged, facts.startedAt);
     const written = await writeOutcome(pipeline, db, facts, context, snapshot, judged, beside);
@@ -229,11 +234,11 @@ function sure(number: number | undefined): number {
 }
 
 /** Watches of one source may ask one another: such as do are judged with what was read of the others. */
-function judgeTogether(pipeline: Pipeline, watches: RunWatch[], now: Instant): JudgedWatch[] {
-  const alone = watches.map((watch) => judgeAlone(pipeline, watch, now));
+function judgeTogether(pipeline: Pipeline, watches: RunWatch[], known: ReadonlyMap<string, Latest>, now: Instant): JudgedWatch[] {
+  const alone = watches.map((watch) => judgeAlone(pipeline, { ...watch, elsewhere: known }, now));
   return alone.map((judged) => {
-    const elsewhere = readFor(judged.watch, alone);
-    return elsewhere.size === 0 ? judged : judgeAlone(pipeline, { ...judged.watch, elsewhere }, now);
+    const read = readFor(judged.watch, alone);
+    return read.size === 0 ? judged : judgeAlone(pipeline, { ...judged.watch, elsewhere: new Map([...known, ...read]) }, now);
   });
 }
 

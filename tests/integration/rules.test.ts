@@ -1,0 +1,330 @@
+import type { EpisodeId, WatchId } from '#core/id';
+import { afterAll, beforeAll, beforeEach, describe, expect, it } from 'vitest';
+import type { Clause, Condition } from '#core/judge/clause';
+import type { RuleDefinition } from '#core/judge/rule';
+import { pageDefinition, type Field, type WatchDefinition } from '#core/read/definition';
+import type { Decimal } from '#core/value/decimal';
+import { money } from '#core/value/parse';
+import { HOUR, MINUTE } from '#core/when/interval';
+import { inTransaction } from '#server/db/pool';
+import { listOver, listRaised } from '#server/db/raised';
+import { findWatch } from '#server/db/watch-now';
+import { createWatch, editWatch, type RulePlan } from '#server/db/watches';
+import { moveClock } from '#server/pipeline/clock';
+import { actOn, type Deed } from '#server/pipeline/deeds';
+import { openSite, page, type Answer, type Site } from '../support/site';
+import { openWorld, PRICE, type TestWorld } from '../support/world';
+
+// Rules of every kind through the whole pipeline: what the clock alone moves, what other watches and records do to them, and what people do.
+
+let site: Site;
+let world: TestWorld;
+const answers: Record<string, Answer> = {};
+let broken = false;
+
+const show = (path: string, html: string) => {
+  answers[path] = (request, response) => {
+    if (!broken) return page(html)(request, response);
+    response.writeHead(503).end();
+  };
+};
+const price = (path: string, pounds: string, stock = 'In stock') =>
+  show(path, `<html lang="en-GB"><body><h1>Smoker</h1><p class="price">£${pounds}</p><p class="stock">${stock}</p></body></html>`);
+const offers = (rows: [ref: string, pounds: string][]) =>
+  show(
+    '/list',
+    `<html lang="en-GB"><body><table><tr><th>ref</th><th>price</th></tr>${rows.map(([ref, pounds]) => `<tr><td>${ref}</td><td>£${pounds}</td></tr>`).join('')}</table></body></html>`,
+  );
+
+beforeAll(async () => {
+  site = await openSite(answers);
+  world = await openWorld({ SHRIKE_ADMITTED: site.host });
+});
+beforeEach(async () => {
+  broken = false;
+  await world.clear();
+});
+afterAll(async () => {
+  site.close();
+  await world.close();
+});
+
+const FIELD: Field = { ...PRICE, locators: [{ way: 'css', selector: '.price' }] };
+const STOCK: Field = { ...FIELD, key: 'stock', label: 'stock', type: { kind: 'text' }, locators: [{ way: 'css', selector: '.stock' }] };
+const pounds = (amount: string) => money(amount, 'GBP');
+const asked = (field = 'price') => ({ asked: { field } });
+const below = (limit: string): Clause => ({ kind: 'level', of: asked(), limits: { is: 'below', limit: pounds(limit), inclusive: false } });
+const rule = (when: Condition, more: Partial<RuleDefinition> = {}): RuleDefinition => ({ when, whenAlreadyMet: 'raise', ...more });
+const telling = (definition: RuleDefinition): RulePlan => ({ id: null, definition, audiences: [`person:${world.people.ines}`] });
+
+const LIST: WatchDefinition = {
+  ...pageDefinition('Offers', []),
+  records: { from: 'rows', rows: 'table tr:has(td)' },
+  identity: ['ref'],
+  fields: [
+    { ...FIELD, key: 'ref', label: 'ref', type: { kind: 'text' }, locators: [{ way: 'css', selector: 'td:nth-of-type(1)' }] },
+    { ...FIELD, locators: [{ way: 'css', selector: 'td:nth-of-type(2)' }] },
+  ],
+};
+
+function watchOn(path: string, rules: RuleDefinition[], definition: WatchDefinition = pageDefinition('Smoker', [FIELD, STOCK])): Promise<WatchId> {
+  const source = { address: site.base + path, host: site.host, site: 'Shop', mostAtOnce: 4 };
+  const plan = { definition, frequency: { count: 1, unit: 'hour' as const }, rules: rules.map(telling) };
+  return inTransaction(world.pool, (db) => createWatch(db, source, plan, world.people.ines, world.now));
+}
+
+async function edit(id: WatchId, change: (rules: RulePlan[]) => RulePlan[]): Promise<void> {
+  const watch = await findWatch(world.pool, id);
+  if (watch === null) throw new Error('there is no such watch');
+  const plan = { definition: watch.definition, frequency: watch.frequency, rules: change(watch.rules) };
+  const edited = await inTransaction(world.pool, (db) => editWatch(db, id, plan, { basedOn: watch.version, editor: world.people.ines }, world.now));
+  expect(edited.ok).toBe(true);
+}
+
+/** What was told so far, in order. */
+const told = async () => (await world.rows<{ told: string }>('SELECT told FROM alert ORDER BY id')).map((alert) => alert.told);
+const states = async () => (await world.rows<{ name: string }>('SELECT name FROM rule_state ORDER BY rule_id, record_id')).map(({ name }) => name);
+const closed = async () =>
+  (await world.rows<{ because: string | null }>('SELECT closed_because AS because FROM episode ORDER BY id')).map(({ because }) => because);
+
+async function act(deed: Deed, at = world.now): Promise<boolean> {
+  const [episode] = await listRaised(world.pool, 10);
+  return actOn(world.services.pipeline, episode?.id ?? (0 as EpisodeId), deed, world.people.ravi, at);
+}
+
+describe('the clock', () => {
+  it('raises a silence between two looks, mails it, and the next reading ends it', async () => {
+    price('/a', '24.00');
+    await watchOn('/a', [rule({ kind: 'silence', ...asked(), how: { of: 'readings', ms: 3 * HOUR } }, { tellsEnd: true })]);
+    await world.pass(0);
+    broken = true;
+    await world.pass(HOUR);
+    await world.pass(HOUR);
+    expect(await told()).toEqual([]);
+    await world.pass(HOUR + MINUTE);
+    expect([await told(), await states()]).toEqual([['alert'], ['raised']]);
+    expect(await world.sendMail()).toBeGreaterThan(0);
+    expect(world.standins.room.list().map(({ subject }) => subject).some((subject) => subject.includes('Smoker'))).toBe(true); // prettier-ignore
+    broken = false;
+    await world.pass(6 * HOUR);
+    expect([await told(), await closed()]).toEqual([['alert', 'over'], ['left']]);
+  });
+
+  it('lets a time to hold be up though nobody looks then, and not where it was left before', async () => {
+    price('/b', '24.00');
+    await watchOn('/b', [rule(below('22.00'), { hold: { for: 'time', ms: 90 * MINUTE } })]);
+    await world.pass(0);
+    price('/b', '21.00');
+    await world.pass(HOUR);
+    expect(await states()).toEqual(['holding']);
+    await world.pass(HOUR);
+    world.now += 31 * MINUTE;
+    await moveClock(world.services.pipeline, world.now);
+    expect([await told(), await states()]).toEqual([['alert'], ['raised']]);
+    const [episode] = await listRaised(world.pool, 10);
+    expect((episode?.raisedAt ?? 0) - (episode?.openedAt ?? 0)).toBe(90 * MINUTE);
+  });
+
+  it('reminds until somebody takes it on, and again once she let it go', async () => {
+    price('/c', '24.00');
+    await watchOn('/c', [rule(below('22.00'), { telling: { remindEvery: 2 * HOUR } })]);
+    await world.pass(0);
+    price('/c', '21.00');
+    await world.pass(HOUR);
+    await world.pass(2 * HOUR);
+    expect(await told()).toEqual(['alert', 'reminder']);
+    expect(await act({ what: 'take on', note: 'I ask them' })).toBe(true);
+    await world.pass(5 * HOUR);
+    expect(await told()).toEqual(['alert', 'reminder']);
+    expect(await listRaised(world.pool, 10)).toMatchObject([{ takenOn: { by: 'Ravi Oduya', note: 'I ask them' } }]);
+    await act({ what: 'let go' });
+    await world.pass(2 * HOUR);
+    expect(await told()).toEqual(['alert', 'reminder', 'reminder']);
+  });
+
+  it('is moved once, however many workers move it', async () => {
+    price('/d', '24.00');
+    await watchOn('/d', [rule({ kind: 'silence', ...asked(), how: { of: 'readings', ms: 30 * MINUTE } })]);
+    await world.pass(0);
+    world.now += 31 * MINUTE;
+    await Promise.all(Array.from({ length: 6 }, () => moveClock(world.services.pipeline, world.now)));
+    expect(await told()).toEqual(['alert']);
+  });
+
+  it('moves nothing of a watch that is paused or a rule that has ended', async () => {
+    price('/e', '24.00');
+    const id = await watchOn('/e', [rule({ kind: 'silence', ...asked(), how: { of: 'readings', ms: 30 * MINUTE } })]);
+    await world.pass(0);
+    await edit(id, () => []);
+    world.now += 2 * HOUR;
+    expect(await moveClock(world.services.pipeline, world.now)).toMatchObject({ woken: 0, alerts: 0 });
+  });
+});
+
+describe('a rule that is said of a watch which was read', () => {
+  it('sees what was before, and is raised or waits as she chose, before anybody looks again', async () => {
+    price('/f', '21.00');
+    const id = await watchOn('/f', []);
+    await world.pass(0);
+    await edit(id, () => [telling(rule(below('22.00'))), telling(rule(below('22.00'), { whenAlreadyMet: 'wait' }))]);
+    expect(await told()).toEqual([]);
+    await moveClock(world.services.pipeline, world.now);
+    expect([await told(), await states()]).toEqual([['alert'], ['raised', 'calm']]);
+  });
+
+  it('holds the next reading against the median of those of before', async () => {
+    price('/g', '20.00');
+    const id = await watchOn('/g', []);
+    for (const each of ['20.00', '21.00', '20.50', '20.80']) {
+      price('/g', each);
+      await world.pass(HOUR);
+    }
+    await edit(id, () => [telling(rule({ kind: 'move', ...asked(), against: { base: 'median', of: 3 }, rise: { by: 'percent', percent: '20' as Decimal }, fall: null }))]); // prettier-ignore
+    price('/g', '26.00');
+    await world.pass(HOUR);
+    expect(await told()).toEqual(['alert']);
+  });
+
+  it('keeps every state where only its name, weight or readers change, and begins anew where its limit does', async () => {
+    price('/h', '21.00');
+    const id = await watchOn('/h', [rule(below('22.00'))]);
+    await world.pass(0);
+    await edit(id, ([kept]) => [
+      { ...(kept as RulePlan), definition: { ...(kept as RulePlan).definition, name: 'Cheap', weight: 'high' }, audiences: ['list:1'] },
+    ]);
+    await world.pass(HOUR);
+    expect([await told(), await states(), await closed()]).toEqual([['alert'], ['raised'], [null]]);
+    await edit(id, ([kept]) => [{ ...(kept as RulePlan), definition: { ...(kept as RulePlan).definition, when: below('20.00') } }]);
+    await world.pass(HOUR);
+    expect([await told(), await states(), await closed()]).toEqual([['alert'], ['calm'], ['edited']]);
+  });
+});
+
+describe('several conditions', () => {
+  it('are met together on one record, and say what each was found to be', async () => {
+    price('/i', '24.00', 'Sold out');
+    await watchOn('/i', [
+      rule({ all: [below('22.00'), { kind: 'state', asked: { field: 'stock' }, how: { is: { kind: 'text', text: 'In stock' } } }] }),
+    ]);
+    await world.pass(0);
+    price('/i', '21.00', 'Sold out');
+    await world.pass(HOUR);
+    expect(await told()).toEqual([]);
+    price('/i', '21.00', 'In stock');
+    await world.pass(HOUR);
+    expect(await told()).toEqual(['alert']);
+    const [verdict] = await world.rows<{ whys: { code: string }[] }>(`SELECT reason->'whys' AS whys FROM verdict WHERE taken`);
+    expect(verdict?.whys.map(({ code }) => code)).toEqual(['stands at', 'moved']);
+  });
+});
+
+describe('another watch', () => {
+  it('moves a rule that asks it, whichever of the two is read', async () => {
+    price('/ours', '20.00');
+    price('/rival', '24.00');
+    const ours = await watchOn('/ours', []);
+    await world.pass(0);
+    const other = { field: 'price', watch: ours };
+    await watchOn('/rival', [rule({ kind: 'against', ...asked(), other, is: 'below', by: { by: 'percent', percent: '0' as Decimal }, inclusive: false }, { whenAlreadyMet: 'wait' })]); // prettier-ignore
+    await world.pass(HOUR);
+    expect(await told()).toEqual([]);
+    price('/rival', '19.00');
+    await world.pass(HOUR);
+    expect(await states()).toEqual(['raised']);
+    // Ours follows: the rival was not read anew, and is no longer below.
+    price('/ours', '18.00');
+    await world.pass(HOUR);
+    expect([await told(), await closed()]).toEqual([['alert'], ['left']]);
+  });
+});
+
+describe('records that come and go', () => {
+  it('are told when they appear and vanish, and their episodes close', async () => {
+    offers([['a', '5.00'], ['b', '9.00']]); // prettier-ignore
+    await watchOn('/list', [rule({ kind: 'record', how: 'appears' }), rule({ kind: 'record', how: 'vanishes' }), rule(below('6.00'))], LIST);
+    await world.pass(0);
+    expect([await told(), await states()]).toEqual([['alert'], expect.arrayContaining(['raised'])]);
+    offers([['b', '9.00'], ['c', '8.00']]); // prettier-ignore
+    await world.pass(HOUR);
+    expect((await told()).length).toBe(3);
+    expect(await closed()).toEqual(['record gone']);
+  });
+
+  it('take and lose the lowest place among all', async () => {
+    offers([['a', '5.00'], ['b', '9.00']]); // prettier-ignore
+    await watchOn('/list', [rule({ kind: 'place', ...asked(), among: 'records', end: 'lowest', how: 'takes' })], LIST);
+    await world.pass(0);
+    await world.pass(HOUR);
+    expect(await told()).toEqual([]);
+    offers([['a', '5.00'], ['b', '4.00']]); // prettier-ignore
+    await world.pass(HOUR);
+    expect(await told()).toEqual(['alert']);
+    expect(await world.rows(`SELECT r.identity FROM alert a JOIN record r ON r.id = a.record_id`)).toEqual([{ identity: 'b' }]);
+  });
+
+  it('are judged by a rule only where it runs for them', async () => {
+    offers([['a', '5.00'], ['b', '5.00']]); // prettier-ignore
+    await watchOn('/list', [rule(below('6.00'), { only: [{ by: 'identity', in: ['b'] }] })], LIST);
+    await world.pass(0);
+    expect(await world.rows('SELECT r.identity FROM rule_state t JOIN record r ON r.id = t.record_id')).toEqual([{ identity: 'b' }]);
+  });
+});
+
+describe('an episode', () => {
+  it('that is closed by hand is not raised again before its condition was left', async () => {
+    price('/j', '21.00');
+    await watchOn('/j', [rule(below('22.00'))]);
+    await world.pass(0);
+    expect(await act({ what: 'close', note: '' })).toBe(true);
+    expect([await closed(), await states()]).toEqual([['by hand'], ['calm']]);
+    price('/j', '20.00');
+    await world.pass(HOUR);
+    expect(await told()).toEqual(['alert']);
+    price('/j', '24.00');
+    await world.pass(HOUR);
+    price('/j', '21.00');
+    await world.pass(HOUR);
+    expect(await told()).toEqual(['alert', 'alert']);
+    expect(await listOver(world.pool, 0, 10)).toMatchObject([{ because: 'by hand', told: { names: ['Inés Calloway'], times: 1 } }]);
+  });
+
+  it('that is put off tells nothing until then, and then one reminder', async () => {
+    price('/k', '21.00');
+    await watchOn('/k', [rule(below('22.00'), { telling: { remindEvery: HOUR } })]);
+    await world.pass(0);
+    await act({ what: 'put off', until: world.now + 5 * HOUR });
+    await world.pass(4 * HOUR);
+    expect(await told()).toEqual(['alert']);
+    await world.pass(HOUR);
+    expect(await told()).toEqual(['alert', 'reminder']);
+  });
+
+  it('that is over or was never there cannot be acted on', async () => {
+    price('/l', '21.00');
+    await watchOn('/l', [rule(below('22.00'))]);
+    await world.pass(0);
+    const [episode] = await listRaised(world.pool, 10);
+    price('/l', '24.00');
+    await world.pass(HOUR);
+    const on = (id: EpisodeId) => actOn(world.services.pipeline, id, { what: 'take on', note: '' }, world.people.ravi, world.now);
+    expect([await on(episode?.id ?? (0 as EpisodeId)), await on(987_654_321 as EpisodeId)]).toEqual([false, false]);
+    expect(await world.rows('SELECT FROM episode_deed')).toEqual([]);
+  });
+});
+
+describe('failed looks', () => {
+  it('raise a rule on them at the third in a row, and a good one ends it', async () => {
+    price('/m', '24.00');
+    await watchOn('/m', [rule({ kind: 'silence', ...asked(), how: { of: 'runs', count: 3 } })]);
+    await world.pass(0);
+    broken = true;
+    await world.pass(HOUR);
+    await world.pass(HOUR);
+    expect(await told()).toEqual([]);
+    await world.pass(HOUR);
+    expect(await told()).toEqual(['alert']);
+    broken = false;
+    await world.pass(4 * HOUR);
+    expect(await closed()).toEqual(['left']);
+  });
+});
