@@ -65,15 +65,15 @@ export const GRADE_WORSE: Clause = { kind: 'grade', ...asked('grade'), how: { mo
 export const GRADE_LOW = rule({ kind: 'grade', ...asked('grade'), how: { is: 'at or below', grade: 'E' } }, { carry: ['goods', 'price-per-kg'] });
 
 export const FEW_ORDERS = rule(
-  { kind: 'unusual', ...asked('orders'), side: 'either', oneIn: 500, zone: LONDON },
+  { kind: 'unusual', ...asked('orders'), side: 'either', oneIn: 5000, zone: LONDON },
   { telling: { atMostEvery: 12 * HOUR } },
 );
 
 const TODAY = { make: 'sum', of: { this: 'day', zone: LONDON }, stepwise: false, grows: true } as const;
 
 export const ORDERS_TODAY = rule(
-  { kind: 'level', of: { ...asked('orders'), over: TODAY }, limits: above(quantity('150', null)) },
-  { name: 'More than 150 orders in a day', weight: 'low' },
+  { kind: 'level', of: { ...asked('orders'), over: TODAY }, limits: above(quantity('400', null)) },
+  { name: 'More than 400 orders in a day', weight: 'low' },
 );
 
 const FORTNIGHT = { make: 'maximum', of: { last: 'readings', count: 14 }, stepwise: false, grows: true } as const;

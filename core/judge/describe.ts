@@ -13,6 +13,8 @@ export interface Names {
   record?: (identity: string) => string;
   /** Of another watch. */
   watch?: (id: number) => string;
+  /** What only the setting of a rule needs is left out. */
+  brief?: boolean;
   locale: string;
 }
 
@@ -34,7 +36,7 @@ function joined(condition: Condition, names: Names, nested: boolean): string {
 
 /** A condition as it stands once it is met: `price is below £24.00`, where it was to fall below that. */
 export function describeStanding(condition: Condition, names: Names): string {
-  return describeCondition(asLevel(condition), names);
+  return describeCondition(asLevel(condition), { ...names, brief: true });
 }
 
 /** A condition with its passings as what they lead to. */
@@ -44,6 +46,10 @@ function asLevel(condition: Condition): Condition {
     return 'all' in condition ? { all: parts } : 'any' in condition ? { any: parts } : { none: parts };
   }
   if (condition.kind === 'crossing') return { ...condition, kind: 'level' };
+  if (condition.kind === 'text' && 'phrase' in condition.how) {
+    const { phrase, is } = condition.how;
+    return { ...condition, how: { phrase, is: is === 'appears' ? 'there' : is === 'disappears' ? 'not there' : is } };
+  }
   if (condition.kind !== 'state' || condition.how === 'any move') return condition;
   const to = 'becomes' in condition.how ? condition.how.becomes : 'to' in condition.how ? condition.how.to : null;
   return to === null ? condition : { ...condition, how: { is: to } };
@@ -124,7 +130,7 @@ const DESCRIBED: Kinds = {
   place: ({ asked, among, end, how }, names) => `${askedWords(asked, names)} ${how} the ${end} place ${amongWords(among)}`,
   rank: ({ asked, among, by }, names) => `the rank of ${askedWords(asked, names)} ${amongWords(among)} moves by at least ${by}`,
   unusual: ({ asked, side, oneIn }, names) =>
-    `${askedWords(asked, names)} is unusually ${side === 'either' ? 'high or low' : side} (about one false alarm in ${oneIn})`,
+    `${askedWords(asked, names)} is unusually ${side === 'either' ? 'high or low' : side}${names.brief === true ? '' : ` (about one false alarm in ${oneIn})`}`,
   absence: ({ asked, how }, names) => `${askedWords(asked, names)} ${how === 'is absent' ? 'has no value' : 'comes back'}`,
   record: ({ how }) => (how === 'appears' ? 'a record appears' : 'a record vanishes'),
   silence: ({ asked, how }, names) => {
@@ -191,8 +197,8 @@ function limitWords(kind: 'level' | 'crossing', limits: Limits, locale: string):
   return `${verb} ${formatValue(limits.low, locale)} ${limits.is === 'between' && kind === 'level' ? 'and' : 'to'} ${formatValue(limits.high, locale)}`;
 }
 
-const marginWords = (margin: Figure | undefined, { locale }: Names) =>
-  margin === undefined ? '' : `, until it is back by ${figureWords(margin, locale)}`;
+const marginWords = (margin: Figure | undefined, { locale, brief }: Names) =>
+  margin === undefined || brief === true ? '' : `, until it is back by ${figureWords(margin, locale)}`;
 
 /** A figure in words: `£2.00`, `5%`. */
 const figureWords = (figure: Figure, locale: string): string =>

@@ -69,7 +69,8 @@ function turnsOf(rule: RuleDefinition, memory: RuleMemory, steps: Step[], until:
     known = turn.memory;
   }
   const last = tellAt(rule.telling ?? {}, known.telling, until.how === 'before' ? until.at - 1 : until.at);
-  if (last.told.length > 0) turns.push(toldTurn({ ...known, telling: last.memory }, until.at, last.told));
+  // A time that is up with nothing to tell moves what is remembered, too.
+  if (last.memory !== known.telling) turns.push(toldTurn({ ...known, telling: last.memory }, until.at, last.told));
   return turns;
 }
 

@@ -53,6 +53,8 @@ export interface News {
   weight?: Weight;
   /** The name that she gave the rule. */
   rule?: string;
+  /** What its stretch of readings came to, where that is judged and not the reading. */
+  made?: Value;
   /** Other fields that are shown with it. */
   carried?: { label: string; value: Value }[];
   seenAt: Instant;
@@ -82,12 +84,15 @@ export interface Headline {
   meaning: string;
 }
 
+/** Whether what is told is still so. */
+type Tense = 'is' | 'was';
+
 /** Writes the news as a headline: `Skepwright now asks £21.50 for Copper smoker`, `£2.50 below your limit`. */
-export function headline(news: News, locale: string): Headline {
+export function headline(news: News, locale: string, tense: Tense = 'is'): Headline {
   const { told = { what: 'alert' } } = news;
   if (told.what === 'alert' || told.what === 'reminder') {
     const still = told.what === 'reminder' && news.course != null ? `still so after ${formatDuration(news.seenAt - news.course.opened)}` : '';
-    return { lead: lead(news, locale), meaning: [meaning(news, locale), still].filter(Boolean).join(', ') };
+    return { lead: lead(news, locale, tense), meaning: [meaning(news, locale), still].filter(Boolean).join(', ') };
   }
   const asked = `“${describeAsked(news, locale)}”`;
   const where = `${news.subject} at ${news.site}`;
@@ -131,22 +136,24 @@ function isSaidByCondition(news: News): boolean {
   return SAID_BY_CONDITION.includes(clause.kind) || ('of' in clause && clause.of.over !== undefined);
 }
 
-function lead(news: News, locale: string): string {
+function lead(news: News, locale: string, tense: Tense): string {
   if (isSaidByCondition(news)) return `${news.subject} at ${news.site}: ${describeAsked(news, locale)}`;
-  return leadByValue(news, locale);
+  return leadByValue(news, locale, tense);
 }
 
-function leadByValue(news: News, locale: string): string {
+function leadByValue(news: News, locale: string, tense: Tense): string {
+  const isNow = tense === 'is' ? 'is now' : 'was';
   const now = formatValue(news.value, locale);
   const { subject, site, field } = news;
   if (news.value.kind === 'text' && news.value.text.length > LONGEST_QUOTED) return `The ${field.label} of ${subject} at ${site} changed`;
   if (news.value.kind === 'absent') return `${site} shows no ${field.label} for ${subject} any more`;
-  if (news.value.kind === 'money' && field.role === 'price') return `${site} now asks ${now} for ${subject}`;
-  if (field.role === 'value') return `${subject} at ${site} is now ${quoted(news.value, locale)}`;
-  return `${subject} at ${site}: ${field.label} is now ${quoted(news.value, locale)}`;
+  if (news.value.kind === 'money' && field.role === 'price') return `${site} ${tense === 'is' ? 'now asks' : 'asked'} ${now} for ${subject}`;
+  if (field.role === 'value') return `${subject} at ${site} ${isNow} ${quoted(news.value, locale)}`;
+  return `${subject} at ${site}: ${field.label} ${isNow} ${quoted(news.value, locale)}`;
 }
 
 function meaning(news: News, locale: string): string {
+  if (news.made !== undefined) return `${quoted(news.made, locale)} by now`;
   if (isSaidByCondition(news)) return news.value.kind === 'absent' ? '' : `${news.field.label} is ${quoted(news.value, locale)}`;
   const limit = limitDistance(news);
   if (limit !== null) {
@@ -173,7 +180,7 @@ function limitDistance(news: News): { distance: Decimal; side: 'below' | 'above'
 /** The limit that the value stands beyond, of two the nearer one; null where the rule has none. */
 export function limitOf(news: Pick<News, 'asked' | 'value'>): Measure | null {
   const { asked, value } = news;
-  if (asked === null || !('kind' in asked) || !('limits' in asked) || !isMeasure(value)) return null;
+  if (asked === null || !('kind' in asked) || !('limits' in asked) || asked.of.over !== undefined || !isMeasure(value)) return null;
   return nearest(asked.limits, value);
 }
 

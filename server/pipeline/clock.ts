@@ -3,7 +3,7 @@ import type { Standing } from '#core/judge/about';
 import { situationOf, verdictsOf } from '#core/judge/judging';
 import type { KnownRule } from '#core/judge/known';
 import { nextOfSubject, wakeSubject } from '#core/judge/subject';
-import type { Instant } from '#core/when/interval';
+import { MINUTE, type Instant } from '#core/when/interval';
 import { moment, theRow, withClient, writeAndCommit, type Db, type Statement } from '../db/pool';
 import { beginRule } from './begin';
 import { orderDeliveries } from './order/order';
@@ -79,7 +79,7 @@ async function wakeRules(pipeline: Keeping, now: Instant): Promise<Pick<ClockSum
     await db.query(HOLD_ASKING, [rules]);
     const watches = await loadSubjects(db, { rules, records: [...new Set(rows.map(({ record }) => record))] });
     const verdicts = watches.flatMap((watch) => watch.rules.flatMap((rule) => wakeRule(rule, watch, now)));
-    const alerts = await keep(pipeline, db, now, verdicts, [undue(rows, now)]);
+    const alerts = await keep(pipeline, db, now, verdicts, [undue(rows, now)], [later(rows, now)]);
     return { woken: rows.length, alerts };
   });
 }
@@ -121,12 +121,29 @@ function undue(rows: { rule: RuleId; record: RecordId }[], now: Instant): Statem
   };
 }
 
+/** Should a state still be due after it was moved, it is looked at again in a minute, and not for ever. */
+function later(rows: { rule: RuleId; record: RecordId }[], now: Instant): Statement {
+  return {
+    name: 'rules due later',
+    text: `UPDATE rule_state t SET due_at = $4 FROM unnest($1::int[], $2::bigint[]) AS n(rule, record)
+      WHERE t.rule_id = n.rule AND t.record_id = n.record AND t.due_at <= $3`,
+    values: [rows.map(({ rule }) => rule), rows.map(({ record }) => record), moment(now), moment(now + MINUTE)],
+  };
+}
+
 /** Keeps what was judged, with the deliveries that it orders, and commits. */
-export async function keep(pipeline: Keeping, db: Db, at: Instant, verdicts: WatchVerdict[], first: Statement[]): Promise<number> {
+export async function keep(
+  pipeline: Keeping,
+  db: Db,
+  at: Instant,
+  verdicts: WatchVerdict[],
+  first: Statement[],
+  last: Statement[] = [],
+): Promise<number> {
   const judged = { at, runId: null };
   const written = storeJudgement(judged, verdicts, await pipeline.ids.take(db, countJudgement(verdicts)), NOTHING_FOUND);
   const ordered = await orderDeliveries(pipeline, db, judged, written.alerts, []);
-  await writeAndCommit(db, [...first, ...written.statements, ...ordered]);
+  await writeAndCommit(db, [...first, ...written.statements, ...last, ...ordered]);
   return written.alerts.length;
 }
 

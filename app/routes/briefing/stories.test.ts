@@ -37,6 +37,7 @@ function alert(id: number, to: string, more: Partial<BriefingAlert> = {}): Brief
     changeId: numbered<ChangeId>(id),
     seriesId: numbered<SeriesId>(id),
     report: 'Pricing, at once',
+    over: false,
     stillRaised: false,
     address: 'https://skepwright.example/p',
     news: {
@@ -79,7 +80,7 @@ describe('the stories of a briefing', () => {
     const [silent] = storiesOf([alert(1, '20.00', { report: null })], 1, NOW, PLACE);
     expect(silent?.body).toContain('Nobody was told.');
     const first = alert(1, '20.00');
-    const [atFirst] = storiesOf([{ ...first, news: { ...first.news, previous: null, change: null } }], 1, NOW, PLACE);
+    const [atFirst] = storiesOf([{ ...first, news: { ...first.news, lookedBefore: null, previous: null, change: null } }], 1, NOW, PLACE);
     expect(atFirst?.body).toContain('It was met at the first look');
   });
 });

@@ -21,11 +21,13 @@ export interface Story {
   address: string;
 }
 
+const WEIGHTS = { high: 500, usual: 0, low: -1000 } as const;
+
 /** How far a story is from the everyday: what is still raised first, then by how much it moved. */
 function weight(alert: BriefingAlert): number {
   const { change } = alert.news;
   const percent = Math.abs(Number(change?.percent ?? 0));
-  return (alert.stillRaised ? 1000 : 0) + (limitOf(alert.news) === null ? 0 : 100) + percent;
+  return WEIGHTS[alert.news.weight ?? 'usual'] + (alert.stillRaised ? 1000 : 0) + (limitOf(alert.news) === null ? 0 : 100) + percent;
 }
 
 /** Writes the few alerts that matter most, one a series, the weightiest first. */
@@ -37,7 +39,7 @@ export function storiesOf(alerts: BriefingAlert[], most: number, now: Instant, p
     watchId: alert.watchId,
     changeId: alert.changeId,
     seriesId: alert.seriesId,
-    headline: headline(alert.news, place.locale),
+    headline: headline(alert.news, place.locale, alert.over ? 'was' : 'is'),
     sense: alert.news.change?.sense ?? 'neither',
     body: bodyOf(alert, now, place),
     news: alert.news,
@@ -49,7 +51,11 @@ function bodyOf(alert: BriefingAlert, now: Instant, place: Place): string {
   const { news } = alert;
   const seen = formatRecent(news.seenAt, now, place);
   const first =
-    news.previous === null ? `It was met at the first look, ${seen}.` : `It was ${formatValue(news.previous, place.locale)} until ${seen}.`;
+    news.previous !== null
+      ? `It was ${formatValue(news.previous, place.locale)} until ${seen}.`
+      : news.lookedBefore === null
+        ? `It was met at the first look, ${seen}.`
+        : `Raised ${seen}.`;
   const standing = alert.stillRaised ? ` Raised for ${formatDuration(now - news.seenAt)}.` : '';
   const told = alert.report === null ? ' Nobody was told.' : ` Told ${alert.report}.`;
   return `${first}${standing}${told}`;

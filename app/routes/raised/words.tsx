@@ -51,7 +51,8 @@ function peakWords(episode: EpisodeNow, place: Place, now: Instant): string {
 }
 
 function nowWords({ now: value, peak }: EpisodeNow, { locale, zone }: Place): string {
-  if (value === null || sameValue(value, peak)) return '';
+  // Of a text its condition says enough.
+  if (value === null || value.kind === 'text' || sameValue(value, peak)) return '';
   return value.kind === 'absent' ? 'no value now' : `${short(formatValue(value, locale, zone))} now`;
 }
 

@@ -233,10 +233,19 @@ function newsOf(watch: RuledWatch, verdict: Verdict, told: Told): News {
     ...(courseOf(verdict) ?? {}),
     ...(definition.weight === undefined ? {} : { weight: definition.weight }),
     ...(definition.name === undefined ? {} : { rule: definition.name }),
+    ...(madeOf(verdict) ?? {}),
     ...(carried.length === 0 ? {} : { carried: carried.map(({ field, value }) => ({ label: field.label, value: shownValue(value) })) }),
     seenAt: turn.by === 'run' && about?.reading != null ? about.at : told.at,
     lookedBefore: about?.lookedBefore ?? null,
   };
+}
+
+/** What the stretch of a rule of one clause came to. */
+function madeOf({ rule: { definition }, turn }: Verdict): Pick<News, 'made'> | null {
+  const { when } = definition;
+  const why = turn.findings[0]?.why;
+  const isOver = 'kind' in when && 'of' in when && when.of.over !== undefined;
+  return isOver && why?.code === 'stands at' ? { made: why.value } : null;
 }
 
 const NOTHING_READ = { field: { key: 'record', label: 'record' }, value: ABSENT, previous: null, change: null };
