@@ -1,0 +1,195 @@
+import fc from 'fast-check';
+import { describe, expect, it } from 'vitest';
+import { describeCondition, namesOf } from '#core/judge/describe';
+import { hearSubject, freshSubject, wakeSubject } from '#core/judge/subject';
+import { blankClause, clauseDraftOf, toClause, VERBS, type ClauseDraft, type SaidIn, type Verb } from '#core/plan/clause-draft';
+import { BLANK_RULE, toRule, type RuleDraft } from '#core/plan/rule-draft';
+import type { Field } from '#core/read/definition';
+import { money } from '#core/value/parse';
+import type { Value } from '#core/value/value';
+import { HOUR } from '#core/when/interval';
+import { readRule } from './shape.server';
+
+const field = (key: string, type: Field['type']) => ({ key, mode: 'stepwise' as const, type });
+const SAID: SaidIn = {
+  present: {
+    price: money('24.00', 'GBP'),
+    stock: { kind: 'state', state: 'in stock' },
+    open: { kind: 'flag', is: false },
+    grade: { kind: 'grade', grade: 'B', scale: ['A', 'B', 'C', 'D'] },
+    text: { kind: 'text', text: 'Nothing new.' },
+  },
+  fields: [
+    field('price', { kind: 'money', currency: 'GBP' }),
+    field('stock', { kind: 'state', states: [] }),
+    field('open', { kind: 'flag', yes: [], no: [] } as never),
+    field('grade', { kind: 'grade', scale: ['A', 'B', 'C', 'D'] }),
+    field('text', { kind: 'text' }),
+  ],
+  locale: 'en-GB',
+  zone: 'Europe/London',
+};
+const say = (key: string, verb: Verb, change: Partial<ClauseDraft> = {}): ClauseDraft => ({ ...blankClause(key, verb), ...change });
+const words = (draft: ClauseDraft): string => {
+  const clause = toClause(draft, SAID);
+  return clause.ok
+    ? describeCondition(
+        clause.value,
+        namesOf((key) => key, 'en-GB'),
+      )
+    : `refused: ${clause.error}`;
+};
+const over = (make: NonNullable<ClauseDraft['over']>['make'], count: string, unit: NonNullable<ClauseDraft['over']>['unit']) => ({
+  make,
+  count,
+  unit,
+});
+
+describe('what is said of a field', () => {
+  const SENTENCES: [ClauseDraft, string][] = [
+    [say('price', 'falls below', { limit: '22.50' }), 'price falls below £22.50'],
+    [say('price', 'rises above', { limit: '1,249', inclusive: true }), 'price rises to or above £1,249.00'],
+    [say('price', 'is below', { limit: '20', margin: '0.50' }), 'price is below £20.00, until it is back by £0.50'],
+    [say('price', 'is between', { limit: '20', high: '30', inclusive: true }), 'price is between £20.00 and £30.00'],
+    [say('price', 'is outside', { limit: '20', high: '30' }), 'price is outside £20.00 to £30.00'],
+    [say('price', 'moves by', { rise: '5', fall: '5', percent: true }), 'price rises or falls by at least 5%'],
+    [say('price', 'moves by', { fall: '2.00', base: 'told' }), 'price falls by at least £2.00 since it was last told'],
+    [say('price', 'moves by', { rise: '10', percent: true, base: 'week' }), 'price is at least 10% above what it was a week before'],
+    [say('price', 'moves by', { fall: '8', percent: true, base: 'pinned', limit: '24.00' }), 'price is at least 8% below £24.00'],
+    [
+      say('price', 'moves by', { rise: '5', percent: true, base: 'median', count: '7' }),
+      'price is at least 5% above the median of its last 7 readings',
+    ],
+    [say('price', 'is above', { limit: '20', over: over('mean', '2', 'hour') }), 'the mean price over the last 2 h is above £20.00'],
+    [say('price', 'is above', { limit: '5', over: over('moves', '', 'this day') }), 'the number of moves of price today is above 5'],
+    [say('price', 'is unusual', { count: '200', side: 'low' }), 'price is unusually low (about one false alarm in 200)'],
+    [say('price', 'is below another', { record: 'ours', limit: '2', percent: true }), 'price is more than 2% below price of ours'],
+    [say('price', 'takes the lowest place'), 'price takes the lowest place among all records'],
+    [say('stock', 'becomes', { words: 'sold out' }), 'stock becomes “sold out”'],
+    [say('stock', 'goes from', { words: 'sold out', to: 'in stock' }), 'stock goes from “sold out” to “in stock”'],
+    [say('open', 'is', { words: 'yes' }), 'open is yes'],
+    [say('grade', 'gets worse', { count: '2' }), 'grade gets worse by at least 2 grades'],
+    [say('grade', 'is as bad as', { words: 'c' }), 'grade is C or worse'],
+    [say('text', 'gains the phrase', { words: 'foulbrood' }), '“foulbrood” appears in text'],
+    [say('text', 'changes', { count: '20' }), 'text changes by at least 20 words'],
+    [say('price', 'has no value'), 'price has no value'],
+    [say('price', 'is silent', { span: { count: '3', unit: 'hour' } }), 'nothing is heard of price for 3 h'],
+    [say('price', 'does not move', { span: { count: '2', unit: 'day' } }), 'price does not move for 2 d'],
+    [say('price', 'fails to be read', { count: '3' }), '3 looks in a row fail'],
+  ];
+  it.each(SENTENCES)('is a sentence: $verb', (draft, sentence) => expect(words(draft)).toBe(sentence));
+
+  it.each(SENTENCES)('comes back from what was kept as it was said: $verb', (draft) => {
+    const clause = toClause(draft, SAID);
+    const again = clause.ok ? clauseDraftOf(clause.value) : null;
+    expect(again === null ? null : toClause(again, { ...SAID, zone: 'UTC' })).toEqual(clause);
+  });
+
+  const REFUSED: [ClauseDraft, string][] = [
+    [say('price', 'falls below'), 'Say the limit.'],
+    [say('price', 'falls below', { limit: 'cheap' }), 'cannot be a limit'],
+    [say('price', 'is between', { limit: '5' }), 'Say the upper limit.'],
+    [say('stock', 'falls below', { limit: '5' }), 'A limit needs a number'],
+    [say('unknown', 'is above', { limit: '5' }), 'A limit needs a number'],
+    [say('price', 'moves by', { rise: 'much' }), 'cannot be a limit'],
+    [say('price', 'moves by', { rise: '5', base: 'median' }), 'Say how many readings'],
+    [say('price', 'moves by', { rise: '5', base: 'record' }), 'Say which record'],
+    [say('price', 'is unusual', { count: '0' }), 'as a whole number'],
+    [say('price', 'is unusual', { count: '1.5' }), 'as a whole number'],
+    [say('price', 'is above', { limit: '5', over: over('mean', '', 'hour') }), 'Say how long.'],
+    [say('price', 'is above', { limit: '5', over: over('pace', '5', 'hour') }), 'A pace needs a stretch of the calendar'],
+    [say('stock', 'becomes'), 'Say which state.'],
+    [say('open', 'is', { words: 'perhaps' }), 'Say yes or no.'],
+    [say('grade', 'is as bad as', { words: 'Z' }), 'Say one of its grades'],
+    [say('text', 'gains the phrase', { words: ' ' }), 'Say which phrase.'],
+    [say('price', 'is silent', { span: { count: '-3', unit: 'hour' } }), 'Say how long.'],
+    [say('price', 'is below another'), 'Say which record'],
+  ];
+
+  it.each(REFUSED)('says what is wrong: $verb', (draft, sentence) => expect(words(draft)).toContain(sentence));
+});
+
+describe('a rule', () => {
+  const rule = (change: Partial<RuleDraft>) => toRule({ ...BLANK_RULE, clauses: [say('price', 'is below', { limit: '20' })], ...change }, SAID, HOUR);
+  const problem = (change: Partial<RuleDraft>) => {
+    const made = rule(change);
+    return made.ok ? null : made.error;
+  };
+
+  it('takes what it asks beside its condition', () => {
+    const made = rule({
+      hold: { count: '2', unit: 'hour' },
+      remindEvery: { count: '6', unit: 'hour' },
+      hours: { days: [5, 1], from: '8:00', to: '18:30' },
+      told: 'move',
+      weight: 'high',
+    });
+    expect(made).toMatchObject({
+      ok: true,
+      value: {
+        hold: { for: 'time', ms: 2 * HOUR },
+        told: 'move',
+        weight: 'high',
+        telling: { remindEvery: 6 * HOUR, hours: { days: [1, 5], from: 480, to: 1110 } },
+      },
+    });
+  });
+
+  it('is refused where it could never be judged', () => {
+    expect(problem({ clauses: [] })).toBe('Say when it matters.');
+    expect(problem({ hold: { count: 'long', unit: 'hour' } })).toBe('Say how long.');
+    expect(problem({ hours: { days: [], from: '08:00', to: '18:00' } })).toContain('on which days');
+    expect(problem({ hours: { days: [1], from: '25:00', to: '18:00' } })).toContain('times of day');
+    expect(problem({ clauses: [say('price', 'changes')], hold: { count: '2', unit: 'reading' } })).toContain('cannot hold');
+    expect(problem({ clauses: [say('price', 'changes')], join: 'none' })).toContain('under “none”');
+    expect(problem({ clauses: [say('price', 'moves by')] })).toContain('how far it has to rise or to fall');
+    expect(problem({ clauses: [say('price', 'is between', { limit: '30', high: '20' })] })).toContain('has to be below');
+    expect(problem({ clauses: [say('price', 'is above', { limit: '20', over: over('median', '300', 'day') })] })).toContain('take a shorter one');
+    expect(problem({ clauses: [say('text', 'matches', { words: '(' })] })).toContain('pattern cannot be read');
+  });
+});
+
+describe('rules as JSON from anywhere', () => {
+  const SEARCH = Number(process.env.SHRIKE_SEARCH ?? 100) * 10;
+  const draft = fc.record({
+    ...Object.fromEntries(Object.entries(BLANK_RULE).map(([key, value]) => [key, fc.oneof({ weight: 6, arbitrary: fc.constant(value) }, { weight: 1, arbitrary: fc.jsonValue() })])),
+    clauses: fc.array(
+      fc.record({
+        ...Object.fromEntries(
+          Object.entries(blankClause('price', 'changes')).map(([key, value]) => [key, fc.oneof({ weight: 8, arbitrary: fc.constant(value) }, { weight: 1, arbitrary: fc.jsonValue() })]),
+        ),
+        verb: fc.constantFrom(...VERBS),
+        field: fc.constantFrom('price', 'stock', 'open', 'grade', 'text', 'nowhere'),
+        limit: fc.oneof(fc.constantFrom('', '20', '-5', '1e400', '٣', '5%', 'x'.repeat(60)), fc.string({ maxLength: 80 })),
+        count: fc.constantFrom('', '0', '3', '999999999', 'many'),
+        words: fc.constantFrom('', 'sold out', '(a+)+$', '[', 'yes', 'C'),
+      }),
+      { maxLength: 5 },
+    ),
+  }); // prettier-ignore
+
+  it('end in a rule that can be judged, or in a stated reason', () => {
+    fc.assert(
+      fc.property(fc.oneof(draft, fc.jsonValue()), fc.array(fc.constantFrom(...Object.values(SAID.present)), { maxLength: 6 }), (json, values) => {
+        const read = readRule(JSON.stringify(json));
+        if (!read.ok) return read.error.length > 3;
+        const made = toRule(read.value, SAID, HOUR);
+        if (!made.ok) return made.error.length > 3;
+        const situation = { intervalMs: HOUR, savedAt: 0 };
+        let memory = freshSubject(made.value, situation);
+        values.forEach((value, at) => {
+          const read = new Map(Object.keys(SAID.present).map((key) => [key, { value: value as Value, at: at * HOUR }]));
+          const heard = hearSubject(made.value, memory, { of: 'run', at: at * HOUR, moment: at * HOUR, own: true, read }, situation);
+          memory = heard.at(-1)?.memory ?? memory;
+        });
+        wakeSubject(made.value, memory, 10 * HOUR, situation);
+        return true;
+      }),
+      { numRuns: SEARCH },
+    );
+  });
+
+  it('that do not arrive whole are refused', () => {
+    for (const text of ['', '{', 'null', '[]', '"rule"', '{"clauses":[{}]}']) expect(readRule(text).ok).toBe(false);
+  });
+});
