@@ -27,6 +27,7 @@ export default [
   route('sign-in', 'routes/sign-in/route.tsx'),
   route('sign-out', 'routes/sign-out/route.ts'),
   route('first-owner', 'routes/first-owner/route.tsx'),
+  route('take/:token', 'routes/take/route.tsx'),
   route('in/:token', 'routes/posted/route.ts'),
   route('healthz', 'routes/healthz/route.ts'),
 ] satisfies RouteConfig;

@@ -4,6 +4,8 @@ import { Ids } from '#server/db/ids';
 import { LostConnections } from '#server/db/lost';
 import { openPool, type Pool } from '#server/db/pool';
 import { Hearing, Signals } from '#server/db/signals';
+import { Links } from '#server/links';
+import type { Keeping } from '#server/pipeline/clock';
 import type { SourceFetcher } from '#server/fetch/source-fetcher';
 import { makeLog, type Log } from '#server/log';
 import { Followers } from '#server/web/followers';
@@ -30,6 +32,8 @@ interface AppServices {
   jobs: () => Promise<JobQueue>;
   /** Numbers for new rows. */
   ids: Ids;
+  /** Seals what mails lead to, and opens it. */
+  links: Links;
 }
 
 const MOST_CONNECTIONS = 10;
@@ -40,6 +44,12 @@ let opened: AppServices | null = null;
 export function services(): AppServices {
   opened ??= open();
   return opened;
+}
+
+/** What keeps a person's deed, with the mails that it orders. */
+export async function keepingServices(): Promise<Keeping> {
+  const { pool, ids, jobs, config, links } = services();
+  return { pool, ids, links, jobs: await jobs(), publicUrl: config.publicUrl, mailDomain: config.mailDomain };
 }
 
 function open(): AppServices {
@@ -66,5 +76,6 @@ function open(): AppServices {
     clock,
     jobs: () => (jobs ??= openJobs(config, log, false)),
     ids: new Ids(),
+    links: new Links(secrets, config.publicUrl),
   };
 }

@@ -6,6 +6,7 @@ import { benchJudge } from './judge';
 import { benchLists } from './lists';
 import { benchPipeline } from './pipeline';
 import { benchRendered } from './rendered';
+import { benchRules } from './rules';
 import { benchWeb } from './web';
 
 // Every figure is a ratio to the bare work, measured in the same run on the same machine. Without words all of it is measured;
@@ -18,6 +19,7 @@ const PARTS: Record<string, (words: string[]) => Promise<void> | void> = {
   judge: benchJudge,
   lists: benchLists,
   rendered: benchRendered,
+  rules: benchRules,
   web: benchWeb,
 };
 

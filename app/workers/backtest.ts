@@ -1,6 +1,7 @@
-import { backtest, type Backtest, type History } from '#core/judge/backtest';
+import type { Backtest, History } from '#core/judge/backtest';
 import type { Situation } from '#core/judge/engine';
 import type { RuleDefinition } from '#core/judge/rule';
+import { Trial } from '#core/judge/trial';
 import type { Instant } from '#core/when/interval';
 
 // Replays rules over what was stored, apart from the page that shows it.
@@ -14,7 +15,7 @@ export type BacktestAsked =
 
 export type BacktestAnswer = { id: number; took: number } & ({ of: 'test'; tested: Backtest } | { of: 'count'; counts: number[] });
 
-let histories: History[] = [];
+let trial = new Trial([]);
 
 self.onmessage = ({ data }: MessageEvent<BacktestAsked>) => {
   const began = performance.now();
@@ -22,12 +23,12 @@ self.onmessage = ({ data }: MessageEvent<BacktestAsked>) => {
     self.postMessage({ ...found, id, took: performance.now() - began } satisfies BacktestAnswer);
   switch (data.ask) {
     case 'load':
-      histories = data.histories;
+      trial = new Trial(data.histories);
       return;
     case 'test':
-      answer({ of: 'test', tested: backtest(data.rule, histories, data.situation, data.to) }, data.id);
+      answer({ of: 'test', tested: trial.run(data.rule, data.situation, data.to) }, data.id);
       return;
     case 'count':
-      answer({ of: 'count', counts: data.rules.map((rule) => backtest(rule, histories, data.situation, data.to).alertCount) }, data.id);
+      answer({ of: 'count', counts: data.rules.map((rule) => trial.run(rule, data.situation, data.to).alertCount) }, data.id);
   }
 };

@@ -2,10 +2,10 @@ import type { Value } from '../value/value';
 import type { Instant } from '../when/interval';
 import { clausesOf } from './clause';
 import type { Situation } from './engine';
-import type { Latest } from './heard';
+import { freshFor, type Latest } from './heard';
 import type { RuleMemory } from './memory';
 import { countsLooks, ownFields, type RuleDefinition } from './rule';
-import { freshSubject, hearSubject, isTelling, nextOfSubject, wakeSubject, type Turn } from './subject';
+import { freshSubject, hearSubject, isTelling, learnSubject, nextOfSubject, wakeSubject, type Turn } from './subject';
 
 /** A stored reading: a value, from when to when it was seen, and at how many looks. */
 export interface StoredReading {
@@ -60,19 +60,39 @@ export interface Backtest {
 /** How many alerts, and episodes, are listed one by one. */
 const MOST_LISTED = 2_000;
 
+/** What a trial comes to while it runs. */
+export function listing({ when }: RuleDefinition, { savedAt }: Situation, to: Instant) {
+  const tested: Backtest = {
+    from: savedAt, to, readings: 0, alerts: [], alertCount: 0, episodes: [], byClause: clausesOf(when).map(() => 0), undecided: 0,
+  }; // prettier-ignore
+  return {
+    readings: (count: number) => void (tested.readings += count),
+    undecided: () => void (tested.undecided += 1),
+    alert: (identity: string, at: Instant, told: TestedAlert['told'], clauses: number[]) => {
+      tested.alertCount += 1;
+      for (const clause of clauses) tested.byClause[clause] = (tested.byClause[clause] ?? 0) + 1;
+      if (tested.alerts.length < MOST_LISTED) tested.alerts.push({ identity, at, told, clauses });
+    },
+    episode: (episode: TestedEpisode) => {
+      if (tested.episodes.length < MOST_LISTED) tested.episodes.push(episode);
+    },
+    done: (): Backtest => {
+      tested.alerts.sort((one, other) => one.at - other.at);
+      tested.episodes.sort((one, other) => one.opened - other.opened);
+      return tested;
+    },
+  };
+}
+
 /**
  * Replays a rule over stored readings, record by record, reading by reading in the order of their times, the clock between them moved as it
- * would have been: the very steps that every reading is judged by. `situation.savedAt` is when the rule is pretended to have been saved; what
- * was read before it is history.
+ * would have been: the very steps that every reading is judged by. `situation.savedAt` is when the rule is pretended to have been saved: what
+ * was read before it is history, and what stood then, if it was seen within two looks, is the baseline.
  */
 export function backtest(rule: RuleDefinition, histories: readonly History[], situation: Situation, to: Instant): Backtest {
-  const tested: Backtest = {
-    from: situation.savedAt, to, readings: 0, alerts: [], alertCount: 0, episodes: [], byClause: clausesOf(rule.when).map(() => 0), undecided: 0,
-  }; // prettier-ignore
-  for (const history of histories) new Replaying(rule, situation, tested, history.identity).run(history, to);
-  tested.alerts.sort((one, other) => one.at - other.at);
-  tested.episodes.sort((one, other) => one.opened - other.opened);
-  return tested;
+  const list = listing(rule, situation, to);
+  for (const history of histories) new Replaying(rule, situation, list, history.identity).run(history, to);
+  return list.done();
 }
 
 /** One record's past, replayed. */
@@ -84,19 +104,34 @@ class Replaying {
   constructor(
     private readonly rule: RuleDefinition,
     private readonly situation: Situation,
-    private readonly tested: Backtest,
+    private readonly list: ReturnType<typeof listing>,
     private readonly identity: string,
   ) {
     this.#memory = freshSubject(rule, situation);
   }
 
   run(history: History, to: Instant): void {
-    for (const { at, read } of momentsOf(this.rule, history, to)) {
+    const { savedAt } = this.situation;
+    const moments = momentsOf(this.rule, history, to);
+    const first = moments.findIndex(({ at }) => at >= savedAt);
+    const before = first < 0 ? moments : moments.slice(0, first);
+    this.#learn(before);
+    const baseline = baselineOf(before, this.situation);
+    const after = moments.slice(before.length);
+    // What is read at that very moment is the baseline itself.
+    if (baseline.size > 0 && after[0]?.at !== savedAt && savedAt <= to) after.unshift({ at: savedAt, read: baseline });
+    for (const { at, read } of after) {
       this.#take(this.#hear(at, read));
-      this.tested.readings += 1;
     }
+    this.list.readings(after.length);
     this.#clockUntil(to);
-    if (this.#open !== null) this.#list(this.#open);
+    if (this.#open !== null) this.list.episode(this.#open);
+  }
+
+  #learn(moments: Moment[]): void {
+    for (const { read } of moments.slice(-MOST_LEARNT)) {
+      for (const [field, { filled, ...reading }] of read) if (!filled) this.#memory = learnSubject(this.rule, this.#memory, field, reading);
+    }
   }
 
   #hear(at: Instant, read: ReadonlyMap<string, Latest>): Turn[] {
@@ -112,19 +147,19 @@ class Replaying {
 
   #take(turns: Turn[]): void {
     for (const turn of turns) {
-      if (turn.verdict === 'undecided' && turn.by === 'run') this.tested.undecided += 1;
+      if (turn.verdict === 'undecided' && turn.by === 'run') this.list.undecided();
       this.#follow(turn);
       for (const told of turn.told) if (isTelling(told)) this.#alert(turn, told);
       this.#memory = turn.memory;
     }
   }
 
-  #alert({ findings }: Turn, told: Turn['told'][number]): void {
-    const clauses = findings.flatMap((finding, at) => (finding?.is === 'met' ? at : []));
-    this.tested.alertCount += 1;
+  #alert({ findings, memory }: Turn, told: Turn['told'][number]): void {
+    // What nothing moved at this moment stands as it did.
+    const isMet = told.what === 'alert' || told.what === 'several' || told.what === 'reminder';
+    const clauses = isMet ? memory.judged.clauses.flatMap(({ standing }, at) => ((findings[at] ?? standing).is === 'met' ? at : [])) : [];
     if (this.#open !== null) this.#open.alerts += 1;
-    for (const at of clauses) this.tested.byClause[at] = (this.tested.byClause[at] ?? 0) + 1;
-    if (this.tested.alerts.length < MOST_LISTED) this.tested.alerts.push({ identity: this.identity, at: told.at, told: told.what, clauses });
+    this.list.alert(this.identity, told.at, told.what, clauses);
   }
 
   /** Follows the episode that is open, and those that pass before they are raised. */
@@ -137,29 +172,45 @@ class Replaying {
       }
       if (effect.do === 'peak' && this.#open !== null) this.#open.peak = effect.peak.value;
       if (effect.do === 'close' && this.#open !== null) {
-        this.#list({ ...this.#open, closed: at });
+        this.list.episode({ ...this.#open, closed: at });
         this.#open = null;
       }
     }
     const { state } = memory.judged;
     if (state.is === 'holding') this.#holding = state.since;
     else if (before === 'holding' && after !== 'raised' && this.#holding !== null) {
-      this.#list({ identity: this.identity, opened: this.#holding, raised: null, closed: at, peak: null, alerts: 0 });
+      this.list.episode({ identity: this.identity, opened: this.#holding, raised: null, closed: at, peak: null, alerts: 0 });
       this.#holding = null;
     }
   }
+}
 
-  #list(episode: TestedEpisode): void {
-    if (this.tested.episodes.length < MOST_LISTED) this.tested.episodes.push(episode);
-  }
+/** As many readings of before are learnt as a stretch keeps. */
+const MOST_LEARNT = 2_000;
+
+/** What stood when a rule was saved, as far as it was seen within two looks, as what was read at that moment. */
+function baselineOf(before: Moment[], { savedAt, intervalMs }: Situation): Map<string, Seen> {
+  const last = new Map<string, Seen>();
+  for (const { read } of before) for (const [field, seen] of read) last.set(field, seen);
+  return new Map(
+    [...last].flatMap(([field, seen]): [string, Seen][] =>
+      savedAt - seen.until > freshFor({ intervalMs }) ? [] : [[field, { ...seen, at: savedAt }]],
+    ),
+  );
 }
 
 /** Of one record at most so many moments are replayed, the latest. */
 const MOST_MOMENTS = 200_000;
 
+/** A value as it was read at a moment, until when it was seen, and whether it only stood there while others were read. */
+interface Seen extends Latest {
+  until: Instant;
+  filled: boolean;
+}
+
 interface Moment {
   at: Instant;
-  read: Map<string, Latest>;
+  read: Map<string, Seen>;
 }
 
 /**
@@ -168,31 +219,29 @@ interface Moment {
  */
 function momentsOf(rule: RuleDefinition, { fields }: History, to: Instant): Moment[] {
   const asked = ownFields(rule).flatMap((field) => (fields[field] === undefined ? [] : [{ field, ...fields[field] }]));
-  const moments = new Map<Instant, Map<string, Latest>>();
-  const each = countsLooks(rule) ? looksOf : firstOf;
+  const moments = new Map<Instant, Map<string, Seen>>();
   for (const { field, readings } of asked) {
-    const looks = readings.flatMap((reading) => each(reading).map((at): Latest => ({ at, value: reading.value })));
-    for (const look of looks) if (look.at <= to) moments.set(look.at, (moments.get(look.at) ?? new Map<string, Latest>()).set(field, look));
+    const looks = readings.flatMap((reading) => looksOf(reading, countsLooks(rule)));
+    for (const look of looks) if (look.at <= to) moments.set(look.at, (moments.get(look.at) ?? new Map<string, Seen>()).set(field, look));
   }
   const ordered = [...moments].map(([at, read]) => ({ at, read })).sort((one, other) => one.at - other.at);
   if (asked.length > 1) for (const { field, stepwise } of asked) if (stepwise) fillIn(ordered, field);
   return ordered.slice(-MOST_MOMENTS);
 }
 
-const firstOf = ({ at }: StoredReading): Instant[] => [at];
-
-/** The looks at which a value was seen: the first and the last as they were, the others evenly between. */
-function looksOf({ at, until, runs }: StoredReading): Instant[] {
-  if (runs < 2 || until <= at) return [at];
-  return Array.from({ length: runs }, (_, look) => Math.round(at + ((until - at) * look) / (runs - 1)));
+/** What a stored reading stands for: one look, or, where each counts, all at which it was seen: the first and the last as they were, the others evenly between. */
+export function looksOf({ at, until, runs, value }: StoredReading, each: boolean): Seen[] {
+  if (!each) return [{ value, at, until, filled: false }];
+  const times = runs < 2 || until <= at ? [at] : Array.from({ length: runs }, (_, look) => Math.round(at + ((until - at) * look) / (runs - 1)));
+  return times.map((time) => ({ value, at: time, until: time, filled: false }));
 }
 
 /** Gives every moment what was in force then of a field. */
 function fillIn(moments: Moment[], field: string): void {
-  let last: Latest | null = null;
+  let last: Seen | null = null;
   for (const { at, read } of moments) {
     const here = read.get(field);
     if (here !== undefined) last = here;
-    else if (last !== null) read.set(field, { ...last, at });
+    else if (last !== null) read.set(field, { ...last, at, filled: true });
   }
 }

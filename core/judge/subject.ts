@@ -76,14 +76,16 @@ function turnsOf(rule: RuleDefinition, memory: RuleMemory, steps: Step[], until:
 
 /** A step of judging with what is told by it, and by the clock until then. */
 function turnOf(rule: RuleDefinition, memory: RuleMemory, step: Step): Turn {
-  let telling = memory.telling;
-  const told: Turn['told'] = [];
+  // What the clock had to tell before comes first.
+  const due = tellAt(rule.telling ?? {}, memory.telling, step.at - 1);
+  let telling = due.memory;
+  const told: Turn['told'] = [...due.told];
   for (const event of eventsOf(step)) {
     const next = tellOf(rule.telling ?? {}, telling, event, step.at);
     telling = next.memory;
     told.push(...next.told);
   }
-  told.push(...saidAtOnce(rule, memory.telling, step));
+  told.push(...saidAtOnce(rule, due.memory, step));
   const { at, by, effects, verdict, findings } = step;
   return {
     at,

@@ -9,6 +9,8 @@ import { describeAsked, differenceParts, headline, moved, quoted, type News } fr
 interface AlertItem {
   news: News;
   watch: string;
+  /** Where it can be taken on; null where there is nothing to be. */
+  takeOn?: string | null;
 }
 
 /** One edition of an at-once report, as one reader gets it. */
@@ -75,8 +77,13 @@ function alertBlock(item: AlertItem, place: Place): Markup {
   return html`<tr><td colspan="2" style="padding:18px 0 6px;font:500 22px/29px ${SERIF}">${line.lead}${meaning}</td></tr>
 <tr><td colspan="2" style="padding:6px 0 10px">${movedTable(news, place)}</td></tr>
 <tr><td colspan="2" style="padding:0 0 10px"><table role="presentation" cellpadding="0" cellspacing="0">${facts(item, place).map(factRow)}</table></td></tr>
-<tr><td colspan="2" style="padding:0 0 22px"><a href="${item.news.page}" style="color:${INK}">Open the page</a> &#183; <a href="${item.watch}" style="color:${INK}">Open the watch in Shrike</a><br><span style="font-size:12px;color:${THIRD};word-break:break-all">${item.news.page}</span></td></tr>`;
+<tr><td colspan="2" style="padding:0 0 22px"><a href="${item.news.page}" style="color:${INK}">Open the page</a> &#183; <a href="${item.watch}" style="color:${INK}">Open the watch in Shrike</a>${takeOnMarkup(item)}<br><span style="font-size:12px;color:${THIRD};word-break:break-all">${item.news.page}</span></td></tr>`;
 }
+
+const takeOnMarkup = ({ takeOn = null }: AlertItem): Markup =>
+  takeOn === null ? html`` : html` &#183; <a href="${takeOn}" style="color:${INK}">Take it on</a>`;
+
+const takeOnText = ({ takeOn = null }: AlertItem): string[] => (takeOn === null ? [] : [`Take it on: ${takeOn}`]);
 
 const LONG_TEXT = 60;
 
@@ -126,6 +133,7 @@ function textBlock(item: AlertItem, place: Place): string {
       '',
       `The page: ${item.news.page}`,
       `The watch: ${item.watch}`,
+      ...takeOnText(item),
     ].join('\n');
   const was = news.previous === null ? [] : [`Was: ${formatValue(news.previous, place.locale)}`];
   const difference = news.change === null ? [] : [`Difference: ${differenceText(news, place)}`];
@@ -139,6 +147,7 @@ function textBlock(item: AlertItem, place: Place): string {
     '',
     `The page: ${item.news.page}`,
     `The watch: ${item.watch}`,
+    ...takeOnText(item),
   ].join('\n');
 }
 

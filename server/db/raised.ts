@@ -1,11 +1,12 @@
 import type { ChangeId, EpisodeId, PersonId, RecordId, RuleId, WatchId } from '#core/id';
 import { storedRule, type RuleDefinition } from '#core/judge/rule';
+import { storedNews, type News } from '#core/tell/news';
 import type { Value } from '#core/value/value';
 import type { Instant } from '#core/when/interval';
 import { instant, moment, theRow, type Db } from './pool';
 
 /** What somebody did about an episode. */
-export type EpisodeDeed = 'seen' | 'taken on' | 'let go' | 'put off' | 'closed' | 'opened';
+type EpisodeDeed = 'seen' | 'taken on' | 'let go' | 'put off' | 'closed' | 'opened';
 
 /** An episode with what a list of them says of it. */
 export interface EpisodeNow {
@@ -100,23 +101,23 @@ export async function countRaised(db: Db): Promise<number> {
   return theRow(counted).n;
 }
 
-/** What was done about an episode, the first deed first. */
-export interface DeedRow {
-  what: EpisodeDeed;
-  by: string;
-  note: string | null;
-  until: Instant | null;
-  at: Instant;
+/** What an alert told, and how its episode stands. */
+interface Told {
+  news: News;
+  episode: EpisodeId | null;
+  open: boolean;
+  takenOn: { by: string; at: Instant } | null;
 }
 
-/** The deeds of an episode. */
-export async function listDeeds(db: Db, id: EpisodeId): Promise<DeedRow[]> {
-  const { rows } = await db.query<DeedRow>(
-    `SELECT d.what, p.name AS by, d.note, d.until, d.done_at AS at FROM episode_deed d JOIN person p ON p.id = d.person_id
-     WHERE d.episode_id = $1 ORDER BY d.done_at, d.id`,
-    [id],
+/** Finds what an alert told; null where it is no longer kept. */
+export async function findTold(db: Db, alert: number): Promise<Told | null> {
+  const { rows } = await db.query<Told>(
+    `SELECT a.news, e.id AS episode, e.id IS NOT NULL AND e.closed_at IS NULL AS open,
+       CASE WHEN k.id IS NOT NULL THEN jsonb_build_object('by', k.name, 'at', ${instant('e.taken_on_at')}) END AS "takenOn"
+     FROM alert a LEFT JOIN episode e ON e.id = a.episode_id LEFT JOIN person k ON k.id = e.taken_on_by WHERE a.id = $1`,
+    [alert],
   );
-  return rows;
+  return rows[0] === undefined ? null : { ...rows[0], news: storedNews.read(rows[0].news) };
 }
 
 /** Where an episode is judged: its rule, its record, and whether it is open. */

@@ -13,7 +13,7 @@ import { storeStates, type WatchVerdict } from './store/states';
 import { loadSubjects, type SubjectWatch } from './subjects';
 
 /** What keeping what was judged works with. */
-export type Keeping = Pick<Pipeline, 'pool' | 'ids' | 'jobs' | 'publicUrl' | 'mailDomain'>;
+export type Keeping = Pick<Pipeline, 'pool' | 'ids' | 'jobs' | 'publicUrl' | 'mailDomain' | 'links'>;
 
 // What only the clock moves: holds, silences, ends of stretches, reminders, hours that begin; and rules that are to be begun.
 

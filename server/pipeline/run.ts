@@ -15,6 +15,7 @@ import type { ClaimedSource } from '../db/sources';
 import type { Fetched } from '../fetch/fetcher';
 import type { FetchProblem } from '../fetch/problem';
 import type { SourceFetcher } from '../fetch/source-fetcher';
+import type { Links } from '../links';
 import type { Log } from '../log';
 import type { ReadingPool } from '../reading/pool';
 import type { JobQueue } from '../work/jobs';
@@ -55,6 +56,8 @@ export interface Pipeline {
   log: Log;
   publicUrl: string;
   mailDomain: string;
+  /** Seals what mails lead to. */
+  links: Links;
   /** How many pictures of changed runs are kept for each source. */
   picturesKept: number;
   onStep?: (step: RunStep) => Promise<void>;

@@ -15,6 +15,7 @@ import { ReadingPool } from '../reading/pool';
 import { Secrets } from '../secrets';
 import { Mailer } from '../deliver/mail';
 import type { Post } from '../deliver/deliver';
+import { Links } from '../links';
 import { makeLog, type Log } from '../log';
 import type { Pipeline } from '../pipeline/run';
 import { JobQueue } from './jobs';
@@ -106,7 +107,7 @@ export async function openServices(config: Config, clock: () => Instant): Promis
   const reading = openReading(config, log, false);
   const { sources, renderer, fetcher, secrets } = makeSourceFetcher(config, pool, reading, clock);
   const pipeline: Pipeline = {
-    pool, lost, ids: new Ids(), sources, reading, jobs, signals, clock, log, publicUrl: config.publicUrl, mailDomain: config.mailDomain, picturesKept: config.picturesKept,
+    pool, lost, ids: new Ids(), sources, reading, jobs, signals, clock, log, publicUrl: config.publicUrl, mailDomain: config.mailDomain, links: new Links(secrets, config.publicUrl), picturesKept: config.picturesKept,
   }; // prettier-ignore
   const post: Post = {
     pool, jobs, mailer, clock, log,

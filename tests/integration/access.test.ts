@@ -20,6 +20,7 @@ const OPEN: Record<string, string> = {
   'sign-in': 'the way in',
   'sign-out': 'ends a session, if there is one',
   'first-owner': 'there is no account yet, or it leads away',
+  'take/:token': 'the link in a mail says who asks, and ends',
   'in/:token': 'whoever posts signs each message',
   healthz: 'says whether the parts are well, and nothing of what is watched',
 };

@@ -4,7 +4,7 @@ import { nextWithin } from '#core/judge/telling';
 import { actOn, type Deed } from '#server/pipeline/deeds';
 import { readForm, textIn } from '../../form.server';
 import { readLongId } from '../../ids.server';
-import { services } from '../../services.server';
+import { keepingServices, services } from '../../services.server';
 
 const MOST_AT_ONCE = 200;
 const LONGEST_NOTE = 500;
@@ -19,12 +19,12 @@ const answer = (said: string | null): DeedAnswer => ({ said });
 /** Does what a form asks about episodes: one after another, each by itself. */
 export async function actOnEpisodes(request: Request, person: { id: PersonId; zone: string }): Promise<DeedAnswer> {
   const form = await readForm(request);
-  const { pool, ids: numbers, jobs, config, clock, signals } = services();
+  const { clock, signals } = services();
   const ids = [...new Set(form.getAll('episode').map((id) => readLongId<EpisodeId>(id)))].filter((id) => id > 0);
   const deed = deedIn(form, clock(), person.zone);
   if (ids.length === 0 || deed === null) return answer('Say what is to be done about which episode.');
   if (ids.length > MOST_AT_ONCE) return answer(`At most ${MOST_AT_ONCE} at once: choose fewer.`);
-  const keeping = { pool, ids: numbers, jobs: await jobs(), publicUrl: config.publicUrl, mailDomain: config.mailDomain };
+  const keeping = await keepingServices();
   let done = 0;
   for (const id of ids) if (await actOn(keeping, id, deed, person.id, clock())) done += 1;
   signals.say('watches', 'outbox');

@@ -1,8 +1,12 @@
+import type { PersonId } from '#core/id';
 import { alertMail } from '#core/tell/mail';
 import type { Instant } from '#core/when/interval';
 import type { RaisedAlert } from '../store/news';
 import type { EditionDraft, Ordering } from './edition';
 import type { OpenReport } from './reports';
+
+/** What is of an episode that goes on can be taken on. */
+const isOpen = ({ course }: RaisedAlert['news']) => course != null && course.closed === null;
 
 /** What each at-once report tells of the alerts that it takes. */
 export function alertEditions(ordering: Ordering, at: Instant, alerts: RaisedAlert[], reports: OpenReport[]): EditionDraft[] {
@@ -22,7 +26,13 @@ export function alertEditions(ordering: Ordering, at: Instant, alerts: RaisedAle
             readerName: reader.name.split(' ')[0] ?? reader.name,
             readerNumber: number,
             made: at,
-            alerts: taken.filter(({ id }) => heard.has(id)).map(({ news, watchId }) => ({ news, watch: `${ordering.publicUrl}/watches/${watchId}` })),
+            alerts: taken
+              .filter(({ id }) => heard.has(id))
+              .map(({ id, news, watchId }) => ({
+                news,
+                watch: `${ordering.publicUrl}/watches/${watchId}`,
+                takeOn: isOpen(news) ? ordering.links.takeOn(id, reader.id as PersonId, at) : null,
+              })),
             coverage: `Edition ${edition} covers one run, which raised ${raised}.`,
             reportLink: `${ordering.publicUrl}/outbox`,
             place: { locale: reader.locale, zone: reader.zone },

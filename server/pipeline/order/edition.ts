@@ -4,12 +4,14 @@ import { chooseAtOnce, type Telling } from '#core/tell/choose';
 import type { Message } from '#core/tell/mail-frame';
 import type { Instant } from '#core/when/interval';
 import { moment, type Statement } from '../../db/pool';
+import type { Links } from '../../links';
 import type { OpenReport, Reader } from './reports';
 
 /** What ordering needs of the pipeline. */
 export interface Ordering {
   publicUrl: string;
   mailDomain: string;
+  links: Links;
 }
 
 /** An edition that is to be cut: what it tells, and how that is written for one reader. */

@@ -1,0 +1,457 @@
+import { decimal } from '../value/decimal';
+import type { Measure } from '../value/value';
+import { DAY, type Instant } from '../when/interval';
+import { listing, type Backtest, type TestedEpisode } from './backtest';
+import { clausesOf, keyOf, type Clause, type Limits } from './clause';
+import { amountOf } from './clauses/limits';
+import { CELL, FILLED, scaled, unitName, type Column, type Columns, type Table } from './columns';
+import type { Situation } from './engine';
+import type { RuleDefinition } from './rule';
+import { freshTelling, nextTelling, tellAt, tellOf, type Telling, type TellingEvent, type TellingMemory, type TellingStep } from './telling';
+
+// A rule compiled to run over columns of whole numbers: levels and crossings of the readings themselves, joined by all or any, with holds and
+// margins. What it cannot say is judged by the engine; the two are held to each other by the tests.
+
+/** What a clause stands at. */
+const UNDECIDED = 0;
+const MET = 1;
+const UNMET = 2;
+
+/** What a crossing saw last. */
+const UNJUDGED = 0;
+const AFRESH = 1;
+const CLEAR = 2;
+const BEYOND = 3;
+const PASSED_OVER = 4;
+
+/** The state of the rule. */
+const NOWHERE = 0;
+const CALM = 1;
+const HOLDING = 2;
+const RAISED = 3;
+
+/** A clause as numbers: where it is met, from `low` to `high` or beyond, and where its margin lets go of it. */
+interface Test {
+  field: string;
+  crossing: boolean;
+  unit: number;
+  /** Met from `least` to `most`, both whole, themselves included; or, of two limits that a value is to stay out of, anywhere else. */
+  least: number;
+  most: number;
+  elsewhere: boolean;
+  /** Whether a value that was met has come back by the margin; null where there is none. */
+  isLeft: ((amount: number) => boolean) | null;
+  limits: Limits;
+}
+
+interface Compiled {
+  tests: Test[];
+  all: boolean;
+  single: boolean;
+  rule: RuleDefinition;
+}
+
+/** Compiles a rule for some columns; null where it says more than this can run. */
+export function compile(rule: RuleDefinition, columns: Columns): Compiled | null {
+  const { when, told, hold } = rule;
+  if (told !== undefined && told !== 'episode') return null;
+  if (hold?.for === 'readings' && hold.count < 1) return null;
+  const isFlat = 'kind' in when || (!('none' in when) && Object.values(when).every((parts: object[]) => parts.every((part) => 'kind' in part)));
+  if (!isFlat) return null;
+  const tests: Test[] = [];
+  for (const clause of clausesOf(when)) {
+    const test = testOf(clause, columns);
+    if (test === null) return null;
+    tests.push(test);
+  }
+  return tests.length === 0 || tests.length > 30 ? null : { tests, all: !('any' in when), single: tests.length === 1, rule };
+}
+
+function testOf(clause: Clause, { places, units }: Columns): Test | null {
+  if ((clause.kind !== 'level' && clause.kind !== 'crossing') || clause.of.over !== undefined) return null;
+  const { limits, margin, of } = clause;
+  const { record, watch } = of.asked;
+  const bounds = boundsOf(limits, places);
+  if (record !== undefined || watch !== undefined || bounds === null) return null;
+  const [low, high] = bounds;
+  // A unit that nothing was counted in is unlike everything.
+  const unit = units.indexOf(unitName('limit' in limits ? limits.limit : limits.low));
+  const lets = margin === undefined ? null : marginOf(limits, margin, places);
+  if (lets === undefined) return null;
+  return { field: keyOf(of.asked), crossing: clause.kind === 'crossing', unit, ...rangeOf(limits, low, high), isLeft: lets === null ? null : leaving(limits, low, high, lets), limits }; // prettier-ignore
+}
+
+function boundsOf(limits: Limits, places: number): [low: number, high: number] | null {
+  const [low, high] = 'limit' in limits ? [limits.limit, limits.limit] : [limits.low, limits.high];
+  const [least, most] = [scaled(low.amount, places), scaled(high.amount, places)];
+  return least === null || most === null ? null : [least, most];
+}
+
+/** The margin at the lower and at the upper limit, in whole steps; undefined where it is no whole number of them. */
+function marginOf(limits: Limits, margin: NonNullable<Extract<Clause, { kind: 'level' }>['margin']>, places: number): [number, number] | undefined {
+  const at = ({ amount }: Measure) => scaled(amountOf(margin, amount), places);
+  const [low, high] = 'limit' in limits ? [at(limits.limit), at(limits.limit)] : [at(limits.low), at(limits.high)];
+  return low === null || high === null ? undefined : [low, high];
+}
+
+/** In whole steps every limit is a range, its ends included. */
+function rangeOf({ is, inclusive }: Limits, low: number, high: number): Pick<Test, 'least' | 'most' | 'elsewhere'> {
+  const by = inclusive ? 0 : 1;
+  switch (is) {
+    case 'below':
+      return { least: -Infinity, most: low - by, elsewhere: false };
+    case 'above':
+      return { least: high + by, most: Infinity, elsewhere: false };
+    case 'between':
+      return { least: low + by, most: high - by, elsewhere: false };
+    case 'outside':
+      return { least: low + 1 - by, most: high - 1 + by, elsewhere: true };
+  }
+}
+
+function leaving({ is }: Limits, low: number, high: number, [atLow, atHigh]: [number, number]): (amount: number) => boolean {
+  switch (is) {
+    case 'below':
+      return (amount) => amount >= low + atLow;
+    case 'above':
+      return (amount) => amount <= high - atHigh;
+    case 'between':
+      return (amount) => amount <= low - atLow || amount >= high + atHigh;
+    case 'outside':
+      return (amount) => amount >= low + atLow && amount <= high - atHigh;
+  }
+}
+
+/** Runs a compiled rule over columns, as the engine would judge it. */
+export function runCompiled(compiled: Compiled, { tables, places }: Columns, situation: Situation, to: Instant): Backtest {
+  const list = listing(compiled.rule, situation, to);
+  for (const table of tables) new Running(compiled, table, situation, places, list).run(to);
+  return list.done();
+}
+
+type List = ReturnType<typeof listing>;
+
+/** One record, run through. */
+class Running {
+  readonly #standing: Uint8Array;
+  readonly #side: Uint8Array;
+  readonly #byUnlike: Uint8Array;
+  #state = NOWHERE;
+  #heldBack = 0;
+  #begun = false;
+  #since = 0;
+  #readings = 0;
+  /** When a time to hold is up; NaN where the next reading decides. */
+  #until = NaN;
+  #latest = NaN;
+  #openSince = NaN;
+  #saidOpen = false;
+  #peak = NaN;
+  #open: TestedEpisode | null = null;
+  #telling: TellingMemory;
+  readonly #tells: Telling | null;
+  #clockAt = Infinity;
+  #judged = 0;
+  /** When the clock has something to tell; infinite where it has not. */
+  #tellAt = Infinity;
+
+  constructor(
+    private readonly compiled: Compiled,
+    private readonly table: Table,
+    private readonly situation: Situation,
+    private readonly places: number,
+    private readonly list: List,
+  ) {
+    const count = compiled.tests.length;
+    this.#standing = new Uint8Array(count);
+    this.#side = new Uint8Array(count);
+    this.#byUnlike = new Uint8Array(count);
+    this.#telling = freshTelling(situation.savedAt - 1);
+    this.#tells = compiled.rule.telling ?? null;
+  }
+
+  run(to: Instant): void {
+    const { at } = this.table;
+    const columns = this.compiled.tests.map(({ field }) => this.table.fields.get(field) ?? null);
+    const first = this.#begin(columns, to);
+    for (let row = first; row < at.length; row += 1) {
+      const now = at[row] as number;
+      if (now > to) break;
+      if (now > this.#clockAt) this.#clockUntil(now, false);
+      if (this.#read(columns, row)) this.#judge(now, columns, row);
+    }
+    this.#clockUntil(to, true);
+    if (this.#open !== null) this.list.episode(this.#open);
+    this.list.readings(this.#judged);
+  }
+
+  /** Judges what stood when the rule is pretended to have been saved, as far as it was seen within two looks; the first row that comes after. */
+  #begin(columns: (Column | null)[], to: Instant): number {
+    const { at } = this.table;
+    const { savedAt, intervalMs } = this.situation;
+    let first = 0;
+    while (first < at.length && (at[first] as number) < savedAt) first += 1;
+    // What is read at that very moment is the baseline itself.
+    if (first === 0 || savedAt > to || (at[first] === savedAt && isRead(columns, first))) return first;
+    const rows = columns.map((column) => lastRow(column, first - 1, savedAt - 2 * intervalMs));
+    let any = false;
+    rows.forEach((row, clause) => {
+      const column = columns[clause];
+      if (column == null || row < 0) return;
+      any = true;
+      this.#find(
+        clause,
+        this.compiled.tests[clause] as Test,
+        (column.cell[row] as number) & ~FILLED,
+        column.amount[row] as number,
+        column.unit[row] as number,
+      );
+    });
+    if (any) this.#judge(savedAt, columns, rows[0] ?? -1);
+    return first;
+  }
+
+  /** Takes what was read in a row; false where nothing was that the rule asks. */
+  #read(columns: (Column | null)[], row: number): boolean {
+    const { tests } = this.compiled;
+    if (!isRead(columns, row)) return false;
+    for (let clause = 0; clause < tests.length; clause += 1) {
+      const column = columns[clause];
+      const cell = column == null ? CELL.none : (column.cell[row] as number) & ~FILLED;
+      if (cell === CELL.none || column == null) continue;
+      this.#find(clause, tests[clause] as Test, cell, column.amount[row] as number, column.unit[row] as number);
+    }
+    return true;
+  }
+
+  #find(clause: number, test: Test, cell: number, amount: number, unit: number): void {
+    this.#byUnlike[clause] = 0;
+    if (cell === CELL.absent) this.#standing[clause] = UNDECIDED;
+    else if (cell === CELL.other || unit !== test.unit) {
+      this.#standing[clause] = UNDECIDED;
+      this.#byUnlike[clause] = 1;
+      this.#side[clause] = AFRESH;
+    } else if ((amount >= test.least && amount <= test.most) !== test.elsewhere) this.#beyond(clause, test);
+    else if (this.#side[clause] === BEYOND && this.#state === RAISED && test.isLeft !== null && !test.isLeft(amount)) this.#standing[clause] = MET;
+    else {
+      this.#side[clause] = CLEAR;
+      this.#standing[clause] = UNMET;
+    }
+  }
+
+  #beyond(clause: number, { crossing }: Test): void {
+    const side = this.#side[clause];
+    const raise = this.compiled.rule.whenAlreadyMet === 'raise';
+    const unseen = crossing && (side === AFRESH || side === PASSED_OVER || (side === UNJUDGED && !raise));
+    this.#side[clause] = unseen ? PASSED_OVER : BEYOND;
+    this.#standing[clause] = unseen ? UNMET : MET;
+  }
+
+  /** The verdict with some clauses counting as not met. */
+  #verdict(heldBack: number): number {
+    const deciding = this.compiled.all ? UNMET : MET;
+    let open = false;
+    for (let clause = 0; clause < this.#standing.length; clause += 1) {
+      const standing = (heldBack >> clause) & 1 ? UNMET : (this.#standing[clause] as number);
+      if (standing === deciding) return deciding;
+      if (standing === UNDECIDED) open = true;
+    }
+    return open ? UNDECIDED : this.compiled.all ? MET : UNMET;
+  }
+
+  #isUnlike(heldBack: number): boolean {
+    for (let clause = 0; clause < this.#byUnlike.length; clause += 1) if (!((heldBack >> clause) & 1) && this.#byUnlike[clause] === 1) return true;
+    return false;
+  }
+
+  #judge(now: Instant, columns: (Column | null)[], row: number): void {
+    const baseline = !this.#begun;
+    this.#begun = true;
+    this.#latest = now;
+    this.#letGo();
+    if (baseline && this.compiled.rule.whenAlreadyMet === 'wait' && this.#verdict(0) === MET) this.#heldBack = this.#metClauses();
+    const verdict = this.#verdict(this.#heldBack);
+    if (verdict === UNDECIDED) {
+      this.list.undecided();
+      if (this.#isUnlike(this.#heldBack)) this.#unlike(now);
+    } else if (verdict === UNMET) this.#unmet(now);
+    else this.#met(now, columns, row);
+    this.#followOpen(verdict, now);
+    this.#judged += 1;
+    // Only what holds or is open waits for the clock.
+    if (this.#state >= HOLDING || this.#clockAt !== Infinity) this.#clockAt = this.#nextClock;
+  }
+
+  /** What is held back lets go once it is found not met. */
+  #letGo(): void {
+    if (this.#heldBack === 0) return;
+    if (this.#verdict(0) === UNMET) this.#heldBack = 0;
+    else for (let clause = 0; clause < this.#standing.length; clause += 1) if (this.#standing[clause] === UNMET) this.#heldBack &= ~(1 << clause);
+  }
+
+  #metClauses(): number {
+    let held = 0;
+    for (let clause = 0; clause < this.#standing.length; clause += 1) if (this.#standing[clause] === MET) held |= 1 << clause;
+    return held;
+  }
+
+  /** Since when an open episode is undecided. */
+  #followOpen(verdict: number, now: Instant): void {
+    if (this.#state === RAISED && verdict === UNDECIDED) {
+      if (Number.isNaN(this.#openSince)) this.#openSince = now;
+      return;
+    }
+    this.#openSince = NaN;
+    this.#saidOpen = false;
+  }
+
+  #unlike(now: Instant): void {
+    if (this.#state === NOWHERE) return;
+    if (this.#state === RAISED) this.#close(now);
+    else this.#endHolding(now);
+    this.#state = NOWHERE;
+    this.list.alert(this.table.identity, now, 'cannot be judged', []);
+  }
+
+  #unmet(now: Instant): void {
+    if (this.#state === RAISED) this.#close(now);
+    else this.#endHolding(now);
+    this.#state = CALM;
+  }
+
+  #endHolding(now: Instant): void {
+    if (this.#state === HOLDING)
+      this.list.episode({ identity: this.table.identity, opened: this.#since, raised: null, closed: now, peak: null, alerts: 0 });
+  }
+
+  #met(now: Instant, columns: (Column | null)[], row: number): void {
+    const { hold } = this.compiled.rule;
+    const amount = this.#peakIn(columns, row);
+    if (this.#state === RAISED) {
+      this.#further(amount);
+      return;
+    }
+    const begins = this.#state !== HOLDING;
+    if (begins) [this.#since, this.#readings, this.#peak] = [now, 0, NaN];
+    this.#further(amount);
+    this.#readings += 1;
+    if (hold === undefined) return this.#raise(now);
+    if (begins) {
+      this.#until = hold.for === 'time' ? now + hold.ms : NaN;
+      this.#state = HOLDING;
+      if (hold.for === 'readings' && this.#readings >= hold.count) this.#raise(now);
+      return;
+    }
+    if (hold.for === 'readings' ? this.#readings >= hold.count : Number.isNaN(this.#until)) this.#raise(now);
+  }
+
+  /** The value of the only clause; of several there is no peak. */
+  #peakIn(columns: (Column | null)[], row: number): number {
+    const [column] = columns;
+    if (!this.compiled.single || column == null || row < 0 || this.compiled.tests[0]?.limits.is === 'between') return NaN;
+    return ((column.cell[row] as number) & ~FILLED) === CELL.value ? (column.amount[row] as number) : NaN;
+  }
+
+  #further(amount: number): void {
+    if (Number.isNaN(amount)) return;
+    if (Number.isNaN(this.#peak) || isFurther(this.compiled.tests[0] as Test, amount, this.#peak, this.places)) this.#peak = amount;
+    if (this.#open !== null) this.#open.peak = this.#peakValue();
+  }
+
+  #peakValue(): Measure | null {
+    const limits = this.compiled.tests[0]?.limits;
+    if (limits === undefined || Number.isNaN(this.#peak)) return null;
+    const like = 'limit' in limits ? limits.limit : limits.low;
+    return { ...like, amount: decimal((this.#peak / 10 ** this.places).toFixed(this.places)) ?? like.amount };
+  }
+
+  #raise(now: Instant): void {
+    this.#state = RAISED;
+    this.#open = { identity: this.table.identity, opened: this.#since, raised: now, closed: null, peak: this.#peakValue(), alerts: 0 };
+    this.#tell({ is: 'alert', of: 'raised' }, now);
+  }
+
+  #close(now: Instant): void {
+    // An end that nobody was told the beginning of is no news.
+    const tellsEnd = this.compiled.rule.tellsEnd === true && (this.#tells === null || (this.#telling.open && this.#telling.waiting === null));
+    this.#tell({ is: 'closed' }, now);
+    if (this.#open !== null) this.list.episode({ ...this.#open, closed: now });
+    if (tellsEnd) this.list.alert(this.table.identity, now, 'over', []);
+    this.#open = null;
+    this.#peak = NaN;
+  }
+
+  #tell(event: TellingEvent, now: Instant): void {
+    if (this.#tells === null) {
+      if (event.is === 'alert') this.#alert(now, 'alert');
+      return;
+    }
+    this.#tellUntil(now - 1);
+    this.#takeTold(tellOf(this.#tells, this.#telling, event, now), this.#tells);
+  }
+
+  #takeTold({ memory, told }: TellingStep, telling: Telling): void {
+    this.#telling = memory;
+    this.#tellAt = nextTelling(telling, memory) ?? Infinity;
+    for (const each of told) if (each.what !== 'kept') this.#alert(each.at, each.what);
+  }
+
+  #tellUntil(to: Instant): void {
+    if (this.#tells !== null && this.#tellAt <= to) this.#takeTold(tellAt(this.#tells, this.#telling, to), this.#tells);
+  }
+
+  #alert(at: Instant, what: 'alert' | 'several' | 'reminder'): void {
+    if (this.#open !== null) this.#open.alerts += 1;
+    const met = this.#standing.reduce<number[]>((found, standing, clause) => (standing === MET ? [...found, clause] : found), []);
+    this.list.alert(this.table.identity, at, what, met);
+  }
+
+  /** When the clock may have something to bring next. */
+  get #nextClock(): number {
+    const held = this.#state === HOLDING && !Number.isNaN(this.#until) ? this.#until : Infinity;
+    const open = this.#saidOpen || Number.isNaN(this.#openSince) ? Infinity : this.#openSince + DAY;
+    return Math.min(held, open, this.#tellAt);
+  }
+
+  /** What the clock brings until a moment, and with it where nothing is read then. */
+  #clockUntil(to: Instant, withIt: boolean): void {
+    const isDue = (at: number) => at < to || (withIt && at === to);
+    if (this.#state === HOLDING && !Number.isNaN(this.#until) && isDue(this.#until)) {
+      const at = this.#until;
+      const fresh = at - this.#latest <= 2 * this.situation.intervalMs;
+      this.#until = NaN;
+      if (this.#verdict(this.#heldBack) === MET && fresh) this.#raise(at);
+    }
+    if (!this.#saidOpen && !Number.isNaN(this.#openSince) && isDue(this.#openSince + DAY)) {
+      this.#saidOpen = true;
+      if (this.#open !== null) this.#open.alerts += 1;
+      this.list.alert(this.table.identity, this.#openSince + DAY, 'undecided for a day', []);
+    }
+    this.#tellUntil(withIt ? to : to - 1);
+    this.#clockAt = this.#nextClock;
+  }
+}
+
+/** Whether something that is asked was read in a row, and does not only stand there. */
+function isRead(columns: (Column | null)[], row: number): boolean {
+  for (const column of columns) {
+    const cell = column === null ? CELL.none : (column.cell[row] as number);
+    if (cell !== CELL.none && cell < FILLED) return true;
+  }
+  return false;
+}
+
+/** The last row up to one at which a column holds something that was seen since a moment; -1 where there is none. */
+function lastRow(column: Column | null, from: number, since: Instant): number {
+  let row = from;
+  while (column !== null && row >= 0 && column.cell[row] === CELL.none) row -= 1;
+  return column === null || row < 0 || (column.until[row] as number) < since ? -1 : row;
+}
+
+function isFurther({ limits }: Test, amount: number, than: number, places: number): boolean {
+  if (limits.is === 'below') return amount < than;
+  if (limits.is === 'above') return amount > than;
+  if (limits.is !== 'outside') return false;
+  const [low, high] = [scaled(limits.low.amount, places) ?? 0, scaled(limits.high.amount, places) ?? 0];
+  return Math.max(low - amount, amount - high) > Math.max(low - than, than - high);
+}

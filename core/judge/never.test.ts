@@ -1,0 +1,50 @@
+import { describe, expect, it } from 'vitest';
+import { money } from '../value/parse';
+import type { Value } from '../value/value';
+import type { History } from './backtest';
+import type { Clause } from './clause';
+import { neverMet } from './never';
+import type { RuleDefinition } from './rule';
+
+const past = (...values: Value[]): History[] => [
+  {
+    identity: 'a',
+    name: 'Copper smoker',
+    fields: { v: { stepwise: true, readings: values.map((value, at) => ({ at, until: at, runs: 1, value })) } },
+  },
+];
+const rule = (when: Clause, more: Partial<RuleDefinition> = {}): RuleDefinition => ({ when, whenAlreadyMet: 'wait', ...more });
+const below = (limit: string, inclusive = false): Clause => ({
+  kind: 'level',
+  of: { asked: { field: 'v' } },
+  limits: { is: 'below', limit: money(limit, 'GBP'), inclusive },
+});
+const PRICES = past(money('24.00', 'GBP'), money('21.00', 'GBP'));
+const codes = (...asked: Parameters<typeof neverMet>) => neverMet(...asked).map(({ code }) => code);
+
+describe('a rule that nothing so far could have met', () => {
+  it('says how far its limit is from all that was read', () => {
+    expect(neverMet(rule(below('20.00')), PRICES)).toMatchObject([{ code: 'limit never reached', side: 'lowest', amount: 21 }]);
+    expect(codes(rule(below('21.00')), PRICES)).toEqual(['limit never reached']);
+    expect(codes(rule(below('21.00', true)), PRICES)).toEqual([]);
+    expect(codes(rule(below('20.00')), past(money('24.00', 'EUR')))).toEqual(['never counted so']);
+  });
+
+  it('says which words were never read', () => {
+    const becomes = (state: string): Clause => ({ kind: 'state', asked: { field: 'v' }, how: { becomes: { kind: 'state', state } } });
+    const stock = past({ kind: 'state', state: 'in stock' }, { kind: 'state', state: 'sold out' });
+    expect([codes(rule(becomes('sold out')), stock), codes(rule(becomes('sold')), stock)]).toEqual([[], ['never said']]);
+    const phrase = (words: string, is: 'appears' | 'not there'): Clause => ({ kind: 'text', asked: { field: 'v' }, how: { phrase: words, is } });
+    const text = past({ kind: 'text', text: 'No  FOULBROOD was found.' });
+    expect([codes(rule(phrase('foulbrood was', 'appears')), text), codes(rule(phrase('mites', 'appears')), text), codes(rule(phrase('mites', 'not there')), text)]).toEqual([[], ['never said'], []]); // prettier-ignore
+  });
+
+  it('says that no record is let through', () => {
+    expect(codes(rule(below('30.00'), { only: [{ by: 'name', holds: 'steel' }] }), PRICES)).toEqual(['no records']);
+    expect(codes(rule(below('30.00'), { only: [{ by: 'name', holds: 'copper' }] }), PRICES)).toEqual([]);
+  });
+
+  it('says nothing where nothing was read', () => {
+    expect([codes(rule(below('1.00')), []), codes(rule(below('1.00')), past())]).toEqual([[], []]);
+  });
+});

@@ -1,0 +1,28 @@
+import type { Instant } from '../when/interval';
+import { backtest, type Backtest, type History } from './backtest';
+import { columnsOf, type Columns } from './columns';
+import { compile, runCompiled } from './compiled';
+import type { Situation } from './engine';
+import { countsLooks, type RuleDefinition } from './rule';
+
+/** What rules are tried on, over and over: histories, and what was made of them. */
+export class Trial {
+  readonly #columns = new Map<boolean, Columns | null>();
+
+  constructor(private readonly histories: readonly History[]) {}
+
+  /** Tries a rule: over columns of whole numbers where it can be compiled, else step by step. Both come to the same. */
+  run(rule: RuleDefinition, situation: Situation, to: Instant): Backtest {
+    const columns = this.#columnsFor(countsLooks(rule));
+    const compiled = columns === null ? null : compile(rule, columns);
+    return columns === null || compiled === null ? backtest(rule, this.histories, situation, to) : runCompiled(compiled, columns, situation, to);
+  }
+
+  #columnsFor(each: boolean): Columns | null {
+    const known = this.#columns.get(each);
+    if (known !== undefined) return known;
+    const made = columnsOf(this.histories, each);
+    this.#columns.set(each, made);
+    return made;
+  }
+}

@@ -1,0 +1,222 @@
+import AxeBuilder from '@axe-core/webdriverjs';
+import { Key } from 'selenium-webdriver';
+import { afterAll, beforeAll, describe, expect, it } from 'vitest';
+import { pageDefinition } from '#core/read/definition';
+import { DAY } from '#core/when/interval';
+import { inTransaction } from '#server/db/pool';
+import { createWatch } from '#server/db/watches';
+import { numbered } from '../support/numbered';
+import { startApp, type RunningApp } from '../support/app';
+import { onStage } from '../support/stage';
+import { PRICE } from '../support/world';
+
+// A rule from its first word to a mail: said, tried on what was read, rehearsed, kept; and what it raises, taken on and closed.
+
+const SLUG = 'steel-smoker';
+const rule = () => `${app.web}/watches/1/rules/new?field=price`;
+
+let app: RunningApp;
+beforeAll(async () => {
+  app = await startApp();
+  const host = `skepwright.localhost:${app.places.standinsPort}`;
+  await onStage(app.places.standinsPort, 'price', '20.00', SLUG);
+  const source = { address: `http://${host}/p/${SLUG}`, host, site: 'Skepwright', mostAtOnce: 4 };
+  const plan = { definition: pageDefinition('Stainless smoker', [PRICE]), frequency: { count: 1, unit: 'hour' as const }, rules: [] };
+  await inTransaction(app.pool, (db) => createWatch(db, source, plan, numbered(1), Date.now()));
+  await app.page.go(`${app.web}/watches/1`);
+  await app.page.reads('£20.00');
+  await remember();
+});
+afterAll(() => app.stop());
+
+/** Forty days of its past, a reading each: at £20.00, and every fifth day at £16.00. */
+async function remember(): Promise<void> {
+  const days = Array.from({ length: 40 }, (_, at) => ({
+    at: new Date(Date.now() - (41 - at) * DAY).toISOString(),
+    amount: at % 5 === 4 ? '16.00' : '20.00',
+  }));
+  await app.pool.query(
+    `INSERT INTO reading (series_id, first_seen, last_seen, runs, kind, amount, unit, run_id)
+     SELECT s.id, n.at, n.at + interval '20 hours', 20, 'money', n.amount, 'GBP', 1
+     FROM series s, jsonb_to_recordset($1) AS n(at timestamptz, amount numeric)`,
+    [JSON.stringify(days)],
+  );
+  await app.pool.query(`UPDATE watch SET created_at = created_at - interval '60 days'`);
+}
+
+const alerts = async () => Number(await app.page.driver.executeScript(`return document.querySelector('[data-alerts]')?.dataset.alerts ?? -1`));
+
+async function untilAlerts(wanted: (count: number) => boolean): Promise<number> {
+  for (let tries = 0; tries < 100; tries += 1) {
+    const count = await alerts().catch(() => -1);
+    if (wanted(count)) return count;
+    await new Promise((done) => setTimeout(done, 150));
+  }
+  throw new Error(`the alerts never came to what was waited for; the page says: ${await app.page.text()}`);
+}
+
+/** Moves on by the keyboard until what has the focus matches. */
+async function tabTo(selector: string): Promise<void> {
+  const { driver } = app.page;
+  for (let steps = 0; steps < 80; steps += 1) {
+    if (await driver.executeScript<boolean>(`return document.activeElement.matches(arguments[0])`, selector)) return;
+    await driver.actions().sendKeys(Key.TAB).perform();
+  }
+  throw new Error(`the keyboard never came to ${selector}`);
+}
+
+const type = (...keys: string[]) => app.page.driver.actions().sendKeys(...keys).perform(); // prettier-ignore
+
+describe('a rule', () => {
+  it('is tried on what was read while it is said', async () => {
+    const { page } = app;
+    await page.go(rule());
+    await page.write('The limit', '18.00');
+    // Of the last four weeks, every fifth day.
+    const count = await untilAlerts((each) => each >= 5 && each <= 6);
+    expect((await page.driver.findElements({ css: '[data-bracket=raised]' })).length).toBe(count);
+    await page.press('Week');
+    await untilAlerts((each) => each <= 2);
+    await page.press('13 weeks');
+    await untilAlerts((each) => each === 8);
+  });
+
+  it('follows the slider on its limit', async () => {
+    const { page } = app;
+    await page.go(rule());
+    await page.write('The limit', '15.00');
+    await untilAlerts((each) => each === 0);
+    await page.reads('It would not have told', '[data-trying]');
+    const slider = await page.find('[data-slider]');
+    for (let steps = 0; steps < 12; steps += 1) await slider.sendKeys(Key.PAGE_UP);
+    await untilAlerts((each) => each >= 5);
+    expect(await page.text()).not.toContain('falls below £15.00');
+  });
+
+  it('says what would give about as many as she wants, and takes it', async () => {
+    const { page } = app;
+    await page.go(rule());
+    await page.write('The limit', '15.00');
+    await untilAlerts((each) => each === 0);
+    await page.choose('For about', '1 a week');
+    await page.reads(/limit at £\d+\.\d+\s*\d times/, '[data-tune]');
+    await page.press('take');
+    await untilAlerts((each) => each > 0);
+  });
+
+  it('is rehearsed on pretended values, down to the mail', async () => {
+    const { page } = app;
+    await page.go(rule());
+    await page.write('The limit', '18.00');
+    await page.write('Values of price', '25.00, absent, 17.99');
+    await page.press('Rehearse');
+    await page.reads(/told: .*the condition was not met before and is met now/, '[data-rehearsal]');
+    await page.reads(/The mail:.*£17\.99/);
+    await page.write('Values of price', 'a lot');
+    await page.press('Rehearse');
+    await page.reads('“a lot” is no value of this field.');
+    expect((await app.pool.query('SELECT FROM alert')).rows).toEqual([]);
+  });
+
+  it('can be said and kept by the keyboard alone', async () => {
+    const { page } = app;
+    await page.go(rule());
+    await page.find('[data-alerts]');
+    await tabTo('[role=radio]');
+    await tabTo('input[inputmode=decimal]');
+    await app.page.driver.actions().keyDown(Key.CONTROL).sendKeys('a').keyUp(Key.CONTROL).sendKeys('18.00').perform();
+    await page.reads('price falls below £18.00', '[data-said]');
+    await tabTo('[role=checkbox][id]:not([aria-label])');
+    for (let steps = 0; steps < 40 && !(await page.text('[data-said]')).includes('Pricing'); steps += 1) {
+      const isPricing = await page.driver.executeScript<boolean>(
+        `const at = document.activeElement; const label = document.querySelector('label[for="' + at.id + '"]'); return at.getAttribute('role') === 'checkbox' && label !== null && label.textContent.startsWith('Pricing');`,
+      );
+      await type(isPricing ? Key.SPACE : Key.TAB);
+    }
+    await page.reads('Tell Pricing at once when price falls below £18.00', '[data-said]');
+    await page.driver.executeScript('document.activeElement.blur(); window.scrollTo(0, 0);');
+    await tabTo('button[type=submit]');
+    await type(Key.ENTER);
+    await page.reads('version 2 by Inés');
+    await page.reads(/tell Pricing at once when price falls below £18\.00/, '[data-sentence]');
+  });
+
+  it('that cannot be kept says why, and loses nothing', async () => {
+    const { page } = app;
+    await page.go(rule());
+    await page.write('The limit', 'cheap');
+    await page.reads('“cheap” cannot be a limit');
+    expect(await (await page.find('button[type=submit]')).isEnabled()).toBe(false);
+  });
+});
+
+describe('what it raises', () => {
+  it('stands in the list of what is raised', async () => {
+    const { page } = app;
+    await onStage(app.places.standinsPort, 'price', '17.00', SLUG);
+    await page.go(`${app.web}/watches/1`);
+    await page.press('Look now');
+    await page.reads('raised since', 'ol[aria-label="The chain"]');
+    await page.go(`${app.web}/raised`);
+    await page.reads('Stainless smoker at Skepwright: price is below £18.00', '[data-raised="Nobody has it"]');
+  });
+
+  it('is taken on from the mail: following its link changes nothing, its button does', async () => {
+    const { page } = app;
+    const { rows } = await app.pool.query<{ plain: string }>(
+      `SELECT d.plain FROM delivery d JOIN person p ON p.id = d.person_id WHERE p.name LIKE 'Inés%'`,
+    );
+    const link = /Take it on: (\S+)/.exec(rows.at(-1)?.plain ?? '')?.[1] ?? '';
+    await page.go(link);
+    await page.reads('Skepwright now asks £17.00 for Stainless smoker');
+    await page.reads('Nobody has it.', '[data-standing]');
+    expect((await app.pool.query('SELECT taken_on_by FROM episode')).rows).toEqual([{ taken_on_by: null }]);
+    await page.write('A note for the others', 'I ask them');
+    await page.press('Take it on as Inés Calloway');
+    await page.reads('Inés Calloway has it since', '[data-standing]');
+    await page.go(`${link.slice(0, -6)}xxxxxx`);
+    await page.reads('This link is not one of ours');
+    await page.go(`${app.web}/raised`);
+    await page.reads(/Inés Calloway has it since .*I ask them/, '[data-raised="Taken on"]');
+  });
+
+  it('can be let go, and taken on again with a note', async () => {
+    const { page } = app;
+    await page.press('Let go');
+    await page.reads('Stainless smoker', '[data-raised="Nobody has it"]');
+    await page.press('Take on');
+    await page.write('A note for the others', 'once more');
+    await page.press('Take it on');
+    await page.reads(/Inés Calloway has it since .*once more/, '[data-raised="Taken on"]');
+  });
+
+  it('can be put off and taken up again', async () => {
+    const { page } = app;
+    await page.press('Put off');
+    await page.press('for 2 hours');
+    await page.reads('put off until', '[data-raised="Put off"]');
+    await page.press('Take up');
+    await page.reads('Stainless smoker', '[data-raised="Taken on"]');
+  });
+
+  it('is closed by hand, once she said so twice, and stands among what is over', async () => {
+    const { page } = app;
+    await page.press('Close');
+    await page.press('Leave open');
+    await page.reads('Stainless smoker', '[data-raised="Taken on"]');
+    await page.press('Close');
+    await page.pressAt('[role=alertdialog] button:last-child');
+    await page.reads(/price is below £18\.00.*closed by hand/, '[data-over]');
+    await page.reads('nothing now, 1 over since yesterday');
+  });
+});
+
+describe('these views', () => {
+  it.each([['/raised'], ['/watches/1/rules/new?field=price']])('have nothing serious to axe: %s', async (path) => {
+    await app.page.go(app.web + path);
+    await app.page.find('h1');
+    const { violations } = await new AxeBuilder(app.page.driver).analyze();
+    const serious = violations.filter((each) => each.impact === 'serious' || each.impact === 'critical');
+    expect(serious.map((each) => `${each.id}: ${each.nodes[0]?.html}`)).toEqual([]);
+  });
+});
