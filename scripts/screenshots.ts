@@ -1,7 +1,7 @@
 import { existsSync, mkdirSync, readFileSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { setTimeout as sleep } from 'node:timers/promises';
-import { By, until, type WebDriver } from 'selenium-webdriver';
+import { By, Key, until, type WebDriver } from 'selenium-webdriver';
 import { openBrowser, type Look } from './system/browser';
 import { ROOT, stateFolder } from './system/state';
 
@@ -74,6 +74,18 @@ const SHOTS: Shot[] = [
   { name: 'briefing', take: open('/') },
   { name: 'briefing-dark', look: { dark: true }, take: open('/') },
   { name: 'briefing-narrow', look: { width: 390, height: 844 }, take: open('/') },
+  { name: 'raised', take: open('/raised') },
+  {
+    name: 'rule',
+    take: async (driver, web) => {
+      await watchNamed(driver, web, 'Honey store');
+      await press(driver, '//a[normalize-space()="a rule from here"]');
+      const limit = await find(driver, 'input[inputmode=decimal]');
+      await limit.sendKeys(Key.chord(Key.CONTROL, 'a'), '18.2');
+      await press(driver, '//label[normalize-space()="rises above"]');
+      await find(driver, '[data-bracket]');
+    },
+  },
   { name: 'watches', take: open('/watches') },
   { name: 'watch', take: (driver, web) => watchNamed(driver, web, 'Copper smoker, large') },
   { name: 'watch-records', take: (driver, web) => watchNamed(driver, web, 'Honey store') },
@@ -89,7 +101,6 @@ const SHOTS: Shot[] = [
   },
   { name: 'watch-broken', take: (driver, web) => watchNamed(driver, web, 'Extractor, four-frame, hand') },
   { name: 'watch-question', take: (driver, web) => watchNamed(driver, web, 'Fondant 12.5 kg') },
-  { name: 'new-watch', take: open('/watches/new') },
   { name: 'set-up-value', take: pointAtPrice },
   {
     name: 'set-up-records',
@@ -126,7 +137,6 @@ const SHOTS: Shot[] = [
       await find(driver, 'iframe');
     },
   },
-  { name: 'stage', take: (driver, _web, standins) => driver.get(`http://stage.localhost:${standins}`) },
 ];
 
 async function main(): Promise<void> {

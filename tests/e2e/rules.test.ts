@@ -88,7 +88,7 @@ describe('a rule', () => {
     await untilAlerts((each) => each === 0);
     await page.reads('It would not have told', '[data-trying]');
     const slider = await page.find('[data-slider]');
-    for (let steps = 0; steps < 12; steps += 1) await slider.sendKeys(Key.PAGE_UP);
+    for (let steps = 0; steps < 20; steps += 1) await slider.sendKeys(Key.PAGE_UP);
     await untilAlerts((each) => each >= 5);
     expect(await page.text()).not.toContain('falls below £15.00');
   });

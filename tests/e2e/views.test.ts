@@ -32,7 +32,7 @@ beforeAll(async () => {
 });
 afterAll(() => app.stop());
 
-const VIEWS = ['/', '/watches', '/watches/1', '/watches/3', '/watches/new', '/outbox', '/sites', '/hosts'];
+const VIEWS = ['/', '/watches', '/watches/1', '/watches/3', '/watches/new', '/raised', '/outbox', '/sites', '/hosts'];
 
 async function seriousOn(page: Page): Promise<string[]> {
   const { violations } = await new AxeBuilder(page.driver).analyze();

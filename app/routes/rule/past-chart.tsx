@@ -2,7 +2,7 @@ import { Slider } from 'radix-ui';
 import { useId } from 'react';
 import type { TestedAlert, TestedEpisode } from '#core/judge/backtest';
 import { formatValue } from '#core/value/format';
-import { decimal } from '#core/value/decimal';
+import { decimal, fractionDigits } from '#core/value/decimal';
 import type { Measure } from '#core/value/value';
 import { formatDuration, formatInstant, type Place } from '#core/when/format';
 import type { Instant } from '#core/when/interval';
@@ -28,7 +28,8 @@ interface PastChartProps {
 const HEIGHT = 176;
 const WIDTH = 1000;
 const CURVE = 150;
-const STEPS = 400;
+/** More steps than this nobody can tell apart by hand. */
+const MOST_STEPS = 1_000;
 
 /** The past of a series with a limit that is moved on it, the episodes that this would have made, and the curve of alerts by limit. */
 export function PastChart(props: PastChartProps) {
@@ -137,7 +138,7 @@ function LimitSlider({ limit, domain: [least, most], write, onLimit }: LimitSlid
       orientation="vertical"
       min={least}
       max={most}
-      step={(most - least) / STEPS}
+      step={stepOf(limit, most - least)}
       value={[amount]}
       onValueChange={([next]) => (next === undefined ? undefined : onLimit(next))}
       className="relative flex h-full w-[18px] touch-none flex-col items-center"
@@ -152,6 +153,15 @@ function LimitSlider({ limit, domain: [least, most], write, onLimit }: LimitSlid
     </Slider.Root>
   );
 }
+
+/** A step that is written with as many places as the limit, so that where it comes to is a limit that can be written. */
+function stepOf(limit: Measure, span: number): number {
+  const least = 10 ** -placesOf(limit);
+  return least * Math.max(1, Math.ceil(span / least / MOST_STEPS));
+}
+
+/** With how many decimal places a limit is moved: as it is written, and no less than pence, or tenths. */
+export const placesOf = (limit: Measure): number => Math.max(fractionDigits(limit.amount), limit.kind === 'money' ? 2 : 1);
 
 /** How many alerts each limit would bring, on the same scale. */
 function Curve({ curve, y, at }: { curve: PastChartProps['curve']; y: (amount: number) => number; at: number | null }) {

@@ -9,7 +9,7 @@ import { extent, limitedClause, limitVariants, otherVariants, withLimit, type Va
 import type { RuleDraft } from '#core/plan/rule-draft';
 import { labelOf } from '#core/plan/plan';
 import type { Field } from '#core/read/definition';
-import { decimal, fractionDigits } from '#core/value/decimal';
+import { decimal } from '#core/value/decimal';
 import { formatUnit, formatValue } from '#core/value/format';
 import { alike, isMeasure, type Measure } from '#core/value/value';
 import { formatDuration, formatInstant } from '#core/when/format';
@@ -18,7 +18,7 @@ import { SelectField } from '../../ui/field';
 import { Section } from '../../ui/page';
 import { Table, type Column } from '../../ui/table';
 import { useReader } from '../shell/reader';
-import { PastChart } from './past-chart';
+import { PastChart, placesOf } from './past-chart';
 import { LessOrMore } from './less-or-more';
 import { useBacktest, usePast, type Past } from './use-backtest';
 
@@ -236,7 +236,7 @@ function DrawnRecord({
 
 /** A draft with its limit where the slider was moved to, written with as many places as before. */
 function limitTo(draft: RuleDraft, rule: RuleDefinition, limit: Measure, amount: number): Partial<RuleDraft> {
-  const exact = decimal(amount.toFixed(Math.max(fractionDigits(limit.amount), limit.kind === 'money' ? 2 : 1)));
+  const exact = decimal(amount.toFixed(placesOf(limit)));
   const at = limitedClause(withLimit(rule, limit.amount))?.at ?? -1;
   if (exact === null || at < 0) return {};
   return {
