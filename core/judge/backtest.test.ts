@@ -61,6 +61,18 @@ describe('a rule tried on the past', () => {
     expect(tried(rule({ all: [above(10), above(100, 'w')] }), history).alerts.map(({ at }) => at / HOUR)).toEqual([2]);
   });
 
+  it('is tried on the records alone that it runs for', () => {
+    const two = [past({ v: [5, 12] }), { ...past({ v: [5, 12] }), identity: 'b', name: 'B', labels: { hive: 'north' } }];
+    const found = (only: RuleDefinition['only']) =>
+      backtest(rule(above(10), { only: only ?? [] }), two, SITUATION, DAY).alerts.map(({ identity }) => identity);
+    expect([
+      found([{ by: 'identity', in: ['b'] }]),
+      found([{ by: 'name', holds: 'a' }]),
+      found([{ by: 'label', label: 'hive', is: 'north' }]),
+      found([]),
+    ]).toEqual([['b'], ['a'], ['b'], ['a', 'b']]);
+  });
+
   it('knows no past where there is none', () => {
     expect(tried(rule(above(10)), past({ v: [] }))).toMatchObject({ alertCount: 0, readings: 0, episodes: [] });
     expect(tried(rule(above(10)), { identity: 'a', name: 'A', fields: {} })).toMatchObject({ alertCount: 0, readings: 0 });

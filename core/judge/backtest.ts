@@ -4,6 +4,7 @@ import { clausesOf } from './clause';
 import type { Situation } from './engine';
 import { freshFor, type Latest } from './heard';
 import type { RuleMemory } from './memory';
+import { lets } from './judging';
 import { countsLooks, ownFields, type RuleDefinition } from './rule';
 import { freshSubject, hearSubject, isTelling, learnSubject, nextOfSubject, wakeSubject, type Turn } from './subject';
 
@@ -19,6 +20,7 @@ export interface StoredReading {
 export interface History {
   identity: string;
   name: string;
+  labels?: Record<string, string>;
   fields: Readonly<Record<string, { stepwise: boolean; readings: readonly StoredReading[] }>>;
 }
 
@@ -84,6 +86,10 @@ export function listing({ when }: RuleDefinition, { savedAt }: Situation, to: In
   };
 }
 
+/** Whether a rule runs for a record, by what is known of it. */
+export const runsFor = ({ only }: RuleDefinition, { identity, name, labels = {} }: Omit<History, 'fields'>): boolean =>
+  lets(only, { identity, name, labels });
+
 /**
  * Replays a rule over stored readings, record by record, reading by reading in the order of their times, the clock between them moved as it
  * would have been: the very steps that every reading is judged by. `situation.savedAt` is when the rule is pretended to have been saved: what
@@ -91,7 +97,7 @@ export function listing({ when }: RuleDefinition, { savedAt }: Situation, to: In
  */
 export function backtest(rule: RuleDefinition, histories: readonly History[], situation: Situation, to: Instant): Backtest {
   const list = listing(rule, situation, to);
-  for (const history of histories) new Replaying(rule, situation, list, history.identity).run(history, to);
+  for (const history of histories.filter((each) => runsFor(rule, each))) new Replaying(rule, situation, list, history.identity).run(history, to);
   return list.done();
 }
 

@@ -21,6 +21,8 @@ export interface Column {
 /** The readings of a record as columns, a row for each moment at which something was read. */
 export interface Table {
   identity: string;
+  name: string;
+  labels?: Record<string, string>;
   at: Float64Array;
   fields: ReadonlyMap<string, Column>;
 }
@@ -34,6 +36,8 @@ export interface Columns {
 }
 
 const MOST_PLACES = 9;
+/** As many as a cell can number. */
+const MOST_UNITS = 65_535;
 
 /** A unit as a name: money and quantities are never alike. */
 export const unitName = (measure: Measure): string => `${measure.kind} ${unitOf(measure) ?? ''}`;
@@ -65,7 +69,7 @@ function placesIn(histories: readonly History[]): number {
 
 type Looks = ReturnType<typeof looksOf>;
 
-function tableOf({ identity, fields }: History, scale: Scale): Table | null {
+function tableOf({ identity, name, labels = {}, fields }: History, scale: Scale): Table | null {
   const looks = Object.entries(fields).map(([field, { stepwise, readings }]) => ({
     field,
     stepwise,
@@ -80,7 +84,7 @@ function tableOf({ identity, fields }: History, scale: Scale): Table | null {
     if (stepwise && looks.length > 1) fillIn(column);
     columns.set(field, column);
   }
-  return { identity, at: Float64Array.from(moments), fields: columns };
+  return { identity, name, labels, at: Float64Array.from(moments), fields: columns };
 }
 
 function momentsIn(series: readonly Looks[]): Instant[] {
@@ -106,6 +110,7 @@ function columnOf(looks: Looks, rowOf: ReadonlyMap<Instant, number>, { places, u
     const name = unitName(value);
     const unit = units.get(name) ?? units.size;
     units.set(name, unit);
+    if (unit > MOST_UNITS) return null;
     column.amount[row] = amount;
     column.unit[row] = unit;
   }

@@ -52,6 +52,7 @@ const rule: fc.Arbitrary<RuleDefinition> = fc
     )),
     telling: optional(fc.constantFrom({ atMostEvery: 7 * HOUR }, { remindEvery: 5 * HOUR }, { once: true }, { hours: { days: [1, 3, 5], from: 480, to: 1080, zone: 'UTC' } })),
     tellsEnd: optional(fc.boolean()),
+    only: optional(fc.constantFrom([{ by: 'identity' as const, in: ['a'] }], [{ by: 'label' as const, label: 'hive', is: 'north' }])),
   })
   .map(({ when, whenAlreadyMet, ...more }) => ({ when, whenAlreadyMet, ...(JSON.parse(JSON.stringify(more)) as Partial<RuleDefinition>) })); // prettier-ignore
 

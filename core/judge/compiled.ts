@@ -1,7 +1,7 @@
 import { decimal } from '../value/decimal';
 import type { Measure } from '../value/value';
 import { DAY, type Instant } from '../when/interval';
-import { listing, type Backtest, type TestedEpisode } from './backtest';
+import { listing, runsFor, type Backtest, type TestedEpisode } from './backtest';
 import { clausesOf, keyOf, type Clause, type Limits } from './clause';
 import { amountOf } from './clauses/limits';
 import { CELL, FILLED, scaled, unitName, type Column, type Columns, type Table } from './columns';
@@ -125,7 +125,7 @@ function leaving({ is }: Limits, low: number, high: number, [atLow, atHigh]: [nu
 /** Runs a compiled rule over columns, as the engine would judge it. */
 export function runCompiled(compiled: Compiled, { tables, places }: Columns, situation: Situation, to: Instant): Backtest {
   const list = listing(compiled.rule, situation, to);
-  for (const table of tables) new Running(compiled, table, situation, places, list).run(to);
+  for (const table of tables.filter((each) => runsFor(compiled.rule, each))) new Running(compiled, table, situation, places, list).run(to);
   return list.done();
 }
 

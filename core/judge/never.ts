@@ -1,8 +1,7 @@
 import { foldText } from '../value/parse';
 import { sameValue, type Measure, type Value } from '../value/value';
-import type { History } from './backtest';
+import { runsFor, type History } from './backtest';
 import { clausesOf, type Clause, type Limits } from './clause';
-import { lets } from './judging';
 import type { RuleDefinition } from './rule';
 import { extent } from './tune';
 
@@ -16,13 +15,10 @@ export type Never =
 
 /** What of a rule nothing that was read so far could have met, in the order of its clauses; empty where something could, or nothing was read. */
 export function neverMet(rule: RuleDefinition, histories: readonly History[]): Never[] {
-  const own = histories.filter(({ identity, name }) => lets(withoutLabels(rule), { identity, name, labels: {} }));
+  const own = histories.filter((each) => runsFor(rule, each));
   if (histories.length > 0 && own.length === 0) return [{ code: 'no records' }];
   return clausesOf(rule.when).flatMap((clause) => ofClause(clause, own));
 }
-
-/** Labels are not part of what was read. */
-const withoutLabels = ({ only = [] }: RuleDefinition) => only.filter(({ by }) => by !== 'label');
 
 function ofClause(clause: Clause, histories: readonly History[]): Never[] {
   if (clause.kind === 'level' || clause.kind === 'crossing')

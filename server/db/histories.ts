@@ -11,8 +11,8 @@ const MOST_READINGS = 20_000;
 const MOST_OF_ONE = 6_000;
 
 const SERIES = `
-SELECT s.id, s.field, r.identity, coalesce(r.name, r.identity) AS name
-FROM (SELECT id, identity, name FROM record WHERE watch_id = $1 ORDER BY gone_since IS NOT NULL, id LIMIT ${MOST_RECORDS}) r
+SELECT s.id, s.field, r.identity, coalesce(r.name, r.identity) AS name, r.labels
+FROM (SELECT id, identity, name, labels FROM record WHERE watch_id = $1 ORDER BY gone_since IS NOT NULL, id LIMIT ${MOST_RECORDS}) r
 JOIN series s ON s.record_id = r.id
 WHERE s.field = ANY($2)
 ORDER BY r.id, s.field`;
@@ -38,7 +38,10 @@ export async function historiesOf(
   since: Instant,
 ): Promise<{ histories: History[]; whole: boolean }> {
   const stepwise = new Map(fields.map(({ key, mode }) => [key, mode === 'stepwise']));
-  const { rows: series } = await db.query<{ id: SeriesId; field: string; identity: string; name: string }>(SERIES, [id, [...stepwise.keys()]]);
+  const { rows: series } = await db.query<{ id: SeriesId; field: string; identity: string; name: string; labels: Record<string, string> }>(SERIES, [
+    id,
+    [...stepwise.keys()],
+  ]);
   const most = Math.max(100, Math.min(MOST_OF_ONE, Math.floor(MOST_READINGS / Math.max(1, series.length))));
   const { rows } = await db.query<Row>(READINGS, [series.map((each) => each.id), moment(since), most]);
   const readings = new Map<SeriesId, StoredReading[]>();
@@ -47,9 +50,12 @@ export async function historiesOf(
     own.push({ at, until, runs, value: valueOfColumns(columns) });
     readings.set(seriesId, own);
   }
-  const histories = new Map<string, { identity: string; name: string; fields: Record<string, { stepwise: boolean; readings: StoredReading[] }> }>();
-  for (const { id: seriesId, field, identity, name } of series) {
-    const record = histories.get(identity) ?? { identity, name, fields: {} };
+  const histories = new Map<
+    string,
+    { identity: string; name: string; labels: Record<string, string>; fields: Record<string, { stepwise: boolean; readings: StoredReading[] }> }
+  >();
+  for (const { id: seriesId, field, identity, name, labels } of series) {
+    const record = histories.get(identity) ?? { identity, name, labels, fields: {} };
     record.fields[field] = { stepwise: stepwise.get(field) ?? true, readings: readings.get(seriesId) ?? [] };
     histories.set(identity, record);
   }
