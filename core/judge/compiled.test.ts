@@ -73,11 +73,11 @@ const readings = fc
     });
   });
 
-const history: fc.Arbitrary<History> = fc.record({ stepwise: fc.boolean(), one: readings, other: readings }).map(({ stepwise, one, other }) => ({
-  identity: 'a',
-  name: 'A',
-  fields: { one: { stepwise, readings: one }, other: { stepwise: !stepwise, readings: other } },
-}));
+const history: fc.Arbitrary<History> = fc
+  .record({ identity: fc.constantFrom('a', 'b'), hive: fc.constantFrom('north', 'south'), stepwise: fc.boolean(), one: readings, other: readings })
+  .map(({ identity, hive, stepwise, one, other }) => ({
+    identity, name: 'A', labels: { hive }, fields: { one: { stepwise, readings: one }, other: { stepwise: !stepwise, readings: other } },
+  })); // prettier-ignore
 
 /** Amounts are the same, whatever zeros they are written with. */
 const plain = ({ episodes, ...tested }: Backtest) => ({
