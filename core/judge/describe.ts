@@ -56,7 +56,7 @@ function asLevel(condition: Condition): Condition {
 }
 
 /** What a rule asks beside its condition, each a few words: `for 2 hours`, `calm again …`, `for 1 record`. */
-export function describeTerms({ hold, only, telling, told }: RuleDefinition): string[] {
+export function describeTerms({ hold, only, telling, told, ends, off }: RuleDefinition): string[] {
   const { once, atMostEvery, remindEvery, hours } = telling ?? {};
   return [
     ...(hold === undefined ? [] : [hold.for === 'time' ? `for ${formatDuration(hold.ms)}` : `at ${hold.count} readings in a row`]),
@@ -65,6 +65,8 @@ export function describeTerms({ hold, only, telling, told }: RuleDefinition): st
     ...(once === true ? ['told once, and then at rest'] : []),
     ...(atMostEvery === undefined ? [] : [`at most once in ${formatDuration(atMostEvery)}`]),
     ...(remindEvery === undefined ? [] : [`again every ${formatDuration(remindEvery)}`]),
+    ...(ends === undefined ? [] : [`until ${ends.date}`]),
+    ...(off === true ? ['switched off'] : []),
     ...(hours === undefined ? [] : [`${clock(hours.from)} to ${clock(hours.to)}, ${daysOf(hours.days)}`]),
   ];
 }

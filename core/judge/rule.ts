@@ -1,5 +1,7 @@
+import { DateTime } from 'luxon';
 import type { Measure } from '../value/value';
 import { storedAs } from '../versioned';
+import type { Instant } from '../when/interval';
 import { clausesOf, keyOf, type Asked, type Clause, type Condition } from './clause';
 import type { Rule } from './engine';
 import type { Telling } from './telling';
@@ -25,6 +27,10 @@ export interface RuleDefinition extends Rule {
   /** Fields that are shown with what it tells. */
   carry?: string[];
   weight?: Weight;
+  /** It is kept, and not judged. */
+  off?: true;
+  /** The last day on which it is judged, in a zone. */
+  ends?: { date: string; zone: string };
   /** Without one its sentence is its name. */
   name?: string;
   note?: string;
@@ -38,7 +44,12 @@ export function judgesAlike(one: RuleDefinition, other: RuleDefinition): boolean
   return judged(one) === judged(other);
 }
 
-const judged = ({ when, hold, only }: RuleDefinition) => JSON.stringify(sorted({ when, hold, only }));
+const judged = ({ when, hold, only, off }: RuleDefinition) => JSON.stringify(sorted({ when, hold, only, off }));
+
+/** When a rule ends: with its last day; null where it goes on. */
+export function endOf({ ends }: Pick<RuleDefinition, 'ends'>): Instant | null {
+  return ends === undefined ? null : DateTime.fromISO(ends.date, { zone: ends.zone }).plus({ days: 1 }).startOf('day').toMillis();
+}
 
 /** The same, whatever the order in which things were said. */
 function sorted(said: unknown): unknown {

@@ -1,3 +1,4 @@
+import { DateTime } from 'luxon';
 import type { RuleId } from '../id';
 import { clausesOf, type Clause, type Condition } from '../judge/clause';
 import { distanceTo, type Distance } from '../judge/distance';
@@ -45,12 +46,18 @@ export interface RuleDraft {
   weight: Weight;
   name: string;
   note: string;
+  off: boolean;
+  /** Its last day, as 2026-12-31; empty where it goes on. */
+  ends: string;
+  /** Of a kept one, the zone of that day. */
+  endsIn?: string;
 }
 
 /** A rule about which nothing is said yet. */
 export const BLANK_RULE: RuleDraft = {
   id: null, clauses: [], join: 'all', audiences: [], whenAlreadyMet: null, hold: null, told: 'episode', atMostEvery: null, remindEvery: null,
   hours: null, tellsEnd: false, only: [], carry: [], weight: 'usual', name: '', note: '',
+  off: false, ends: '',
 }; // prettier-ignore
 
 /** A rule that has everything. */
@@ -89,20 +96,31 @@ export function toRule(draft: RuleDraft, said: SaidIn, intervalMs: number): Resu
   if (needsChoice(when.value, said.present) && draft.whenAlreadyMet === null) {
     return fail('It is met already: say whether to raise it now, or to wait until it is left and met again.');
   }
+  if (draft.ends !== '' && !DateTime.fromISO(draft.ends).isValid) return fail('Say its last day as 2026-12-31.');
   const rule: RuleDefinition = {
     when: when.value,
     whenAlreadyMet: draft.whenAlreadyMet ?? 'wait',
     ...given({ hold: hold.value, later: draft.later, telling: telling.value }),
-    ...(draft.told === 'reading' || draft.told === 'move' ? { told: draft.told } : {}),
-    ...(draft.tellsEnd ? { tellsEnd: true } : {}),
-    ...(draft.only.length === 0 ? {} : { only: draft.only }),
-    ...(draft.carry.length === 0 ? {} : { carry: draft.carry }),
-    ...(draft.weight === 'usual' ? {} : { weight: draft.weight }),
-    ...(draft.name.trim() === '' ? {} : { name: draft.name.trim() }),
-    ...(draft.note.trim() === '' ? {} : { note: draft.note.trim() }),
+    ...besideOf(draft, said),
   };
   const refused = refuse(rule, intervalMs);
   return refused === null ? ok(rule) : fail(describeRefusedRule(refused));
+}
+
+/** What a rule has beside its judging, as far as it is said. */
+function besideOf(draft: RuleDraft, { zone }: SaidIn): Partial<RuleDefinition> {
+  const { told, tellsEnd, only, carry, weight, name, note, off, ends, endsIn } = draft;
+  return given({
+    told: told === 'reading' || told === 'move' ? told : undefined,
+    tellsEnd: tellsEnd ? true : undefined,
+    only: only.length === 0 ? undefined : only,
+    carry: carry.length === 0 ? undefined : carry,
+    weight: weight === 'usual' ? undefined : weight,
+    name: name.trim() || undefined,
+    note: note.trim() || undefined,
+    off: off ? (true as const) : undefined,
+    ends: ends === '' ? undefined : { date: ends, zone: endsIn ?? zone },
+  });
 }
 
 function given<T extends object>(parts: T): { [Key in keyof T]?: Exclude<T[Key], undefined> } {
@@ -166,20 +184,8 @@ function needsChoice(condition: Condition, present: PresentValues): boolean {
 
 /** The draft that a kept rule says, to be changed. */
 export function ruleDraftOf({ id, definition, audiences }: CompleteRule): RuleDraft {
-  const {
-    when,
-    whenAlreadyMet,
-    later,
-    hold,
-    told,
-    telling = {},
-    tellsEnd = false,
-    only = [],
-    carry = [],
-    weight = 'usual',
-    name = '',
-    note = '',
-  } = definition;
+  const { when, whenAlreadyMet, later, hold, told, telling = {} } = definition;
+  const span = (ms: number | undefined) => (ms === undefined ? null : spanDraftOf(ms));
   return {
     ...BLANK_RULE,
     id,
@@ -189,11 +195,15 @@ export function ruleDraftOf({ id, definition, audiences }: CompleteRule): RuleDr
     ...given({ later }),
     hold: hold === undefined ? null : hold.for === 'readings' ? { count: String(hold.count), unit: 'reading' } : spanDraftOf(hold.ms),
     told: telling.once === true ? 'once' : (told ?? 'episode'),
-    atMostEvery: telling.atMostEvery === undefined ? null : spanDraftOf(telling.atMostEvery),
-    remindEvery: telling.remindEvery === undefined ? null : spanDraftOf(telling.remindEvery),
+    atMostEvery: span(telling.atMostEvery),
+    remindEvery: span(telling.remindEvery),
     hours: telling.hours === undefined ? null : hoursDraftOf(telling.hours),
-    tellsEnd, only, carry, weight, name, note,
-  }; // prettier-ignore
+    ...besideDraftOf(definition),
+  };
+}
+
+function besideDraftOf({ tellsEnd, only, carry, weight, name, note, off, ends }: RuleDefinition): Partial<RuleDraft> {
+  return given({ tellsEnd, only, carry, weight, name, note, off, ends: ends?.date, endsIn: ends?.zone });
 }
 
 const hoursDraftOf = ({ days, from, to, zone }: ActiveHours): HoursDraft => ({ days, from: timeOf(from), to: timeOf(to), zone });

@@ -7,7 +7,15 @@ import { chainOf, firstBroken, formatAgo, type ChainFacts, type RuleFacts } from
 const NOW = Date.UTC(2026, 10, 25, 12);
 const PLACE: Place = { locale: 'en-GB', zone: 'UTC' };
 
-const RULE: RuleFacts = { asked: 'price falls below £22.00', state: 'calm', waiting: false, since: NOW - DAY, lastReason: null, told: true };
+const RULE: RuleFacts = {
+  asked: 'price falls below £22.00',
+  state: 'calm',
+  off: false,
+  waiting: false,
+  since: NOW - DAY,
+  lastReason: null,
+  told: true,
+};
 
 const WELL: ChainFacts = {
   state: 'running',

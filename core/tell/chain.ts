@@ -39,6 +39,8 @@ export interface RuleFacts {
   /** The rule in words. */
   asked: string;
   state: StateName;
+  /** It is kept, and not judged. */
+  off: boolean;
   /** It is met, and does not count until it is left and met again. */
   waiting: boolean;
   since: Instant | null;
@@ -148,6 +150,7 @@ function sayMany(rules: RuleFacts[], now: Instant, place: Place): string {
 
 function judgedWords(rule: RuleFacts, now: Instant, place: Place): Pick<Link, 'state' | 'said'> {
   const since = rule.since === null ? '' : ` since ${formatRecent(rule.since, now, place)}`;
+  if (rule.off) return { state: 'open', said: 'switched off' };
   if (rule.waiting) return { state: 'holds', said: 'met already; waits to be left and met again' };
   if (rule.state === 'raised') return { state: 'holds', said: `raised${since}` };
   if (rule.state === 'holding') return { state: 'holds', said: `met${since}, not yet for long enough` };

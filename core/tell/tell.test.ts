@@ -145,7 +145,9 @@ describe('the chain', () => {
     records: 1,
     unheard: null,
     lost: [],
-    rules: [{ asked: 'price falls below £22.50', state: 'raised', waiting: false, since: NOW - HOUR, lastReason: { code: 'met' }, told: true }],
+    rules: [
+      { asked: 'price falls below £22.50', state: 'raised', off: false, waiting: false, since: NOW - HOUR, lastReason: { code: 'met' }, told: true },
+    ],
     reports: ['Pricing, at once'],
     readers: [{ name: 'Ravi Oduya', confirmed: true }],
     lastDelivery: { state: 'sent', person: 'Ravi Oduya', at: NOW - HOUR, response: '250 kept', nextAttemptAt: null },

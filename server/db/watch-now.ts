@@ -212,6 +212,7 @@ export function chainFactsOf(watch: WatchNow, locale: string): ChainFacts {
     lost: Object.entries(watch.lost ?? {}).map(([field, ways]) => ({ label: labelOf(field), ways, framed: isFramed(field) })),
     rules: rules.map(({ definition, state, waiting, since, lastReason, reports }) => ({
       asked: definition.name ?? describeCondition(definition.when, namesOf(labelOf, locale)),
+      off: definition.off === true,
       state: state ?? 'undecided',
       waiting: waiting ?? false,
       since,

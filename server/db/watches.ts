@@ -1,6 +1,6 @@
 import type { DraftId, PersonId, RuleId, SourceId, WatchId } from '#core/id';
 import { isDeepStrictEqual } from 'node:util';
-import { asksOfRule, hearsFailures, isWide, judgesAlike, ownFields } from '#core/judge/rule';
+import { asksOfRule, endOf, hearsFailures, isWide, judgesAlike, ownFields } from '#core/judge/rule';
 import { fail, ok, type Result } from '#core/result';
 import { storedRule, type RuleDefinition } from '#core/judge/rule';
 import { storedDefinition, type WatchDefinition } from '#core/read/definition';
@@ -75,9 +75,9 @@ async function insertVersion(
  */
 async function createRule(db: Db, watchId: WatchId, { definition, audiences }: RulePlan, madeBy: PersonId, now: Instant): Promise<void> {
   const result = await db.query<{ id: RuleId }>(
-    `INSERT INTO rule (watch_id, version, judged_version, judged_at, begun_at, field, whole, hears_failures)
-     SELECT w.id, 1, 1, $2, CASE WHEN w.last_good_at IS NULL THEN $2::timestamptz END, $3, $4, $5 FROM watch w WHERE w.id = $1 RETURNING id`,
-    [watchId, moment(now), ...shapeOf(definition)],
+    `INSERT INTO rule (watch_id, version, judged_version, judged_at, begun_at, field, whole, hears_failures, off, ends_at)
+     SELECT w.id, 1, 1, $2, CASE WHEN w.last_good_at IS NULL AND NOT $6 THEN $2::timestamptz END, $3, $4, $5, $6, $7 FROM watch w WHERE w.id = $1 RETURNING id`,
+    [watchId, moment(now), ...shapeOf(definition), ...standingOf(definition)],
   );
   const ruleId = theRow(result).id;
   await insertRuleVersion(db, ruleId, 1, definition, madeBy, now);
@@ -89,6 +89,12 @@ async function createRule(db: Db, watchId: WatchId, { definition, audiences }: R
 const shapeOf = (definition: RuleDefinition) => {
   const failures = hearsFailures(definition);
   return [ownFields(definition)[0] ?? null, isWide(definition) || failures, failures] as const;
+};
+
+/** Whether a rule is switched off, and when it ends. */
+const standingOf = (definition: RuleDefinition) => {
+  const end = endOf(definition);
+  return [definition.off === true, end === null ? null : moment(end)] as const;
 };
 
 /** The other watches that a rule asks. */
@@ -199,7 +205,7 @@ async function changeRule(
   const before = storedRule.read(current.definition);
   if (!isDeepStrictEqual(before, rule.definition)) {
     await insertRuleVersion(db, current.id, current.version + 1, rule.definition, editor, now);
-    await db.query('UPDATE rule SET version = version + 1 WHERE id = $1', [current.id]);
+    await db.query('UPDATE rule SET version = version + 1, off = $2, ends_at = $3 WHERE id = $1', [current.id, ...standingOf(rule.definition)]);
     if (!judgesAlike(before, rule.definition)) await beginAnew(db, current.id, watchId, rule.definition, now);
   }
   await tellThrough(db, current.id, rule.audiences, editor, now);
@@ -208,7 +214,7 @@ async function changeRule(
 async function beginAnew(db: Db, ruleId: RuleId, watchId: WatchId, definition: RuleDefinition, now: Instant): Promise<void> {
   await db.query(
     `UPDATE rule r SET judged_version = r.version, judged_at = $2, baseline_at = NULL, field = $3, whole = $4, hears_failures = $5,
-       begun_at = CASE WHEN w.last_good_at IS NULL THEN $2::timestamptz END
+       begun_at = CASE WHEN w.last_good_at IS NULL AND NOT r.off THEN $2::timestamptz END
      FROM watch w WHERE w.id = r.watch_id AND r.id = $1`,
     [ruleId, moment(now), ...shapeOf(definition)],
   );

@@ -2,7 +2,7 @@ import type { RecordId, RuleId } from '#core/id';
 import type { Standing } from '#core/judge/about';
 import { situationOf, verdictsOf } from '#core/judge/judging';
 import type { KnownRule } from '#core/judge/known';
-import { nextOfSubject, wakeSubject } from '#core/judge/subject';
+import { nextOfSubject, tellSubject, wakeSubject } from '#core/judge/subject';
 import { MINUTE, type Instant } from '#core/when/interval';
 import { moment, theRow, withClient, writeAndCommit, type Db, type Statement } from '../db/pool';
 import { beginRule } from './begin';
@@ -37,30 +37,33 @@ SELECT due.rule_id AS rule, due.record_id AS record FROM due JOIN held ON held.i
 
 /** Asked beside everything else, so that where nothing is due nothing is begun. */
 const ANY_DUE = 'SELECT FROM rule_state WHERE due_at <= $1 LIMIT 1';
-const ANY_TO_BEGIN = 'SELECT FROM rule WHERE begun_at IS NULL AND ended_at IS NULL LIMIT 1';
+const ANY_TO_BEGIN = 'SELECT FROM rule WHERE begun_at IS NULL AND ended_at IS NULL AND NOT off LIMIT 1';
 
 const HOLD_ASKING = 'SELECT FROM rule u WHERE u.id = ANY($1) AND EXISTS (SELECT FROM rule_asks a WHERE a.rule_id = u.id) ORDER BY u.id FOR UPDATE';
 
 /** What the clock brought about. */
 export interface ClockSummary {
-  /** Rules that were begun, and states that were looked at. */
+  /** Rules that were begun, rules that ended, and states that were looked at. */
   begun: number;
+  ended: number;
   woken: number;
   alerts: number;
 }
 
 /** Begins the rules that are to be begun, and moves on those whose time has come, as long as there are any. */
 export async function moveClock(pipeline: Keeping, now: Instant, signal?: AbortSignal): Promise<ClockSummary> {
-  const summary: ClockSummary = { begun: 0, woken: 0, alerts: 0 };
+  const summary: ClockSummary = { begun: 0, ended: 0, woken: 0, alerts: 0 };
   const goesOn = () => signal?.aborted !== true;
   for (let begun; goesOn() && (begun = await beginNextRule(pipeline, now)) !== null; summary.begun += 1) summary.alerts += begun;
   for (let woken; goesOn() && (woken = await wakeRules(pipeline, now)) !== null; summary.woken += woken.woken) summary.alerts += woken.alerts;
+  for (let ended; goesOn() && (ended = await endNextRule(pipeline, now)) !== null; summary.ended += 1) summary.alerts += ended;
   return summary;
 }
 
 const NEXT_DUE = `
-SELECT min(t.due_at) AS at FROM rule_state t JOIN rule u ON u.id = t.rule_id JOIN watch w ON w.id = u.watch_id
-WHERE t.version = u.judged_version AND u.ended_at IS NULL AND u.begun_at IS NOT NULL AND w.state = 'running'`;
+SELECT least((SELECT min(t.due_at) FROM rule_state t JOIN rule u ON u.id = t.rule_id JOIN watch w ON w.id = u.watch_id
+  WHERE t.version = u.judged_version AND u.ended_at IS NULL AND u.begun_at IS NOT NULL AND w.state = 'running'),
+  (SELECT min(ends_at) FROM rule WHERE ends_at IS NOT NULL AND ended_at IS NULL)) AS at`;
 
 /** When the clock moves a rule next; null where none waits for it. */
 export async function nextRuleDueAt(db: Db): Promise<Instant | null> {
@@ -149,7 +152,7 @@ export async function keep(
 
 const TO_BEGIN = `
 SELECT u.id FROM rule u JOIN watch w ON w.id = u.watch_id JOIN source s ON s.id = w.source_id
-WHERE u.begun_at IS NULL AND u.ended_at IS NULL AND w.state <> 'deleted' ORDER BY u.id LIMIT 1 FOR UPDATE OF s, u SKIP LOCKED`;
+WHERE u.begun_at IS NULL AND u.ended_at IS NULL AND NOT u.off AND w.state <> 'deleted' ORDER BY u.id LIMIT 1 FOR UPDATE OF s, u SKIP LOCKED`;
 
 const BEGUN = 'UPDATE rule SET begun_at = $2, baseline_at = CASE WHEN $3 THEN $2::timestamptz END WHERE id = $1';
 
@@ -166,5 +169,45 @@ async function beginNextRule(pipeline: Keeping, now: Instant): Promise<number | 
     const judged = begun?.judged ?? [];
     const mark = { text: BEGUN, values: [rule.id, moment(now), judged.length > 0] };
     return keep(pipeline, db, now, judged, [mark, ...storeStates(now, begun?.remembered ?? [])]);
+  });
+}
+
+const ANY_TO_END = 'SELECT FROM rule WHERE ends_at <= $1 AND ended_at IS NULL LIMIT 1';
+
+const TO_END = `
+SELECT u.id, u.ends_at AS "endsAt" FROM rule u JOIN watch w ON w.id = u.watch_id JOIN source s ON s.id = w.source_id
+WHERE u.ends_at <= $1 AND u.ended_at IS NULL ORDER BY u.ends_at LIMIT 1 FOR UPDATE OF s, u SKIP LOCKED`;
+
+const ENDED = `
+WITH closed AS (UPDATE episode SET closed_at = $2, closed_because = 'ended' WHERE rule_id = $1 AND closed_at IS NULL)
+UPDATE rule SET ended_at = $2 WHERE id = $1`;
+
+/**
+ * Ends a rule whose last day is over: what came until then is judged, what is held or waits is told, and its episodes are closed. How many
+ * alerts that brought; null where there is none.
+ */
+async function endNextRule(pipeline: Keeping, now: Instant): Promise<number | null> {
+  const waiting = await pipeline.pool.query({ name: 'any rule to end', text: ANY_TO_END, values: [moment(now)] });
+  if (waiting.rows.length === 0) return null;
+  return withClient(pipeline.pool, async (db) => {
+    await db.query('BEGIN');
+    const { rows } = await db.query<{ id: RuleId; endsAt: Instant }>(TO_END, [moment(now)]);
+    const [rule] = rows;
+    if (rule === undefined) return end(db);
+    const watches = await loadSubjects(db, { rules: [rule.id], records: null });
+    const verdicts = watches.flatMap((watch) => watch.rules.flatMap((known) => endRule(known, watch, rule.endsAt)));
+    return keep(pipeline, db, rule.endsAt, verdicts, [], [{ text: ENDED, values: [rule.id, moment(rule.endsAt)] }]);
+  });
+}
+
+function endRule(rule: KnownRule, watch: SubjectWatch, at: Instant): WatchVerdict[] {
+  return [...rule.memories].flatMap(([identity, memory]) => {
+    const record = watch.records.get(identity) ?? null;
+    const woken = wakeSubject(rule.definition, memory, at, situationOf(rule, watch, record, at));
+    const turns = [...woken, ...tellSubject(rule.definition, woken.at(-1)?.memory ?? memory, { is: 'ended' }, at)];
+    return verdictsOf(rule, { identity, name: record?.name ?? identity }, memory, turns, standingOf(watch, identity)).map((verdict) => ({
+      watch,
+      verdict,
+    }));
   });
 }

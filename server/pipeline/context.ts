@@ -153,7 +153,7 @@ LEFT JOIN LATERAL (
     WHERE u.whole AND t.rule_id = u.id AND t.version = u.judged_version
   ) q
 ) m ON true
-WHERE u.watch_id = ANY($3) AND u.ended_at IS NULL AND u.begun_at IS NOT NULL ORDER BY u.id`;
+WHERE u.watch_id = ANY($3) AND u.ended_at IS NULL AND u.begun_at IS NOT NULL AND (u.ends_at IS NULL OR u.ends_at >= $5) ORDER BY u.id`;
 
 /** Rules that ask other watches are held to the end: the runs of those move their states, too. */
 const ASKING = `
@@ -181,7 +181,7 @@ export async function beginRun(db: Db, { source, startedAt }: RunFacts, reads: R
     ['begin', { text: 'BEGIN' }],
     ['locked', { name: 'lock source', text: LOCK, values: [source.id, source.token] }],
     ['due', { name: 'load watches', text: WATCHES, values: [source.id, due] }],
-    ...knownStatements(reads),
+    ...knownStatements(reads, startedAt),
   ];
   const results = await inOneTurn(
     db,
@@ -197,14 +197,15 @@ export async function beginRun(db: Db, { source, startedAt }: RunFacts, reads: R
 }
 
 /** What loads the rest, as far as there is any: rules, the records that came, and those that did not. */
-function knownStatements(reads: ReadWatch[]): [part: string, statement: Statement][] {
+function knownStatements(reads: ReadWatch[], startedAt: Instant): [part: string, statement: Statement][] {
   const came = reads.flatMap(({ id, read }) => identitiesIn(read).map((identity) => ({ id, identity })));
   const keys = [came.map(({ id }) => id), came.map(({ identity }) => identity)];
   const lists = reads.filter((watch) => watch.read.reading.ok && hasMissing(watch)).map(({ id }) => id);
   const found: [string, Statement][] = [];
   if (reads.length > 0) found.push(['asking', { name: 'hold asking rules', text: ASKING, values: [reads.map(({ id }) => id)] }]);
   if (reads.length > 0) found.push(['asked by', { name: 'hold rules elsewhere', text: ASKED_BY, values: [reads.map(({ id }) => id)] }]);
-  if (reads.length > 0) found.push(['rules', { name: 'load rules', text: RULES, values: [...keys, reads.map(({ id }) => id), lists] }]);
+  if (reads.length > 0)
+    found.push(['rules', { name: 'load rules', text: RULES, values: [...keys, reads.map(({ id }) => id), lists, moment(startedAt)] }]);
   if (reads.length > 0) found.push(['records', { name: 'load records', text: RECORDS, values: [...keys, reads.map(({ id }) => id)] }]);
   if (lists.length > 0) found.push(['missing', { name: 'load missing', text: MISSING, values: [...keys, lists] }]);
   return found;

@@ -181,7 +181,7 @@ export class Worker {
   async #moveClock(now: Instant): Promise<void> {
     try {
       const moved = await moveClock(this.pipeline, now, this.#stopping.signal);
-      if (moved.begun + moved.woken === 0) return;
+      if (moved.begun + moved.ended + moved.woken === 0) return;
       this.pipeline.log.info({ ...moved }, 'rules moved by the clock');
       this.pipeline.signals.say('watches', ...(moved.alerts > 0 ? (['outbox'] as const) : []));
     } catch (error) {

@@ -312,6 +312,39 @@ describe('an episode', () => {
   });
 });
 
+describe('a rule', () => {
+  it('that is switched off is kept, and judges nothing until it is switched on', async () => {
+    price('/n', '24.00');
+    const id = await watchOn('/n', [rule(below('22.00'))]);
+    await world.pass(0);
+    await edit(id, ([kept]) => [{ ...(kept as RulePlan), definition: { ...(kept as RulePlan).definition, off: true } }]);
+    price('/n', '21.00');
+    await world.pass(HOUR);
+    expect([await told(), (await findWatch(world.pool, id))?.rules.length]).toEqual([[], 1]);
+    await edit(id, ([kept]) => {
+      const { off: _, ...definition } = (kept as RulePlan).definition;
+      return [{ ...(kept as RulePlan), definition }];
+    });
+    await world.pass(HOUR);
+    expect(await told()).toEqual(['alert']);
+  });
+
+  it('ends with its last day: what waits is told, its episodes close, and nothing is judged any more', async () => {
+    price('/o', '21.00');
+    const day = new Date(world.now).toISOString().slice(0, 10);
+    const hours = { days: [1, 2, 3, 4, 5, 6, 7], from: 23 * 60, to: 23 * 60 + 1, zone: 'Pacific/Kiritimati' };
+    await watchOn('/o', [rule(below('22.00'), { ends: { date: day, zone: 'UTC' }, telling: { hours } })]);
+    await world.pass(0);
+    await world.pass(30 * HOUR);
+    expect([await told(), await closed()]).toEqual([['alert'], ['ended']]);
+    price('/o', '24.00');
+    await world.pass(HOUR);
+    price('/o', '20.00');
+    await world.pass(HOUR);
+    expect([(await told()).length, (await world.rows('SELECT FROM rule WHERE ended_at IS NOT NULL')).length]).toEqual([1, 1]);
+  });
+});
+
 describe('failed looks', () => {
   it('raise a rule on them at the third in a row, and a good one ends it', async () => {
     price('/m', '24.00');

@@ -66,8 +66,8 @@ export function ConditionEditor(props: ConditionEditorProps) {
   );
 }
 
-const hasTerms = ({ hold, told, atMostEvery, remindEvery, hours }: RuleDraft) =>
-  hold !== null || told !== 'episode' || atMostEvery !== null || remindEvery !== null || hours !== null;
+const hasTerms = ({ hold, told, atMostEvery, remindEvery, hours, off, ends }: RuleDraft) =>
+  off || ends !== '' || hold !== null || told !== 'episode' || atMostEvery !== null || remindEvery !== null || hours !== null;
 
 function changed(clauses: ClauseDraft[], at: number, change: Partial<ClauseDraft>, fields: Field[]): ClauseDraft[] {
   if (clauses[at] !== undefined) return clauses.map((clause, each) => (each === at ? { ...clause, ...change } : clause));

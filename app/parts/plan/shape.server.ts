@@ -225,6 +225,12 @@ const rule = Joi.object<RuleDraft>({
   weight: Joi.valid('high', 'usual', 'low').required(),
   name: words(120),
   note: words(500),
+  off: Joi.boolean().required(),
+  ends: Joi.string()
+    .allow('')
+    .pattern(/^\d{4}-\d{2}-\d{2}$/)
+    .required(),
+  endsIn: zone,
 });
 
 const naming = Joi.object({

@@ -86,6 +86,10 @@ export function Terms({ rule, fields, onChange }: TermsProps) {
           ))}
         </fieldset>
       )}
+      <TextField label="Its last day" type="date" value={rule.ends} onChange={(event) => onChange({ ends: event.target.value })} />
+      <Tick checked={rule.off} onChange={(off) => onChange({ off })}>
+        switched off: kept, and not judged
+      </Tick>
       <TextField
         label="Name"
         placeholder="its sentence"

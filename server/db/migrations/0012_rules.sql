@@ -7,12 +7,15 @@ ALTER TABLE rule
   ADD COLUMN baseline_at timestamptz,
   ADD COLUMN field text,
   ADD COLUMN whole boolean NOT NULL DEFAULT false,
-  ADD COLUMN hears_failures boolean NOT NULL DEFAULT false;
+  ADD COLUMN hears_failures boolean NOT NULL DEFAULT false,
+  ADD COLUMN off boolean NOT NULL DEFAULT false,
+  ADD COLUMN ends_at timestamptz;
 UPDATE rule r SET judged_version = r.version, judged_at = v.made_at, begun_at = v.made_at, baseline_at = v.made_at,
   field = v.definition->'condition'->>'field'
 FROM rule_version v WHERE v.rule_id = r.id AND v.version = r.version;
 ALTER TABLE rule ALTER COLUMN judged_version SET NOT NULL, ALTER COLUMN judged_at SET NOT NULL;
-CREATE INDEX rule_to_begin ON rule (id) WHERE begun_at IS NULL AND ended_at IS NULL;
+CREATE INDEX rule_to_begin ON rule (id) WHERE begun_at IS NULL AND ended_at IS NULL AND NOT off;
+CREATE INDEX rule_to_end ON rule (ends_at) WHERE ends_at IS NOT NULL AND ended_at IS NULL;
 CREATE INDEX rule_hearing_failures ON rule (watch_id) WHERE hears_failures AND ended_at IS NULL;
 
 -- Which other watches a rule asks: it is judged when they are read, too.
