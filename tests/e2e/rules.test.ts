@@ -141,6 +141,23 @@ describe('a rule', () => {
     await page.reads(/tell Pricing at once when price falls below £18\.00/, '[data-sentence]');
   });
 
+  it('opens again as it was said, and is copied with what it was made from', async () => {
+    const { page } = app;
+    const { rows } = await app.pool.query<{ id: number }>('SELECT id FROM rule');
+    await page.go(`${app.web}/watches/1/rules/${rows[0]?.id}`);
+    await page.reads('Tell Pricing at once when price falls below £18.00', '[data-said]');
+    await page.press('End this rule');
+    await page.press('Keep it');
+    await page.press('Copy');
+    await page.press('How long, how often, when it is told');
+    expect(
+      await page.driver.executeScript(
+        `return [...document.querySelectorAll('input')].some((each) => each.value === 'Copied from “price falls below £18.00”.')`,
+      ),
+    ).toBe(true);
+    expect((await app.pool.query('SELECT FROM rule WHERE ended_at IS NULL')).rows).toHaveLength(1);
+  });
+
   it('that cannot be kept says why, and loses nothing', async () => {
     const { page } = app;
     await page.go(rule());

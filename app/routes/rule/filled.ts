@@ -1,11 +1,14 @@
+import { describeCondition, namesOf } from '#core/judge/describe';
+import { BLANK_RULE, ruleDraftOf, type RuleDraft } from '#core/plan/rule-draft';
 import { blankClause, type ClauseDraft } from '#core/plan/clause-draft';
-import { BLANK_RULE, type RuleDraft } from '#core/plan/rule-draft';
 import { isMeasure, unitOf } from '#core/value/value';
 import type { RecordNow } from '#server/db/records';
 import type { WatchNow } from '#server/db/watch-now';
 
 /** A rule that opens filled in, from a record, a change or a point of a chart: `?field=price&record=…&limit=24.00`. */
 export function draftFrom(watch: WatchNow, records: RecordNow[], asked: URLSearchParams): RuleDraft {
+  const copied = copyOf(watch, asked.get('copy'));
+  if (copied !== null) return copied;
   const field = watch.definition.fields.find(({ key }) => key === asked.get('field')) ?? watch.definition.fields[0];
   const record = records.find(({ id }) => String(id) === asked.get('record'));
   const audiences = watch.rules.at(-1)?.audiences ?? [];
@@ -15,6 +18,16 @@ export function draftFrom(watch: WatchNow, records: RecordNow[], asked: URLSearc
   return { ...BLANK_RULE, audiences, only, clauses: [clauseFor(field.key, value, asked.get('limit'))] };
 }
 
+/** A copy of a rule of the watch, which says what it was made from. */
+function copyOf(watch: WatchNow, asked: string | null): RuleDraft | null {
+  const rule = watch.rules.find(({ id }) => String(id) === asked);
+  if (rule === undefined) return null;
+  const labelOf = (key: string) => watch.definition.fields.find((field) => field.key === key)?.label ?? key;
+  const from = rule.definition.name ?? describeCondition(rule.definition.when, namesOf(labelOf, 'en'));
+  return { ...ruleDraftOf(rule), id: null, name: '', note: `Copied from “${from}”.`.slice(0, LONGEST_NOTE) };
+}
+
+const LONGEST_NOTE = 500;
 const LONGEST_LIMIT = 40;
 
 function clauseFor(field: string, value: WatchNow['series'][number]['value'] | undefined, limit: string | null): ClauseDraft {

@@ -1,6 +1,6 @@
 import type { RuleId, WatchId } from '#core/id';
 import { useMemo, useState } from 'react';
-import { data, Form, Link, redirect, useNavigation } from 'react-router';
+import { data, Form, Link, redirect, useNavigation, useSubmit } from 'react-router';
 import { completePlan, draftOf, labelOf, unitsByField, type PlanDraft } from '#core/plan/plan';
 import { BLANK_RULE, isSaid, toRule, type PresentValues, type RuleDraft } from '#core/plan/rule-draft';
 import { intervalLength } from '#core/when/interval';
@@ -18,6 +18,7 @@ import { readRule } from '../../parts/plan/shape.server';
 import { services } from '../../services.server';
 import { asks } from '../../session.server';
 import { Button } from '../../ui/button';
+import { Confirm } from '../../ui/confirm';
 import { PageHead, Section } from '../../ui/page';
 import { useReader } from '../shell/reader';
 import { LeaveGuard } from '../watch/edit';
@@ -81,7 +82,13 @@ function withRule(plan: PlanDraft, rule: RuleDraft, ends: boolean): PlanDraft {
   return { ...plan, rules: rule.id === null ? [...plan.rules, rule] : plan.rules.map((each) => (each.id === rule.id ? rule : each)) };
 }
 
-export default function Rule({ loaderData, actionData }: Route.ComponentProps) {
+export default function Rule(props: Route.ComponentProps) {
+  // Another rule is another page: nothing of the one before may stay behind.
+  const { watch, kept, draft } = props.loaderData;
+  return <RulePage key={`${watch.id} ${kept ?? draft.note}`} {...props} />;
+}
+
+function RulePage({ loaderData, actionData }: Route.ComponentProps) {
   const { watch, kept, audiences, records, present, units } = loaderData;
   const { place } = useReader();
   const [draft, setDraft] = useState(loaderData.draft);
@@ -164,18 +171,23 @@ function RuleHead({ watch, kept, draft, ready }: HeadProps) {
   return (
     <PageHead
       actions={
-        <Form method="post" className="flex items-center gap-2.5">
-          <input type="hidden" name="rule" value={JSON.stringify(draft)} />
-          <input type="hidden" name="version" value={watch.version} />
+        <>
           {kept === null ? null : (
-            <Button type="submit" name="end" value="yes" weight="quiet">
-              End this rule
-            </Button>
+            <>
+              <Link className="link text-second" to={`/watches/${watch.id}/rules/new?copy=${kept}`}>
+                Copy
+              </Link>
+              <EndRule version={watch.version} draft={draft} />
+            </>
           )}
-          <Button type="submit" weight="strong" disabled={!ready}>
-            Save the rule
-          </Button>
-        </Form>
+          <Form method="post">
+            <input type="hidden" name="rule" value={JSON.stringify(draft)} />
+            <input type="hidden" name="version" value={watch.version} />
+            <Button type="submit" weight="strong" disabled={!ready}>
+              Save the rule
+            </Button>
+          </Form>
+        </>
       }
     >
       <nav aria-label="Where this is" className="text-second">
@@ -189,5 +201,28 @@ function RuleHead({ watch, kept, draft, ready }: HeadProps) {
         / {kept === null ? 'a new rule' : 'a rule'}
       </nav>
     </PageHead>
+  );
+}
+
+/** Ends a rule, once she said so twice. */
+function EndRule({ version, draft }: { version: number; draft: RuleDraft }) {
+  const submit = useSubmit();
+  const [asking, setAsking] = useState(false);
+  return (
+    <>
+      <Button weight="quiet" onClick={() => setAsking(true)}>
+        End this rule
+      </Button>
+      <Confirm
+        open={asking}
+        title="End this rule?"
+        go="End it"
+        stay="Keep it"
+        onGo={() => void submit({ rule: JSON.stringify(draft), version: String(version), end: 'yes' }, { method: 'post' })}
+        onStay={() => setAsking(false)}
+      >
+        It is judged no more, and what it has raised is closed. Switch it off instead to keep it for later.
+      </Confirm>
+    </>
   );
 }
