@@ -1,11 +1,9 @@
-import { compareReadings } from '#core/compare/compare';
 import { describeReason, type Reason } from '#core/judge/reason';
-import { rehearse, type RehearsedReading } from '#core/judge/rehearse';
-import { alertMail } from '#core/tell/mail';
-import type { News } from '#core/tell/news';
+import { rehearse } from '#core/judge/rehearse';
 import { formatValue } from '#core/value/format';
 import type { Place } from '#core/when/format';
 import { intervalLength, type Instant } from '#core/when/interval';
+import { rehearsedMail } from './rehearsed-mail';
 import { labelOf, type CompletePlan } from '#core/plan/plan';
 import type { CompleteRule, PresentValues } from '#core/plan/rule-draft';
 import type { Value } from '#core/value/value';
@@ -33,18 +31,8 @@ export function MailPreview({ plan, rule, present, site, address, readerName, re
   const key = told?.field ?? plan.definition.fields[0]?.key ?? '';
   const label = labelOf(plan.definition.fields, key);
   if (told === undefined || !told.told) return <Untold label={label} reason={told?.reason ?? null} place={place} />;
-  const news = newsOf(plan, rule, told, { site, address, now });
-  const mail = alertMail({
-    report,
-    edition: 1,
-    readerName,
-    readerNumber: 1,
-    made: now,
-    alerts: [{ news, watch: '#' }],
-    coverage: 'A rehearsal: pretended values, nothing stored and nothing sent.',
-    reportLink: '#',
-    place,
-  });
+  const { subject, fields } = plan.definition;
+  const mail = rehearsedMail({ subject, site, page: address, fields, rule: rule.definition, told, report, readerName, place, now, apart });
   const course = rehearsed.map((reading) => formatValue(reading.value, place.locale));
   return (
     <div>
@@ -61,29 +49,6 @@ export function MailPreview({ plan, rule, present, site, address, readerName, re
       <iframe title="The mail as it would arrive" sandbox="" srcDoc={mail.html} className="h-[456px] w-full border border-rule bg-white" />
     </div>
   );
-}
-
-/** The news that a rehearsed reading would be. */
-function newsOf(
-  { definition, frequency }: CompletePlan,
-  rule: CompleteRule,
-  { field: key, value, previous }: RehearsedReading,
-  { site, address, now }: Pick<MailPreviewProps, 'site' | 'address' | 'now'>,
-): News {
-  const field = definition.fields.find((each) => each.key === key);
-  return {
-    subject: definition.subject,
-    site,
-    page: address,
-    field: { key, label: labelOf(definition.fields, key), ...(field?.role === undefined ? {} : { role: field.role }) },
-    value,
-    previous,
-    change: previous === null ? null : compareReadings(previous, value, field?.polarity ?? 'neither'),
-    asked: rule.definition.when,
-    labels: Object.fromEntries(definition.fields.map((each) => [each.key, each.label])),
-    seenAt: now,
-    lookedBefore: previous === null ? null : now - intervalLength(frequency),
-  };
 }
 
 const capital = (text: string) => text.charAt(0).toUpperCase() + text.slice(1);

@@ -1,15 +1,13 @@
 import { useState } from 'react';
-import { compareReadings } from '#core/compare/compare';
 import { describeReason } from '#core/judge/reason';
 import { rehearseCourse, type RehearsedReading } from '#core/judge/rehearse';
-import type { RuleDefinition } from '#core/judge/rule';
+import { ownFields, type RuleDefinition } from '#core/judge/rule';
 import type { PresentValues } from '#core/plan/rule-draft';
 import type { Field } from '#core/read/definition';
-import { alertMail } from '#core/tell/mail';
-import type { News } from '#core/tell/news';
 import { parseLimit } from '#core/value/parse';
 import { formatValue } from '#core/value/format';
 import { ABSENT, isMeasure, type Value } from '#core/value/value';
+import { rehearsedMail } from '../../parts/plan/rehearsed-mail';
 import { Button } from '../../ui/button';
 import { TextField } from '../../ui/field';
 import { Section } from '../../ui/page';
@@ -81,10 +79,8 @@ export function Rehearsal(props: RehearsalProps) {
   );
 }
 
-const aboutOf = ({ when }: RuleDefinition, field: Field): string => {
-  const first = JSON.stringify(when).match(/"field":"([^"]+)"/)?.[1];
-  return first ?? field.key;
-};
+/** The field whose values are pretended: the first that the rule asks. */
+const aboutOf = (rule: RuleDefinition, otherwise: Field): string => ownFields(rule)[0] ?? otherwise.key;
 
 /** The course as it was typed: each value with those of the other fields as they are now; or what cannot be read. */
 function stepsOf(typed: string, rule: RuleDefinition, { fields, present, intervalMs }: RehearsalProps, locale: string) {
@@ -124,33 +120,9 @@ function pretended(text: string, like: Value | undefined, locale: string): Value
 }
 
 /** The mail that would come of it. */
-function Mail({ rule, told, fields, subject, site, page, labelOf }: RehearsalProps & { rule: RuleDefinition; told: RehearsedReading }) {
+function Mail({ rule, told, fields, subject, site, page, intervalMs }: RehearsalProps & { rule: RuleDefinition; told: RehearsedReading }) {
   const { place, now } = useReader();
-  const field = fields.find(({ key }) => key === told.field);
-  const news: News = {
-    subject,
-    site,
-    page,
-    field: { key: told.field, label: labelOf(told.field), ...(field?.role === undefined ? {} : { role: field.role }) },
-    value: told.value,
-    previous: told.previous,
-    change: told.previous === null ? null : compareReadings(told.previous, told.value, field?.polarity ?? 'neither'),
-    asked: rule.when,
-    labels: Object.fromEntries(fields.map((each) => [each.key, each.label])),
-    seenAt: now,
-    lookedBefore: null,
-  };
-  const mail = alertMail({
-    report: 'A rehearsal',
-    edition: 1,
-    readerName: 'reader',
-    readerNumber: 1,
-    made: now,
-    alerts: [{ news, watch: '#' }],
-    coverage: 'A rehearsal: pretended values, nothing stored and nothing sent.',
-    reportLink: '#',
-    place,
-  });
+  const mail = rehearsedMail({ subject, site, page, fields, rule, told, report: 'A rehearsal', readerName: 'reader', place, now, apart: intervalMs });
   return (
     <details className="mt-3">
       <summary className="cursor-pointer">
