@@ -1,3 +1,5 @@
+import { blankClause } from '#core/plan/clause-draft';
+import { BLANK_RULE } from '#core/plan/rule-draft';
 import { setTimeout as sleep } from 'node:timers/promises';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { anyPort } from '#scripts/system/ports';
@@ -87,8 +89,7 @@ describe('a form', () => {
       key: 'price', label: 'price', type: { kind: 'money', currency: null }, mode: 'stepwise', polarity: 'neither', locale: null,
       locators: [{ way: 'structured', type: 'Product', path: 'offers.price' }],
     }; // prettier-ignore
-    const condition = { kind: 'change', field: 'price', direction: 'below', inclusive: false, limit: '' };
-    const rules = [{ id: null, condition, audiences: ['person:99999'], whenAlreadyMet: null }];
+    const rules = [{ ...BLANK_RULE, clauses: [blankClause('price', 'changes')], audiences: ['person:99999'] }];
     const plan = JSON.stringify({ ...rows[0]?.content, v: undefined, fields: [field], rules });
     const answered = await post(path, { plan, revision: '0', tab: 'one' });
     expect(answered.status).toBe(400);
@@ -105,7 +106,7 @@ describe('an odd address', () => {
   it.each([
     ['/watches/99999999999', 404], ['/watches/1.5', 404], ['/watches/-1', 404], ['/watches/0x1', 404], ['/watches/1e3', 404], ['/watches/%00', 404],
     ['/watches/new/99999999999', 404], ['/watches/new/1%2e5', 404], ['/outbox/99999999999999999999', 404], ['/outbox/NaN', 404], ['/outbox/9007199254740993', 404],
-    ['/watches/1/picture/99999999999999999999', 404], ['/watches/9/changes/1.5/before', 404], ['/watches/9/values/x', 404], ['/nothing/at/all', 404],
+    ['/watches/1/picture/99999999999999999999', 404], ['/watches/9/changes/1.5/before', 404], ['/watches/9/values/x', 404], ['/watches/9/rules/new', 404], ['/watches/9/rules/1.5', 404], ['/watches/9/history', 404], [`/take/${'x'.repeat(80)}`, 404], ['/take/x', 404], ['/nothing/at/all', 404],
     ['/in/%00', 405], ['/%E0%A4%A', 400],
   ])('%s answers %i', async (path, status) => {
     expect((await get(path)).status).toBe(status);
