@@ -81,7 +81,7 @@ const SHOTS: Shot[] = [
       await watchNamed(driver, web, 'Honey store');
       await press(driver, '//a[normalize-space()="a rule from here"]');
       const limit = await find(driver, 'input[inputmode=decimal]');
-      await limit.sendKeys(Key.chord(Key.CONTROL, 'a'), '18.2');
+      await limit.sendKeys(Key.CONTROL, 'a', Key.NULL, '18.2');
       await press(driver, '//label[normalize-space()="rises above"]');
       await find(driver, '[data-bracket]');
     },

@@ -102,6 +102,7 @@ function Limits({ clause, present, units, locale, problem, onChange }: FiguresPr
         {several ? (
           <SelectField
             label="in"
+            className="min-w-16"
             value={clause.unit ?? unitOfPresent(present, clause.field)}
             options={units.map((unit) => ({ value: unit, label: unit === '' ? 'no unit' : unit }))}
             onChange={(event) => onChange({ unit: event.target.value })}

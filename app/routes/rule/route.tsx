@@ -98,6 +98,8 @@ function RulePage({ loaderData, actionData }: Route.ComponentProps) {
   const intervalMs = intervalLength(watch.frequency);
   const said = useMemo(() => ({ present, fields, ...place }), [present, fields, place]);
   const rule = useMemo(() => toRule(draft, said, intervalMs), [draft, said, intervalMs]);
+  // What is met already is tried as if it had to be left first, until she says.
+  const tried = useMemo(() => toRule({ ...draft, whenAlreadyMet: draft.whenAlreadyMet ?? 'wait' }, said, intervalMs), [draft, said, intervalMs]);
   const unsaved = JSON.stringify(draft) !== JSON.stringify(loaderData.draft) && !saving;
   const problem = rule.ok ? (draft.audiences.length === 0 ? 'Say who should hear.' : null) : rule.error;
   return (
@@ -106,7 +108,7 @@ function RulePage({ loaderData, actionData }: Route.ComponentProps) {
       <RuleHead watch={watch} kept={kept} draft={draft} ready={problem === null && !saving} />
       <h1 className="pt-3.5 pb-2 font-serif text-[22px] leading-[31px] text-pretty md:text-sentence" data-said>
         Tell {audienceNames(audiences, draft.audiences) || '____'} at once when {conditionWords(fields, draft, present, place) ?? '____'}
-        {rule.ok && termWords(rule.value) !== '' ? <span className="font-sans text-glance text-third"> ({termWords(rule.value)})</span> : null}.
+        {tried.ok && termWords(tried.value) !== '' ? <span className="font-sans text-glance text-third"> ({termWords(tried.value)})</span> : null}.
       </h1>
       <p className="min-h-5 text-glance font-medium text-chestnut" role="status">
         {actionData?.problem ?? (isSaid(draft) ? problem : null)}
@@ -122,7 +124,7 @@ function RulePage({ loaderData, actionData }: Route.ComponentProps) {
                 units={units}
                 records={records}
                 place={place}
-                problem={rule.ok ? null : rule.error}
+                problem={tried.ok ? null : tried.error}
                 onChange={change}
                 onNever={() => change({ clauses: [], kept: undefined })}
                 opened
@@ -137,7 +139,7 @@ function RulePage({ loaderData, actionData }: Route.ComponentProps) {
           <Trying
             watch={watch.id}
             fields={fields}
-            rule={rule.ok ? rule.value : null}
+            rule={tried.ok ? tried.value : null}
             draft={draft}
             savedAt={watch.createdAt}
             intervalMs={intervalMs}
@@ -146,7 +148,7 @@ function RulePage({ loaderData, actionData }: Route.ComponentProps) {
           />
           <Rehearsal
             fields={fields}
-            rule={rule.ok ? rule.value : null}
+            rule={tried.ok ? tried.value : null}
             present={present}
             intervalMs={intervalMs}
             subject={watch.definition.subject}

@@ -186,7 +186,7 @@ function Drawn(props: DrawnProps) {
         <SelectField
           label="Drawn here"
           hideLabel
-          className="mt-1 max-w-xs"
+          className="mt-1 mb-3 max-w-xs"
           value={history.identity}
           options={withField.map(({ identity, name }) => ({ value: identity, label: name }))}
           onChange={(event) => setChosen(event.target.value)}
@@ -288,7 +288,8 @@ function Episodes({ tested, past }: { tested: Backtest | null; past: Past }) {
       cell: ({ alerts }) => (alerts === 1 ? 'once' : `${alerts} times`),
     },
   ];
-  const alerts = (tested?.alerts ?? []).slice(-MOST_SHOWN).reverse();
+  if (tested === null) return <span />;
+  const alerts = tested.alerts.slice(-MOST_SHOWN).reverse();
   if (raised.length > 0)
     return (
       <Section title={raised.length < MOST_SHOWN ? 'When it would have been raised' : 'The last five'}>
