@@ -55,10 +55,10 @@ function bodyOf(alert: BriefingAlert, now: Instant, place: Place): string {
       ? `It was ${formatValue(news.previous, place.locale)} until ${seen}.`
       : news.lookedBefore === null
         ? `It was met at the first look, ${seen}.`
-        : `Raised ${seen}.`;
+        : '';
   const standing = alert.stillRaised ? ` Raised for ${formatDuration(now - news.seenAt)}.` : '';
   const told = alert.report === null ? ' Nobody was told.' : ` Told ${alert.report}.`;
-  return `${first}${standing}${told}`;
+  return `${first}${standing}${told}`.trim();
 }
 
 /** A row of what else moved: the net move of a field over the window, with the number of moves on the way. */

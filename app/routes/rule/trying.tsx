@@ -261,7 +261,7 @@ const MOST_SHOWN = 5;
 
 function Episodes({ tested, past }: { tested: Backtest | null; past: Past }) {
   const { place, locale } = useReader();
-  const many = past.histories.length > 1;
+  const many = new Set(tested?.episodes.map(({ identity }) => identity)).size > 1;
   const raised = (tested?.episodes ?? [])
     .filter((episode) => episode.raised !== null)
     .slice(-MOST_SHOWN)
