@@ -1,11 +1,12 @@
 import type { EpisodeId } from '#core/id';
-import { useState } from 'react';
+import { useState, type ReactNode } from 'react';
 import { useFetcher } from 'react-router';
 import { Confirm } from '../../ui/confirm';
 import { Button } from '../../ui/button';
 import { TextField } from '../../ui/field';
 import { Popover } from '../../ui/popover';
 import type { DeedAnswer } from './deeds.server';
+import { UNTIL } from './until';
 
 interface DeedButtonsProps {
   ids: EpisodeId[];
@@ -13,12 +14,6 @@ interface DeedButtonsProps {
   putOff: boolean;
   many?: boolean;
 }
-
-const UNTIL = [
-  { value: 'hours', label: 'for 2 hours' },
-  { value: 'tomorrow', label: 'until tomorrow, 08:00' },
-  { value: 'monday', label: 'until Monday, 08:00' },
-];
 
 /** What can be done about episodes: taken on with a note, let go, put off, closed. */
 export function DeedButtons({ ids, taken, putOff, many = false }: DeedButtonsProps) {
@@ -41,14 +36,7 @@ export function DeedButtons({ ids, taken, putOff, many = false }: DeedButtonsPro
             Let go
           </button>
         ) : (
-          <Popover
-            label="Take it on"
-            trigger={
-              <button type="button" className="link" disabled={busy}>
-                Take on
-              </button>
-            }
-          >
+          <Choice label="Take it on" word="Take on" busy={busy}>
             <form
               onSubmit={(event) => {
                 event.preventDefault();
@@ -65,21 +53,14 @@ export function DeedButtons({ ids, taken, putOff, many = false }: DeedButtonsPro
                 Take {many ? 'them' : 'it'} on
               </Button>
             </form>
-          </Popover>
+          </Choice>
         )}
         {putOff ? (
           <button type="button" className="link" disabled={busy} onClick={() => act({ do: 'take up' })}>
             Take up
           </button>
         ) : (
-          <Popover
-            label="Put it off"
-            trigger={
-              <button type="button" className="link" disabled={busy}>
-                Put off
-              </button>
-            }
-          >
+          <Choice label="Put it off" word="Put off" busy={busy}>
             <p className="text-glance text-third">Until then nothing is told of {many ? 'them' : 'it'}; reminders become one.</p>
             <ul className="mt-1">
               {UNTIL.map(({ value, label }) => (
@@ -90,7 +71,7 @@ export function DeedButtons({ ids, taken, putOff, many = false }: DeedButtonsPro
                 </li>
               ))}
             </ul>
-          </Popover>
+          </Choice>
         )}
         <button type="button" className="link" disabled={busy} onClick={() => setClosing(true)}>
           Close
@@ -116,5 +97,21 @@ export function DeedButtons({ ids, taken, putOff, many = false }: DeedButtonsPro
         {ids.length > 1 ? 'they are' : 'it is'} raised again.
       </Confirm>
     </div>
+  );
+}
+
+/** A deed that asks something more, in a small window of its own. */
+function Choice({ label, word, busy, children }: { label: string; word: string; busy: boolean; children: ReactNode }) {
+  return (
+    <Popover
+      label={label}
+      trigger={
+        <button type="button" className="link" disabled={busy}>
+          {word}
+        </button>
+      }
+    >
+      {children}
+    </Popover>
   );
 }

@@ -1,10 +1,10 @@
 import type { EpisodeId, PersonId } from '#core/id';
-import { DAY, HOUR, type Instant } from '#core/when/interval';
-import { nextWithin } from '#core/judge/telling';
+import type { Instant } from '#core/when/interval';
 import { actOn, type Deed } from '#server/pipeline/deeds';
 import { readForm, textIn } from '../../form.server';
 import { readLongId } from '../../ids.server';
 import { keepingServices, services } from '../../services.server';
+import { untilOf } from './until';
 
 const MOST_AT_ONCE = 200;
 const LONGEST_NOTE = 500;
@@ -41,22 +41,13 @@ function deedIn(form: FormData, now: Instant, zone: string): Deed | null {
       return { what: 'let go' };
     case 'close':
       return { what: 'close', note };
-    case 'put off':
-      return { what: 'put off', until: untilIn(textIn(form, 'until'), now, zone) };
+    case 'put off': {
+      const until = untilOf(textIn(form, 'until'), now, zone);
+      return until === null ? null : { what: 'put off', until };
+    }
     case 'take up':
       return { what: 'put off', until: null };
     default:
       return null;
   }
-}
-
-const EVERY_DAY = [1, 2, 3, 4, 5, 6, 7];
-const MORNING = 8 * 60;
-
-/** Until when something is put off: so many hours, tomorrow morning, or next Monday's. */
-function untilIn(said: string, now: Instant, zone: string): Instant {
-  const hours = { days: EVERY_DAY, from: MORNING, to: MORNING + 1, zone };
-  if (said === 'tomorrow') return nextWithin(hours, now + HOUR);
-  if (said === 'monday') return nextWithin({ ...hours, days: [1] }, now + HOUR);
-  return now + (said === 'day' ? DAY : 2 * HOUR);
 }
