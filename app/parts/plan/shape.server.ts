@@ -257,9 +257,22 @@ const plan = Joi.object<PlanDraft>({
   rules: Joi.array().items(rule).max(MOST_RULES).required(),
 });
 
+/** Nothing that is kept is nested deeper, and to check what is would take seconds. */
+const DEEPEST = 24;
+
+const isWithin = (value: unknown, levels: number): boolean =>
+  typeof value !== 'object' || value === null || (levels > 0 && Object.values(value).every((part) => isWithin(part, levels - 1)));
+
+/** What a text says as JSON; throws where it says nothing, or what no page of ours would. */
+function parse(text: string | null): unknown {
+  const said: unknown = JSON.parse(soundEscapes(text ?? 'null'));
+  if (!isWithin(said, DEEPEST)) throw new RangeError('nested too deep');
+  return said;
+}
+
 const checked = <T>(schema: Joi.Schema, text: string | null): Result<T, string> => {
   try {
-    const read = schema.validate(JSON.parse(soundEscapes(text ?? 'null')), { convert: false });
+    const read = schema.validate(parse(text), { convert: false });
     return read.error ? fail(read.error.message) : ok(read.value as T);
   } catch {
     return fail('It did not arrive whole.');
@@ -275,7 +288,7 @@ export const readType = (text: string | null): Result<FieldType, string> => chec
 /** Checks that what came from a browser has the shape of a plan; its meaning is judged by `completePlan`. */
 export function readPlan(text: FormDataEntryValue | null): Result<PlanDraft, string> {
   try {
-    const read = plan.validate(JSON.parse(soundEscapes(typeof text === 'string' ? text : 'null')), { convert: false });
+    const read = plan.validate(parse(typeof text === 'string' ? text : null), { convert: false });
     return read.error ? fail(`This watch cannot be kept: ${read.error.message}.`) : ok(read.value);
   } catch {
     return fail('This watch cannot be kept: it did not arrive whole. Try again.');

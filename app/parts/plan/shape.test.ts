@@ -1,12 +1,13 @@
 import type { RuleId } from '#core/id';
 import { describe, expect, it } from 'vitest';
+import type { Condition } from '#core/judge/clause';
 import { pageDefinition, type Field } from '#core/read/definition';
 import { freeKey } from '#core/read/keys';
 import { money } from '#core/value/parse';
 import { blankClause, type ClauseDraft } from '#core/plan/clause-draft';
 import { completePlan, draftOf, emptyPlan, storedPlan, type PlanDraft } from '#core/plan/plan';
 import { BLANK_RULE, presentDistance, toCondition, type RuleDraft } from '#core/plan/rule-draft';
-import { readPlan } from './shape.server';
+import { readPlan, readRule } from './shape.server';
 
 const field: Field = {
   key: 'price',
@@ -21,6 +22,12 @@ const present = { price: money('24.00', 'GBP'), stock: { kind: 'text' as const, 
 const HERE = { locale: 'en-GB', zone: 'Europe/London' };
 const falls = (limit: string, change: Partial<ClauseDraft> = {}): ClauseDraft[] => [{ ...blankClause('price', 'falls below'), limit, ...change }];
 const ruled = (change: Partial<RuleDraft> = {}): RuleDraft => ({ ...BLANK_RULE, clauses: falls('22.50'), audiences: ['list:1'], ...change });
+/** A condition so many levels deep. */
+const deep = (levels: number): Condition => {
+  let made: Condition = { kind: 'record', how: 'appears' };
+  for (let level = 0; level < levels; level += 1) made = { all: [made] };
+  return made;
+};
 /** The condition that clauses say, each by itself and all of them. */
 const said = (clauses: ClauseDraft[], locale = 'en-GB') => toCondition({ clauses, join: 'all' }, { present, fields: [field], ...HERE, locale });
 const whole = (change: Partial<PlanDraft> = {}): PlanDraft => ({
@@ -149,6 +156,15 @@ describe('what a browser sends', () => {
     expect(readPlan(JSON.stringify(whole()))).toEqual({ ok: true, value: whole() });
   });
 
+  it('may say a condition as deep as a rule may have it', () => {
+    const kept = whole({ rules: [ruled({ clauses: [], kept: deep(4) })] });
+    expect(readPlan(JSON.stringify(kept))).toEqual({ ok: true, value: kept });
+  });
+
+  it('is not looked through where it is nested beyond all measure: not even what is wrong with it', () => {
+    expect(readRule(JSON.stringify(ruled({ kept: deep(1_500) })))).toEqual({ ok: false, error: 'It did not arrive whole.' });
+  });
+
   it.each([
     ['nothing', null],
     ['no JSON', '{'],
@@ -159,6 +175,7 @@ describe('what a browser sends', () => {
     ['a selector too long', JSON.stringify(whole({ fields: [{ ...field, locators: [{ way: 'css', selector: 'p'.repeat(501) }] }] }))],
     ['an audience that is none', JSON.stringify(whole({ rules: [ruled({ audiences: ['everybody'] })] }))],
     ['more rules than a watch may have', JSON.stringify(whole({ rules: Array.from({ length: 51 }, () => ruled()) }))],
+    ['a condition nested beyond all measure', JSON.stringify(whole({ rules: [ruled({ kept: deep(1_500) })] }))],
     ['properties that nobody knows', JSON.stringify({ ...whole(), owner: 1 })],
   ])('is refused with a sentence: %s', (_name, sent) => {
     const read = readPlan(sent);
