@@ -1,25 +1,25 @@
+import type { Place } from '#core/when/format';
 import { DAY, type Instant } from '#core/when/interval';
+import { timeTicks, type TimeTick } from '#core/when/ticks';
 import type { EpisodeNow } from '#server/db/raised';
 
 /** The time axis that all brackets stand on. */
 export interface Axis {
   from: Instant;
   to: Instant;
-  ticks: { at: Instant; share: number }[];
+  ticks: (TimeTick & { share: number })[];
 }
 
 const LEAST = 2 * DAY;
 const MOST = 14 * DAY;
 const TICKS = 3;
 
-/** An axis that reaches back to the earliest opening, within bounds; its ticks stand at whole days. */
-export function axisOf(episodes: EpisodeNow[], now: Instant): Axis {
+/** An axis that reaches back to the earliest opening, within bounds; its ticks keep clear of its ends. */
+export function axisOf(episodes: EpisodeNow[], now: Instant, place: Place): Axis {
   const earliest = Math.min(now - LEAST, ...episodes.map(({ openedAt }) => openedAt));
   const from = Math.max(now - MOST, earliest - (now - earliest) / 20);
-  const step = Math.max(1, Math.round((now - from) / DAY / TICKS)) * DAY;
-  const ticks: Axis['ticks'] = [];
-  for (let at = Math.ceil(from / DAY) * DAY; at < now - (now - from) * 0.12; at += step) ticks.push({ at, share: (at - from) / (now - from) });
-  return { from, to: now, ticks: ticks.filter(({ share }) => share > 0.06) };
+  const ticks = timeTicks(from, now, place, TICKS).map((tick) => ({ ...tick, share: (tick.at - from) / (now - from) }));
+  return { from, to: now, ticks: ticks.filter(({ share }) => share > 0.06 && share < 0.88) };
 }
 
 /** An episode as a bracket: from its opening to now, with a dot where somebody took it on. */

@@ -2,7 +2,6 @@ import type { EpisodeId } from '#core/id';
 import { useState } from 'react';
 import { Link, useSearchParams } from 'react-router';
 import { DAY } from '#core/when/interval';
-import { formatInstant } from '#core/when/format';
 import { listOver, listRaised, type EpisodeNow } from '#server/db/raised';
 import { useLive } from '../../parts/live';
 import { services } from '../../services.server';
@@ -40,12 +39,12 @@ export async function action({ request, context }: Route.ActionArgs) {
 export default function Raised({ loaderData }: Route.ComponentProps) {
   useLive(['watches', 'outbox'], EVERY_MS);
   const { raised, over, more } = loaderData;
-  const { now } = useReader();
+  const { now, place } = useReader();
   const [asked, setAsked] = useSearchParams();
   const sort = SORTS.find((each) => each === asked.get('by')) ?? 'weight';
   const [chosen, setChosen] = useState<EpisodeId[]>([]);
   const still = chosen.filter((id) => raised.some((episode) => episode.id === id));
-  const axis = axisOf(raised, now);
+  const axis = axisOf(raised, now, place);
   const toggle = (id: EpisodeId) => setChosen(still.includes(id) ? still.filter((each) => each !== id) : [...still, id]);
   return (
     <>
@@ -106,16 +105,15 @@ interface PlaceProps {
 }
 
 function Place({ title, aside, axis, withAxis, episodes, chosen, onToggle }: PlaceProps) {
-  const { place } = useReader();
   return (
     <section className="mt-2.5">
       <div className="grid grid-cols-[minmax(0,1fr)_auto] items-end gap-x-4 border-b border-rule pb-1 md:grid-cols-[minmax(0,1fr)_250px_190px]">
         <h2 className="font-serif text-head font-medium">{title}</h2>
         {withAxis ? (
           <p aria-hidden className="relative hidden h-5 text-glance text-third md:block">
-            {axis.ticks.map(({ at, share }) => (
+            {axis.ticks.map(({ at, share, words }) => (
               <span key={at} className="absolute -translate-x-1/2" style={{ left: `${share * 100}%` }}>
-                {formatInstant(at, 'day', place)}
+                {words}
               </span>
             ))}
             <span className="absolute right-0">now</span>

@@ -58,8 +58,9 @@ export function Trying(props: TryingProps) {
   const others = useMemo(() => (rule === null || past === null ? [] : otherVariants(rule, intervalMs)), [rule, past, intervalMs]);
   const variants = useMemo(() => [...curve, ...others], [curve, others]);
   const rules = useMemo(() => variants.map((variant) => variant.rule), [variants]);
-  const { tested, counts } = useBacktest(past, rule, rules, { situation, to });
+  const { tested, broke, counts } = useBacktest(past, rule, rules, { situation, to });
   if (failed) return <Section title="What it would have done">The history could not be loaded. Load the page again.</Section>;
+  if (broke) return <Section title="What it would have done">This rule could not be tried on what was read. It can be saved all the same.</Section>;
   if (past === null) return <Section title="What it would have done">Loading what was read so far …</Section>;
   if (past.histories.every(({ fields }) => Object.values(fields).every(({ readings }) => readings.length < 2)))
     return <Section title="What it would have done">There is no history yet to try a rule on: each look from now on adds to it.</Section>;

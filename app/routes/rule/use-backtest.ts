@@ -10,24 +10,17 @@ type Question = Exclude<BacktestAsked, { ask: 'load' }>;
 /** One question at a time; of those that come meanwhile only the last of each kind is asked, so that the answer keeps up with a slider. */
 class Asking {
   readonly #worker: Worker;
-  readonly #waiting = new Map<Question['ask'], { question: Question; onAnswer: (answer: BacktestAnswer) => void }>();
-  #open: ((answer: BacktestAnswer) => void) | null = null;
+  readonly #waiting = new Map<Question['ask'], { question: Question; onAnswer: (answer: BacktestAnswer | null) => void }>();
+  #open: ((answer: BacktestAnswer | null) => void) | null = null;
 
   constructor(histories: History[]) {
     this.#worker = new Worker(new URL('../../workers/backtest.ts', import.meta.url), { type: 'module' });
-    this.#worker.onmessage = ({ data }: MessageEvent<BacktestAnswer>) => {
-      this.#open?.(data);
-      this.#open = null;
-      this.#next();
-    };
-    this.#worker.onerror = () => {
-      this.#open = null;
-      this.#next();
-    };
+    this.#worker.onmessage = ({ data }: MessageEvent<BacktestAnswer>) => this.#answer(data);
+    this.#worker.onerror = () => this.#answer(null);
     this.#worker.postMessage({ ask: 'load', histories } satisfies BacktestAsked);
   }
 
-  ask(question: Question, onAnswer: (answer: BacktestAnswer) => void): void {
+  ask(question: Question, onAnswer: (answer: BacktestAnswer | null) => void): void {
     this.#waiting.set(question.ask, { question, onAnswer });
     if (this.#open === null) this.#next();
   }
@@ -35,6 +28,13 @@ class Asking {
   close(): void {
     this.#waiting.clear();
     this.#worker.terminate();
+  }
+
+  /** Hands on an answer, null where the question broke the trial; then the next is asked. */
+  #answer(answer: BacktestAnswer | null): void {
+    this.#open?.(answer);
+    this.#open = null;
+    this.#next();
   }
 
   #next(): void {
@@ -76,7 +76,7 @@ interface Tried {
 /** Tries a rule, and its variants, on the past while it is said. What was found last stands until the next is. */
 export function useBacktest(past: Past | null, rule: RuleDefinition | null, variants: RuleDefinition[], { situation, to }: Tried) {
   const asking = useRef<Asking | null>(null);
-  const [tested, setTested] = useState<Backtest | null>(null);
+  const [tested, setTested] = useState<Backtest | 'failed' | null>(null);
   const [counts, setCounts] = useState<number[]>([]);
   useEffect(() => {
     if (past === null) return;
@@ -92,19 +92,23 @@ export function useBacktest(past: Past | null, rule: RuleDefinition | null, vari
   const at = JSON.stringify(situation);
   useEffect(() => {
     if (past === null || said === 'null') return;
-    const question = { ask: 'test' as const, id: 0, rule: JSON.parse(said) as RuleDefinition, situation: JSON.parse(at) as Situation, to };
-    asking.current?.ask(question, (answer) => (answer.of === 'test' ? setTested(answer.tested) : undefined));
+    const question = { ask: 'test' as const, rule: JSON.parse(said) as RuleDefinition, situation: JSON.parse(at) as Situation, to };
+    asking.current?.ask(question, (answer) => setTested(answer?.of === 'test' ? answer.tested : 'failed'));
   }, [past, said, at, to]);
   useEffect(() => {
     if (past === null || saidVariants === '[]') return;
     const question = {
       ask: 'count' as const,
-      id: 0,
       rules: JSON.parse(saidVariants) as RuleDefinition[],
       situation: JSON.parse(at) as Situation,
       to,
     };
-    asking.current?.ask(question, (answer) => (answer.of === 'count' ? setCounts(answer.counts) : undefined));
+    asking.current?.ask(question, (answer) => setCounts(answer?.of === 'count' ? answer.counts : []));
   }, [past, saidVariants, at, to]);
-  return { tested: rule === null ? null : tested, counts };
+  // What was counted for other variants says nothing of these.
+  return {
+    tested: rule === null || tested === 'failed' ? null : tested,
+    broke: rule !== null && tested === 'failed',
+    counts: counts.length === variants.length ? counts : [],
+  };
 }
