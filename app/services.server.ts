@@ -48,8 +48,8 @@ export function services(): AppServices {
 
 /** What keeps a person's deed, with the mails that it orders. */
 export async function keepingServices(): Promise<Keeping> {
-  const { pool, ids, jobs, config, links } = services();
-  return { pool, ids, links, jobs: await jobs(), publicUrl: config.publicUrl, mailDomain: config.mailDomain };
+  const { pool, ids, jobs, config, links, log } = services();
+  return { pool, ids, links, log, jobs: await jobs(), publicUrl: config.publicUrl, mailDomain: config.mailDomain };
 }
 
 function open(): AppServices {

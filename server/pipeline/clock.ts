@@ -13,7 +13,7 @@ import { storeStates, type WatchVerdict } from './store/states';
 import { loadSubjects, type SubjectWatch } from './subjects';
 
 /** What keeping what was judged works with. */
-export type Keeping = Pick<Pipeline, 'pool' | 'ids' | 'jobs' | 'publicUrl' | 'mailDomain' | 'links'>;
+export type Keeping = Pick<Pipeline, 'pool' | 'ids' | 'jobs' | 'publicUrl' | 'mailDomain' | 'links' | 'log'>;
 
 // What only the clock moves: holds, silences, ends of stretches, reminders, hours that begin; and rules that are to be begun.
 
@@ -40,6 +40,12 @@ const ANY_DUE = 'SELECT FROM rule_state WHERE due_at <= $1 LIMIT 1';
 const ANY_TO_BEGIN = 'SELECT FROM rule WHERE begun_at IS NULL AND ended_at IS NULL AND NOT off LIMIT 1';
 
 const HOLD_ASKING = 'SELECT FROM rule u WHERE u.id = ANY($1) AND EXISTS (SELECT FROM rule_asks a WHERE a.rule_id = u.id) ORDER BY u.id FOR UPDATE';
+
+/** A state whose time has come. */
+interface DueState {
+  rule: RuleId;
+  record: RecordId;
+}
 
 /** What the clock brought about. */
 export interface ClockSummary {
@@ -76,15 +82,31 @@ async function wakeRules(pipeline: Keeping, now: Instant): Promise<Pick<ClockSum
   if (due.rows.length === 0) return null;
   return withClient(pipeline.pool, async (db) => {
     await db.query('BEGIN');
-    const { rows } = await db.query<{ rule: RuleId; record: RecordId }>({ name: 'due rules', text: DUE, values: [moment(now), MOST] });
+    const { rows } = await db.query<DueState>({ name: 'due rules', text: DUE, values: [moment(now), MOST] });
     if (rows.length === 0) return end(db);
     const rules = [...new Set(rows.map(({ rule }) => rule))];
     await db.query(HOLD_ASKING, [rules]);
-    const watches = await loadSubjects(db, { rules, records: [...new Set(rows.map(({ record }) => record))] });
-    const verdicts = watches.flatMap((watch) => watch.rules.flatMap((rule) => wakeRule(rule, watch, now)));
-    const alerts = await keep(pipeline, db, now, verdicts, [undue(rows, now)], [later(rows, now)]);
+    const { verdicts, moved } = await wakeDue(pipeline, db, rows, now);
+    const alerts = await keep(pipeline, db, now, verdicts, [undue(moved, now)], [later(rows, now)]);
     return { woken: rows.length, alerts };
   });
+}
+
+/** Judges at once what is due; where that fails rule by rule, so that one that cannot be judged holds up none beside it. */
+async function wakeDue(pipeline: Keeping, db: Db, due: DueState[], now: Instant): Promise<{ verdicts: WatchVerdict[]; moved: DueState[] }> {
+  const rules = [...new Set(due.map(({ rule }) => rule))];
+  try {
+    const watches = await loadSubjects(db, { rules, records: [...new Set(due.map(({ record }) => record))] });
+    return { verdicts: watches.flatMap((watch) => watch.rules.flatMap((rule) => wakeRule(rule, watch, now))), moved: due };
+  } catch (error) {
+    if (rules.length > 1) {
+      const parts = [];
+      for (const rule of rules) parts.push(await wakeDue(pipeline, db, due.filter((each) => each.rule === rule), now)); // prettier-ignore
+      return { verdicts: parts.flatMap(({ verdicts }) => verdicts), moved: parts.flatMap(({ moved }) => moved) };
+    }
+    pipeline.log.error({ rule: rules[0], err: error }, 'a rule could not be moved by the clock');
+    return { verdicts: [], moved: [] };
+  }
 }
 
 async function end(db: Db): Promise<null> {
@@ -115,7 +137,7 @@ export function standingOf({ definition, records }: SubjectWatch, identity: stri
 }
 
 /** What was due and did not move is not due before it is judged again: no state is looked at over and over. */
-function undue(rows: { rule: RuleId; record: RecordId }[], now: Instant): Statement {
+function undue(rows: DueState[], now: Instant): Statement {
   return {
     name: 'rules not due',
     text: `UPDATE rule_state t SET due_at = NULL FROM unnest($1::int[], $2::bigint[]) AS n(rule, record)
@@ -125,7 +147,7 @@ function undue(rows: { rule: RuleId; record: RecordId }[], now: Instant): Statem
 }
 
 /** Should a state still be due after it was moved, it is looked at again in a minute, and not for ever. */
-function later(rows: { rule: RuleId; record: RecordId }[], now: Instant): Statement {
+function later(rows: DueState[], now: Instant): Statement {
   return {
     name: 'rules due later',
     text: `UPDATE rule_state t SET due_at = $4 FROM unnest($1::int[], $2::bigint[]) AS n(rule, record)
@@ -150,6 +172,16 @@ export async function keep(
   return written.alerts.length;
 }
 
+/** What judging a rule comes to; null where it fails: it is not judged then, and holds up none that comes after it. */
+async function unlessItFails<T>({ log }: Keeping, rule: RuleId, what: string, judge: () => Promise<T>): Promise<T | null> {
+  try {
+    return await judge();
+  } catch (error) {
+    log.error({ rule, err: error }, `a rule could not be ${what} as it should`);
+    return null;
+  }
+}
+
 const TO_BEGIN = `
 SELECT u.id FROM rule u JOIN watch w ON w.id = u.watch_id JOIN source s ON s.id = w.source_id
 WHERE u.begun_at IS NULL AND u.ended_at IS NULL AND NOT u.off AND w.state <> 'deleted' ORDER BY u.id LIMIT 1 FOR UPDATE OF s, u SKIP LOCKED`;
@@ -165,7 +197,7 @@ async function beginNextRule(pipeline: Keeping, now: Instant): Promise<number | 
     const { rows } = await db.query<{ id: RuleId }>(TO_BEGIN);
     const [rule] = rows;
     if (rule === undefined) return end(db);
-    const begun = await beginRule(db, rule.id, now);
+    const begun = await unlessItFails(pipeline, rule.id, 'begun', () => beginRule(db, rule.id, now));
     const judged = begun?.judged ?? [];
     const mark = { text: BEGUN, values: [rule.id, moment(now), judged.length > 0] };
     return keep(pipeline, db, now, judged, [mark, ...storeStates(now, begun?.remembered ?? [])]);
@@ -194,9 +226,11 @@ async function endNextRule(pipeline: Keeping, now: Instant): Promise<number | nu
     const { rows } = await db.query<{ id: RuleId; endsAt: Instant }>(TO_END, [moment(now)]);
     const [rule] = rows;
     if (rule === undefined) return end(db);
-    const watches = await loadSubjects(db, { rules: [rule.id], records: null });
-    const verdicts = watches.flatMap((watch) => watch.rules.flatMap((known) => endRule(known, watch, rule.endsAt)));
-    return keep(pipeline, db, rule.endsAt, verdicts, [], [{ text: ENDED, values: [rule.id, moment(rule.endsAt)] }]);
+    const verdicts = await unlessItFails(pipeline, rule.id, 'ended', async () => {
+      const watches = await loadSubjects(db, { rules: [rule.id], records: null });
+      return watches.flatMap((watch) => watch.rules.flatMap((known) => endRule(known, watch, rule.endsAt)));
+    });
+    return keep(pipeline, db, rule.endsAt, verdicts ?? [], [], [{ text: ENDED, values: [rule.id, moment(rule.endsAt)] }]);
   });
 }
 

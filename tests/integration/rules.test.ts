@@ -151,6 +151,24 @@ describe('the clock', () => {
     expect(await told()).toEqual(['alert']);
   });
 
+  it('moves, begins and ends what else there is where one rule cannot be judged', async () => {
+    for (const path of ['/q', '/r']) price(path, '24.00');
+    const silence = rule({ kind: 'silence', ...asked(), how: { of: 'readings', ms: 30 * MINUTE } });
+    const [broke, other] = [await watchOn('/q', [silence]), await watchOn('/r', [silence])];
+    await world.pass(0);
+    await edit(broke, (rules) => [...rules, telling(rule(below('30.00')))]);
+    await edit(other, (rules) => [...rules, telling(rule(below('30.00')))]);
+    const unreadable = `'{"v": 2}'`;
+    await world.rows(`UPDATE rule_state SET memory = ${unreadable} WHERE rule_id IN (SELECT id FROM rule WHERE watch_id = $1)`, [broke]);
+    await world.rows(`UPDATE rule_version SET definition = ${unreadable} WHERE rule_id = (SELECT max(id) FROM rule WHERE watch_id = $1)`, [broke]);
+    world.now += 31 * MINUTE;
+    await world.rows('UPDATE rule SET ends_at = $1 WHERE watch_id = $2', [new Date(world.now), broke]);
+    await moveClock(world.services.pipeline, world.now);
+    expect(await told()).toEqual(['alert', 'alert']);
+    expect(await world.rows('SELECT FROM rule WHERE begun_at IS NULL OR (ends_at IS NOT NULL AND ended_at IS NULL)')).toEqual([]);
+    expect(await world.rows('SELECT FROM rule_state WHERE due_at <= $1', [new Date(world.now)])).toEqual([]);
+  });
+
   it('moves nothing of a watch that is paused or a rule that has ended', async () => {
     price('/e', '24.00');
     const id = await watchOn('/e', [rule({ kind: 'silence', ...asked(), how: { of: 'readings', ms: 30 * MINUTE } })]);
