@@ -9,6 +9,8 @@ import { moment, type Db } from './pool';
 const MOST_RECORDS = 60;
 const MOST_READINGS = 20_000;
 const MOST_OF_ONE = 6_000;
+/** Of a longer text a rule is tried on its beginning. */
+const MOST_OF_A_TEXT = 400;
 
 const SERIES = `
 SELECT s.id, s.field, r.identity, coalesce(r.name, r.identity) AS name, r.labels
@@ -18,7 +20,7 @@ WHERE s.field = ANY($2)
 ORDER BY r.id, s.field`;
 
 const READINGS = `
-SELECT q.id AS "seriesId", r.first_seen AS at, r.last_seen AS until, r.runs, r.kind, r.amount, r.unit, left(r.words, 400) AS words
+SELECT q.id AS "seriesId", r.first_seen AS at, r.last_seen AS until, r.runs, r.kind, r.amount, r.unit, left(r.words, ${MOST_OF_A_TEXT}) AS words
 FROM unnest($1::bigint[]) AS q(id)
 CROSS JOIN LATERAL (
   SELECT * FROM reading_seen x
@@ -59,5 +61,9 @@ export async function historiesOf(
     record.fields[field] = { stepwise: stepwise.get(field) ?? true, readings: readings.get(seriesId) ?? [] };
     histories.set(identity, record);
   }
-  return { histories: [...histories.values()], whole: [...readings.values()].every((own) => own.length < most) && histories.size < MOST_RECORDS };
+  const cut = rows.some(({ words }) => words !== null && words.length >= MOST_OF_A_TEXT);
+  return {
+    histories: [...histories.values()],
+    whole: !cut && [...readings.values()].every((own) => own.length < most) && histories.size < MOST_RECORDS,
+  };
 }

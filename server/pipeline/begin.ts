@@ -98,8 +98,9 @@ function learnedOf(rule: KnownRule, watch: SubjectWatch, record: KnownRecord, hi
   return memory;
 }
 
-/** As many readings as a stretch keeps; of a rule that only asks what stood before, that alone. */
+/** As many readings as a stretch keeps, and of many records fewer of each; of a rule that only asks what stood before, that alone. */
 const MOST_LEARNT = 2_000;
+const MOST_OF_ALL = 500_000;
 
 const HISTORY = `
 SELECT s.id AS "seriesId", r.first_seen AS at, r.kind, r.amount, r.unit, r.words
@@ -115,11 +116,8 @@ async function historyOf(db: Db, { definition }: KnownRule, watch: SubjectWatch,
   const series = records.flatMap((record) => [...record.series].flatMap(([field, { id }]) => (asked.has(field) && id !== null ? id : [])));
   if (series.length === 0) return new Map();
   const before = watch.lastGoodAt ?? 0;
-  const { rows } = await db.query<{ seriesId: SeriesId; at: Instant } & ValueColumns>(HISTORY, [
-    series,
-    seesHistory(definition) ? MOST_LEARNT : 1,
-    moment(before),
-  ]);
+  const most = seesHistory(definition) ? Math.ceil(Math.min(MOST_LEARNT, MOST_OF_ALL / series.length)) : 1;
+  const { rows } = await db.query<{ seriesId: SeriesId; at: Instant } & ValueColumns>(HISTORY, [series, most, moment(before)]);
   const history = new Map<SeriesId, Latest[]>();
   for (const { seriesId, at, ...columns } of rows) {
     const known = history.get(seriesId) ?? [];

@@ -86,7 +86,9 @@ export function Trying(props: TryingProps) {
       </div>
       <Drawn {...props} past={past} tested={tested} curve={curve} counts={counts} from={from} to={to} />
       <Never rule={rule} past={past} fields={props.fields} />
-      {past.whole ? null : <p className="text-glance text-third">There is more history than is tried here: the latest of it is.</p>}
+      {past.whole ? null : (
+        <p className="text-glance text-third">There is more history than is tried here: the latest of it is, and of long texts their beginning.</p>
+      )}
       <div className="mt-4 grid gap-x-10 gap-y-5 md:grid-cols-2">
         <Episodes tested={tested} past={past} />
         <LessOrMore
