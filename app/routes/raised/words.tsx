@@ -22,7 +22,7 @@ export function RaisedWords({ episode, place, now }: { episode: EpisodeNow; plac
     <>
       {nameOf(episode)}:{' '}
       <span className="text-chestnut">
-        {standingWords(episode, place.locale)} for {formatDuration(now - episode.openedAt)}
+        {standingWords(episode, place.locale)} for <span className="whitespace-nowrap">{formatDuration(now - episode.openedAt)}</span>
       </span>
       {episode.rule.weight === 'high' ? <span className="ml-2 font-sans text-glance text-third">high weight</span> : null}
     </>
