@@ -21,3 +21,4 @@ export type SiteId = Id<'site'>;
 export type ListId = Id<'list'>;
 export type EpisodeId = Id<'episode'>;
 export type QuestionId = Id<'question'>;
+export type ItemId = Id<'item'>;

@@ -1,7 +1,7 @@
 import { compareReadings } from '../compare/compare';
 import type { Field } from '../read/definition';
 import type { Value } from '../value/value';
-import { clausesOf } from './clause';
+import { clausesOf, isOwn } from './clause';
 import type { Finding } from './heard';
 import type { About, GoodReading, KnownSeries, Verdict } from './known';
 import { asksIn, ownFields, type RuleDefinition } from './rule';
@@ -16,7 +16,7 @@ export interface Standing {
 /** What a verdict is about: the field of a clause that is met, or else the first that the rule asks and that has a value. */
 export function aboutOf(rule: RuleDefinition, findings: readonly (Finding | null)[], standing: Standing): About | null {
   const met = clausesOf(rule.when).flatMap((clause, at) => (findings[at]?.is === 'met' ? asksIn(clause) : []));
-  const named = met.flatMap(({ field, record, watch }) => (record === undefined && watch === undefined ? field : []));
+  const named = met.filter(isOwn).map(({ field }) => field);
   for (const key of [...named, ...ownFields(rule), ...standing.fields.keys()]) {
     const about = fieldOf(key, standing);
     if (about !== null) return about;

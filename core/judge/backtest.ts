@@ -4,7 +4,8 @@ import { clausesOf } from './clause';
 import type { Situation } from './engine';
 import { freshFor, type Latest } from './heard';
 import type { RuleMemory } from './memory';
-import { lets } from './judging';
+import type { KnownItem } from './offers';
+import { choiceOf, lets, type Filtered } from './records';
 import { countsLooks, ownFields, type RuleDefinition } from './rule';
 import { freshSubject, hearSubject, isTelling, learnSubject, nextOfSubject, wakeSubject, type Turn } from './subject';
 
@@ -21,6 +22,7 @@ export interface History {
   identity: string;
   name: string;
   labels?: Record<string, string>;
+  item?: KnownItem['item'];
   fields: Readonly<Record<string, { stepwise: boolean; readings: readonly StoredReading[] }>>;
 }
 
@@ -86,9 +88,14 @@ export function listing({ when }: RuleDefinition, { savedAt }: Situation, to: In
   };
 }
 
-/** Whether a rule runs for a record, by what is known of it. */
-export const runsFor = ({ only }: RuleDefinition, { identity, name, labels = {} }: Omit<History, 'fields'>): boolean =>
-  lets(only, { identity, name, labels });
+/** Of histories those that a rule would run for, by what is known of their records now. */
+export function runsFor({ only }: RuleDefinition, histories: readonly History[], now: Instant): History[] {
+  const records = histories.map(({ identity, name, labels = {}, item, fields }) => ({
+    identity, name, labels, item, valueOf: (field: string) => fields[field]?.readings.at(-1)?.value,
+  })); // prettier-ignore
+  const choice = choiceOf(only, records, null, now);
+  return histories.filter((_, at) => lets(only, records[at] as Filtered, choice));
+}
 
 /**
  * Replays a rule over stored readings, record by record, reading by reading in the order of their times, the clock between them moved as it
@@ -97,7 +104,7 @@ export const runsFor = ({ only }: RuleDefinition, { identity, name, labels = {} 
  */
 export function backtest(rule: RuleDefinition, histories: readonly History[], situation: Situation, to: Instant): Backtest {
   const list = listing(rule, situation, to);
-  for (const history of histories.filter((each) => runsFor(rule, each))) new Replaying(rule, situation, list, history.identity).run(history, to);
+  for (const history of runsFor(rule, histories, to)) new Replaying(rule, situation, list, history.identity).run(history, to);
   return list.done();
 }
 

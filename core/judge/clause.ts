@@ -1,12 +1,27 @@
 import type { Decimal } from '../value/decimal';
 import type { Measure, Value } from '../value/value';
 
-/** Which series a clause asks: a field of the rule's own record, or of a record that is named, there or at another watch. */
+/** What is asked of the item that a record is an offer of: our own price, its agreed minimum, or the cheapest of its other offers. */
+export const ITEM_SIDES = ['ours', 'minimum', 'cheapest'] as const;
+export type ItemSide = (typeof ITEM_SIDES)[number];
+
+/**
+ * Which series a clause asks: a field of the rule's own record, or of a record that is named, there or at another watch; or what its item
+ * says that is like that field, of ours at one of our channels where that is named.
+ */
 export interface Asked {
   field: string;
   record?: string;
   watch?: number;
+  item?: ItemSide;
+  channel?: number;
 }
+
+/** Whether a series is the rule's own record's. */
+export const isOwn = ({ record, watch, item }: Asked): boolean => record === undefined && watch === undefined && item === undefined;
+
+/** The group of all records of a watch, and that of all offers of an item. */
+export const AMONG = ['records', 'offers'] as const;
 
 /** How far, as an amount in a unit or as percent of what it is held against. */
 export type Figure = { by: 'amount'; amount: Measure } | { by: 'percent'; percent: Decimal };
@@ -85,8 +100,10 @@ export type SilenceTest =
 export type Condition = Clause | { all: Condition[] } | { any: Condition[] } | { none: Condition[] };
 
 /** The name under which the readings of a series reach a rule. */
-export function keyOf({ field, record, watch }: Asked): string {
-  return record === undefined && watch === undefined ? field : JSON.stringify([watch ?? null, record ?? null, field]);
+export function keyOf(asked: Asked): string {
+  const { field, record = null, watch = null, item, channel = null } = asked;
+  if (isOwn(asked)) return field;
+  return JSON.stringify(item === undefined ? [watch, record, field] : [item, channel, field]);
 }
 
 /** The name under which the others of a group reach a rule: those that a clause asks the same of. */

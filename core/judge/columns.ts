@@ -20,9 +20,7 @@ export interface Column {
 
 /** The readings of a record as columns, a row for each moment at which something was read. */
 export interface Table {
-  identity: string;
-  name: string;
-  labels?: Record<string, string>;
+  history: History;
   at: Float64Array;
   fields: ReadonlyMap<string, Column>;
 }
@@ -69,8 +67,8 @@ function placesIn(histories: readonly History[]): number {
 
 type Looks = ReturnType<typeof looksOf>;
 
-function tableOf({ identity, name, labels = {}, fields }: History, scale: Scale): Table | null {
-  const looks = Object.entries(fields).map(([field, { stepwise, readings }]) => ({
+function tableOf(history: History, scale: Scale): Table | null {
+  const looks = Object.entries(history.fields).map(([field, { stepwise, readings }]) => ({
     field,
     stepwise,
     looks: readings.flatMap((reading) => looksOf(reading, scale.each)),
@@ -84,7 +82,7 @@ function tableOf({ identity, name, labels = {}, fields }: History, scale: Scale)
     if (stepwise && looks.length > 1) fillIn(column);
     columns.set(field, column);
   }
-  return { identity, name, labels, at: Float64Array.from(moments), fields: columns };
+  return { history, at: Float64Array.from(moments), fields: columns };
 }
 
 function momentsIn(series: readonly Looks[]): Instant[] {

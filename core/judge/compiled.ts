@@ -125,7 +125,8 @@ function leaving({ is }: Limits, low: number, high: number, [atLow, atHigh]: [nu
 /** Runs a compiled rule over columns, as the engine would judge it. */
 export function runCompiled(compiled: Compiled, { tables, places }: Columns, situation: Situation, to: Instant): Backtest {
   const list = listing(compiled.rule, situation, to);
-  for (const table of tables.filter((each) => runsFor(compiled.rule, each))) new Running(compiled, table, situation, places, list).run(to);
+  const among = new Set(runsFor(compiled.rule, tables.map(({ history }) => history), to)); // prettier-ignore
+  for (const table of tables.filter(({ history }) => among.has(history))) new Running(compiled, table, situation, places, list).run(to);
   return list.done();
 }
 
@@ -310,7 +311,7 @@ class Running {
     if (this.#state === RAISED) this.#close(now);
     else this.#endHolding(now);
     this.#state = NOWHERE;
-    this.list.alert(this.table.identity, now, 'cannot be judged', []);
+    this.list.alert(this.table.history.identity, now, 'cannot be judged', []);
   }
 
   #unmet(now: Instant): void {
@@ -321,7 +322,7 @@ class Running {
 
   #endHolding(now: Instant): void {
     if (this.#state === HOLDING)
-      this.list.episode({ identity: this.table.identity, opened: this.#since, raised: null, closed: now, peak: null, alerts: 0 });
+      this.list.episode({ identity: this.table.history.identity, opened: this.#since, raised: null, closed: now, peak: null, alerts: 0 });
   }
 
   #met(now: Instant, columns: (Column | null)[], row: number): void {
@@ -367,7 +368,7 @@ class Running {
 
   #raise(now: Instant): void {
     this.#state = RAISED;
-    this.#open = { identity: this.table.identity, opened: this.#since, raised: now, closed: null, peak: this.#peakValue(), alerts: 0 };
+    this.#open = { identity: this.table.history.identity, opened: this.#since, raised: now, closed: null, peak: this.#peakValue(), alerts: 0 };
     this.#tell({ is: 'alert', of: 'raised' }, now);
   }
 
@@ -376,7 +377,7 @@ class Running {
     const tellsEnd = this.compiled.rule.tellsEnd === true && (this.#tells === null || (this.#telling.open && this.#telling.waiting === null));
     this.#tell({ is: 'closed' }, now);
     if (this.#open !== null) this.list.episode({ ...this.#open, closed: now });
-    if (tellsEnd) this.list.alert(this.table.identity, now, 'over', []);
+    if (tellsEnd) this.list.alert(this.table.history.identity, now, 'over', []);
     this.#open = null;
     this.#peak = NaN;
   }
@@ -403,7 +404,7 @@ class Running {
   #alert(at: Instant, what: 'alert' | 'several' | 'reminder'): void {
     if (this.#open !== null) this.#open.alerts += 1;
     const met = this.#standing.reduce<number[]>((found, standing, clause) => (standing === MET ? [...found, clause] : found), []);
-    this.list.alert(this.table.identity, at, what, met);
+    this.list.alert(this.table.history.identity, at, what, met);
   }
 
   /** When the clock may have something to bring next. */
@@ -425,7 +426,7 @@ class Running {
     if (!this.#saidOpen && !Number.isNaN(this.#openSince) && isDue(this.#openSince + DAY)) {
       this.#saidOpen = true;
       if (this.#open !== null) this.#open.alerts += 1;
-      this.list.alert(this.table.identity, this.#openSince + DAY, 'undecided for a day', []);
+      this.list.alert(this.table.history.identity, this.#openSince + DAY, 'undecided for a day', []);
     }
     this.#tellUntil(withIt ? to : to - 1);
     this.#clockAt = this.#nextClock;

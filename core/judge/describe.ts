@@ -2,8 +2,8 @@ import { formatAmount, formatPercent, formatValue } from '../value/format';
 import { cut } from '../value/sound';
 import type { Value } from '../value/value';
 import { formatDuration } from '../when/format';
-import { childrenOf, type Asked, type Clause, type Condition, type Figure, type Judged, type Limits, type StateTest, type Stretch } from './clause';
-import type { RuleDefinition } from './rule';
+import { childrenOf, isOwn, type Asked, type Clause, type Condition, type Figure, type Judged, type Limits, type StateTest, type Stretch } from './clause';
+import { isRanking, type RuleDefinition } from './rule';
 
 /** How the things that a rule names are called. */
 export interface Names {
@@ -13,6 +13,8 @@ export interface Names {
   record?: (identity: string) => string;
   /** Of another watch. */
   watch?: (id: number) => string;
+  /** Of a channel of ours. */
+  channel?: (id: number) => string;
   /** What only the setting of a rule needs is left out. */
   brief?: boolean;
   locale: string;
@@ -81,7 +83,17 @@ function daysOf(days: number[]): string {
 
 function describeTest(test: NonNullable<RuleDefinition['only']>[number]): string {
   if (test.by === 'identity') return test.in.length === 1 ? 'for one record' : `for ${test.in.length} records`;
-  return test.by === 'label' ? `where ${test.label} is ${test.is}` : `where the name has “${test.holds}”`;
+  if (isRanking(test)) return `for the ${test.count} ${test.by} by ${test.field}${test.anew === 'never' ? '' : `, chosen anew each ${test.anew}`}`;
+  switch (test.by) {
+    case 'label':
+      return `where ${test.label} is ${test.is}`;
+    case 'field':
+      return `where ${test.field} is ${test.is}`;
+    case 'item':
+      return `where the ${test.property} of the item is ${test.is}`;
+    default:
+      return `where the name has “${test.holds}”`;
+  }
 }
 
 /** One clause in words. */
@@ -150,11 +162,15 @@ const DESCRIBED: Kinds = {
 const MOST_QUOTED = 60;
 const short = (text: string) => (text.length > MOST_QUOTED ? `${cut(text, MOST_QUOTED - 1)}…` : text);
 
-const amongWords = (among: string) => (among === 'records' ? 'among all records' : `among ${among}`);
+const amongWords = (among: string) => (among === 'records' ? 'among all records' : 'among the offers of the item');
 
-/** A series as it is named: `price`, `price of Copper smoker`. */
-function askedWords({ field, record, watch }: Asked, names: Names): string {
-  if (record === undefined && watch === undefined) return names.field(field);
+const OF_ITEM = { ours: 'ours', minimum: 'the agreed minimum', cheapest: 'the cheapest of the other offers' } as const;
+
+/** A series as it is named: `price`, `price of Copper smoker`, `ours at Web shop`. */
+function askedWords(asked: Asked, names: Names): string {
+  const { field, record, watch, item } = asked;
+  if (isOwn(asked)) return names.field(field);
+  if (item !== undefined) return `${OF_ITEM[item]}${asked.channel === undefined ? '' : ` at ${names.channel?.(asked.channel) ?? 'a channel'}`}`;
   const where = watch === undefined ? '' : ` at ${names.watch?.(watch) ?? 'another watch'}`;
   const label = watch === undefined ? names.field(field) : field;
   return record === undefined ? `${label}${where}` : `${label} of ${names.record?.(record) ?? short(record)}${where}`;

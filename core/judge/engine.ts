@@ -1,6 +1,6 @@
 import { isMeasure, type Measure } from '../value/value';
 import { DAY, type Instant } from '../when/interval';
-import { clausesOf, isEvent, type Clause, type Condition } from './clause';
+import { clausesOf, isEvent, isOwn, type Clause, type Condition } from './clause';
 import { isFurther } from './clauses/limits';
 import { freshFor, type Facts, type Finding, type Heard, type Latest } from './heard';
 import { judge, metParts, numbered, stillHeld, type Judgement, type Part } from './tree';
@@ -447,5 +447,5 @@ interface Moment {
 /** The fields of its own record that a clause asks. */
 function ownKeys(clause: Clause): string[] {
   const asked = 'of' in clause ? [clause.of.asked] : 'asked' in clause ? [clause.asked] : [];
-  return asked.flatMap(({ field, record, watch }) => (record === undefined && watch === undefined ? field : []));
+  return asked.filter(isOwn).map(({ field }) => field);
 }

@@ -1,13 +1,16 @@
 import type { Field } from '../read/definition';
 import type { Instant } from '../when/interval';
 import { aboutOf, carriedOf, type Standing } from './about';
-import { clausesOf, groupKey, keyOf } from './clause';
+import type { Value } from '../value/value';
+import { clausesOf, groupKey, keyOf, type AMONG } from './clause';
 import type { Situation } from './engine';
 import type { Heard, Latest } from './heard';
 import type { GoodReading, KnownRecord, KnownRule, KnownSeries, KnownWatch, Verdict } from './known';
 import type { RuleMemory } from './memory';
 import { reasonOf } from './reason';
-import { asksOfRule, hearsFailures, isWide, ownFields, type RecordTest } from './rule';
+import { askedOf, othersOf } from './offers';
+import { choiceOf, lets, type Choice, type Filtered } from './records';
+import { asksItems, asksOfRule, hearsFailures, isWide, ownFields } from './rule';
 import { freshSubject, hearSubject, type Turn } from './subject';
 import { isInTime, type Placed } from './placing';
 
@@ -33,6 +36,8 @@ const MOST_OTHERS = 1_000;
 /** The rules of a watch, judged on what is heard of its records at one moment after another. */
 export class RuleJudging {
   readonly verdicts: Verdict[] = [];
+  /** What rules chose to run for now, where that is not what they chose before. */
+  readonly choices = new Map<KnownRule, Choice>();
   readonly #memories = new Map<KnownRule, Map<string, RuleMemory>>();
   readonly #fields: ReadonlyMap<string, Field>;
 
@@ -47,18 +52,54 @@ export class RuleJudging {
   hear(placed: readonly Placed[], series: SeriesOf, came: ReadonlySet<string>): void {
     for (const rule of this.watch.rules) {
       const beside = isWide(rule.definition) ? new Beside(rule, this.watch, placed, series, this.now) : null;
-      for (const subject of this.#subjects(placed, beside)) {
+      const subjects = this.#subjects(placed, beside);
+      const choice = this.#choose(rule, subjects, series);
+      for (const subject of subjects) {
+        if (!lets(rule.definition.only, this.#filtered(subject, series), choice)) continue;
         const heard = this.#heardOf(rule, subject, came, beside);
         if (heard !== null) this.#judge(rule, subject, heard, series);
       }
     }
   }
 
-  /** What was read of another watch, by the names under which rules ask it. */
-  hearElsewhere(read: ReadonlyMap<string, Latest>): Verdict[] {
-    for (const rule of this.watch.rules)
-      for (const subject of this.#all().filter(({ identity }) => rule.memories.has(identity)))
-        this.#judge(rule, subject, { of: 'run', at: this.now, moment: this.now, own: false, read }, knownSeries(this.watch));
+  /** The records that a rule chose; those that it chose before and does not now are no longer its business. */
+  #choose(rule: KnownRule, subjects: readonly Subject[], series: SeriesOf): Choice | null {
+    const before = this.choices.get(rule) ?? rule.choice ?? null;
+    const { only } = rule.definition;
+    const choice = choiceOf(only, subjects.map((subject) => this.#filtered(subject, series)), before, this.now); // prettier-ignore
+    if (choice === null || choice === before) return choice;
+    this.choices.set(rule, choice);
+    const left = new Set((before?.in ?? []).filter((identity) => !choice.in.includes(identity) && rule.memories.has(identity)));
+    for (const subject of subjects) if (left.has(subject.identity)) this.#judge(rule, subject, { of: 'gone', at: this.now }, series);
+    return choice;
+  }
+
+  #filtered(subject: Subject, series: SeriesOf): Filtered {
+    const { identity, name, labels, good } = subject;
+    const read = (field: string): Value | undefined =>
+      good.findLast((reading) => reading.field.key === field && isInTime(reading))?.value ?? series(identity, field)?.value;
+    return { identity, name, labels, valueOf: read, item: this.watch.items?.of.get(identity)?.item };
+  }
+
+  /** What was read of other watches, by the names under which rules ask it, and of other offers of the items of some records. */
+  hearElsewhere(read: ReadonlyMap<string, Latest>, touched: ReadonlySet<string>): Verdict[] {
+    const series = knownSeries(this.watch);
+    for (const rule of this.watch.rules) {
+      const beside = new Beside(rule, this.watch, [], series, this.now);
+      for (const subject of this.#all().filter(({ identity }) => rule.memories.has(identity))) {
+        const asked = asksItems(rule.definition) && touched.has(subject.identity);
+        const heard = asked ? new Map([...read, ...beside.readOf(subject.identity)]) : read;
+        if (!asked && heard.size === 0) continue;
+        const groups = asked ? beside.groupsOf(subject.identity) : NO_GROUPS;
+        if (!lets(rule.definition.only, this.#filtered(subject, series), rule.choice)) continue;
+        this.#judge(
+          rule,
+          subject,
+          { of: 'run', at: this.now, moment: this.now, own: false, read: heard, ...(groups.size === 0 ? {} : { groups }) },
+          series,
+        );
+      }
+    }
     return this.verdicts;
   }
 
@@ -91,14 +132,13 @@ export class RuleJudging {
 
   /** What a rule hears of a record; null where it is none of its business. */
   #heardOf(rule: KnownRule, subject: Subject, came: ReadonlySet<string>, beside: Beside | null): Heard | null {
-    if (!lets(rule.definition.only, subject)) return null;
     const asked = new Set(ownFields(rule.definition));
     const own = subject.good.filter(({ field, quality }) => asked.has(field.key) && quality !== 'bad');
     const inTime = own.filter(isInTime);
     const late = own.filter((reading) => reading.late);
     // Where a rule asks no field of a record, it is enough that the record is there.
     const isThere = asked.size === 0 && (subject.good.length > 0 || came.has(subject.identity));
-    const named = beside?.read ?? NOTHING_NAMED;
+    const named = beside?.readOf(subject.identity) ?? NOTHING_NAMED;
     const groups = beside?.groupsOf(subject.identity) ?? NO_GROUPS;
     if (own.length + named.size + groups.size === 0 && !isThere) return null;
     return {
@@ -172,57 +212,74 @@ export function verdictsOf(
   });
 }
 
-/** Whether a rule runs for a record. */
-export function lets(
-  only: RecordTest[] = [],
-  { identity, name, labels }: { identity: string; name: string; labels: Record<string, string> },
-): boolean {
-  return only.every((test) => {
-    if (test.by === 'identity') return test.in.includes(identity);
-    return test.by === 'label' ? labels[test.label] === test.is : name.toLowerCase().includes(test.holds.toLowerCase());
-  });
-}
-
-/** What a rule hears beside a record's own fields: records that it names, and the others of a group. */
+/** What a rule hears beside a record's own fields: records that it names, the item of each, and the others of a group. */
 class Beside {
   /** What was read now of the records that it names. */
-  readonly read = new Map<string, Latest>();
-  readonly #groups: { key: string; field: string; members: Map<string, Latest> }[];
+  readonly #read = new Map<string, Latest>();
+  readonly #groups: { key: string; members: Map<string, Latest> }[];
+  readonly #good: ReadonlyMap<string, GoodReading>;
 
   constructor(
-    { definition }: KnownRule,
-    watch: KnownWatch,
+    private readonly rule: KnownRule,
+    private readonly watch: KnownWatch,
     placed: readonly Placed[],
     private readonly series: SeriesOf,
-    now: Instant,
+    private readonly now: Instant,
   ) {
-    const good = new Map(
+    this.#good = new Map(
       placed.flatMap(({ identity, good: each }) => each.filter(isInTime).map((reading) => [`${reading.field.key} ${identity}`, reading])),
     );
-    for (const asked of asksOfRule(definition)) {
+    for (const asked of asksOfRule(rule.definition)) {
       const elsewhere = watch.elsewhere?.get(keyOf(asked));
-      if (elsewhere !== undefined) this.read.set(keyOf(asked), elsewhere);
-      const reading = asked.record === undefined || asked.watch !== undefined ? undefined : good.get(`${asked.field} ${asked.record}`);
-      if (reading !== undefined) this.read.set(keyOf(asked), latestOf(reading));
+      if (elsewhere !== undefined) this.#read.set(keyOf(asked), elsewhere);
+      const reading = asked.record === undefined || asked.watch !== undefined ? undefined : this.#good.get(`${asked.field} ${asked.record}`);
+      if (reading !== undefined) this.#read.set(keyOf(asked), latestOf(reading));
     }
     const identities = [...new Set([...watch.records.keys(), ...placed.map(({ identity }) => identity)])];
-    this.#groups = clausesOf(definition.when).flatMap((clause) => {
-      if ((clause.kind !== 'place' && clause.kind !== 'rank') || identities.length > MOST_OTHERS) return [];
-      const { field } = clause.asked;
-      const members = identities.flatMap((identity): [string, Latest][] => {
-        const reading = good.get(`${field} ${identity}`);
-        const known = this.#isGone(watch, identity) ? null : this.series(identity, field);
-        if (reading !== undefined) return [[identity, { value: reading.value, at: now }]];
-        return known === null ? [] : [[identity, { value: known.value, at: known.lastGoodAt }]];
-      });
-      return [{ key: groupKey(clause), field, members: new Map(members) }];
-    });
+    this.#groups = identities.length > MOST_OTHERS ? [] : this.#places('records').map(({ clause, key }) => ({ key, members: this.#members(clause.asked.field, identities) }));
   }
 
-  #isGone = ({ records }: KnownWatch, identity: string) => records.get(identity)?.goneSince != null;
+  /** Clauses about a place in a group, with the names of that. */
+  #places(among: (typeof AMONG)[number]) {
+    return clausesOf(this.rule.definition.when).flatMap((clause) =>
+      (clause.kind === 'place' || clause.kind === 'rank') && (clause.among === 'offers') === (among === 'offers') ? [{ clause, key: groupKey(clause) }] : [],
+    );
+  }
+
+  #members(field: string, identities: string[]): Map<string, Latest> {
+    return new Map(
+      identities.flatMap((identity): [string, Latest][] => {
+        const reading = this.#good.get(`${field} ${identity}`);
+        const known = this.watch.records.get(identity)?.goneSince != null ? null : this.series(identity, field);
+        if (reading !== undefined) return [[identity, { value: reading.value, at: this.now }]];
+        return known === null ? [] : [[identity, { value: known.value, at: known.lastGoodAt }]];
+      }),
+    );
+  }
+
+  /** What was read now of what a record's rule names, its item's with it. */
+  readOf(identity: string): ReadonlyMap<string, Latest> {
+    const asks = asksOfRule(this.rule.definition).filter(({ item }) => item !== undefined);
+    if (asks.length === 0) return this.#read;
+    const { known, asking } = this.#item(identity);
+    return new Map([...this.#read, ...asks.map((asked) => [keyOf(asked), askedOf(known, asked, asking)] as const)]);
+  }
 
   /** The others of each group that a record is in. */
   groupsOf(identity: string): ReadonlyMap<string, Latest[]> {
-    return new Map(this.#groups.map(({ key, members }) => [key, [...members].flatMap(([each, latest]) => (each === identity ? [] : latest))]));
+    const others = this.#groups.map(
+      ({ key, members }) => [key, [...members].flatMap(([each, latest]) => (each === identity ? [] : latest))] as const,
+    );
+    const { known, asking } = this.#item(identity);
+    const offers = this.#places('offers').map(
+      ({ clause, key }) => [key, known === undefined ? [] : othersOf(known, asking.roleOf(clause.asked.field), asking)] as const,
+    );
+    return new Map([...others, ...offers]);
+  }
+
+  #item(identity: string) {
+    const { items, definition } = this.watch;
+    const roleOf = (key: string) => definition.fields.find((field) => field.key === key)?.role ?? key;
+    return { known: items?.of.get(identity), asking: { watch: items?.watch ?? null, identity, roleOf, now: this.now } };
   }
 }

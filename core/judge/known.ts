@@ -1,5 +1,5 @@
 import type { Change } from '../compare/compare';
-import type { RecordId, RuleId, SeriesId } from '../id';
+import type { RecordId, RuleId, SeriesId, WatchId } from '../id';
 import type { Field, WatchDefinition } from '../read/definition';
 import type { Quality } from '../read/found';
 import type { GuardCause } from '../read/guard';
@@ -10,7 +10,9 @@ import type { Value } from '../value/value';
 import type { Instant } from '../when/interval';
 import type { RuleMemory } from './memory';
 import type { Latest } from './heard';
+import type { KnownItem } from './offers';
 import type { Reason } from './reason';
+import type { Choice } from './records';
 import type { RuleDefinition } from './rule';
 import type { Turn } from './subject';
 
@@ -51,6 +53,8 @@ export interface KnownRule {
   baselineAt: Instant | null;
   definition: RuleDefinition;
   memories: ReadonlyMap<string, RuleMemory>;
+  /** The records that it chose, where it runs for the highest or lowest of them. */
+  choice?: Choice | null;
 }
 
 /** What is known of a watch, as far as what came concerns it. */
@@ -69,6 +73,8 @@ export interface KnownWatch {
   rules: readonly KnownRule[];
   /** What is known of other watches, by the names under which rules ask it. */
   elsewhere?: ReadonlyMap<string, Latest>;
+  /** The items that its records are offers of, by the identity of the record; where no rule asks them, none. */
+  items?: { watch: WatchId; of: ReadonlyMap<string, KnownItem> };
 }
 
 /** A field that was read well: what became of its series. */
@@ -137,6 +143,8 @@ export interface WatchOutcome {
   good: GoodReading[];
   bad: BadReading[];
   verdicts: Verdict[];
+  /** What rules chose to run for, where that is not what they chose before. */
+  choices: { rule: RuleId; choice: Choice }[];
   /** Why nothing at all was read; null when something was. */
   failure: ReadProblem | null;
   /** What the page seems to be, where something was not read and its words say so. */

@@ -1,8 +1,9 @@
 import { DateTime } from 'luxon';
+import type { Property } from '../items/item';
 import type { Measure } from '../value/value';
 import { storedAs } from '../versioned';
 import type { Instant } from '../when/interval';
-import { clausesOf, keyOf, type Asked, type Clause, type Condition } from './clause';
+import { clausesOf, isOwn, keyOf, type Asked, type Clause, type Condition } from './clause';
 import type { Rule } from './engine';
 import type { Telling } from './telling';
 
@@ -16,7 +17,13 @@ export type RecordTest =
   /** Those that bear a label. */
   | { by: 'label'; label: string; is: string }
   /** Those whose name holds some words. */
-  | { by: 'name'; holds: string };
+  | { by: 'name'; holds: string }
+  /** Those of which a field says so at this moment. */
+  | { by: 'field'; field: string; is: string }
+  /** Those that are offers of items with a property. */
+  | { by: 'item'; property: Property; is: string }
+  /** So many that are highest or lowest by a field: chosen once, or anew with each day, week or month. */
+  | { by: 'highest' | 'lowest'; field: string; count: number; anew: 'never' | 'day' | 'week' | 'month'; zone: string };
 
 /** What matters, for which records, and how that is told. */
 export interface RuleDefinition extends Rule {
@@ -81,15 +88,29 @@ export function asksOfRule({ when }: Pick<Rule, 'when'>): Asked[] {
   return [...new Map(clausesOf(when).flatMap((clause) => asksIn(clause).map((asked) => [keyOf(asked), asked]))).values()];
 }
 
-const isOwn = ({ record, watch }: Asked) => record === undefined && watch === undefined;
-
 /** The fields of its own record that a rule asks, the first of them the one that it is about. */
 export const ownFields = (rule: Pick<Rule, 'when'>): string[] => asksOfRule(rule).flatMap((asked) => (isOwn(asked) ? asked.field : []));
 
-/** Whether a rule asks more than its own record: other records, a group of them, or another watch. */
-export function isWide({ when }: Pick<Rule, 'when'>): boolean {
-  return clausesOf(when).some((clause) => clause.kind === 'place' || clause.kind === 'rank' || asksIn(clause).some((asked) => !isOwn(asked)));
+/** Whether a rule asks more than its own record: other records, a group of them, an item, or another watch. */
+export function isWide({ when, only = [] }: Pick<RuleDefinition, 'when' | 'only'>): boolean {
+  return (
+    only.some(isRanking) ||
+    clausesOf(when).some((clause) => clause.kind === 'place' || clause.kind === 'rank' || asksIn(clause).some((asked) => !isOwn(asked)))
+  );
 }
+
+/** The records that are highest or lowest by a field. */
+export type Ranking = Extract<RecordTest, { by: 'highest' | 'lowest' }>;
+export const isRanking = (test: RecordTest): test is Ranking => test.by === 'highest' || test.by === 'lowest';
+
+/** Whether a rule asks anything of the items that its records are offers of. */
+export function asksItems({ when, only = [] }: Pick<RuleDefinition, 'when' | 'only'>): boolean {
+  if (only.some(({ by }) => by === 'item')) return true;
+  return clausesOf(when).some((clause) => isAmongOffers(clause) || asksIn(clause).some(({ item }) => item !== undefined));
+}
+
+/** Whether a clause is about a place among the offers of an item. */
+export const isAmongOffers = (clause: Clause): boolean => (clause.kind === 'place' || clause.kind === 'rank') && clause.among === 'offers';
 
 /** Whether a run that fails is something that a rule has to hear of. */
 export const hearsFailures = ({ when }: Pick<Rule, 'when'>): boolean =>
@@ -102,6 +123,8 @@ export function countsLooks({ when, hold, told }: Rule): boolean {
 
 function countsEach(clause: Clause): boolean {
   if (clause.kind === 'silence' || clause.kind === 'unusual' || clause.kind === 'place' || clause.kind === 'rank') return true;
+  // What an item says can change with the day, and is read by nobody.
+  if (asksIn(clause).some(({ item }) => item !== undefined)) return true;
   if (clause.kind === 'move') return clause.against.base === 'median';
   return 'of' in clause && clause.of.over !== undefined;
 }

@@ -36,6 +36,7 @@ export function judgeWatch(watch: KnownWatch, { reading, seems }: WatchRead, now
   return {
     ...outcome,
     verdicts: judging.verdicts,
+    choices: [...judging.choices].map(([{ id }, choice]) => ({ rule: id, choice })),
     problems: reading.value.problems,
     offered: reading.value.offered,
     seems: outcome.bad.length > 0 ? seems : null,
@@ -44,7 +45,7 @@ export function judgeWatch(watch: KnownWatch, { reading, seems }: WatchRead, now
 }
 
 const nothingYet = (): WatchOutcome => ({
-  good: [], bad: [], verdicts: [], failure: null, seems: null, problems: [], records: [], moves: [], offered: [], lost: {},
+  good: [], bad: [], verdicts: [], choices: [], failure: null, seems: null, problems: [], records: [], moves: [], offered: [], lost: {},
 }); // prettier-ignore
 
 /** What was read at one moment is judged together; points of a source's own times, and two of one record, one after another. */

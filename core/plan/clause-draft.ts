@@ -1,4 +1,4 @@
-import type { Clause, Figure, Limits, Stretch } from '../judge/clause';
+import { isOwn, type Asked, type Clause, type Figure, type ItemSide, type Limits, type Stretch } from '../judge/clause';
 import type { Field } from '../read/definition';
 import { fail, ok, type Result } from '../result';
 import { parseLimit } from '../value/parse';
@@ -89,6 +89,11 @@ export interface ClauseDraft {
   to: string;
   /** Another record of the watch, by its identity. */
   record: string;
+  /** It is held against what its item says instead, of ours at one of our channels where that is named. */
+  against?: ItemSide;
+  channel?: number;
+  /** Its place is that among the offers of its item, instead of among all records. */
+  among?: 'offers';
   /** How far a value has to be back, before it counts as left; empty for no margin. */
   margin: string;
   side: 'high' | 'low' | 'either';
@@ -123,10 +128,12 @@ export const toClause: Saying = (draft, said) => SAYINGS[draft.verb](draft, said
 
 const asks = ({ field }: ClauseDraft) => ({ asked: { field } });
 
+const amongOf = ({ among }: ClauseDraft) => among ?? 'records';
+
 const placed =
   (how: 'takes' | 'loses' | 'has' | 'has not'): Saying =>
   (draft) =>
-    ok({ kind: 'place', ...asks(draft), among: 'records', end: 'lowest', how });
+    ok({ kind: 'place', ...asks(draft), among: amongOf(draft), end: 'lowest', how });
 
 const graded =
   (moves: 'better' | 'worse'): Saying =>
@@ -158,7 +165,7 @@ const SAYINGS: Record<Verb, Saying> = {
   'loses the lowest place': placed('loses'),
   'has the lowest place': placed('has'),
   'has not the lowest place': placed('has not'),
-  'moves in rank': (draft) => counted(draft.count, 'places', (by) => ({ kind: 'rank', ...asks(draft), among: 'records', end: 'lowest', by })),
+  'moves in rank': (draft) => counted(draft.count, 'places', (by) => ({ kind: 'rank', ...asks(draft), among: amongOf(draft), end: 'lowest', by })),
   is: stated,
   becomes: stated,
   leaves: stated,
@@ -316,15 +323,20 @@ function movedBy(draft: ClauseDraft, said: SaidIn): Said<Clause> {
   }
 }
 
+function otherOf({ field, record, against, channel }: ClauseDraft): Asked {
+  if (against === undefined) return { field, record };
+  return { field, item: against, ...(channel === undefined ? {} : { channel }) };
+}
+
 function againstAnother(draft: ClauseDraft, said: SaidIn): Said<Clause> {
-  if (draft.record === '') return fail('Say which record it is held against.');
+  if (draft.against === undefined && draft.record === '') return fail('Say which record it is held against.');
   const by = draft.limit.trim() === '' ? figured(draft, '0', said) : figured(draft, draft.limit, said);
   if (!by.ok) return by;
-  const { field, record, inclusive } = draft;
+  const { field, inclusive } = draft;
   return ok({
     kind: 'against',
     asked: { field },
-    other: { field, record },
+    other: otherOf(draft),
     is: draft.verb === 'is below another' ? 'below' : 'above',
     by: by.value,
     inclusive,
@@ -371,13 +383,14 @@ function gradedAt({ field, words, verb }: ClauseDraft, { fields }: SaidIn): Said
 /** The draft that stands for a kept clause, as a reader would type it; null where it says more than a draft can. */
 export function clauseDraftOf(clause: Clause): ClauseDraft | null {
   const asked = 'of' in clause ? clause.of.asked : 'asked' in clause ? clause.asked : { field: '' };
-  if (asked.record !== undefined || asked.watch !== undefined) return null;
+  if (!isOwn(asked)) return null;
   const draft: Drafting = (verb, change = {}) => ({ ...blankClause(asked.field, verb), ...change });
   const say = DRAFTS[clause.kind] as (clause: Clause, draft: Drafting) => ClauseDraft | null;
   return say(clause, draft);
 }
 
-const isAmongRecords = ({ end, among }: { end: string; among: string }) => end === 'lowest' && among === 'records';
+const isSayable = ({ end, among }: { end: string; among: string }) => end === 'lowest' && (among === 'records' || among === 'offers');
+const amongDraft = (among: string): Partial<ClauseDraft> => (among === 'offers' ? { among } : {});
 
 const DRAFTS: { [Kind in Clause['kind']]: (clause: Extract<Clause, { kind: Kind }>, draft: Drafting) => ClauseDraft | null } = {
   level: limitedDraft,
@@ -391,17 +404,23 @@ const DRAFTS: { [Kind in Clause['kind']]: (clause: Extract<Clause, { kind: Kind 
       ? draft(how.moves === 'worse' ? 'gets worse' : 'gets better', { count: String(how.steps) })
       : draft(how.is === 'at or below' ? 'is as bad as' : 'is as good as', { words: how.grade }),
   text: ({ how }, draft) => ('matches' in how ? draft('matches', { words: how.matches }) : draft(verbOfPhrase(how.is), { words: how.phrase })),
-  against: ({ other: { watch, record }, margin, is, by, inclusive }, draft) =>
-    watch !== undefined || record === undefined || margin !== undefined
+  against: ({ asked, other, margin, is, by, inclusive }, draft) =>
+    other.watch !== undefined || (other.record ?? other.item) === undefined || other.field !== asked.field || margin !== undefined
       ? null
-      : draft(is === 'below' ? 'is below another' : 'is above another', { record, inclusive, ...typedFigure(by, 'limit') }),
-  place: (clause, draft) => (isAmongRecords(clause) ? draft(`${clause.how} the lowest place` as Verb) : null),
-  rank: (clause, draft) => (isAmongRecords(clause) ? draft('moves in rank', { count: String(clause.by) }) : null),
+      : draft(is === 'below' ? 'is below another' : 'is above another', { ...otherDraft(other), inclusive, ...typedFigure(by, 'limit') }),
+  place: (clause, draft) => (isSayable(clause) ? draft(`${clause.how} the lowest place` as Verb, amongDraft(clause.among)) : null),
+  rank: (clause, draft) => (isSayable(clause) ? draft('moves in rank', { count: String(clause.by), ...amongDraft(clause.among) }) : null),
   unusual: ({ oneIn, side, zone }, draft) => draft('is unusual', { count: String(oneIn), side, zone }),
   absence: ({ how }, draft) => draft(how === 'is absent' ? 'has no value' : 'comes back'),
   record: ({ how }, draft) => draft(how),
   silence: ({ how }, draft) => silentDraft(how, draft),
 };
+
+const otherDraft = ({ record = '', item, channel }: Asked): Partial<ClauseDraft> => ({
+  record,
+  ...(item === undefined ? {} : { against: item }),
+  ...(channel === undefined ? {} : { channel }),
+});
 
 type Drafting = (verb: Verb, change?: Partial<ClauseDraft>) => ClauseDraft;
 

@@ -3,7 +3,7 @@ import type { RuleId } from '../id';
 import { clausesOf, type Clause, type Condition } from '../judge/clause';
 import { distanceTo, type Distance } from '../judge/distance';
 import { describeRefusedRule, refuse } from '../judge/refuse';
-import type { RecordTest, RuleDefinition, Weight } from '../judge/rule';
+import { isRanking, type RecordTest, type RuleDefinition, type Weight } from '../judge/rule';
 import type { ActiveHours, Telling } from '../judge/telling';
 import { fail, ok, type Result } from '../result';
 import type { Value } from '../value/value';
@@ -96,6 +96,7 @@ export function toRule(draft: RuleDraft, said: SaidIn, intervalMs: number): Resu
   if (needsChoice(when.value, said.present) && draft.whenAlreadyMet === null) {
     return fail('It is met already: say whether to raise it now, or to wait until it is left and met again.');
   }
+  if (draft.only.some(isBlankTest)) return fail('Say for which records it is: a name, a property or a field to go by, and what it has to say.');
   if (draft.ends !== '' && !DateTime.fromISO(draft.ends).isValid) return fail('Say its last day as 2026-12-31.');
   const rule: RuleDefinition = {
     when: when.value,
@@ -106,6 +107,9 @@ export function toRule(draft: RuleDraft, said: SaidIn, intervalMs: number): Resu
   const refused = refuse(rule, intervalMs);
   return refused === null ? ok(rule) : fail(describeRefusedRule(refused));
 }
+
+const isBlankTest = (test: RecordTest): boolean =>
+  test.by === 'name' ? test.holds.trim() === '' : isRanking(test) ? test.count < 1 || test.field === '' : 'is' in test && test.is.trim() === '' && test.by !== 'label';
 
 /** What a rule has beside its judging, as far as it is said. */
 function besideOf(draft: RuleDraft, { zone }: SaidIn): Partial<RuleDefinition> {

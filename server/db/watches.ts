@@ -1,6 +1,6 @@
 import type { DraftId, PersonId, RuleId, SourceId, WatchId } from '#core/id';
 import { isDeepStrictEqual } from 'node:util';
-import { asksOfRule, endOf, hearsFailures, isWide, judgesAlike, ownFields } from '#core/judge/rule';
+import { asksItems, asksOfRule, endOf, hearsFailures, isWide, judgesAlike, ownFields } from '#core/judge/rule';
 import { fail, ok, type Result } from '#core/result';
 import { storedRule, type RuleDefinition } from '#core/judge/rule';
 import { storedDefinition, type WatchDefinition } from '#core/read/definition';
@@ -75,8 +75,8 @@ async function insertVersion(
  */
 async function createRule(db: Db, watchId: WatchId, { definition, audiences }: RulePlan, madeBy: PersonId, now: Instant): Promise<void> {
   const result = await db.query<{ id: RuleId }>(
-    `INSERT INTO rule (watch_id, version, judged_version, judged_at, begun_at, field, whole, hears_failures, off, ends_at)
-     SELECT w.id, 1, 1, $2, CASE WHEN w.last_good_at IS NULL AND NOT $6 THEN $2::timestamptz END, $3, $4, $5, $6, $7 FROM watch w WHERE w.id = $1 RETURNING id`,
+    `INSERT INTO rule (watch_id, version, judged_version, judged_at, begun_at, field, whole, hears_failures, asks_items, off, ends_at)
+     SELECT w.id, 1, 1, $2, CASE WHEN w.last_good_at IS NULL AND NOT $7 THEN $2::timestamptz END, $3, $4, $5, $6, $7, $8 FROM watch w WHERE w.id = $1 RETURNING id`,
     [watchId, moment(now), ...shapeOf(definition), ...standingOf(definition)],
   );
   const ruleId = theRow(result).id;
@@ -85,10 +85,10 @@ async function createRule(db: Db, watchId: WatchId, { definition, audiences }: R
   await tellThrough(db, ruleId, audiences, madeBy, now);
 }
 
-/** What a run has to know of a rule before its text is read: its field, whether it looks beyond a record, and whether it hears of failures. */
+/** What a run has to know of a rule before its text is read: its field, and whether it looks beyond a record, hears of failures, asks items. */
 const shapeOf = (definition: RuleDefinition) => {
   const failures = hearsFailures(definition);
-  return [ownFields(definition)[0] ?? null, isWide(definition) || failures, failures] as const;
+  return [ownFields(definition)[0] ?? null, isWide(definition) || failures, failures, asksItems(definition)] as const;
 };
 
 /** Whether a rule is switched off, and when it ends. */
@@ -213,7 +213,7 @@ async function changeRule(
 
 async function beginAnew(db: Db, ruleId: RuleId, watchId: WatchId, definition: RuleDefinition, now: Instant): Promise<void> {
   await db.query(
-    `UPDATE rule r SET judged_version = r.version, judged_at = $2, baseline_at = NULL, field = $3, whole = $4, hears_failures = $5,
+    `UPDATE rule r SET judged_version = r.version, judged_at = $2, baseline_at = NULL, field = $3, whole = $4, hears_failures = $5, asks_items = $6, choice = NULL,
        begun_at = CASE WHEN w.last_good_at IS NULL AND NOT r.off THEN $2::timestamptz END
      FROM watch w WHERE w.id = r.watch_id AND r.id = $1`,
     [ruleId, moment(now), ...shapeOf(definition)],

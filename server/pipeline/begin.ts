@@ -1,14 +1,16 @@
 import type { RuleId, SeriesId } from '#core/id';
 import { freshFor, type Latest } from '#core/judge/heard';
-import { lets, RuleJudging, knownSeries, situationOf } from '#core/judge/judging';
+import { RuleJudging, knownSeries, situationOf } from '#core/judge/judging';
 import type { GoodReading, KnownRecord, KnownRule, Verdict } from '#core/judge/known';
 import type { Placed } from '#core/judge/placing';
+import { choiceOf, lets, type Choice, type Filtered } from '#core/judge/records';
 import { ownFields, seesHistory } from '#core/judge/rule';
 import { freshSubject, learnSubject, tellSubject } from '#core/judge/subject';
 import { valueOfColumns, type ValueColumns } from '#core/value/value';
 import type { Instant } from '#core/when/interval';
 import { moment, type Db, type Statement } from '../db/pool';
 import { latestElsewhere } from './elsewhere';
+import { loadItems } from './items';
 import { loadSubjects, type SubjectWatch } from './subjects';
 import type { JudgedWatch } from './store/judged';
 import type { WatchVerdict } from './store/states';
@@ -19,6 +21,8 @@ import type { WatchVerdict } from './store/states';
 /** What a rule was found to be when it began: what was judged at its baseline, and what is only remembered of records without one. */
 export interface Begun {
   watch: SubjectWatch;
+  /** The records that it chose, where it runs for the highest or lowest. */
+  choice: Choice | null;
   judged: WatchVerdict[];
   remembered: WatchVerdict[];
 }
@@ -28,12 +32,18 @@ export async function beginRule(db: Db, id: RuleId, now: Instant): Promise<Begun
   const [watch] = await loadSubjects(db, { rules: [id], records: null });
   const [rule] = watch?.rules ?? [];
   if (watch === undefined || rule === undefined) return null;
-  const there = [...watch.records.values()].filter(
-    (record) => record.goneSince === null && lets(rule.definition.only, { ...record, name: nameOf(record) }),
-  );
+  const items = (await loadItems(db, [watch], now)).get(watch.id);
+  const { only } = rule.definition;
+  const filtered = (record: KnownRecord): Filtered => ({
+    ...record, name: nameOf(record), valueOf: (field) => record.series.get(field)?.value, item: items?.of.get(record.identity)?.item,
+  }); // prettier-ignore
+  const all = [...watch.records.values()].filter(({ goneSince }) => goneSince === null);
+  const choice = choiceOf(only, all.map(filtered), null, now);
+  const there = all.filter((record) => lets(only, filtered(record), choice));
   const history = await historyOf(db, rule, watch, there);
   const memories = new Map(there.map((record) => [record.identity, learnedOf(rule, watch, record, history, now)]));
-  const known = { ...watch, elsewhere: await latestElsewhere(db, [rule]), rules: [{ ...rule, memories }] };
+  const beside = { elsewhere: await latestElsewhere(db, [rule]), ...(items === undefined ? {} : { items }) };
+  const known = { ...watch, ...beside, rules: [{ ...rule, memories, choice }] };
   const judging = new RuleJudging(known, now);
   const placed = there.map((record) => placedOf(record, watch, now));
   judging.hear(
@@ -46,6 +56,7 @@ export async function beginRule(db: Db, id: RuleId, now: Instant): Promise<Begun
   const silent = there.filter(({ identity }) => !heard.has(identity));
   return {
     watch,
+    choice,
     judged: judging.verdicts.map(fresh),
     remembered: silent.flatMap((record) => {
       const memory = memories.get(record.identity);
@@ -125,6 +136,13 @@ async function historyOf(db: Db, { definition }: KnownRule, watch: SubjectWatch,
     history.set(seriesId, known);
   }
   return history;
+}
+
+/** Keeps what rules chose to run for. */
+export function rulesChosen(choices: { rule: RuleId; choice: Choice }[]): Statement[] {
+  if (choices.length === 0) return [];
+  const text = 'UPDATE rule u SET choice = n.choice FROM jsonb_to_recordset($1) AS n(rule int, choice jsonb) WHERE u.id = n.rule';
+  return [{ name: 'rules chosen', text, values: [JSON.stringify(choices)] }];
 }
 
 /** The baselines of rules that were said before their watch was read: this is the first good run since. */

@@ -5,7 +5,7 @@ import type { KnownRule } from '#core/judge/known';
 import { nextOfSubject, tellSubject, wakeSubject } from '#core/judge/subject';
 import { MINUTE, type Instant } from '#core/when/interval';
 import { moment, theRow, withClient, writeAndCommit, type Db, type Statement } from '../db/pool';
-import { beginRule } from './begin';
+import { beginRule, rulesChosen } from './begin';
 import { orderDeliveries } from './order/order';
 import type { Pipeline } from './run';
 import { countJudgement, NOTHING_FOUND, storeJudgement } from './store/judgement';
@@ -39,7 +39,7 @@ SELECT due.rule_id AS rule, due.record_id AS record FROM due JOIN held ON held.i
 const ANY_DUE = 'SELECT FROM rule_state WHERE due_at <= $1 LIMIT 1';
 const ANY_TO_BEGIN = 'SELECT FROM rule WHERE begun_at IS NULL AND ended_at IS NULL AND NOT off LIMIT 1';
 
-const HOLD_ASKING = 'SELECT FROM rule u WHERE u.id = ANY($1) AND EXISTS (SELECT FROM rule_asks a WHERE a.rule_id = u.id) ORDER BY u.id FOR UPDATE';
+const HOLD_ASKING = 'SELECT FROM rule u WHERE u.id = ANY($1) AND (u.asks_items OR EXISTS (SELECT FROM rule_asks a WHERE a.rule_id = u.id)) ORDER BY u.id FOR UPDATE';
 
 /** A state whose time has come. */
 interface DueState {
@@ -200,7 +200,8 @@ async function beginNextRule(pipeline: Keeping, now: Instant): Promise<number | 
     const begun = await unlessItFails(pipeline, rule.id, 'begun', () => beginRule(db, rule.id, now));
     const judged = begun?.judged ?? [];
     const mark = { text: BEGUN, values: [rule.id, moment(now), judged.length > 0] };
-    return keep(pipeline, db, now, judged, [mark, ...storeStates(now, begun?.remembered ?? [])]);
+    const chosen = begun?.choice == null ? [] : rulesChosen([{ rule: rule.id, choice: begun.choice }]);
+    return keep(pipeline, db, now, judged, [mark, ...chosen, ...storeStates(now, begun?.remembered ?? [])]);
   });
 }
 

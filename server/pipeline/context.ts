@@ -155,17 +155,20 @@ LEFT JOIN LATERAL (
 ) m ON true
 WHERE u.watch_id = ANY($3) AND u.ended_at IS NULL AND u.begun_at IS NOT NULL AND (u.ends_at IS NULL OR u.ends_at >= $5) ORDER BY u.id`;
 
-/** Rules that ask other watches are held to the end: the runs of those move their states, too. */
-const ASKING = `
-SELECT FROM rule u WHERE u.watch_id = ANY($1) AND EXISTS (SELECT FROM rule_asks a WHERE a.rule_id = u.id) ORDER BY u.id FOR UPDATE`;
-
 /**
- * Rules of other watches that ask these, in their own order and held until the end, too. Those of watches that this run reads by itself are
- * judged with them.
+ * Rules of these watches that ask other watches or items, and rules of other watches that ask these, or items of which these have offers: all
+ * of them held to the end and taken in one order, since each of those runs moves the states of the others' rules, too.
  */
-const ASKED_BY = `
-SELECT u.id FROM rule u JOIN rule_asks a ON a.rule_id = u.id JOIN watch w ON w.id = u.watch_id
-WHERE a.watch_id = ANY($1) AND u.ended_at IS NULL AND u.begun_at IS NOT NULL AND w.state = 'running' AND NOT u.watch_id = ANY($1)
+const ASKING = `
+SELECT u.id, u.watch_id = ANY($1) AS own
+FROM rule u JOIN watch w ON w.id = u.watch_id
+WHERE u.ended_at IS NULL AND u.begun_at IS NOT NULL AND w.state = 'running' AND u.id IN (
+  SELECT o.id FROM rule o WHERE o.watch_id = ANY($1) AND (o.asks_items OR EXISTS (SELECT FROM rule_asks a WHERE a.rule_id = o.id))
+  UNION SELECT a.rule_id FROM rule_asks a WHERE a.watch_id = ANY($1)
+  UNION SELECT o.id FROM rule o WHERE o.asks_items AND o.ended_at IS NULL AND o.watch_id IN (
+    SELECT other.watch_id FROM record mine JOIN record other ON other.item_id = mine.item_id WHERE mine.watch_id = ANY($1) AND mine.item_id IS NOT NULL
+  )
+)
 ORDER BY u.id FOR UPDATE OF u`;
 
 /** Whether records of a watch can be missed: of a page that is one record, of feeds and of points none is. */
@@ -192,7 +195,8 @@ export async function beginRun(db: Db, { source, startedAt }: RunFacts, reads: R
   const [row] = of<{ snapshotId: SnapshotId | null; intervalMs: number | null }>('locked');
   if (row === undefined) return null;
   const loaded = { rules: of<RuleRow>('rules'), records: of<RecordRow>('records'), missing: of<MissingRow>('missing') };
-  const asking = of<{ id: RuleId }>('asked by').map(({ id }) => id);
+  // Those of watches that this run reads by itself are judged with them.
+  const asking = of<{ id: RuleId; own: boolean }>('asking').flatMap(({ id, own }) => (own ? [] : id));
   return { ...contextOf(row, source.intervalMs, of<WatchRow>('due'), reads, loaded), asking };
 }
 
@@ -203,7 +207,6 @@ function knownStatements(reads: ReadWatch[], startedAt: Instant): [part: string,
   const lists = reads.filter((watch) => watch.read.reading.ok && hasMissing(watch)).map(({ id }) => id);
   const found: [string, Statement][] = [];
   if (reads.length > 0) found.push(['asking', { name: 'hold asking rules', text: ASKING, values: [reads.map(({ id }) => id)] }]);
-  if (reads.length > 0) found.push(['asked by', { name: 'hold rules elsewhere', text: ASKED_BY, values: [reads.map(({ id }) => id)] }]);
   if (reads.length > 0)
     found.push(['rules', { name: 'load rules', text: RULES, values: [...keys, reads.map(({ id }) => id), lists, moment(startedAt)] }]);
   if (reads.length > 0) found.push(['records', { name: 'load records', text: RECORDS, values: [...keys, reads.map(({ id }) => id)] }]);

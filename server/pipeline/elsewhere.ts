@@ -8,6 +8,7 @@ import { isInTime } from '#core/judge/placing';
 import type { Instant } from '#core/when/interval';
 import type { Db } from '../db/pool';
 import type { RunContext } from './context';
+import { loadItems, touchedBy, withReadings } from './items';
 import { loadSubjects } from './subjects';
 import type { JudgedWatch } from './store/judged';
 import type { WatchVerdict } from './store/states';
@@ -18,9 +19,14 @@ import type { WatchVerdict } from './store/states';
 export async function judgeElsewhere(db: Db, { asking }: RunContext, judged: JudgedWatch[], at: Instant): Promise<WatchVerdict[]> {
   if (asking.length === 0 || !judged.some(({ outcome }) => outcome.good.some(isInTime))) return [];
   const watches = await loadSubjects(db, { rules: asking, records: null });
+  const items = withReadings(await loadItems(db, watches, at), judged, at);
   return watches.flatMap((watch) => {
     const heard = readFor(watch, judged);
-    return heard.size === 0 ? [] : new RuleJudging(watch, at).hearElsewhere(heard).map((verdict): WatchVerdict => ({ watch, verdict }));
+    const own = items.get(watch.id);
+    const touched = touchedBy(own, judged);
+    if (heard.size + touched.size === 0) return [];
+    const judging = new RuleJudging(own === undefined ? watch : { ...watch, items: own }, at);
+    return judging.hearElsewhere(heard, touched).map((verdict): WatchVerdict => ({ watch, verdict }));
   });
 }
 

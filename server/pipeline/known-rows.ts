@@ -1,6 +1,7 @@
 import type { RecordId, RuleId, SeriesId, WatchId } from '#core/id';
 import type { KnownRecord, KnownRule, KnownSeries } from '#core/judge/known';
 import { storedMemory } from '#core/judge/memory';
+import type { Choice } from '#core/judge/records';
 import { storedRule } from '#core/judge/rule';
 import type { Decimal } from '#core/value/decimal';
 import type { Value } from '#core/value/value';
@@ -15,7 +16,7 @@ export const RECORD_COLUMNS = `
 
 /** A rule `u` in its present version `uv`. */
 export const RULE_COLUMNS = `
-  u.id, u.watch_id AS "watchId", u.version, u.judged_version AS "judgedVersion", u.judged_at AS "savedAt", u.baseline_at AS "baselineAt", uv.definition`;
+  u.id, u.watch_id AS "watchId", u.version, u.judged_version AS "judgedVersion", u.judged_at AS "savedAt", u.baseline_at AS "baselineAt", u.choice, uv.definition`;
 
 export interface RecordRow {
   watchId: WatchId;
@@ -41,6 +42,7 @@ export interface RuleRow {
   judgedVersion: number;
   savedAt: Instant;
   baselineAt: Instant | null;
+  choice: Choice | null;
   definition: unknown;
   memories: Record<string, unknown> | null;
 }

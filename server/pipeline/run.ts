@@ -26,8 +26,9 @@ import { takePosted } from './posted';
 import { readWatches } from './read';
 import type { RunFacts, StoredSnapshot } from './facts';
 import type { JudgedWatch } from './store/judged';
-import { rulesBegun } from './begin';
+import { rulesBegun, rulesChosen } from './begin';
 import type { Latest } from '#core/judge/heard';
+import { loadItems, withReadings, type ItemsOf } from './items';
 import { judgeElsewhere, judgeFailedFetch, latestElsewhere, readFor } from './elsewhere';
 import { countJudgement, NOTHING_FOUND, storeJudgement } from './store/judgement';
 import { runNewsOf, storeChanges, type RaisedAlert } from './store/news';
@@ -159,7 +160,8 @@ async function readAndStore(pipeline: Pipeline, facts: RunFacts, fetched: Fetche
       db,
       context.watches.flatMap(({ rules }) => rules),
     );
-    const judged = judgeTogether(pipeline, context.watches, elsewhere, facts.startedAt);
+    const items = await loadItems(db, context.watches, facts.startedAt);
+    const judged = judgeTogether(pipeline, context.watches, { elsewhere, items }, facts.startedAt);
     await step('judged');
     const beside = await judgeElsewhere(db, context, judged, facts.startedAt);
     const written = await writeOutcome(pipeline, db, facts, context, snapshot, judged, beside);
@@ -206,6 +208,7 @@ async function writeOutcome(
     ...storeReadings(facts, judged, readings, { records, series }),
     ...changes.statements,
     ...rulesBegun(judged, facts.startedAt),
+    ...rulesChosen(judged.flatMap(({ outcome }) => outcome.choices)),
     ...judgement.statements,
     ...storeQuestions(facts, asked, snapshotId, context.snapshotId),
   ];
@@ -236,12 +239,24 @@ function sure(number: number | undefined): number {
   return number;
 }
 
-/** Watches of one source may ask one another: such as do are judged with what was read of the others. */
-function judgeTogether(pipeline: Pipeline, watches: RunWatch[], known: ReadonlyMap<string, Latest>, now: Instant): JudgedWatch[] {
-  const alone = watches.map((watch) => judgeAlone(pipeline, { ...watch, elsewhere: known }, now));
+/** What is known beside the watches of a run: the latest of others, and the items that records are offers of. */
+interface KnownBeside {
+  elsewhere: ReadonlyMap<string, Latest>;
+  items: ItemsOf;
+}
+
+/** Watches of one source may ask one another, and offers of one item each other: such as do are judged with what was read of the others. */
+function judgeTogether(pipeline: Pipeline, watches: RunWatch[], { elsewhere, items }: KnownBeside, now: Instant): JudgedWatch[] {
+  const judge = (watch: RunWatch, known: KnownBeside) => {
+    const own = known.items.get(watch.id);
+    return judgeAlone(pipeline, { ...watch, elsewhere: known.elsewhere, ...(own === undefined ? {} : { items: own }) }, now);
+  };
+  const alone = watches.map((watch) => judge(watch, { elsewhere, items }));
+  const renewed = withReadings(items, alone, now);
   return alone.map((judged) => {
     const read = readFor(judged.watch, alone);
-    return read.size === 0 ? judged : judgeAlone(pipeline, { ...judged.watch, elsewhere: new Map([...known, ...read]) }, now);
+    if (read.size === 0 && !items.has(judged.watch.id)) return judged;
+    return judge(judged.watch, { elsewhere: new Map([...elsewhere, ...read]), items: renewed });
   });
 }
 

@@ -2,9 +2,10 @@ import type { ReactNode } from 'react';
 import type { BaseDraft, ClauseDraft, SpanDraft, StretchDraft, Verb } from '#core/plan/clause-draft';
 import type { PresentValues } from '#core/plan/rule-draft';
 import type { Field } from '#core/read/definition';
-import { formatUnit } from '#core/value/format';
+import { formatUnit, formatValue } from '#core/value/format';
 import { isMeasure, unitOf } from '#core/value/value';
 import { SelectField, TextField, Tick } from '../../ui/field';
+import { NO_ITEM, type BesideItem } from './beside-item';
 
 interface FiguresProps {
   clause: ClauseDraft;
@@ -14,6 +15,8 @@ interface FiguresProps {
   units: string[];
   /** Other records, by identity, that a value can be held against. */
   records: { identity: string; name: string }[];
+  /** What its item says, where it is an offer of one. */
+  beside?: BesideItem;
   locale: string;
   problem?: string | null;
   onChange: (change: Partial<ClauseDraft>) => void;
@@ -241,7 +244,7 @@ function Moves({ clause, present, records, locale, problem, onChange }: FiguresP
           onChange={(event) => onChange({ limit: event.target.value })}
         />
       ) : null}
-      {clause.base === 'record' ? <Another clause={clause} records={records} problem={problem} onChange={onChange} bare /> : null}
+      {clause.base === 'record' ? <Another clause={clause} records={records} problem={problem} locale={locale} onChange={onChange} bare /> : null}
     </div>
   );
 }
@@ -274,17 +277,21 @@ function Unusual({ clause, problem, onChange }: FiguresProps) {
   );
 }
 
-type AnotherProps = Pick<FiguresProps, 'clause' | 'records' | 'problem' | 'onChange'> & { bare?: boolean };
+type AnotherProps = Pick<FiguresProps, 'clause' | 'records' | 'problem' | 'beside' | 'locale' | 'onChange'> & { bare?: boolean };
 
-function Another({ clause, records, problem, onChange, bare = false }: AnotherProps) {
+function Another({ clause, records, problem, beside = NO_ITEM, locale, onChange, bare = false }: AnotherProps) {
   return (
     <div className="flex flex-col gap-3">
-      <SelectField
-        label="Which record"
-        value={clause.record}
-        options={[{ value: '', label: 'choose …' }, ...records.map(({ identity, name }) => ({ value: identity, label: name }))]}
-        onChange={(event) => onChange({ record: event.target.value })}
-      />
+      {clause.against === undefined ? (
+        <SelectField
+          label="Which record"
+          value={clause.record}
+          options={[{ value: '', label: 'choose …' }, ...records.map(({ identity, name }) => ({ value: identity, label: name }))]}
+          onChange={(event) => onChange({ record: event.target.value })}
+        />
+      ) : (
+        <OfItem clause={clause} beside={beside} locale={locale} onChange={onChange} />
+      )}
       {bare ? null : (
         <TextField
           label="By more than"
@@ -296,6 +303,36 @@ function Another({ clause, records, problem, onChange, bare = false }: AnotherPr
         />
       )}
     </div>
+  );
+}
+
+const SIDE_WORDS = { ours: 'Ours', minimum: 'The agreed minimum', cheapest: 'The cheapest other offer' } as const;
+
+/** What its item says now, and at which of our channels ours is meant. */
+function OfItem({ clause, beside, locale, onChange }: Pick<FiguresProps, 'clause' | 'locale' | 'onChange'> & { beside: BesideItem }) {
+  const side = clause.against ?? 'ours';
+  const value = beside.says[clause.field]?.[side];
+  return (
+    <>
+      {side === 'ours' && beside.channels.length > 1 ? (
+        <SelectField
+          label="Ours at"
+          value={String(clause.channel ?? '')}
+          options={[
+            { value: '', label: 'our own shop' },
+            ...beside.channels.map(({ id, name }) => ({ value: String(id), label: name })),
+          ]}
+          onChange={(event) => onChange({ channel: event.target.value === '' ? undefined : Number(event.target.value) })}
+        />
+      ) : null}
+      <p className="text-glance text-third" data-beside>
+        {beside.item === null
+          ? 'This record is an offer of no item yet: until it is joined to one, on the page of the watch, this cannot be said.'
+          : clause.channel !== undefined
+            ? `It is an offer of ${beside.item.reference}.`
+            : `${SIDE_WORDS[side]} is ${value === undefined || value.kind === 'absent' ? 'not known' : formatValue(value, locale)} now (${beside.item.reference} ${beside.item.name}).`}
+      </p>
+    </>
   );
 }
 

@@ -8,9 +8,10 @@ import { formatAmount, formatPercent, formatValue } from '#core/value/format';
 import { isMeasure } from '#core/value/value';
 import type { Place } from '#core/when/format';
 import { Choice, SelectField } from '../../ui/field';
+import type { BesideItem } from './beside-item';
 import { Figures } from './clause';
 import { Terms } from './terms';
-import { verbsOf } from './verbs';
+import { saysOffered, verbsOf } from './verbs';
 
 interface ConditionEditorProps {
   fields: Field[];
@@ -21,6 +22,8 @@ interface ConditionEditorProps {
   units?: Record<string, string[]>;
   /** The records of the watch, where it has several. */
   records?: { identity: string; name: string }[];
+  /** What the item of the record says that it is tried on. */
+  beside?: BesideItem;
   place: Place;
   problem?: string | null;
   /** It stands on a page of its own: there is always a rule. */
@@ -58,7 +61,7 @@ export function ConditionEditor(props: ConditionEditorProps) {
           <Standing fields={fields} rule={rule} present={present} place={place} onChange={onChange} />
           <details open={hasTerms(rule)}>
             <summary className="cursor-pointer text-second">How long, how often, when it is told</summary>
-            <Terms rule={rule} fields={fields} onChange={onChange} />
+            <Terms rule={rule} fields={fields} zone={place.zone} onChange={onChange} />
           </details>
         </>
       )}
@@ -108,7 +111,7 @@ type ClauseSaidProps = ConditionEditorProps & {
 };
 
 function ClauseSaid(props: ClauseSaidProps) {
-  const { clause, at, of, fields, rule, present, units = {}, records = NO_RECORDS, place, problem, onSet, onTake } = props;
+  const { clause, at, of, fields, rule, present, units = {}, records = NO_RECORDS, beside, place, problem, onSet, onTake } = props;
   const key = clause?.field || fields[0]?.key || '';
   const field = fields.find((each) => each.key === key);
   return (
@@ -129,6 +132,7 @@ function ClauseSaid(props: ClauseSaidProps) {
           present={present}
           units={units[key] ?? []}
           records={records}
+          beside={beside}
           locale={place.locale}
           problem={problem}
           onChange={onSet}
@@ -152,28 +156,28 @@ type VerbsProps = Pick<ClauseSaidProps, 'clause' | 'at' | 'of' | 'rule' | 'prese
 /** How a field must move: the usual verbs to choose from, the others in a list. */
 function Verbs({ clause, at, of, rule, present, field, fieldKey, isList, opened = false, onSet, onNever }: VerbsProps) {
   const { usual, more } = verbsOf(field, present[fieldKey], isList);
-  const verb = clause?.verb ?? null;
-  const isUsual = usual.some((each) => each.verb === verb);
+  const said = clause === null ? undefined : [...usual, ...more].find((each) => saysOffered(each, clause));
+  const isUsual = said !== undefined && usual.includes(said);
   const say = (chosen: string) => {
-    const known = [...usual, ...more].find((each) => each.verb === chosen);
-    if (known !== undefined) onSet({ verb: known.verb, field: fieldKey });
+    const known = [...usual, ...more].find((each) => each.words === chosen);
+    if (known !== undefined) onSet({ against: undefined, among: undefined, channel: undefined, ...known.preset, verb: known.verb, field: fieldKey });
     else if (chosen === NEVER) onNever();
   };
   return (
     <>
       <Choice
         label={at === 0 ? 'How it must move' : `How it must move, condition ${at + 1}`}
-        value={rule === null ? NEVER : isUsual ? verb : null}
+        value={rule === null ? NEVER : isUsual ? said.words : null}
         onChange={say}
         options={[
-          ...usual.map((each) => ({ value: each.verb, label: <VerbLabel words={each.words} hint={each.hint} /> })),
+          ...usual.map((each) => ({ value: each.words, label: <VerbLabel words={each.words} hint={each.hint} /> })),
           ...(at === 0 && of < 2 && !opened ? [{ value: NEVER, label: 'never: only record it, tell nobody' }] : []),
         ]}
       />
       <SelectField
         label="Or something else"
-        value={isUsual || verb === null ? '' : verb}
-        options={[{ value: '', label: '…' }, ...more.map((each) => ({ value: each.verb, label: each.words }))]}
+        value={isUsual || said === undefined ? '' : said.words}
+        options={[{ value: '', label: '…' }, ...more.map((each) => ({ value: each.words, label: each.words }))]}
         onChange={(event) => say(event.target.value)}
       />
     </>

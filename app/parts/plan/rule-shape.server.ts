@@ -1,5 +1,7 @@
 import Joi from 'joi';
-import type { Condition } from '#core/judge/clause';
+import { AMONG, ITEM_SIDES, type Condition } from '#core/judge/clause';
+import { PROPERTIES } from '#core/items/item';
+import type { RecordTest } from '#core/judge/rule';
 import { decimal } from '#core/value/decimal';
 import { isZone } from '#core/when/wall-clock';
 
@@ -49,7 +51,13 @@ const limits = Joi.alternatives(
   }),
 );
 
-const asked = Joi.object({ field: text(60), record: Joi.string().max(800), watch: Joi.number().integer().min(1) });
+const asked = Joi.object({
+  field: text(60),
+  record: Joi.string().max(800),
+  watch: Joi.number().integer().min(1),
+  item: Joi.valid(...ITEM_SIDES),
+  channel: Joi.number().integer().min(1),
+}).nand('record', 'item').nand('watch', 'item').with('channel', 'item');
 const count = Joi.number().integer().min(1).max(1_000_000);
 const length = Joi.number()
   .integer()
@@ -119,8 +127,8 @@ const clauses = Joi.alternatives(
     asked: asked.required(), other: asked.required(), is: Joi.valid('below', 'above').required(), by: figure.required(), inclusive: Joi.boolean().required(),
     margin: figure,
   }), // prettier-ignore
-  clause('place', { asked: asked.required(), among: text(60), end: end.required(), how: Joi.valid('takes', 'loses', 'has', 'has not').required() }),
-  clause('rank', { asked: asked.required(), among: text(60), end: end.required(), by: count.required() }),
+  clause('place', { asked: asked.required(), among: Joi.valid(...AMONG).required(), end: end.required(), how: Joi.valid('takes', 'loses', 'has', 'has not').required() }),
+  clause('rank', { asked: asked.required(), among: Joi.valid(...AMONG).required(), end: end.required(), by: count.required() }),
   clause('unusual', { asked: asked.required(), side: Joi.valid('high', 'low', 'either').required(), oneIn: count.required(), zone: zone.required() }),
   clause('absence', { asked: asked.required(), how: Joi.valid('is absent', 'comes back').required() }),
   clause('record', { how: Joi.valid('appears', 'vanishes').required() }),
@@ -137,3 +145,23 @@ export const condition = Joi.alternatives<Condition>(
   Joi.object({ any: joined.required() }),
   Joi.object({ none: joined.required() }),
 ).id('condition');
+
+const rankedBy = (by: 'highest' | 'lowest') =>
+  Joi.object({
+    by: Joi.valid(by).required(),
+    field: text(60),
+    count: Joi.number().integer().min(1).max(1_000).required(),
+    anew: Joi.valid('never', 'day', 'week', 'month').required(),
+    zone: zone.required(),
+  });
+
+/** What tells for which records a rule runs. */
+export const recordTest = Joi.alternatives<RecordTest>(
+  Joi.object({ by: Joi.valid('identity').required(), in: Joi.array().items(Joi.string().max(800)).min(1).max(2_000).required() }),
+  Joi.object({ by: Joi.valid('label').required(), label: text(200), is: Joi.string().allow('').max(400).required() }),
+  Joi.object({ by: Joi.valid('name').required(), holds: text(200) }),
+  Joi.object({ by: Joi.valid('field').required(), field: text(60), is: Joi.string().allow('').max(400).required() }),
+  Joi.object({ by: Joi.valid('item').required(), property: Joi.valid(...PROPERTIES).required(), is: Joi.string().allow('').max(200).required() }),
+  rankedBy('highest'),
+  rankedBy('lowest'),
+);

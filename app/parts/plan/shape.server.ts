@@ -8,7 +8,8 @@ import type { SourceRequest } from '#server/fetch/request';
 import { VERBS, type ClauseDraft } from '#core/plan/clause-draft';
 import { MOST_RULES, type PlanDraft } from '#core/plan/plan';
 import type { RuleDraft } from '#core/plan/rule-draft';
-import { condition, zone } from './rule-shape.server';
+import { condition, recordTest, zone } from './rule-shape.server';
+import { ITEM_SIDES } from '#core/judge/clause';
 
 const words = (most: number) => Joi.string().allow('').max(most).required();
 
@@ -173,6 +174,9 @@ const clause = Joi.object<ClauseDraft>({
   words: words(500),
   to: words(500),
   record: words(800),
+  against: Joi.valid(...ITEM_SIDES),
+  channel: Joi.number().integer().min(1),
+  among: Joi.valid('offers'),
   margin: words(60),
   side: Joi.valid('high', 'low', 'either').required(),
   span: span.required(),
@@ -186,12 +190,6 @@ const clause = Joi.object<ClauseDraft>({
     .required(),
   zone,
 });
-
-const test = Joi.alternatives(
-  Joi.object({ by: Joi.valid('identity').required(), in: Joi.array().items(Joi.string().max(800)).min(1).max(2_000).required() }),
-  Joi.object({ by: Joi.valid('label').required(), label: said(200), is: words(400) }),
-  Joi.object({ by: Joi.valid('name').required(), holds: said(200) }),
-);
 
 const rule = Joi.object<RuleDraft>({
   id: Joi.number().integer().min(1).allow(null).required(),
@@ -220,7 +218,7 @@ const rule = Joi.object<RuleDraft>({
     .allow(null)
     .required(),
   tellsEnd: Joi.boolean().required(),
-  only: Joi.array().items(test).max(10).required(),
+  only: Joi.array().items(recordTest).max(10).required(),
   carry: Joi.array().items(Joi.string().max(60)).max(20).unique().required(),
   weight: Joi.valid('high', 'usual', 'low').required(),
   name: words(120),

@@ -2,10 +2,12 @@ import type { HoldDraft, HoursDraft, RuleDraft } from '#core/plan/rule-draft';
 import type { Field } from '#core/read/definition';
 import { SelectField, TextField, Tick } from '../../ui/field';
 import { Span } from './clause';
+import { Only } from './only';
 
 interface TermsProps {
   rule: RuleDraft;
   fields: Field[];
+  zone: string;
   onChange: (change: Partial<RuleDraft>) => void;
 }
 
@@ -25,7 +27,7 @@ const TOLD: { value: RuleDraft['told']; label: string }[] = [
 ];
 
 /** What a rule asks beside its condition: how long, how often, when, and what is shown with it. */
-export function Terms({ rule, fields, onChange }: TermsProps) {
+export function Terms({ rule, fields, zone, onChange }: TermsProps) {
   return (
     <div className="mt-2 flex flex-col gap-3">
       <Hold hold={rule.hold} onChange={(hold) => onChange({ hold })} />
@@ -71,7 +73,7 @@ export function Terms({ rule, fields, onChange }: TermsProps) {
         ]}
         onChange={(event) => onChange({ weight: event.target.value as RuleDraft['weight'] })}
       />
-      <Only only={rule.only} onChange={(only) => onChange({ only })} />
+      <Only only={rule.only} fields={fields} zone={zone} onChange={(only) => onChange({ only })} />
       {fields.length < 2 ? null : (
         <fieldset>
           <legend className="text-glance text-third">Shown with it</legend>
@@ -98,39 +100,6 @@ export function Terms({ rule, fields, onChange }: TermsProps) {
         onChange={(event) => onChange({ name: event.target.value })}
       />
       <TextField label="Note" value={rule.note} maxLength={500} onChange={(event) => onChange({ note: event.target.value })} />
-    </div>
-  );
-}
-
-/** Which records it runs for: those that were named when it was begun, or those whose name has some words. */
-function Only({ only, onChange }: { only: RuleDraft['only']; onChange: (only: RuleDraft['only']) => void }) {
-  const named = only.find((test) => test.by === 'name')?.holds ?? '';
-  const others = only.filter((test) => test.by !== 'name');
-  return (
-    <div className="flex flex-col gap-1">
-      <TextField
-        label="Only for records whose name has"
-        placeholder="any"
-        value={named}
-        maxLength={200}
-        onChange={(event) => onChange([...others, ...(event.target.value === '' ? [] : [{ by: 'name' as const, holds: event.target.value }])])}
-      />
-      {others.length === 0 ? null : (
-        <p className="text-glance text-third">
-          {others
-            .map((test) =>
-              test.by === 'identity'
-                ? test.in.length === 1
-                  ? 'For one record alone.'
-                  : `For ${test.in.length} records alone.`
-                : `Where ${test.label} is ${test.is}.`,
-            )
-            .join(' ')}{' '}
-          <button type="button" className="link" onClick={() => onChange(only.filter((test) => test.by === 'name'))}>
-            For all of them
-          </button>
-        </p>
-      )}
     </div>
   );
 }

@@ -1,4 +1,4 @@
-import type { Verb } from '#core/plan/clause-draft';
+import type { ClauseDraft, Verb } from '#core/plan/clause-draft';
 import type { Field } from '#core/read/definition';
 import { isMeasure, type Value } from '#core/value/value';
 
@@ -7,9 +7,22 @@ interface Offered {
   verb: Verb;
   words: string;
   hint?: string;
+  /** What it says with its verb: of several with one verb the one that the clause says is meant. */
+  preset: Preset;
 }
 
-const verb = (of: Verb, words: string = of, hint?: string): Offered => ({ verb: of, words, ...(hint === undefined ? {} : { hint }) });
+type Preset = Pick<ClauseDraft, 'against' | 'among'>;
+
+const verb = (of: Verb, words: string = of, hint?: string, preset: Preset = {}): Offered => ({
+  verb: of,
+  words,
+  preset,
+  ...(hint === undefined ? {} : { hint }),
+});
+
+/** Whether a clause says what is offered. */
+export const saysOffered = (offered: Offered, clause: ClauseDraft): boolean =>
+  offered.verb === clause.verb && offered.preset.against === clause.against && offered.preset.among === clause.among;
 
 const MEASURES = [
   verb('falls below'),
@@ -20,12 +33,26 @@ const MEASURES = [
   verb('is above', 'is above', 'even if nobody saw it pass the limit'),
 ];
 
+const OF_ITEMS = [
+  verb('is below another', 'is below ours', undefined, { against: 'ours' }),
+  verb('is above another', 'is above ours', undefined, { against: 'ours' }),
+  verb('is below another', 'is under the agreed minimum', undefined, { against: 'minimum' }),
+  verb('is below another', 'is below the cheapest other offer', undefined, { against: 'cheapest' }),
+  verb('is above another', 'is above the cheapest other offer', undefined, { against: 'cheapest' }),
+  verb('takes the lowest place', 'becomes the cheapest offer of its item', undefined, { among: 'offers' }),
+  verb('loses the lowest place', 'is no longer the cheapest offer of its item', undefined, { among: 'offers' }),
+  verb('has the lowest place', 'is the cheapest offer of its item', undefined, { among: 'offers' }),
+  verb('has not the lowest place', 'is not the cheapest offer of its item', undefined, { among: 'offers' }),
+  verb('moves in rank', 'moves up or down among the offers of its item', undefined, { among: 'offers' }),
+];
+
 const MORE_OF_MEASURES = [
   verb('is between'),
   verb('is outside', 'is outside two limits'),
   verb('is unusual', 'is unusual for its hour or day'),
   verb('is below another', 'is below that of another record'),
   verb('is above another', 'is above that of another record'),
+  ...OF_ITEMS,
   verb('takes the lowest place', 'becomes the lowest of all records'),
   verb('loses the lowest place', 'is no longer the lowest of all records'),
   verb('has the lowest place', 'is the lowest of all records'),

@@ -12,6 +12,7 @@ import { editWatch } from '#server/db/watches';
 import { readForm, textIn } from '../../form.server';
 import { readId, readNumber } from '../../ids.server';
 import { namesNobody, NOBODY_THERE } from '../../parts/plan/audience.server';
+import { besideItem } from '../../parts/plan/beside-item.server';
 import { AudienceEditor, audienceNames } from '../../parts/plan/audience';
 import { ConditionEditor, conditionWords, termWords } from '../../parts/plan/condition';
 import { readRule } from '../../parts/plan/shape.server';
@@ -35,7 +36,7 @@ const MOST_RECORDS = 200;
 
 export async function loader({ request, params, context }: Route.LoaderArgs) {
   asks(context, 'see', { kind: 'watch' });
-  const { pool } = services();
+  const { pool, clock } = services();
   const watch = await findWatch(pool, readId<WatchId>(params.watch));
   const kept = params.rule === 'new' ? null : (watch?.rules.find(({ id }) => id === readId<RuleId>(params.rule)) ?? undefined);
   if (watch === null || kept === undefined) throw data('There is no such rule.', { status: 404 });
@@ -53,6 +54,7 @@ export async function loader({ request, params, context }: Route.LoaderArgs) {
     records: records.map(({ identity, name }) => ({ identity, name: name ?? identity })),
     present: presentOf(watch),
     units: unitsByField(records.flatMap((record) => record.series)),
+    beside: await besideItem(pool, watch, records.find(({ goneSince }) => goneSince === null)?.identity ?? null, clock()),
   };
 }
 
@@ -89,7 +91,7 @@ export default function Rule(props: Route.ComponentProps) {
 }
 
 function RulePage({ loaderData, actionData }: Route.ComponentProps) {
-  const { watch, kept, audiences, records, present, units } = loaderData;
+  const { watch, kept, audiences, records, present, units, beside } = loaderData;
   const { place } = useReader();
   const [draft, setDraft] = useState(loaderData.draft);
   const change = (said: Partial<RuleDraft>) => setDraft((known) => ({ ...known, ...said }));
@@ -123,6 +125,7 @@ function RulePage({ loaderData, actionData }: Route.ComponentProps) {
                 present={present}
                 units={units}
                 records={records}
+                beside={beside}
                 place={place}
                 problem={tried.ok ? null : tried.error}
                 onChange={change}

@@ -1,0 +1,310 @@
+import type { ItemId, RecordId, WatchId } from '#core/id';
+import { afterAll, beforeAll, beforeEach, describe, expect, it } from 'vitest';
+import { blankItem, withCell, type Cell, type Item } from '#core/items/item';
+import type { Asked, Clause, Condition } from '#core/judge/clause';
+import type { RuleDefinition } from '#core/judge/rule';
+import { pageDefinition, type Field, type WatchDefinition } from '#core/read/definition';
+import type { Decimal } from '#core/value/decimal';
+import { DAY, HOUR } from '#core/when/interval';
+import { listEdits } from '#server/db/edits';
+import { editItems, itemsCalled, joinRecords, listItems, undoEdits } from '#server/db/items';
+import { inTransaction } from '#server/db/pool';
+import { ensureSite, setSite } from '#server/db/sites';
+import { createWatch } from '#server/db/watches';
+import { openSite, page, type Answer, type Site } from '../support/site';
+import { openWorld, PRICE, type TestWorld } from '../support/world';
+
+// What rules ask of items, through the whole pipeline: ours, the agreed minimum, the other offers, wherever they are read.
+
+let site: Site;
+let world: TestWorld;
+const answers: Record<string, Answer> = {};
+
+const show = (path: string, pounds: string) =>
+  (answers[path] = page(`<html lang="en-GB"><body><h1>Smoker</h1><p class="price">${pounds}</p></body></html>`));
+const list = (rows: [ref: string, pounds: string][]) =>
+  (answers['/list'] = page(
+    `<html lang="en-GB"><body><table><tr><th>ref</th><th>price</th></tr>${rows.map(([ref, pounds]) => `<tr><td>${ref}</td><td>£${pounds}</td></tr>`).join('')}</table></body></html>`,
+  ));
+
+beforeAll(async () => {
+  site = await openSite(answers);
+  world = await openWorld({ SHRIKE_ADMITTED: site.host });
+});
+beforeEach(async () => {
+  await world.clear();
+  for (const [name, kind] of [['Ours', 'own'], ['Trade', 'channel'], ['Rival', 'rival'], ['Third', 'rival']] as const) // prettier-ignore
+    await setSite(world.pool, await ensureSite(world.pool, name), { name, kind });
+});
+afterAll(async () => {
+  site.close();
+  await world.close();
+});
+
+const FIELD: Field = { ...PRICE, role: 'price', locators: [{ way: 'css', selector: '.price' }] };
+const LIST: WatchDefinition = {
+  ...pageDefinition('Offers', []),
+  records: { from: 'rows', rows: 'table tr:has(td)' },
+  identity: ['ref'],
+  fields: [
+    { ...FIELD, key: 'ref', label: 'ref', role: 'identifier', type: { kind: 'text' }, locators: [{ way: 'css', selector: 'td:nth-of-type(1)' }] },
+    { ...FIELD, locators: [{ way: 'css', selector: 'td:nth-of-type(2)' }] },
+  ],
+};
+
+const asked = { asked: { field: 'price' } };
+const below = (item: NonNullable<Asked['item']>, more: Partial<Asked> = {}): Clause => ({
+  kind: 'against', ...asked, other: { field: 'price', item, ...more }, is: 'below', by: { by: 'percent', percent: '0' as Decimal }, inclusive: false,
+}); // prettier-ignore
+const rule = (when: Condition, more: Partial<RuleDefinition> = {}): RuleDefinition => ({ when, whenAlreadyMet: 'wait', ...more });
+
+let paths = 0;
+
+/** A watch of a page at a site. */
+async function watchAt(siteName: string, pounds: string, rules: RuleDefinition[] = [], definition = pageDefinition('Smoker', [FIELD])): Promise<{ id: WatchId; path: string }> {
+  const path = definition === LIST ? '/list' : `/p${(paths += 1)}`;
+  if (definition !== LIST) show(path, pounds);
+  const source = { address: site.base + path, host: site.host, site: siteName, mostAtOnce: 4 };
+  const plans = rules.map((definition) => ({ id: null, definition, audiences: [`person:${world.people.ines}`] }));
+  const plan = { definition, frequency: { count: 1, unit: 'hour' as const }, rules: plans };
+  return { id: await inTransaction(world.pool, (db) => createWatch(db, source, plan, world.people.ines, world.now)), path };
+}
+
+const editing = () => ({ person: world.people.ines, at: world.now });
+
+async function addItem(reference: string, cells: [Cell, string][] = []): Promise<ItemId> {
+  const item = cells.reduce((known, [cell, text]) => {
+    const next = withCell(known, cell, text, 'en-GB');
+    if (!next.ok) throw new Error(next.error);
+    return next.value;
+  }, blankItem(reference));
+  await inTransaction(world.pool, (db) => editItems(db, [{ id: null, before: null, after: item }], 'Europe/London', editing()));
+  return (await itemsCalled(world.pool, [reference]))[0]?.id ?? (0 as ItemId);
+}
+
+/** Joins the records of a watch to an item: its only one, or that of an identity. */
+async function join(watch: WatchId, item: ItemId | null, identity?: string): Promise<void> {
+  const records = await world.rows<{ id: RecordId }>('SELECT id FROM record WHERE watch_id = $1 AND ($2::text IS NULL OR identity = $2)', [watch, identity ?? null]);
+  await inTransaction(world.pool, (db) => joinRecords(db, records.map(({ id }) => ({ record: id, item })), editing()));
+}
+
+const told = async () => (await world.rows<{ told: string }>('SELECT told FROM alert ORDER BY id')).map((alert) => alert.told);
+const states = async () => (await world.rows<{ name: string }>('SELECT name FROM rule_state ORDER BY rule_id, record_id')).map(({ name }) => name);
+const closed = async () =>
+  (await world.rows<{ because: string | null }>('SELECT closed_because AS because FROM episode ORDER BY id')).map(({ because }) => because);
+
+describe('a price against ours', () => {
+  it('is met when either side is read, and left when ours follows', async () => {
+    const ours = await watchAt('Ours', '£20.00');
+    const rival = await watchAt('Rival', '£24.00', [rule(below('ours'))]);
+    const item = await addItem('HL-1');
+    await world.pass(0);
+    expect(await states()).toEqual(['undecided']);
+    await join(ours.id, item);
+    await join(rival.id, item);
+    await world.pass(HOUR);
+    expect([await told(), await states()]).toEqual([[], ['calm']]);
+    show(rival.path, '£19.00');
+    await world.pass(HOUR);
+    expect([await told(), await states()]).toEqual([['alert'], ['raised']]);
+    // The rival's page is the same as before; ours is lowered.
+    show(ours.path, '£18.50');
+    await world.pass(HOUR);
+    expect([await told(), await states(), await closed()]).toEqual([['alert'], ['calm'], ['left']]);
+  });
+
+  it('goes by what is typed for a channel where that is not read, and by a change of it at the next look', async () => {
+    const rival = await watchAt('Rival', '£24.00', [rule(below('ours'))]);
+    const item = await addItem('HL-1', [[{ of: 'price', channel: 'Ours' }, '£20.00'], [{ of: 'price', channel: 'Trade' }, '£15.00']]); // prettier-ignore
+    await world.pass(0);
+    await join(rival.id, item);
+    await world.pass(HOUR);
+    expect(await states()).toEqual(['calm']);
+    const [before] = await itemsCalled(world.pool, ['HL-1']);
+    const after = withCell(before as Item, { of: 'price', channel: 'Ours' }, '£25.00', 'en-GB');
+    await inTransaction(world.pool, (db) => editItems(db, [{ id: item, before: before as Item, after: after.ok ? after.value : null }], 'Europe/London', editing()));
+    // The page is the same to the byte.
+    await world.pass(HOUR);
+    expect([await told(), await states()]).toEqual([['alert'], ['raised']]);
+  });
+
+  it('is not said of a record that is no offer of an item, nor once it is no longer one', async () => {
+    const ours = await watchAt('Ours', '£20.00');
+    const rival = await watchAt('Rival', '£19.00', [rule(below('ours'), { whenAlreadyMet: 'raise' })]);
+    const item = await addItem('HL-1');
+    await world.pass(0);
+    await join(ours.id, item);
+    await world.pass(HOUR);
+    expect([await told(), await states()]).toEqual([[], ['undecided']]);
+    await join(rival.id, item);
+    await world.pass(HOUR);
+    expect((await told()).length).toBe(1);
+    await join(rival.id, null);
+    await world.pass(HOUR);
+    expect([await told(), await states()]).toEqual([['alert'], ['raised']]);
+  });
+
+  it('leaves out what is in another currency as unlike, and what is too old', async () => {
+    const ours = await watchAt('Ours', '£20.00');
+    const rival = await watchAt('Rival', '£24.00', [rule(below('ours'))]);
+    const item = await addItem('HL-1');
+    await world.pass(0);
+    await join(ours.id, item);
+    await join(rival.id, item);
+    await world.pass(HOUR);
+    answers[ours.path] = (_request, response) => void response.writeHead(500).end();
+    for (let hour = 0; hour < 4; hour += 1) await world.pass(HOUR);
+    show(rival.path, '£10.00');
+    await world.pass(HOUR);
+    expect([await told(), await states()]).toEqual([[], ['calm']]);
+  });
+});
+
+describe('the agreed minimum', () => {
+  it('is under it from the day on which a higher one holds, though the page stays the same', async () => {
+    const rival = await watchAt('Rival', '£23.00', [rule(below('minimum'))]);
+    const [today] = await world.rows<{ day: string }>(`SELECT to_char($1::timestamptz AT TIME ZONE 'Europe/London' + interval '2 days', 'YYYY-MM-DD') AS day`, [new Date(world.now).toISOString()]);
+    const item = await addItem('HL-1', [[{ of: 'minimum' }, `£22.00; £24.00 ${today?.day}/..`]]);
+    await world.pass(0);
+    await join(rival.id, item);
+    await world.pass(HOUR);
+    expect(await states()).toEqual(['calm']);
+    await world.pass(2 * DAY + HOUR);
+    expect([await told(), await states()]).toEqual([['alert'], ['raised']]);
+  });
+});
+
+describe('a place among the offers of an item', () => {
+  const takes: Clause = { kind: 'place', ...asked, among: 'offers', end: 'lowest', how: 'takes' };
+  const loses: Clause = { kind: 'place', ...asked, among: 'offers', end: 'lowest', how: 'loses' };
+
+  it('is taken and lost by what any of them does, ours with those of others', async () => {
+    const ours = await watchAt('Ours', '£20.00', [rule(loses)]);
+    const rival = await watchAt('Rival', '£24.00', [rule(takes)]);
+    const third = await watchAt('Third', '£22.00');
+    const trade = await watchAt('Trade', '£12.00');
+    const item = await addItem('HL-1');
+    await world.pass(0);
+    for (const { id } of [ours, rival, third, trade]) await join(id, item);
+    await world.pass(HOUR);
+    expect(await told()).toEqual([]);
+    show(third.path, '£19.00');
+    await world.pass(HOUR);
+    // We lost it, and the rival did not take it. What we ask of the trade counts in neither.
+    expect((await told()).length).toBe(1);
+    show(rival.path, '£18.00');
+    await world.pass(HOUR);
+    expect((await told()).length).toBe(2);
+  });
+
+  it('asks for the cheapest of the others', async () => {
+    const rival = await watchAt('Rival', '£24.00', [rule(below('cheapest'))]);
+    const third = await watchAt('Third', '£22.00');
+    const item = await addItem('HL-1', [[{ of: 'price', channel: 'Ours' }, '£21.00']]);
+    await world.pass(0);
+    await join(rival.id, item);
+    await join(third.id, item);
+    show(rival.path, '£21.50');
+    await world.pass(HOUR);
+    expect(await states()).toEqual(['calm']);
+    show(rival.path, '£20.50');
+    await world.pass(HOUR);
+    expect([await told(), await states()]).toEqual([['alert'], ['raised']]);
+  });
+});
+
+describe('the records that a rule runs for', () => {
+  const change: Clause = { kind: 'change', ...asked };
+
+  it('are those whose item has a property', async () => {
+    list([['a', '5.00'], ['b', '6.00']]); // prettier-ignore
+    const { id } = await watchAt('Rival', '', [rule(change, { only: [{ by: 'item', property: 'brand', is: 'ling' }] })], LIST);
+    const ling = await addItem('HL-1', [[{ of: 'brand' }, 'Ling']]);
+    const other = await addItem('HL-2', [[{ of: 'brand' }, 'Bell']]);
+    await world.pass(0);
+    await join(id, ling, 'a');
+    await join(id, other, 'b');
+    await world.pass(HOUR);
+    list([['a', '5.10'], ['b', '6.10']]); // prettier-ignore
+    await world.pass(HOUR);
+    expect((await told()).length).toBe(1);
+  });
+
+  it('are those of which a field says so', async () => {
+    list([['a', '5.00'], ['b', '6.00']]); // prettier-ignore
+    await watchAt('Rival', '', [rule(change, { only: [{ by: 'field', field: 'ref', is: 'B' }] })], LIST);
+    await world.pass(0);
+    list([['a', '5.10'], ['b', '6.10']]); // prettier-ignore
+    await world.pass(HOUR);
+    expect((await told()).length).toBe(1);
+  });
+
+  const highest = (anew: 'never' | 'day') => [{ by: 'highest' as const, field: 'price', count: 2, anew, zone: 'Europe/London' }];
+  const over: Clause = {
+    kind: 'level', of: asked, limits: { is: 'above', limit: { kind: 'money', amount: '8.50' as Decimal, currency: 'GBP' }, inclusive: false },
+  }; // prettier-ignore
+  const chosen = async () => (await world.rows<{ choice: { in: string[] } | null }>('SELECT choice FROM rule')).map(({ choice }) => choice?.in);
+
+  it('are the highest of them, chosen once', async () => {
+    list([['a', '5.00'], ['b', '9.00'], ['c', '8.00']]); // prettier-ignore
+    await watchAt('Rival', '', [rule(over, { only: highest('never'), whenAlreadyMet: 'raise' })], LIST);
+    await world.pass(0);
+    expect([await told(), await chosen()]).toEqual([['alert'], [['b', 'c']]]);
+    list([['a', '9.50'], ['b', '9.00'], ['c', '8.00']]); // prettier-ignore
+    await world.pass(2 * DAY);
+    expect([await told(), await chosen()]).toEqual([['alert'], [['b', 'c']]]);
+  });
+
+  it('are the highest of them, chosen anew each day; who is no longer one of them is closed', async () => {
+    list([['a', '5.00'], ['b', '9.00'], ['c', '8.00']]); // prettier-ignore
+    await watchAt('Rival', '', [rule(over, { only: highest('day'), whenAlreadyMet: 'raise' })], LIST);
+    await world.pass(0);
+    list([['a', '9.50'], ['b', '7.00'], ['c', '8.00']]); // prettier-ignore
+    await world.pass(2 * DAY);
+    expect([await chosen(), await closed()]).toEqual([[['a', 'c']], ['record gone', null]]);
+    expect(await told()).toEqual(['alert', 'alert']);
+  });
+});
+
+describe('items', () => {
+  it('are changed and undone at one go, once, and say who changed what', async () => {
+    await addItem('HL-1', [[{ of: 'name' }, 'Smoker'], [{ of: 'price', channel: 'Ours' }, '£20.00']]); // prettier-ignore
+    const [before] = await listItems(world.pool, { words: 'smoker', after: '', most: 10 });
+    if (before === undefined) throw new Error('the item is not there');
+    const after = { ...before, name: 'Copper smoker', listings: {} };
+    const batch = await inTransaction(world.pool, (db) => editItems(db, [{ id: before.id, before, after }], 'Europe/London', editing()));
+    expect(await listItems(world.pool, { words: '', after: '', most: 10 })).toMatchObject([{ name: 'Copper smoker', listings: {} }]);
+    expect((await listEdits(world.pool, { of: null, before: null, most: 1 }))[0]).toMatchObject({
+      by: 'Inés Calloway', name: 'HL-1', what: ['name: Smoker → Copper smoker', 'price at Ours: 20.00 GBP → nothing'],
+    }); // prettier-ignore
+    const undo = () => inTransaction(world.pool, (db) => undoEdits(db, batch ?? 0, 'Europe/London', editing()));
+    expect(await undo()).toMatchObject({ ok: true });
+    expect(await listItems(world.pool, { words: '', after: '', most: 10 })).toMatchObject([{ name: 'Smoker', listings: { Ours: { price: { amount: '20.00' } } } }]);
+    expect(await undo()).toMatchObject({ ok: false, error: 'undone already' });
+  });
+
+  it('that somebody changed since are not undone', async () => {
+    const id = await addItem('HL-1', [[{ of: 'name' }, 'Smoker']]);
+    const [before] = await itemsCalled(world.pool, ['HL-1']);
+    if (before === undefined) throw new Error('the item is not there');
+    const say = (name: string) =>
+      inTransaction(world.pool, (db) => editItems(db, [{ id, before, after: { ...before, name } }], 'Europe/London', editing()));
+    const first = await say('One');
+    await say('Two');
+    expect(await inTransaction(world.pool, (db) => undoEdits(db, first ?? 0, 'Europe/London', editing()))).toMatchObject({ ok: false, error: 'changed since' });
+    expect(await itemsCalled(world.pool, ['hl-1'])).toMatchObject([{ name: 'Two' }]);
+  });
+
+  it('that are taken away come back with their offers, and their reference is free meanwhile', async () => {
+    const rival = await watchAt('Rival', '£24.00');
+    const id = await addItem('HL-1');
+    await world.pass(0);
+    await join(rival.id, id);
+    const [before] = await itemsCalled(world.pool, ['HL-1']);
+    const gone = await inTransaction(world.pool, (db) => editItems(db, [{ id, before: before as Item, after: null }], 'Europe/London', editing()));
+    expect(await itemsCalled(world.pool, ['HL-1'])).toEqual([]);
+    await inTransaction(world.pool, (db) => undoEdits(db, gone ?? 0, 'Europe/London', editing()));
+    expect(await itemsCalled(world.pool, ['HL-1'])).toMatchObject([{ offers: 1 }]);
+    await expect(addItem('hl-1')).rejects.toThrow(/item_reference/);
+  });
+});
