@@ -1,4 +1,4 @@
-import type { Instant } from '#core/when/interval';
+import { DAY, type Instant } from '#core/when/interval';
 import { readConfig } from '#server/config';
 import { claimDue, nextDueAt } from '#server/db/sources';
 import { sendWaiting } from '#server/deliver/deliver';
@@ -7,6 +7,7 @@ import { runSource } from '#server/pipeline/run';
 import { openServices } from '#server/work/services';
 import { preparePartitions } from '#server/db/partitions';
 import { startStandins } from '#standins/server';
+import { enterItems, joinOffers } from './items';
 import { EVENTS, HISTORY, makeScenario } from './scenario';
 import { begin, nameSites, SET_UPS } from './set-ups';
 
@@ -19,6 +20,9 @@ export interface ReplayPlaces {
 }
 
 const AT_ONCE = 6;
+
+/** When records are joined to items: once the first are read, and once the last set-up is. */
+const JOINED = [HISTORY - DAY, DAY];
 
 /**
  * Makes the demo's history: sets the stand-ins and the pipeline on one clock, weeks back, and lets the real pipeline
@@ -36,9 +40,11 @@ export async function replay(places: ReplayPlaces, end: Instant, progress: (shar
     await preparePartitions(pipeline.pool, beginning, end);
     const people = await makeScenario(services.pool, places.standinsPort, config.hostMostAtOnce, pipeline.sources, now);
     await nameSites(services.pool);
+    await enterItems(services.pool, people.owner, now);
     const setting = { pool: services.pool, sources: pipeline.sources, port: places.standinsPort, mostAtOnce: config.hostMostAtOnce, ...people };
     const begins = SET_UPS.map((setUp) => ({ before: setUp.before, happens: () => begin(setUp, { ...setting, now }) }));
-    const events = [...EVENTS.map(({ before, happens }) => ({ before, happens: () => Promise.resolve(happens(standins.world)) })), ...begins].sort(
+    const joins = JOINED.map((before) => ({ before, happens: () => joinOffers(services.pool, people.owner, now) }));
+    const events = [...EVENTS.map(({ before, happens }) => ({ before, happens: () => Promise.resolve(happens(standins.world)) })), ...begins, ...joins].sort(
       (a, b) => b.before - a.before,
     );
     let runs = 0;

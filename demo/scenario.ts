@@ -1,5 +1,6 @@
 import type { PersonId } from '#core/id';
 import type { Condition } from '#core/judge/clause';
+import { BELOW_OURS, CHEAPEST, UNDER_MINIMUM } from './items';
 import type { Said } from './rules';
 import { pageDefinition, type Field } from '#core/read/definition';
 import { money } from '#core/value/parse';
@@ -80,7 +81,7 @@ const every = (count: number, unit: Interval['unit']): Interval => ({ count, uni
 interface Planned {
   slug: string;
   fields: Field[];
-  conditions: Condition[];
+  conditions: Said[];
   frequency: Interval;
   tell: (keyof Audience)[];
 }
@@ -89,12 +90,12 @@ const WATCHES: Planned[] = [
   {
     slug: 'copper-smoker-large',
     fields: [PRICE, STOCK],
-    conditions: [below('22.50'), changes('stock')],
+    conditions: [below('22.50'), changes('stock'), UNDER_MINIMUM],
     frequency: every(2, 'hour'),
     tell: ['pricing'],
   },
-  { slug: 'copper-smoker-small', fields: [PRICE], conditions: [below('18.00')], frequency: every(2, 'hour'), tell: ['pricing'] },
-  { slug: 'steel-smoker', fields: [PRICE], conditions: [changes('price')], frequency: every(4, 'hour'), tell: ['pricing'] },
+  { slug: 'copper-smoker-small', fields: [PRICE], conditions: [below('18.00'), BELOW_OURS], frequency: every(2, 'hour'), tell: ['pricing'] },
+  { slug: 'steel-smoker', fields: [PRICE], conditions: [changes('price'), CHEAPEST], frequency: every(4, 'hour'), tell: ['pricing'] },
   {
     slug: 'cedar-hive-six',
     fields: [PRICE, STOCK],

@@ -185,11 +185,11 @@ export const SET_UPS: SetUp[] = [
 /** Whose the sites of the scenario are. */
 const WHOSE: Record<string, SiteKind> = {
   Heatherlow: 'own',
-  'Web shop': 'own',
   Skepwright: 'rival',
   'Combe & Larder': 'rival',
   'Nectarine Row': 'rival',
   'Imkerhaus Astrel': 'rival',
+  Wholesale: 'channel',
 };
 
 /** Says whose each site is. */

@@ -17,7 +17,7 @@ export type Deed = 'see' | 'make' | 'change' | 'end';
 
 /** What something is done to. */
 export type Thing =
-  | { kind: 'briefing' | 'raised' | 'watch' | 'site' | 'host' | 'outbox' }
+  | { kind: 'briefing' | 'raised' | 'watch' | 'site' | 'host' | 'outbox' | 'item' | 'history' }
   /** A half-made watch is its maker's alone. Null: one that is not made yet. */
   | { kind: 'draft'; maker: PersonId | null };
 
@@ -31,6 +31,8 @@ const RIGHTS: ReadonlyMap<Role, Readonly<Record<Thing['kind'], readonly Deed[]>>
       site: ['see', 'change'],
       host: ['see', 'change'],
       outbox: ['see', 'change'],
+      item: ['see', 'make', 'change', 'end'],
+      history: ['see'],
       draft: ['see', 'make', 'change', 'end'],
     },
   ],

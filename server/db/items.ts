@@ -1,5 +1,5 @@
 import type { ItemId, RecordId, SiteId, WatchId } from '#core/id';
-import type { Item } from '#core/items/item';
+import { gtinKey, isGtin, type Item } from '#core/items/item';
 import { differences } from '#core/items/sheet';
 import type { Money } from '#core/value/value';
 import { fail, ok, type Result } from '#core/result';
@@ -49,6 +49,11 @@ export async function countItems(db: Db): Promise<number> {
   return rows[0]?.count ?? 0;
 }
 
+/** Whether there was an item, though it was taken away. */
+export async function wasItem(db: Db, id: ItemId): Promise<boolean> {
+  return (await db.query('SELECT FROM item WHERE id = $1', [id])).rows.length > 0;
+}
+
 /** Some items, by their numbers. */
 export async function itemsOf(db: Db, ids: readonly ItemId[]): Promise<ItemNow[]> {
   if (ids.length === 0) return [];
@@ -59,6 +64,17 @@ export async function itemsOf(db: Db, ids: readonly ItemId[]): Promise<ItemNow[]
 export async function itemsCalled(db: Db, references: readonly string[]): Promise<ItemNow[]> {
   if (references.length === 0) return [];
   const { rows } = await db.query<ItemNow>(`${ITEMS} AND lower(i.reference) = ANY($1)`, [references.map((each) => each.toLowerCase())]);
+  return rows;
+}
+
+/** Items that go by one of some texts: by their reference, their GTIN, or what a channel calls them. */
+export async function itemsSaying(db: Db, texts: readonly string[]): Promise<ItemNow[]> {
+  if (texts.length === 0) return [];
+  const { rows } = await db.query<ItemNow>(
+    `${ITEMS} AND (lower(i.reference) = ANY($1) OR (i.gtin <> '' AND lpad(i.gtin, 14, '0') = ANY($2))
+       OR i.id IN (SELECT l.item_id FROM listing l WHERE l.listing <> '' AND lower(l.listing) = ANY($1)))`,
+    [texts.map((text) => text.toLowerCase()), texts.filter(isGtin).map(gtinKey)],
+  );
   return rows;
 }
 
@@ -229,4 +245,23 @@ export async function undoEdits(db: Db, batch: number, zone: string, editing: Ed
 export async function heldItems(db: Db, ids: readonly ItemId[]): Promise<ItemNow[]> {
   await db.query('SELECT FROM item WHERE id = ANY($1) ORDER BY id FOR UPDATE', [ids]);
   return itemsOf(db, ids);
+}
+
+/** What our channels ask for items where a watch reads it, by the name of the channel. */
+export async function readPrices(db: Db, items: readonly ItemId[]): Promise<{ item: ItemId; site: string; price: Money }[]> {
+  if (items.length === 0) return [];
+  const { rows } = await db.query<{ item: ItemId; site: string; price: Money }>(
+    `SELECT DISTINCT ON (r.item_id, t.name) r.item_id AS item, t.name AS site, s.value AS price
+     FROM record r
+     JOIN watch w ON w.id = r.watch_id AND w.state <> 'deleted'
+     JOIN watch_version v ON v.watch_id = w.id AND v.version = w.version
+     JOIN source c ON c.id = w.source_id
+     JOIN site t ON t.id = c.site_id AND t.kind IN ('own', 'channel')
+     JOIN series s ON s.record_id = r.id AND s.value->>'kind' = 'money'
+     JOIN LATERAL jsonb_array_elements(v.definition->'fields') f ON f->>'key' = s.field AND f->>'role' = 'price'
+     WHERE r.item_id = ANY($1) AND r.gone_since IS NULL
+     ORDER BY r.item_id, t.name, r.id`,
+    [items],
+  );
+  return rows;
 }

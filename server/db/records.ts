@@ -1,4 +1,4 @@
-import type { RecordId, SeriesId, WatchId } from '#core/id';
+import type { ItemId, RecordId, SeriesId, WatchId } from '#core/id';
 import type { FormerRecord } from '#core/read/mend/mending';
 import type { Instant } from '#core/when/interval';
 import type { Db } from './pool';
@@ -12,6 +12,8 @@ export interface RecordNow {
   variant: string | null;
   firstSeen: Instant;
   goneSince: Instant | null;
+  /** The item that it is an offer of. */
+  item: { id: ItemId; reference: string; name: string } | null;
   series: SeriesNow[];
 }
 
@@ -35,6 +37,7 @@ const pageOf = (first: boolean): string =>
 
 const recordsOn = (first: boolean): string => `
 SELECT r.id, r.identity, coalesce(r.name, r.identity) AS name, r.variant, r.first_seen AS "firstSeen", r.gone_since AS "goneSince",
+  (SELECT jsonb_build_object('id', i.id, 'reference', i.reference, 'name', i.name) FROM item i WHERE i.id = r.item_id AND i.ended_at IS NULL) AS item,
   coalesce((${seriesWhere('s.record_id = r.id')}), '[]') AS series
 FROM (${pageOf(first)}) r
 JOIN watch w ON w.id = r.watch_id

@@ -70,6 +70,7 @@ function Sidebar({ data, beside, now }: { data: Loaded; beside: Beside; now: Ins
         <NavItem to="/watches" label="Watches" count={beside.watches} />
         <NavItem to="/outbox" label="Outbox" count={beside.waiting} hint="waiting" />
         <div className="mx-[18px] my-2 hidden border-t border-rule md:block" />
+        <NavItem to="/items" label="Items" />
         <NavItem to="/sites" label="Sites" />
         <NavItem to="/hosts" label="Hosts" />
       </nav>

@@ -13,6 +13,7 @@ import { Section } from '../../ui/page';
 import { Onward } from '../../ui/pager';
 import { Table, type Column } from '../../ui/table';
 import { useReader } from '../shell/reader';
+import { ItemOf, ProposedItems, type ItemsSeen } from './item-of';
 
 const MOST_COLUMNS = 6;
 const SEARCHED_FROM = 12;
@@ -23,10 +24,11 @@ interface RecordsProps {
   chosen: RecordNow | null;
   words: string;
   page: { begun: boolean; more: boolean; size: number };
+  items: ItemsSeen;
 }
 
 /** Every record that is read, with its present values; one of them is charted above. */
-export function Records({ watch, records, chosen, words, page }: RecordsProps) {
+export function Records({ watch, records, chosen, words, page, items }: RecordsProps) {
   const { locale, place, now } = useReader();
   const [asked] = useSearchParams();
   const telling = watch.definition.fields.filter((field) => !isInNames(field, records));
@@ -47,11 +49,12 @@ export function Records({ watch, records, chosen, words, page }: RecordsProps) {
       <Table
         name="records"
         className="max-h-[340px]"
-        columns={columnsOf(fields, asked, allStale, { locale, place, now })}
+        columns={[...columnsOf(fields, asked, allStale, { locale, place, now }), ...(items.known ? [itemColumn(items)] : [])]}
         rows={records}
         keyOf={({ id }) => id}
         isCurrent={({ id }) => id === chosen?.id}
       />
+      <ProposedItems records={records} items={items} />
       {records.length === 0 ? <p className="py-2 text-second">No record goes by “{words}”.</p> : null}
       <Onward
         first={page.begun ? `?${withAfter(asked, null)}` : null}
@@ -120,6 +123,13 @@ function columnsOf(fields: Field[], asked: URLSearchParams, allStale: boolean, r
     },
   ];
 }
+
+const itemColumn = (items: ItemsSeen): Column<RecordNow> => ({
+  head: 'Item',
+  wide: true,
+  className: 'whitespace-nowrap',
+  cell: (record) => <ItemOf record={record} items={items} />,
+});
 
 type Series = RecordNow['series'][number];
 

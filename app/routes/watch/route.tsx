@@ -33,6 +33,8 @@ import type { Route } from './+types/route';
 import { confirmWays, decideOffered, openOnPage } from './actions.server';
 import { BeforeAfter } from './before-after';
 import { beforeAfter } from './before-after.server';
+import { OfferOfItem } from './item-of';
+import { itemsSeen } from './items.server';
 import { EditableSentence, LeaveGuard } from './edit';
 import { Changes } from './changes';
 import { Questions } from './questions';
@@ -89,6 +91,7 @@ export async function loader({ request, params, context }: Route.LoaderArgs) {
   return {
     watch, facts: chainFactsOf(watch, person.locale), range, from, to: now, readings, changes, changeCount, runs, episodes, audiences, trail,
     records, record, words, page: { begun: after !== null, more: found.length > MOST_RECORDS, size: MOST_RECORDS }, offered, punctuality, pictures, questions,
+    items: await itemsSeen(watch, records),
   }; // prettier-ignore
 }
 
@@ -243,8 +246,10 @@ function WatchPage(loaded: Loaded) {
       />
       <Offered offered={loaded.offered} count={watch.offeredCount} />
       <SeriesPart {...loaded} />
-      {watch.definition.records.from === 'page' ? null : (
-        <Records watch={watch} records={loaded.records} chosen={loaded.record} words={loaded.words} page={loaded.page} />
+      {watch.definition.records.from === 'page' ? (
+        <OfferOfItem record={loaded.record} items={loaded.items} />
+      ) : (
+        <Records watch={watch} records={loaded.records} chosen={loaded.record} words={loaded.words} page={loaded.page} items={loaded.items} />
       )}
       <div className="mt-4 grid gap-x-9 gap-y-8 border-t border-rule pt-3 lg:grid-cols-[minmax(0,1.45fr)_minmax(0,1fr)]">
         <Changes {...loaded} />

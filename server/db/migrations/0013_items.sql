@@ -23,7 +23,9 @@ CREATE TABLE listing (
   price jsonb,
   PRIMARY KEY (item_id, site_id)
 );
+CREATE INDEX item_gtin ON item (lpad(gtin, 14, '0')) WHERE gtin <> '' AND ended_at IS NULL;
 CREATE INDEX listing_of_site ON listing (site_id);
+CREATE INDEX listing_called ON listing (lower(listing)) WHERE listing <> '';
 
 -- A record that is an offer of an item: joined by a person, and gone on with whatever the record is called.
 ALTER TABLE record ADD COLUMN item_id int REFERENCES item, ADD COLUMN joined_by int REFERENCES person, ADD COLUMN joined_at timestamptz;

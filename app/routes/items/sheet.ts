@@ -1,0 +1,17 @@
+import { writeSheet } from '#core/items/sheet';
+import { listChannels, listItems } from '#server/db/items';
+import { services } from '../../services.server';
+import { asks } from '../../session.server';
+import type { Route } from './+types/sheet';
+
+const MOST_ITEMS = 50_000;
+
+/** All items as a file. */
+export async function loader({ context }: Route.LoaderArgs) {
+  asks(context, 'see', { kind: 'item' });
+  const { pool } = services();
+  const [items, channels] = [await listItems(pool, { words: '', after: '', most: MOST_ITEMS }), await listChannels(pool)];
+  return new Response(writeSheet(items, channels.map(({ name }) => name)), {
+    headers: { 'content-type': 'text/csv; charset=utf-8', 'content-disposition': 'attachment; filename="items.csv"', 'x-content-type-options': 'nosniff' },
+  }); // prettier-ignore
+}
