@@ -22,3 +22,4 @@ export type ListId = Id<'list'>;
 export type EpisodeId = Id<'episode'>;
 export type QuestionId = Id<'question'>;
 export type ItemId = Id<'item'>;
+export type EditId = Id<'edit'>;

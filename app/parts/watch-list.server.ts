@@ -1,7 +1,7 @@
 import { isMeasure } from '#core/value/value';
 import { DAY, MINUTE, type Instant } from '#core/when/interval';
 import { listSparks, type Spark } from '#server/db/sparks';
-import { listStanding, readTally, refreshStandings, type After, type Filter } from '#server/db/standings';
+import { listInOrder, listNames, listStanding, readTally, refreshStandings, type After, type ListAsked, type Order } from '#server/db/standings';
 import { watchesOf, type WatchNow } from '#server/db/watch-now';
 import { atMostEvery } from '../recent.server';
 import { services } from '../services.server';
@@ -16,16 +16,11 @@ export const tallyNow = atMostEvery(1_000, async () => {
   return readTally(pool);
 });
 
-/** A page of a list: its watches as they stand, and where the next page begins. */
-export async function listPage(
-  filter: Filter,
-  words: string,
-  after: After | null,
-  most: number,
-): Promise<{ watches: WatchNow[]; next: After | null }> {
+/** A page of a list by name: its watches as they stand, and where the next page begins. */
+export async function listPage(asked: ListAsked, after: After | null, most: number): Promise<{ watches: WatchNow[]; next: After | null }> {
   const { pool } = services();
   await tallyNow();
-  const found = await listStanding(pool, { filter, words, after, most: most + 1 });
+  const found = await listStanding(pool, { ...asked, after, most: most + 1 });
   const shown = found.slice(0, most);
   const watches = await watchesOf(
     pool,
@@ -33,6 +28,23 @@ export async function listPage(
   );
   return { watches, next: found.length > most ? (shown.at(-1) ?? null) : null };
 }
+
+/** A page of a list in another order than by name, by its number; and whether there is another one. */
+export async function orderedPage(
+  asked: ListAsked & { order: Exclude<Order, 'name'> },
+  page: number,
+  most: number,
+): Promise<{ watches: WatchNow[]; more: boolean }> {
+  const { pool } = services();
+  await tallyNow();
+  const found = await listInOrder(pool, { ...asked, skip: page * most, most: most + 1 });
+  const place = new Map(found.map((id, at) => [id, at]));
+  const watches = await watchesOf(pool, found.slice(0, most));
+  return { watches: watches.sort((one, other) => (place.get(one.id) ?? 0) - (place.get(other.id) ?? 0)), more: found.length > most };
+}
+
+/** The names that a list may be held to, or as they were some seconds ago. */
+export const namesNow = atMostEvery(5_000, () => listNames(services().pool));
 
 const SPARK_MS = 28 * DAY;
 /** A small series has room for no more. */

@@ -1,4 +1,4 @@
-import type { ReactNode } from 'react';
+import { Fragment, type ReactNode } from 'react';
 
 /** One column of a list. */
 export interface Column<Row> {
@@ -20,6 +20,8 @@ interface TableProps<Row> {
   columns: readonly Column<Row>[];
   rows: readonly Row[];
   keyOf: (row: Row) => string | number;
+  /** Rows that go together stand under a heading; they come one after another. */
+  groupOf?: (row: Row) => string;
   /** The row that is looked at. */
   isCurrent?: (row: Row) => boolean;
   /** Its head stays in sight while it scrolls in its place. */
@@ -30,7 +32,7 @@ const sided = (side: Column<never>['side'] = 'left') => (side === 'right' ? 'tex
 const wideOnly = (wide = false) => (wide ? ' wide' : '');
 
 /** A list as a table. On a narrow screen its wide columns go, and what is left fits. */
-export function Table<Row>({ name, columns, rows, keyOf, isCurrent, className = '' }: TableProps<Row>) {
+export function Table<Row>({ name, columns, rows, keyOf, groupOf, isCurrent, className = '' }: TableProps<Row>) {
   const named = { [`data-${name}`]: '' };
   return (
     <div className={`overflow-auto ${className}`}>
@@ -45,16 +47,31 @@ export function Table<Row>({ name, columns, rows, keyOf, isCurrent, className = 
           </tr>
         </thead>
         <tbody>
-          {rows.map((row) => (
-            <tr key={keyOf(row)} aria-current={isCurrent?.(row) === true ? 'true' : undefined}>
-              {columns.map((column, at) => (
-                <Cell key={at} column={column} row={row} />
-              ))}
-            </tr>
+          {rows.map((row, at) => (
+            <Fragment key={keyOf(row)}>
+              <GroupHead group={groupOf?.(row)} before={at === 0 ? undefined : groupOf?.(rows[at - 1] as Row)} columns={columns.length} />
+              <tr aria-current={isCurrent?.(row) === true ? 'true' : undefined}>
+                {columns.map((column, each) => (
+                  <Cell key={each} column={column} row={row} />
+                ))}
+              </tr>
+            </Fragment>
           ))}
         </tbody>
       </table>
     </div>
+  );
+}
+
+/** The heading of rows that go together, above the first of them. */
+function GroupHead({ group, before, columns }: { group: string | undefined; before: string | undefined; columns: number }) {
+  if (group === undefined || group === before) return null;
+  return (
+    <tr data-group>
+      <th colSpan={columns} scope="colgroup" className="border-b border-rule pt-4 pb-1 text-left font-serif text-head font-medium">
+        {group}
+      </th>
+    </tr>
   );
 }
 

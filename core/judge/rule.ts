@@ -1,4 +1,6 @@
 import { DateTime } from 'luxon';
+import type { Sense } from '../compare/compare';
+import type { PersonId } from '../id';
 import type { Property } from '../items/item';
 import type { Measure } from '../value/value';
 import { storedAs } from '../versioned';
@@ -41,6 +43,19 @@ export interface RuleDefinition extends Rule {
   /** Without one its sentence is its name. */
   name?: string;
   note?: string;
+  tags?: string[];
+  /** Whoever answers for it; without one whoever made its watch. */
+  owner?: PersonId;
+  /** Her own words of its mails, by how what happened is to be taken. */
+  wording?: Partial<Record<Sense, Wording>>;
+  /** The rule or stencil that it was made from. */
+  from?: { kind: 'rule' | 'stencil'; id: number; name: string };
+}
+
+/** A subject and a line of her own, either of which may be left to us. */
+export interface Wording {
+  subject?: string;
+  line?: string;
 }
 
 /** How the definition of a rule is stored. */

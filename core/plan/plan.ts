@@ -34,6 +34,7 @@ export const storedPlan = storedAs<PlanDraft>(
     return { ...rest, rules: onlyRecord ? [] : [{ id: null, condition, audiences, whenAlreadyMet }] };
   },
   withClauses,
+  withOwnWords,
 );
 
 interface PlanOfOneRule extends Omit<PlanDraft, 'rules'>, Omit<RuleOfOld, 'id'> {
@@ -46,6 +47,12 @@ type RuleOfOld = Parameters<typeof ruleDraftOfOld>[0];
 function withClauses(older: unknown): unknown {
   const plan = older as { rules: RuleOfOld[] };
   return { ...plan, rules: plan.rules.map(ruleDraftOfOld) };
+}
+
+/** A rule had neither tags nor words of its own. */
+function withOwnWords(older: unknown): unknown {
+  const plan = older as PlanDraft;
+  return { ...plan, rules: plan.rules.map((rule) => ({ ...BLANK_RULE, ...rule })) };
 }
 
 /** What is still missing or wrong, by the link of the chain it belongs to. */

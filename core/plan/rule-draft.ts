@@ -1,11 +1,13 @@
 import { DateTime } from 'luxon';
-import type { RuleId } from '../id';
+import type { Sense } from '../compare/compare';
+import type { PersonId, RuleId } from '../id';
 import { clausesOf, type Clause, type Condition } from '../judge/clause';
 import { distanceTo, type Distance } from '../judge/distance';
 import { describeRefusedRule, refuse } from '../judge/refuse';
-import { isRanking, type RecordTest, type RuleDefinition, type Weight } from '../judge/rule';
+import { isRanking, type RecordTest, type RuleDefinition, type Weight, type Wording } from '../judge/rule';
 import type { ActiveHours, Telling } from '../judge/telling';
 import { fail, ok, type Result } from '../result';
+import { checkWords } from '../tell/wording';
 import type { Value } from '../value/value';
 import { blankClause, clauseDraftOf, spanDraftOf, spanned, toClause, type ClauseDraft, type SaidIn, type SpanDraft } from './clause-draft';
 
@@ -46,6 +48,11 @@ export interface RuleDraft {
   weight: Weight;
   name: string;
   note: string;
+  /** As typed, apart by commas. */
+  tags: string;
+  owner?: PersonId;
+  wording: Partial<Record<Sense, Wording>>;
+  from?: RuleDefinition['from'];
   off: boolean;
   /** Its last day, as 2026-12-31; empty where it goes on. */
   ends: string;
@@ -56,7 +63,7 @@ export interface RuleDraft {
 /** A rule about which nothing is said yet. */
 export const BLANK_RULE: RuleDraft = {
   id: null, clauses: [], join: 'all', audiences: [], whenAlreadyMet: null, hold: null, told: 'episode', atMostEvery: null, remindEvery: null,
-  hours: null, tellsEnd: false, only: [], carry: [], weight: 'usual', name: '', note: '',
+  hours: null, tellsEnd: false, only: [], carry: [], weight: 'usual', name: '', note: '', tags: '', wording: {},
   off: false, ends: '',
 }; // prettier-ignore
 
@@ -97,6 +104,8 @@ export function toRule(draft: RuleDraft, said: SaidIn, intervalMs: number): Resu
     return fail('It is met already: say whether to raise it now, or to wait until it is left and met again.');
   }
   if (draft.only.some(isBlankTest)) return fail('Say for which records it is: a name, a property or a field to go by, and what it has to say.');
+  const strange = wordsIn(draft.wording).map(checkWords).find((checked) => !checked.ok);
+  if (strange?.ok === false) return strange;
   if (draft.ends !== '' && !DateTime.fromISO(draft.ends).isValid) return fail('Say its last day as 2026-12-31.');
   const rule: RuleDefinition = {
     when: when.value,
@@ -108,12 +117,32 @@ export function toRule(draft: RuleDraft, said: SaidIn, intervalMs: number): Resu
   return refused === null ? ok(rule) : fail(describeRefusedRule(refused));
 }
 
+const wordsIn = (wording: RuleDraft['wording']): string[] => Object.values(wording).flatMap(({ subject = '', line = '' }) => [subject, line]);
+
+/** Tags as they are kept: each once, small, in their order. */
+export const tagsIn = (typed: string): string[] => [
+  ...new Set(typed.split(',').map((tag) => tag.trim().toLowerCase().slice(0, LONGEST_TAG)).filter((tag) => tag !== '')), // prettier-ignore
+].slice(0, MOST_TAGS).sort(); // prettier-ignore
+
+const LONGEST_TAG = 40;
+const MOST_TAGS = 20;
+
+/** Her own words without those that are empty. */
+function wordingOf(wording: RuleDraft['wording']): RuleDefinition['wording'] {
+  const said = Object.entries(wording).flatMap(([sense, { subject = '', line = '' }]) => {
+    const own = given({ subject: subject.trim() || undefined, line: line.trim() || undefined });
+    return Object.keys(own).length === 0 ? [] : [[sense, own] as const];
+  });
+  return said.length === 0 ? undefined : Object.fromEntries(said);
+}
+
 const isBlankTest = (test: RecordTest): boolean =>
   test.by === 'name' ? test.holds.trim() === '' : isRanking(test) ? test.count < 1 || test.field === '' : 'is' in test && test.is.trim() === '' && test.by !== 'label';
 
 /** What a rule has beside its judging, as far as it is said. */
 function besideOf(draft: RuleDraft, { zone }: SaidIn): Partial<RuleDefinition> {
-  const { told, tellsEnd, only, carry, weight, name, note, off, ends, endsIn } = draft;
+  const { told, tellsEnd, only, carry, weight, name, note, off, ends, endsIn, owner, from } = draft;
+  const tags = tagsIn(draft.tags);
   return given({
     told: told === 'reading' || told === 'move' ? told : undefined,
     tellsEnd: tellsEnd ? true : undefined,
@@ -122,6 +151,10 @@ function besideOf(draft: RuleDraft, { zone }: SaidIn): Partial<RuleDefinition> {
     weight: weight === 'usual' ? undefined : weight,
     name: name.trim() || undefined,
     note: note.trim() || undefined,
+    tags: tags.length === 0 ? undefined : tags,
+    owner,
+    wording: wordingOf(draft.wording),
+    from,
     off: off ? (true as const) : undefined,
     ends: ends === '' ? undefined : { date: ends, zone: endsIn ?? zone },
   });
@@ -206,8 +239,9 @@ export function ruleDraftOf({ id, definition, audiences }: CompleteRule): RuleDr
   };
 }
 
-function besideDraftOf({ tellsEnd, only, carry, weight, name, note, off, ends }: RuleDefinition): Partial<RuleDraft> {
-  return given({ tellsEnd, only, carry, weight, name, note, off, ends: ends?.date, endsIn: ends?.zone });
+function besideDraftOf(rule: RuleDefinition): Partial<RuleDraft> {
+  const { tellsEnd, only, carry, weight, name, note, off, ends, tags, owner, wording, from } = rule;
+  return given({ tags: tags?.join(', '), owner, wording, from, tellsEnd, only, carry, weight, name, note, off, ends: ends?.date, endsIn: ends?.zone });
 }
 
 const hoursDraftOf = ({ days, from, to, zone }: ActiveHours): HoursDraft => ({ days, from: timeOf(from), to: timeOf(to), zone });

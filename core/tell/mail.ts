@@ -3,7 +3,8 @@ import { formatValue } from '../value/format';
 import { formatDuration, formatInstant, type Place } from '../when/format';
 import { frameHtml, frameText, INK, oneLine, RULE, SERIF, THIRD, TONES, type MailFrame, type Message } from './mail-frame';
 import { html, type Markup } from './markup';
-import { describeAsked, differenceParts, headline, moved, quoted, type News } from './news';
+import { describeAsked, differenceParts, headline, moved, quoted, type Headline, type News } from './news';
+import { ownWords } from './wording';
 
 /** One alert with the address of its watch in Shrike. */
 interface AlertItem {
@@ -31,6 +32,8 @@ function subject(mail: AlertMail): string {
   const how = moved(news, locale);
   const was = how === '' ? '' : `, ${how}`;
   const more = mail.alerts.length > 1 ? ` and ${mail.alerts.length - 1} more` : '';
+  const own = ownWords(news, 'subject', locale);
+  if (own !== null) return oneLine(`${own}${more}`);
   if (news.told !== undefined && news.told.what !== 'alert') return oneLine(`${subjectOfTold(news, locale)}${more}`);
   return oneLine(`${news.site}: ${news.subject} ${news.field.label} ${quoted(news.value, locale)}${was}${more}`);
 }
@@ -69,9 +72,15 @@ const textOf = (mail: AlertMail) =>
     mail.alerts.map((item) => textBlock(item, mail.place)),
   );
 
+/** The line of an alert: in her own words, where she has some. */
+function lineOf(news: News, locale: string): Headline {
+  const own = ownWords(news, 'line', locale);
+  return own === null ? headline(news, locale) : { lead: own, meaning: '' };
+}
+
 function alertBlock(item: AlertItem, place: Place): Markup {
   const { news } = item;
-  const line = headline(news, place.locale);
+  const line = lineOf(news, place.locale);
   const tone = TONES[news.change?.sense ?? 'neither'];
   const meaning = line.meaning === '' ? html`` : html`, <span style="color:${tone}">${line.meaning}</span>`;
   return html`<tr><td colspan="2" style="padding:18px 0 6px;font:500 22px/29px ${SERIF}">${line.lead}${meaning}</td></tr>
@@ -123,7 +132,7 @@ function factRow(fact: Fact): Markup {
 
 function textBlock(item: AlertItem, place: Place): string {
   const { news } = item;
-  const line = headline(news, place.locale);
+  const line = lineOf(news, place.locale);
   const texts = longTexts(news);
   if (texts !== null)
     return [

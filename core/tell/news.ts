@@ -2,7 +2,7 @@ import type { Change } from '../compare/compare';
 import type { Clause, Condition } from '../judge/clause';
 import { describeCondition, namesOf } from '../judge/describe';
 import { nearest } from '../judge/distance';
-import { conditionOfOld, type ConditionOfOld, type Weight } from '../judge/rule';
+import { conditionOfOld, type ConditionOfOld, type Weight, type Wording } from '../judge/rule';
 import { roleFor, type Role } from '../read/role';
 import { storedAs } from '../versioned';
 import { subtract, type Decimal } from '../value/decimal';
@@ -53,6 +53,8 @@ export interface News {
   weight?: Weight;
   /** The name that she gave the rule. */
   rule?: string;
+  /** Her own words of it. */
+  own?: Wording;
   /** What its stretch of readings came to, where that is judged and not the reading. */
   made?: Value;
   /** Other fields that are shown with it. */

@@ -1,4 +1,4 @@
-import type { PersonId } from '#core/id';
+import type { EditId, PersonId } from '#core/id';
 import type { Instant } from '#core/when/interval';
 import { moment, theRow, type Db } from './pool';
 
@@ -17,16 +17,22 @@ export interface Edited {
   after: unknown;
 }
 
-/** Who changes something, and when. */
+/** Who changes something, and when; and what it is done with at one go. */
 export interface Editing {
   person: PersonId;
   at: Instant;
+  batch?: number;
+}
+
+/** A number for what is done at one go. */
+export async function nextBatch(db: Db): Promise<number> {
+  return theRow(await db.query<{ batch: number }>(`SELECT nextval('edit_batch') AS batch`)).batch;
 }
 
 /** Writes down what was done at one go. Returns the number by which it is undone; null where nothing was done. */
-export async function noteEdits(db: Db, edits: readonly Edited[], { person, at }: Editing): Promise<number | null> {
+export async function noteEdits(db: Db, edits: readonly Edited[], { person, at, batch: given }: Editing): Promise<number | null> {
   if (edits.length === 0) return null;
-  const { batch } = theRow(await db.query<{ batch: number }>(`SELECT nextval('edit_batch') AS batch`));
+  const batch = given ?? (await nextBatch(db));
   await db.query(
     `INSERT INTO edit (batch, at, person_id, kind, thing, name, what, before, after)
      SELECT $1, $2, $3, n.kind, n.thing, n.name, n.what, n.before, n.after
@@ -38,7 +44,7 @@ export async function noteEdits(db: Db, edits: readonly Edited[], { person, at }
 
 /** An edit as it stands in the record. */
 export interface EditNow extends Omit<Edited, 'before' | 'after'> {
-  id: number;
+  id: EditId;
   batch: number;
   at: Instant;
   by: string;
@@ -46,7 +52,7 @@ export interface EditNow extends Omit<Edited, 'before' | 'after'> {
 }
 
 /** The latest edits before one, of everything or of one thing. */
-export async function listEdits(db: Db, asked: { of: { kind: EditedKind; thing: number } | null; before: number | null; most: number }): Promise<EditNow[]> {
+export async function listEdits(db: Db, asked: { of: { kind: EditedKind; thing: number } | null; before: EditId | null; most: number }): Promise<EditNow[]> {
   const { of, before, most } = asked;
   const { rows } = await db.query<EditNow>(
     `SELECT e.id, e.batch, e.at, p.name AS by, e.kind, e.thing, e.name, e.what, e.undone

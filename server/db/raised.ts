@@ -66,7 +66,7 @@ JOIN watch_version v ON v.watch_id = w.id AND v.version = w.version
 JOIN source s ON s.id = w.source_id
 JOIN site t ON t.id = s.site_id
 JOIN record c ON c.id = e.record_id
-JOIN person o ON o.id = w.owner_id
+JOIN person o ON o.id = coalesce((SELECT id FROM person WHERE id = (rv.definition->>'owner')::int), w.owner_id)
 LEFT JOIN series x ON x.record_id = e.record_id AND x.field = r.field
 LEFT JOIN person k ON k.id = e.taken_on_by`;
 

@@ -21,20 +21,75 @@ export interface After {
 
 const CONDITIONS: Record<Filter, string> = { all: 'true', raised: 'raised', broken: 'broken', paused: 'paused' };
 
-/** The watches of a list whose name, site or address holds some words, by name; those after a watch, at most so many. */
-export async function listStanding(
-  db: Db,
-  { filter, words, after, most }: { filter: Filter; words: string; after: After | null; most: number },
-): Promise<After[]> {
+/** What a list is in the order of: first by this, then by name. */
+export const ORDERS = ['name', 'site', 'source', 'owner', 'tag', 'state', 'next', 'moved'] as const;
+export type Order = (typeof ORDERS)[number];
+
+const BY: Record<Exclude<Order, 'name'>, string> = {
+  site: 't.site',
+  source: 's.address',
+  owner: 't.owner',
+  tag: 't.tags[1] NULLS LAST',
+  state: 'CASE WHEN t.broken THEN 0 WHEN t.raised THEN 1 WHEN t.paused THEN 3 ELSE 2 END',
+  next: `CASE WHEN w.state = 'running' THEN w.read_due_at END NULLS LAST`,
+  moved: 't.moved_at DESC NULLS LAST',
+};
+
+/** Which watches a list shows: in one state, with some words, of a site, an owner, with a tag. */
+export interface ListAsked {
+  filter: Filter;
+  words: string;
+  site?: string;
+  owner?: string;
+  tag?: string;
+}
+
+/** The conditions that a list sets, with their values. */
+function conditionsOf({ filter, words, site = '', owner = '', tag = '' }: ListAsked): { where: string; values: unknown[] } {
+  const values: unknown[] = [];
+  const where = [CONDITIONS[filter]];
+  const add = (condition: (at: string) => string, value: unknown) => where.push(condition(`$${values.push(value)}`));
+  if (words !== '') add((at) => `t.words LIKE ${at}`, `%${words.toLowerCase().replace(/[\\%_]/g, '\\$&')}%`);
+  if (site !== '') add((at) => `t.site = ${at}`, site);
+  if (owner !== '') add((at) => `t.owner = ${at}`, owner);
+  if (tag !== '') add((at) => `t.tags @> ARRAY[${at}::text]`, tag);
+  return { where: where.join(' AND '), values };
+}
+
+/** The watches of a list by name; those after a watch, at most so many. */
+export async function listStanding(db: Db, { after, most, ...asked }: ListAsked & { after: After | null; most: number }): Promise<After[]> {
+  const { where, values } = conditionsOf(asked);
+  const onward = after === null ? '' : `AND (t.subject, t.watch_id) > ($${values.push(after.subject)}, $${values.push(after.id)}::int)`;
   const { rows } = await db.query<After>(
-    `SELECT subject, watch_id AS id FROM standing
-     WHERE ${CONDITIONS[filter]}
-       ${words === '' ? 'AND $1::text IS NULL' : 'AND words LIKE $1'}
-       ${after === null ? 'AND $2::text IS NULL AND $3::int IS NULL' : 'AND (subject, watch_id) > ($2, $3)'}
-     ORDER BY subject, watch_id LIMIT $4`,
-    [words === '' ? null : `%${words.toLowerCase().replace(/[\\%_]/g, '\\$&')}%`, after?.subject ?? null, after?.id ?? null, most],
+    `SELECT t.subject, t.watch_id AS id FROM standing t WHERE ${where} ${onward} ORDER BY t.subject, t.watch_id LIMIT $${values.push(most)}`,
+    values,
   );
   return rows;
+}
+
+/** The watches of a list in another order, page by page. */
+export async function listInOrder(
+  db: Db,
+  { order, skip, most, ...asked }: ListAsked & { order: Exclude<Order, 'name'>; skip: number; most: number },
+): Promise<WatchId[]> {
+  const { where, values } = conditionsOf(asked);
+  const { rows } = await db.query<{ id: WatchId }>(
+    `SELECT t.watch_id AS id FROM standing t JOIN watch w ON w.id = t.watch_id JOIN source s ON s.id = w.source_id
+     WHERE ${where} ORDER BY ${BY[order]}, t.subject, t.watch_id LIMIT $${values.push(most)} OFFSET $${values.push(skip)}`,
+    values,
+  );
+  return rows.map(({ id }) => id);
+}
+
+/** How many a list may be chosen from at once. */
+const MOST_NAMES = 200;
+
+/** The sites, owners and tags that watches have, to choose from. */
+export async function listNames(db: Db): Promise<{ sites: string[]; owners: string[]; tags: string[] }> {
+  const distinct = async (of: string) =>
+    (await db.query<{ name: string }>(`SELECT DISTINCT ${of} AS name FROM standing ORDER BY 1 LIMIT ${MOST_NAMES}`)).rows.map(({ name }) => name);
+  const [sites, owners, tags] = [await distinct('site'), await distinct('owner'), await distinct('unnest(tags)')];
+  return { sites: sites.filter((name) => name !== ''), owners: owners.filter((name) => name !== ''), tags };
 }
 
 /**
@@ -56,23 +111,27 @@ export async function refreshStandings(pool: Pool, now: Instant, most: number): 
 }
 
 const STORE = `
-UPDATE standing s SET words = n.words, paused = n.paused, raised = n.raised, broken = n.broken, due_at = n.due
-FROM jsonb_to_recordset($1) AS n(id int, words text, paused boolean, raised boolean, broken boolean, due timestamptz)
+UPDATE standing s SET words = n.words, paused = n.paused, raised = n.raised, broken = n.broken, due_at = n.due, site = n.site, owner = n.owner, tags = n.tags,
+  moved_at = (SELECT c.seen_at FROM change c WHERE c.watch_id = n.id ORDER BY c.seen_at DESC LIMIT 1)
+FROM jsonb_to_recordset($1) AS n(id int, words text, paused boolean, raised boolean, broken boolean, due timestamptz, site text, owner text, tags text[])
 WHERE s.watch_id = n.id`;
 
 /** Where only a state counts, and no words of it. */
 const NOWHERE = { locale: 'en-GB', zone: 'UTC' };
 
 function standingOf(watch: WatchNow, now: Instant): object {
-  const { definition, site, address, state, rules } = watch;
+  const { definition, site, address, state, rules, owner, tags } = watch;
   const broken = firstBroken(chainOf(chainFactsOf(watch, NOWHERE.locale), now, NOWHERE)) !== null;
   const due = dueAgain(watch, broken, now);
   return {
     id: watch.id,
-    words: `${definition.subject} ${site} ${address}`.toLowerCase().slice(0, LONGEST_WORDS),
+    words: `${definition.subject} ${site} ${address} ${tags.join(' ')}`.toLowerCase().slice(0, LONGEST_WORDS),
     paused: state === 'paused',
     raised: rules.some((rule) => rule.state === 'raised'),
     broken,
+    site,
+    owner,
+    tags,
     due: due === null ? null : moment(due),
   };
 }

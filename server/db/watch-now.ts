@@ -35,6 +35,9 @@ export interface WatchNow {
   frequency: Interval;
   address: string;
   site: string;
+  /** Who answers for it, and what it is tagged with. */
+  owner: string;
+  tags: string[];
   madeBy: string;
   madeAt: Instant;
   /** What the present version changed, where Shrike itself says so. */
@@ -152,7 +155,7 @@ const UNHEARD = `
   HAVING count(*) > 0`;
 
 const NOW = `
-SELECT w.id, w.source_id AS "sourceId", w.state, w.version, v.definition, v.frequency, s.address, t.name AS site, p.name AS "madeBy", v.made_at AS "madeAt", v.note,
+SELECT w.id, w.source_id AS "sourceId", w.state, w.version, v.definition, v.frequency, s.address, t.name AS site, o.name AS owner, w.tags, p.name AS "madeBy", v.made_at AS "madeAt", v.note,
   w.created_at AS "createdAt",
   CASE WHEN w.state = 'running' THEN greatest(w.read_due_at, d.due_at) END AS "nextDue",
   w.asked_at AS "askedAt", w.last_read_at AS "lastRunAt", s.last_took_ms AS "lastRunTookMs", w.failing_since AS "failingSince",
@@ -169,6 +172,7 @@ JOIN site t ON t.id = s.site_id
 JOIN due d ON d.source_id = s.id
 JOIN host h ON h.name = s.host
 JOIN person p ON p.id = v.made_by
+JOIN person o ON o.id = w.owner_id
 WHERE w.state <> 'deleted'`;
 
 /** One watch as it stands; null when there is none, or it was deleted. */

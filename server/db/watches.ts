@@ -5,11 +5,15 @@ import { fail, ok, type Result } from '#core/result';
 import { storedRule, type RuleDefinition } from '#core/judge/rule';
 import { storedDefinition, type WatchDefinition } from '#core/read/definition';
 import { intervalLength, type Instant, type Interval } from '#core/when/interval';
+import { watchDifferences } from '#core/plan/differences';
+import { noteEdits, type Edited, type Editing } from './edits';
+import { listAudiences } from './people';
 import { moment, theRow, type Db } from './pool';
 import { handPosting } from './postings';
 import { ensureAtOnceReport, setReportOfRule, type AudienceKey } from './reports';
 import type { SourceRequest } from '../fetch/request';
 import { ensureSource, lockSource, reschedule, type SourceWay } from './sources';
+import { findWatch, type WatchNow } from './watch-now';
 
 /** A watch as the analyst says it: what her sentence holds. */
 export interface WatchPlan {
@@ -39,7 +43,7 @@ export interface WatchSource {
 }
 
 /** Starts a watch: its first run is due at once. Returns its id. */
-export async function createWatch(db: Db, source: WatchSource, plan: WatchPlan, ownerId: PersonId, now: Instant): Promise<WatchId> {
+export async function createWatch(db: Db, source: WatchSource, plan: WatchPlan, ownerId: PersonId, now: Instant, batch?: number): Promise<WatchId> {
   const sourceId = await ensureSource(db, { ...source, now });
   if (source.postedTo !== undefined) await handPosting(db, source.postedTo, sourceId);
   await lockSource(db, sourceId);
@@ -52,6 +56,8 @@ export async function createWatch(db: Db, source: WatchSource, plan: WatchPlan, 
   await insertVersion(db, watchId, 1, plan, ownerId, now);
   for (const rule of plan.rules) await createRule(db, watchId, rule, ownerId, now);
   await reschedule(db, sourceId, now);
+  const made: Edited = { kind: 'watch', thing: watchId, name: plan.definition.subject, what: ['made'], before: { state: 'deleted' }, after: { state: 'running' } };
+  await noteEdits(db, [made], { person: ownerId, at: now, batch });
   return watchId;
 }
 
@@ -131,6 +137,8 @@ export interface Edit {
   source?: WatchSource;
   /** What it changes, where Shrike itself says so. */
   note?: string;
+  /** What it is done with at one go. */
+  batch?: number;
 }
 
 /**
@@ -143,6 +151,7 @@ export async function editWatch(db: Db, watchId: WatchId, plan: WatchPlan, edit:
   if (locked === null) return fail('gone');
   if (locked.version !== basedOn) return fail('edited meanwhile');
   const version = basedOn + 1;
+  const before = await findWatch(db, watchId);
   await insertVersion(db, watchId, version, plan, editor, now, edit.note);
   await db.query('UPDATE watch SET version = $2, interval_ms = $3, subject = $5, settled = false, read_due_at = $4, asked_at = $4 WHERE id = $1', [
     watchId, version, intervalLength(plan.frequency), moment(now), plan.definition.subject,
@@ -150,8 +159,31 @@ export async function editWatch(db: Db, watchId: WatchId, plan: WatchPlan, edit:
   await replaceRules(db, watchId, plan.rules, editor, now);
   if (edit.source !== undefined) await moveTo(db, watchId, edit.source, now);
   await reschedule(db, locked.sourceId, now);
+  if (before !== null) await noteEdit(db, before, edit, now);
   return ok(version);
 }
+
+/** Writes down what an edit changed, in words, and as far as it can be undone. */
+async function noteEdit(db: Db, before: WatchNow, { editor, source, batch }: Edit, now: Instant): Promise<void> {
+  const after = await findWatch(db, before.id);
+  if (after === null) return;
+  const names = new Map((await listAudiences(db)).map(({ key, name }) => [key, name]));
+  const what = watchDifferences(before, after, { audience: (key) => names.get(key) ?? key, locale: NOTED_IN });
+  if (source !== undefined && before.address !== after.address) what.push(`reads ${after.address}`);
+  if (what.length === 0) return;
+  const edited: Edited = { kind: 'watch', thing: before.id, name: after.definition.subject, what, before: saidIn(before), after: saidIn(after) };
+  await noteEdits(db, [edited], { person: editor, at: now, batch });
+}
+
+/** The language of what is written down: it is the same for all who read it. */
+const NOTED_IN = 'en-GB';
+
+/** What a watch says, as far as an edit changes it. */
+export const saidIn = ({ definition, frequency, rules }: WatchNow) => ({
+  definition,
+  frequency,
+  rules: rules.map(({ id, definition: rule, audiences }) => ({ id, definition: rule, audiences })),
+});
 
 /** Lets a watch read another source; its series go on. */
 async function moveTo(db: Db, watchId: WatchId, source: WatchSource, now: Instant): Promise<void> {
@@ -226,17 +258,39 @@ async function closeEpisodes(db: Db, ruleId: RuleId, now: Instant, because: 'edi
   await db.query(`UPDATE episode SET closed_at = $2, closed_because = $3 WHERE rule_id = $1 AND closed_at IS NULL`, [ruleId, moment(now), because]);
 }
 
-/** Pauses, starts or deletes a watch. A started one is due at once. False when it is gone. */
-export async function setWatchState(db: Db, watchId: WatchId, state: 'running' | 'paused' | 'deleted', now: Instant): Promise<boolean> {
-  const locked = await lockWatch(db, watchId);
-  if (locked === null) return false;
+/** Pauses, starts or deletes a watch, or brings one back. A started one is due at once. False when it is gone. */
+export async function setWatchState(
+  db: Db,
+  watchId: WatchId,
+  state: 'running' | 'paused' | 'deleted',
+  now: Instant,
+  by?: Omit<Editing, 'at'>,
+): Promise<boolean> {
+  const { rows } = await db.query<{ sourceId: SourceId }>('SELECT source_id AS "sourceId" FROM watch WHERE id = $1', [watchId]);
+  const [found] = rows;
+  if (found === undefined) return false;
+  await lockSource(db, found.sourceId);
+  const before = theRow(await db.query<{ state: string; subject: string }>('SELECT state, subject FROM watch WHERE id = $1 FOR UPDATE', [watchId]));
+  if (before.state === 'deleted' && by?.batch === undefined) return false;
   await db.query(
     `UPDATE watch SET state = $2, read_due_at = CASE WHEN $2 = 'running' THEN $3 ELSE read_due_at END,
        asked_at = CASE WHEN $2 = 'running' THEN $3::timestamptz END WHERE id = $1`,
     [watchId, state, moment(now)],
   );
-  await reschedule(db, locked.sourceId, now);
+  await reschedule(db, found.sourceId, now);
+  if (by === undefined || before.state === state) return true;
+  const what = [{ running: 'started', paused: 'paused', deleted: 'deleted' }[state]];
+  await noteEdits(db, [{ kind: 'watch', thing: watchId, name: before.subject, what, before: { state: before.state }, after: { state } }], { ...by, at: now });
   return true;
+}
+
+/** Tags a watch. */
+export async function setWatchTags(db: Db, watch: Pick<WatchNow, 'id' | 'tags' | 'definition'>, tags: readonly string[], editing: Editing): Promise<void> {
+  await db.query('UPDATE watch SET tags = $2 WHERE id = $1', [watch.id, tags]);
+  const said = (each: readonly string[]) => each.join(', ') || 'nothing';
+  const what = [`tags: ${said(watch.tags)} → ${said(tags)}`];
+  const edited: Edited = { kind: 'watch', thing: watch.id, name: watch.definition.subject, what, before: { tags: watch.tags }, after: { tags } };
+  await noteEdits(db, [edited], editing);
 }
 
 /** Asks for a look at once. False when the watch does not run. */

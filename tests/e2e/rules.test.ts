@@ -149,12 +149,7 @@ describe('a rule', () => {
     await page.press('End this rule');
     await page.press('Keep it');
     await page.press('Copy');
-    await page.press('How long, how often, when it is told');
-    expect(
-      await page.driver.executeScript(
-        `return [...document.querySelectorAll('input')].some((each) => each.value === 'Copied from “price falls below £18.00”.')`,
-      ),
-    ).toBe(true);
+    await page.reads('Made from the rule “price falls below £18.00”.', '[data-from]');
     expect((await app.pool.query('SELECT FROM rule WHERE ended_at IS NULL')).rows).toHaveLength(1);
   });
 

@@ -24,6 +24,8 @@ interface ConditionEditorProps {
   records?: { identity: string; name: string }[];
   /** What the item of the record says that it is tried on. */
   beside?: BesideItem;
+  /** Who may answer for it. */
+  people?: { id: number; name: string }[];
   place: Place;
   problem?: string | null;
   /** It stands on a page of its own: there is always a rule. */
@@ -34,11 +36,12 @@ interface ConditionEditorProps {
 }
 
 const NO_RECORDS: NonNullable<ConditionEditorProps['records']> = [];
+const NOBODY: NonNullable<ConditionEditorProps['people']> = [];
 const NEVER = 'record';
 
 /** What matters: which field, how it must move, past which limit; with the present value's distance from it. */
 export function ConditionEditor(props: ConditionEditorProps) {
-  const { fields, rule, present, place, onChange } = props;
+  const { fields, rule, present, place, people = NOBODY, onChange } = props;
   if (rule?.kept !== undefined) return <KeptCondition {...props} rule={rule} />;
   const clauses = rule?.clauses ?? [];
   const set = (at: number, change: Partial<ClauseDraft>) => onChange({ clauses: changed(clauses, at, change, fields), whenAlreadyMet: null });
@@ -61,7 +64,7 @@ export function ConditionEditor(props: ConditionEditorProps) {
           <Standing fields={fields} rule={rule} present={present} place={place} onChange={onChange} />
           <details open={hasTerms(rule)}>
             <summary className="cursor-pointer text-second">How long, how often, when it is told</summary>
-            <Terms rule={rule} fields={fields} zone={place.zone} onChange={onChange} />
+            <Terms rule={rule} fields={fields} zone={place.zone} people={people} onChange={onChange} />
           </details>
         </>
       )}
@@ -69,8 +72,8 @@ export function ConditionEditor(props: ConditionEditorProps) {
   );
 }
 
-const hasTerms = ({ hold, told, atMostEvery, remindEvery, hours, off, ends }: RuleDraft) =>
-  off || ends !== '' || hold !== null || told !== 'episode' || atMostEvery !== null || remindEvery !== null || hours !== null;
+const hasTerms = ({ tags, wording, hold, told, atMostEvery, remindEvery, hours, off, ends }: RuleDraft) =>
+  tags !== '' || Object.keys(wording).length > 0 || off || ends !== '' || hold !== null || told !== 'episode' || atMostEvery !== null || remindEvery !== null || hours !== null;
 
 function changed(clauses: ClauseDraft[], at: number, change: Partial<ClauseDraft>, fields: Field[]): ClauseDraft[] {
   if (clauses[at] !== undefined) return clauses.map((clause, each) => (each === at ? { ...clause, ...change } : clause));

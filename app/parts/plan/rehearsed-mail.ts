@@ -43,6 +43,8 @@ export function rehearsedMail(of: Rehearsed): Message {
 
 function newsOf({ subject, site, page, fields, rule, told: { field: key, value, previous }, now, apart }: Rehearsed): News {
   const field = fields.find((each) => each.key === key);
+  const change = previous === null ? null : compareReadings(previous, value, field?.polarity ?? 'neither');
+  const own = rule.wording?.[change?.sense ?? 'neither'];
   return {
     subject,
     site,
@@ -50,7 +52,9 @@ function newsOf({ subject, site, page, fields, rule, told: { field: key, value, 
     field: { key, label: labelOf(fields, key), ...(field?.role === undefined ? {} : { role: field.role }) },
     value,
     previous,
-    change: previous === null ? null : compareReadings(previous, value, field?.polarity ?? 'neither'),
+    change,
+    ...(own === undefined ? {} : { own }),
+    ...(rule.name === undefined ? {} : { rule: rule.name }),
     asked: rule.when,
     labels: Object.fromEntries(fields.map((each) => [each.key, each.label])),
     seenAt: now,

@@ -223,6 +223,10 @@ const rule = Joi.object<RuleDraft>({
   weight: Joi.valid('high', 'usual', 'low').required(),
   name: words(120),
   note: words(500),
+  tags: words(400),
+  owner: Joi.number().integer().min(1),
+  wording: Joi.object().pattern(Joi.valid('better', 'worse', 'neither'), Joi.object({ subject: Joi.string().allow('').max(200), line: Joi.string().allow('').max(400) })).required(),
+  from: Joi.object({ kind: Joi.valid('rule', 'stencil').required(), id: Joi.number().integer().min(1).required(), name: words(200) }),
   off: Joi.boolean().required(),
   ends: Joi.string()
     .allow('')

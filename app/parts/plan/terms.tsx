@@ -1,13 +1,17 @@
+import type { PersonId } from '#core/id';
 import type { HoldDraft, HoursDraft, RuleDraft } from '#core/plan/rule-draft';
 import type { Field } from '#core/read/definition';
 import { SelectField, TextField, Tick } from '../../ui/field';
 import { Span } from './clause';
 import { Only } from './only';
+import { OwnWords } from './own-words';
 
 interface TermsProps {
   rule: RuleDraft;
   fields: Field[];
   zone: string;
+  /** Who may answer for it. */
+  people: { id: number; name: string }[];
   onChange: (change: Partial<RuleDraft>) => void;
 }
 
@@ -27,7 +31,7 @@ const TOLD: { value: RuleDraft['told']; label: string }[] = [
 ];
 
 /** What a rule asks beside its condition: how long, how often, when, and what is shown with it. */
-export function Terms({ rule, fields, zone, onChange }: TermsProps) {
+export function Terms({ rule, fields, zone, people, onChange }: TermsProps) {
   return (
     <div className="mt-2 flex flex-col gap-3">
       <Hold hold={rule.hold} onChange={(hold) => onChange({ hold })} />
@@ -99,6 +103,22 @@ export function Terms({ rule, fields, zone, onChange }: TermsProps) {
         maxLength={120}
         onChange={(event) => onChange({ name: event.target.value })}
       />
+      <TextField
+        label="Tags"
+        placeholder="apart by commas"
+        value={rule.tags}
+        maxLength={400}
+        onChange={(event) => onChange({ tags: event.target.value })}
+      />
+      {people.length === 0 ? null : (
+        <SelectField
+          label="Who answers for it"
+          value={String(rule.owner ?? '')}
+          options={[{ value: '', label: 'whoever made its watch' }, ...people.map(({ id, name }) => ({ value: String(id), label: name }))]}
+          onChange={(event) => onChange({ owner: event.target.value === '' ? undefined : (Number(event.target.value) as PersonId) })}
+        />
+      )}
+      <OwnWords wording={rule.wording} onChange={(wording) => onChange({ wording })} />
       <TextField label="Note" value={rule.note} maxLength={500} onChange={(event) => onChange({ note: event.target.value })} />
     </div>
   );

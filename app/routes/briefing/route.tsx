@@ -55,7 +55,7 @@ export async function loader({ context }: Route.LoaderArgs) {
   const [alerts, coverage, broken, tally, waiting] = await Promise.all([
     alertsSince(pool, window.since, MOST_CHANGES),
     coverageSince(pool, window.since),
-    listPage('broken', '', null, MOST_TROUBLE),
+    listPage({ filter: 'broken', words: '' }, null, MOST_TROUBLE),
     tallyNow(),
     countWaiting(pool),
   ]);

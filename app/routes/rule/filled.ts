@@ -24,10 +24,10 @@ function copyOf(watch: WatchNow, asked: string | null): RuleDraft | null {
   if (rule === undefined) return null;
   const labelOf = (key: string) => watch.definition.fields.find((field) => field.key === key)?.label ?? key;
   const from = rule.definition.name ?? describeCondition(rule.definition.when, namesOf(labelOf, 'en'));
-  return { ...ruleDraftOf(rule), id: null, name: '', note: `Copied from “${from}”.`.slice(0, LONGEST_NOTE) };
+  return { ...ruleDraftOf(rule), id: null, name: '', from: { kind: 'rule', id: rule.id, name: from.slice(0, LONGEST_NAME) } };
 }
 
-const LONGEST_NOTE = 500;
+const LONGEST_NAME = 200;
 const LONGEST_LIMIT = 40;
 
 function clauseFor(field: string, value: WatchNow['series'][number]['value'] | undefined, limit: string | null): ClauseDraft {

@@ -87,7 +87,7 @@ function withRule(plan: PlanDraft, rule: RuleDraft, ends: boolean): PlanDraft {
 export default function Rule(props: Route.ComponentProps) {
   // Another rule is another page: nothing of the one before may stay behind.
   const { watch, kept, draft } = props.loaderData;
-  return <RulePage key={`${watch.id} ${kept ?? draft.note}`} {...props} />;
+  return <RulePage key={`${watch.id} ${kept ?? draft.from?.id}`} {...props} />;
 }
 
 function RulePage({ loaderData, actionData }: Route.ComponentProps) {
@@ -115,6 +115,11 @@ function RulePage({ loaderData, actionData }: Route.ComponentProps) {
       <p className="min-h-5 text-glance font-medium text-chestnut" role="status">
         {actionData?.problem ?? (isSaid(draft) ? problem : null)}
       </p>
+      {draft.from === undefined ? null : (
+        <p className="pb-1 text-glance text-third" data-from>
+          Made from the {draft.from.kind} “{draft.from.name}”.
+        </p>
+      )}
       <div className="grid gap-x-10 gap-y-6 pt-1 lg:grid-cols-[300px_minmax(0,1fr)]">
         <div>
           <Section title="What matters">
@@ -126,6 +131,7 @@ function RulePage({ loaderData, actionData }: Route.ComponentProps) {
                 units={units}
                 records={records}
                 beside={beside}
+                people={peopleOf(audiences)}
                 place={place}
                 problem={tried.ok ? null : tried.error}
                 onChange={change}
@@ -168,6 +174,10 @@ function RulePage({ loaderData, actionData }: Route.ComponentProps) {
 /** How many people hear, through whatever list. */
 const peopleIn = (audiences: Audience[], chosen: string[]): number =>
   new Set(audiences.filter(({ key }) => chosen.includes(key)).flatMap(({ members }) => members.map(({ email }) => email))).size;
+
+/** Those who may answer for a rule. */
+const peopleOf = (audiences: Audience[]) =>
+  audiences.flatMap(({ key, name }) => (key.startsWith('person:') ? [{ id: Number(key.slice('person:'.length)), name }] : []));
 
 type HeadProps = Pick<Route.ComponentProps['loaderData'], 'watch' | 'kept'> & { draft: RuleDraft; ready: boolean };
 

@@ -68,11 +68,13 @@ function Sidebar({ data, beside, now }: { data: Loaded; beside: Beside; now: Ins
         <NavItem to="/" label="Briefing" />
         <NavItem to="/raised" label="Raised" count={beside.raised} hint="raised now" />
         <NavItem to="/watches" label="Watches" count={beside.watches} />
+ <NavItem to="/rules" label="Rules" />
         <NavItem to="/outbox" label="Outbox" count={beside.waiting} hint="waiting" />
         <div className="mx-[18px] my-2 hidden border-t border-rule md:block" />
         <NavItem to="/items" label="Items" />
         <NavItem to="/sites" label="Sites" />
         <NavItem to="/hosts" label="Hosts" />
+        <NavItem to="/edits" label="Edits" />
       </nav>
       <div className="mt-auto hidden px-[18px] pb-4 text-glance text-third md:block">
         <PulseWords pulse={beside.pulse} now={now} />

@@ -114,9 +114,9 @@ export async function action({ request, params, context }: Route.ActionArgs) {
     case 'look':
       return answer(await inTransaction(pool, (db) => askForLook(db, id, clock())), 'This watch does not run, so there is nothing to look at.');
     case 'pause':
-      return answer(await inTransaction(pool, (db) => setWatchState(db, id, 'paused', clock())), 'This watch is gone.');
+      return answer(await inTransaction(pool, (db) => setWatchState(db, id, 'paused', clock(), { person: person.id })), 'This watch is gone.');
     case 'start':
-      return answer(await inTransaction(pool, (db) => setWatchState(db, id, 'running', clock())), 'This watch is gone.');
+      return answer(await inTransaction(pool, (db) => setWatchState(db, id, 'running', clock(), { person: person.id })), 'This watch is gone.');
     case 'open': {
       const opened = await openOnPage(id, person.id);
       return typeof opened === 'string' ? { problem: opened, savedVersion: null } : opened;
@@ -137,7 +137,7 @@ export async function action({ request, params, context }: Route.ActionArgs) {
       return { problem: await decideOffered(id, person.id, form.get('intent') === 'take', identitiesIn(form)), savedVersion: null };
     case 'delete':
       asks(context, 'end', { kind: 'watch' });
-      await inTransaction(pool, (db) => setWatchState(db, id, 'deleted', clock()));
+      await inTransaction(pool, (db) => setWatchState(db, id, 'deleted', clock(), { person: person.id }));
       return redirect('/watches');
     default:
       return save(id, person, form);

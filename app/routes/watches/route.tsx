@@ -3,23 +3,26 @@ import { Link } from 'react-router';
 import { soundText } from '#core/value/sound';
 import { formatDuration } from '#core/when/format';
 import type { Instant } from '#core/when/interval';
-import { placeOf } from '#server/db/people';
-import { FILTERS, type After, type Filter } from '#server/db/standings';
+import { listAudiences, placeOf } from '#server/db/people';
+import { FILTERS, ORDERS, type After, type Filter } from '#server/db/standings';
 import { ChainBeads } from '../../parts/chain';
 import { useLiveWatches } from '../../parts/live';
 import { ROW_SPARK, SparkLine } from '../../parts/sparkline';
-import { listPage, sparksOf, tallyNow } from '../../parts/watch-list.server';
-import { readId } from '../../ids.server';
+import { ListAsked, namesToChoose } from '../../parts/bulk/asked';
+import { BulkBar } from '../../parts/bulk/bar';
+import { listPage, namesNow, orderedPage, sparksOf, tallyNow } from '../../parts/watch-list.server';
+import { readId, readNumber } from '../../ids.server';
 import { services } from '../../services.server';
 import { asks } from '../../session.server';
 import { ButtonLink } from '../../ui/button';
+import { choosingColumn, useChoosing } from '../../ui/choosing';
 import { Empty, PageHead } from '../../ui/page';
 import { Onward } from '../../ui/pager';
 import { Table, type Column } from '../../ui/table';
 import { useReader } from '../shell/reader';
 import { SearchAndNew } from '../shell/search';
 import type { Route } from './+types/route';
-import { rowOf, type Row } from './rows.server';
+import { groupOf, rowOf, type Row } from './rows.server';
 
 export const meta: Route.MetaFunction = () => [{ title: 'Watches · Shrike' }];
 
@@ -35,11 +38,35 @@ export async function loader({ request, context }: Route.LoaderArgs) {
     .slice(0, MOST_QUERY)
     .trim();
   const filter = FILTERS.find((each) => each === asked.get('show')) ?? 'all';
-  const after = afterIn(asked);
+  const order = ORDERS.find((each) => each === asked.get('sort')) ?? 'name';
+  const group = GROUPS.find((each) => each === asked.get('group')) ?? null;
+  const [site, owner, tag] = ['site', 'owner', 'tag'].map((name) => soundText(asked.get(name) ?? '').slice(0, MOST_QUERY)) as [string, string, string]; // prettier-ignore
   // A pasted address may end in a slash, or not.
-  const { watches, next } = await listPage(filter, query.replace(/(?<=.)\/$/, ''), after, PAGE);
-  const [sparks, counts] = [await sparksOf(watches, now), await tallyNow()];
-  return { rows: watches.map((each) => rowOf(each, sparks, now, place)), counts, query, filter, begun: after !== null, next };
+  const list = { filter, words: query.replace(/(?<=.)\/$/, ''), site, owner, tag };
+  const by = group ?? order;
+  const after = by === 'name' ? afterIn(asked) : null;
+  const page = by === 'name' ? 0 : Math.min(MOST_PAGES, readNumber(asked.get('page')));
+  const found = by === 'name' ? await listPage(list, after, PAGE) : await orderedPage({ ...list, order: by }, page, PAGE);
+  const [sparks, counts, names, audiences] = [
+    await sparksOf(found.watches, now),
+    await tallyNow(),
+    await namesNow(),
+    await listAudiences(services().pool),
+  ];
+  return {
+    rows: found.watches.map((each) => ({ ...rowOf(each, sparks, now, place), group: group === null ? null : groupOf(each, group) })),
+    counts, names, audiences, asked: { q: query, show: filter, sort: order, group: group ?? '', site, owner, tag },
+    begun: after !== null || page > 0, next: nextOf(found, page),
+  }; // prettier-ignore
+}
+
+const GROUPS = ['site', 'source', 'owner', 'tag', 'state'] as const;
+const MOST_PAGES = 1_000;
+
+/** Where the next page of a list begins. */
+function nextOf(found: { next: After | null } | { more: boolean }, page: number): Record<string, string> | null {
+  if ('more' in found) return found.more ? { page: String(page + 1) } : null;
+  return found.next === null ? null : { after: found.next.subject, id: String(found.next.id) };
 }
 
 function afterIn(asked: URLSearchParams): After | null {
@@ -49,9 +76,12 @@ function afterIn(asked: URLSearchParams): After | null {
 
 export default function Watches({ loaderData }: Route.ComponentProps) {
   useLiveWatches();
-  const { rows, counts, filter, query, begun, next } = loaderData;
+  const { rows, counts, names, audiences, asked, begun, next } = loaderData;
+  const { q: query, show: filter } = asked;
   const { locale } = useReader();
-  const to = (more: Record<string, string>) => `?${new URLSearchParams({ ...(query === '' ? {} : { q: query }), show: filter, ...more }).toString()}`;
+  const choosing = useChoosing<Row>(rows, ({ id }) => id);
+  const to = (more: Record<string, string>) =>
+    `?${new URLSearchParams(Object.entries({ ...asked, ...more }).filter(([, value]) => value !== '')).toString()}`;
   return (
     <>
       <PageHead actions={<SearchAndNew />}>
@@ -93,22 +123,61 @@ export default function Watches({ loaderData }: Route.ComponentProps) {
         </Empty>
       ) : (
         <>
-          <List rows={rows} />
-          <Onward first={begun ? to({}) : null} next={next === null ? null : to({ after: next.subject, id: String(next.id) })} size={PAGE} />
+          <ListAsked asked={asked} choices={choicesOf(names)} />
+          <BulkBar
+            of="watches"
+            chosen={choosing.chosen.map(({ id }) => ({ watch: id }))}
+            audiences={audiences}
+            onClear={() => choosing.setAll(false)}
+          />
+          <Table
+            name="watches"
+            className="pt-2"
+            columns={[choosingColumn(choosing, ({ subject }) => subject), ...COLUMNS]}
+            rows={rows}
+            keyOf={({ id }) => id}
+            {...(asked.group === '' ? {} : { groupOf: ({ group }: Row) => group ?? '' })}
+          />
+          <Onward first={begun ? to({}) : null} next={next === null ? null : to(next)} size={PAGE} />
         </>
       )}
     </>
   );
 }
 
+/** What the list can be sorted, grouped and held to. */
+const choicesOf = ({ sites, owners, tags }: { sites: string[]; owners: string[]; tags: string[] }) => [
+  {
+    name: 'sort',
+    label: 'Sorted by',
+    options: [
+      { value: 'name', label: 'name' },
+      { value: 'moved', label: 'last moved' },
+      { value: 'next', label: 'next look' },
+      { value: 'site', label: 'site' },
+      { value: 'source', label: 'source' },
+      { value: 'owner', label: 'owner' },
+      { value: 'tag', label: 'tag' },
+      { value: 'state', label: 'state' },
+    ],
+  },
+  { name: 'group', label: 'Grouped by', options: [{ value: '', label: 'nothing' }, ...GROUPS.map((value) => ({ value, label: value }))] },
+  { name: 'site', label: 'Site', options: namesToChoose('all sites', sites) },
+  { name: 'owner', label: 'Owner', options: namesToChoose('all owners', owners) },
+  { name: 'tag', label: 'Tag', options: namesToChoose('all tags', tags) },
+];
+
 const COLUMNS: Column<Row>[] = [
   {
     head: 'Watch',
     className: 'truncate',
-    cell: ({ id, subject }) => (
-      <Link className="hover:underline" to={`/watches/${id}`}>
-        {subject}
-      </Link>
+    cell: ({ id, subject, tags }) => (
+      <>
+        <Link className="hover:underline" to={`/watches/${id}`}>
+          {subject}
+        </Link>
+        {tags.length === 0 ? null : <span className="ml-2 text-glance text-third">{tags.join(', ')}</span>}
+      </>
     ),
   },
   { head: 'Where', wide: true, cell: ({ site }) => site },
@@ -134,7 +203,5 @@ function NextLook({ at }: { at: Instant | null }) {
   if (at === null) return '–';
   return at <= now ? 'now' : `in ${formatDuration(at - now)}`;
 }
-
-const List = ({ rows }: { rows: Row[] }) => <Table name="watches" className="pt-2" columns={COLUMNS} rows={rows} keyOf={({ id }) => id} />;
 
 const STANDINGS: Record<Row['tone'], string> = { usual: 'text-second', raised: 'font-semibold text-ink', broken: 'text-chestnut' };

@@ -22,10 +22,13 @@ export interface Row {
   standing: string;
   tone: 'usual' | 'raised' | 'broken';
   nextDue: Instant | null;
+  tags: string[];
+  /** The heading that it stands under. */
+  group: string | null;
 }
 
 /** The row of a watch. */
-export function rowOf(watch: WatchNow, sparks: Map<number, Spark>, now: Instant, place: Place): Row {
+export function rowOf(watch: WatchNow, sparks: Map<number, Spark>, now: Instant, place: Place): Omit<Row, 'group'> {
   const chain = chainOf(chainFactsOf(watch, place.locale), now, place);
   const series = watch.series.find(({ value }) => isMeasure(value));
   const spark = series === undefined ? undefined : sparks.get(series.id);
@@ -41,6 +44,7 @@ export function rowOf(watch: WatchNow, sparks: Map<number, Spark>, now: Instant,
     chain: chainWords(chain),
     ...standing(watch, chain, now, place),
     nextDue: watch.nextDue,
+    tags: watch.tags,
   };
 }
 
@@ -72,4 +76,26 @@ function calmWords(rules: WatchNow['rules']): string {
   if (rules.some(({ state }) => state === 'holding')) return 'met, not yet for long enough';
   if (rules.some(({ waiting }) => waiting)) return 'met already, waiting';
   return rules.every(({ state }) => (state ?? 'undecided') === 'undecided') ? 'undecided' : 'calm';
+}
+
+/** The heading under which a watch stands. */
+export function groupOf(watch: WatchNow, by: 'site' | 'source' | 'owner' | 'tag' | 'state'): string {
+  switch (by) {
+    case 'site':
+      return watch.site;
+    case 'source':
+      return watch.address;
+    case 'owner':
+      return watch.owner;
+    case 'tag':
+      return watch.tags[0] ?? 'no tag';
+    case 'state':
+      return stateOf(watch);
+  }
+}
+
+function stateOf({ state, problem, rules }: WatchNow): string {
+  if (state === 'paused') return 'paused';
+  if (problem !== null) return 'not read';
+  return rules.some((rule) => rule.state === 'raised') ? 'raised' : 'calm';
 }

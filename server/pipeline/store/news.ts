@@ -1,7 +1,8 @@
 import type { RuleId, RunId, SeriesId, WatchId } from '#core/id';
 import { shownPair, shownValue } from '#core/compare/shown';
 import type { About, GoodReading, Verdict } from '#core/judge/known';
-import { asksOfRule, ownFields } from '#core/judge/rule';
+import type { Sense } from '#core/compare/compare';
+import { asksOfRule, ownFields, type RuleDefinition } from '#core/judge/rule';
 import { isTelling, type Turn } from '#core/judge/subject';
 import { hasMoved, isTaken } from '#core/judge/watch';
 import { storedNews, type News } from '#core/tell/news';
@@ -233,11 +234,18 @@ function newsOf(watch: RuledWatch, verdict: Verdict, told: Told): News {
     ...(courseOf(verdict) ?? {}),
     ...(definition.weight === undefined ? {} : { weight: definition.weight }),
     ...(definition.name === undefined ? {} : { rule: definition.name }),
+    ...ownOf(definition, about?.change?.sense),
     ...(madeOf(verdict) ?? {}),
     ...(carried.length === 0 ? {} : { carried: carried.map(({ field, value }) => ({ label: field.label, value: shownValue(value) })) }),
     seenAt: turn.by === 'run' && about?.reading != null ? about.at : told.at,
     lookedBefore: about?.lookedBefore ?? null,
   };
+}
+
+/** Her own words, by how what happened is to be taken. */
+function ownOf({ wording = {} }: RuleDefinition, sense: Sense = 'neither'): Pick<News, 'own'> {
+  const own = wording[sense];
+  return own === undefined ? {} : { own };
 }
 
 /** What the stretch of a rule of one clause came to. */

@@ -1,0 +1,36 @@
+import { useSubmit } from 'react-router';
+import { SelectField } from '../../ui/field';
+
+interface AskedProps {
+  /** What the address asks now. */
+  asked: Record<string, string>;
+  choices: { name: string; label: string; options: { value: string; label: string }[] }[];
+}
+
+/** What a list shows, and in which order: kept in the address. */
+export function ListAsked({ asked, choices }: AskedProps) {
+  const submit = useSubmit();
+  const choose = (name: string, value: string) => {
+    const next = Object.entries({ ...asked, [name]: value }).filter(([, each]) => each !== '');
+    void submit(Object.fromEntries(next), { replace: true, preventScrollReset: true });
+  };
+  return (
+    <div className="flex flex-wrap items-end gap-x-5 gap-y-1 pt-2 text-glance" role="group" aria-label="What the list shows">
+      {choices
+        .filter(({ options }) => options.length > 1)
+        .map(({ name, label, options }) => (
+          <SelectField
+            key={name}
+            label={label}
+            className="min-w-28"
+            value={asked[name] ?? ''}
+            options={options}
+            onChange={(event) => choose(name, event.target.value)}
+          />
+        ))}
+    </div>
+  );
+}
+
+/** Names to choose one of, or all. */
+export const namesToChoose = (all: string, names: readonly string[]) => [{ value: '', label: all }, ...names.map((value) => ({ value, label: value }))];

@@ -1,0 +1,172 @@
+import { useState } from 'react';
+import { useFetcher } from 'react-router';
+import type { Audience } from '#server/db/people';
+import { Button } from '../../ui/button';
+import { SelectField, TextField } from '../../ui/field';
+import { AudienceEditor } from '../plan/audience';
+import type { BulkAnswer } from './answer';
+
+/** What can be done, by the word that asks for it. */
+const OF_WATCHES = [
+  { value: 'pause', label: 'pause' },
+  { value: 'start', label: 'start' },
+  { value: 'look', label: 'look every …' },
+  { value: 'tag', label: 'tag' },
+  { value: 'untag', label: 'take tags away' },
+  { value: 'tell', label: 'tell others' },
+  { value: 'end on', label: 'set the last day of their rules' },
+  { value: 'delete', label: 'delete' },
+];
+const OF_RULES = [
+  { value: 'off', label: 'switch off' },
+  { value: 'on', label: 'switch on' },
+  { value: 'tag', label: 'tag' },
+  { value: 'untag', label: 'take tags away' },
+  { value: 'tell', label: 'tell others' },
+  { value: 'end on', label: 'set their last day' },
+  { value: 'end rules', label: 'end' },
+];
+
+interface Chosen {
+  watch: number;
+  /** Of a list of rules, the rule of it. */
+  rule?: number;
+}
+
+interface BulkBarProps {
+  of: 'watches' | 'rules';
+  chosen: Chosen[];
+  audiences: Audience[];
+  onClear: () => void;
+}
+
+const BLANK = { tags: '', count: '1', unit: 'hour', date: '', audiences: [] as string[] };
+
+/** Does something to those that are chosen: what it would do is said first, and what was done can be undone. */
+export function BulkBar({ of, chosen, audiences, onClear }: BulkBarProps) {
+  const fetcher = useFetcher<BulkAnswer>();
+  const [what, setWhat] = useState('');
+  const [said, setSaid] = useState(BLANK);
+  const [asked, setAsked] = useState<string | null>(null);
+  const form = formOf(what, said, chosen);
+  const key = JSON.stringify([...form.entries()]);
+  const send = (intent: string, more?: Record<string, string>) => {
+    const next = more === undefined ? formOf(what, said, chosen) : new FormData();
+    next.set('intent', intent);
+    for (const [name, value] of Object.entries(more ?? {})) next.set(name, value);
+    void fetcher.submit(next, { method: 'post', action: '/together' });
+    setAsked(intent === 'try' ? key : null);
+  };
+  const busy = fetcher.state !== 'idle';
+  const answer = fetcher.data ?? null;
+  const effect = asked === key ? (answer?.effect ?? null) : null;
+  if (chosen.length === 0 && answer?.said == null && answer?.problem == null) return null;
+  return (
+    <section aria-label="Those that are chosen" className="sticky top-0 z-10 mt-2 border-y border-ink bg-page py-2" data-bulk>
+      {chosen.length === 0 ? null : (
+        <div className="flex flex-wrap items-end gap-x-4 gap-y-2">
+          <p className="pb-1 font-semibold">{chosen.length} chosen</p>
+          <SelectField
+            label="What is done to them"
+            hideLabel
+            value={what}
+            options={[{ value: '', label: 'do something to them …' }, ...(of === 'watches' ? OF_WATCHES : OF_RULES)]}
+            onChange={(event) => setWhat(event.target.value)}
+          />
+          <Figures what={what} said={said} audiences={audiences} onSay={(change) => setSaid({ ...said, ...change })} />
+          {what === '' ? null : (
+            <Button disabled={busy} onClick={() => send('try')} weight={effect === null ? 'strong' : 'plain'}>
+              See what it does
+            </Button>
+          )}
+          {effect !== null && effect.changed > 0 ? (
+            <Button disabled={busy} onClick={() => send('do')} weight="strong">
+              {effect.words}
+            </Button>
+          ) : null}
+          <button type="button" className="link ml-auto pb-1 text-second" onClick={onClear}>
+            Choose none
+          </button>
+        </div>
+      )}
+      {effect === null ? null : <Effect effect={effect} />}
+      <p role="status" className="text-second">
+        {answer?.problem == null ? null : <span className="font-medium text-chestnut">{answer.problem}</span>}
+        {answer?.said == null ? null : <span>{answer.said}. </span>}
+        {answer?.batch == null ? null : (
+          <button type="button" className="link" disabled={busy} onClick={() => send('undo', { batch: String(answer.batch) })}>
+            {answer.said === 'Undone' ? 'Do it again' : 'Undo'}
+          </button>
+        )}
+      </p>
+    </section>
+  );
+}
+
+function formOf(what: string, said: typeof BLANK, chosen: Chosen[]): FormData {
+  const form = new FormData();
+  form.set('do', what);
+  for (const [name, value] of Object.entries(said)) if (typeof value === 'string') form.set(name, value);
+  for (const key of said.audiences) form.append('audience', key);
+  for (const watch of new Set(chosen.map((each) => each.watch))) form.append('watch', String(watch));
+  for (const { rule } of chosen) if (rule !== undefined) form.append('rule', String(rule));
+  return form;
+}
+
+interface FiguresProps {
+  what: string;
+  said: typeof BLANK;
+  audiences: Audience[];
+  onSay: (change: Partial<typeof BLANK>) => void;
+}
+
+/** What a deed asks for besides. */
+function Figures({ what, said, audiences, onSay }: FiguresProps) {
+  switch (what) {
+    case 'tag':
+    case 'untag':
+      return <TextField label="Tags, apart by commas" value={said.tags} maxLength={400} onChange={(event) => onSay({ tags: event.target.value })} />;
+    case 'look':
+      return (
+        <>
+          <TextField label="Every" className="w-16" inputMode="numeric" value={said.count} onChange={(event) => onSay({ count: event.target.value })} />
+          <SelectField
+            label="counted in"
+            value={said.unit}
+            options={['minute', 'hour', 'day'].map((value) => ({ value, label: `${value}s` }))}
+            onChange={(event) => onSay({ unit: event.target.value })}
+          />
+        </>
+      );
+    case 'end on':
+      return <TextField label="Last day (empty: they go on)" type="date" value={said.date} onChange={(event) => onSay({ date: event.target.value })} />;
+    case 'tell':
+      return (
+        <div className="max-h-40 overflow-auto">
+          <AudienceEditor audiences={audiences} chosen={said.audiences} onChange={(chosen) => onSay({ audiences: chosen })} />
+        </div>
+      );
+    default:
+      return null;
+  }
+}
+
+function Effect({ effect }: { effect: NonNullable<BulkAnswer['effect']> }) {
+  const more = effect.changed - effect.some.length;
+  return (
+    <div className="mt-2 max-h-48 overflow-auto text-glance" data-effect>
+      <p className="font-semibold">
+        {effect.changed === 0 ? 'Nothing would change' : effect.changed === 1 ? 'One watch would change' : `${effect.changed} watches would change`}
+        {effect.same === 0 ? '' : `; ${effect.same} ${effect.same === 1 ? 'stays' : 'stay'} as ${effect.same === 1 ? 'it is' : 'they are'}`}.
+      </p>
+      <ul>
+        {effect.some.map(({ name, said }, at) => (
+          <li key={at}>
+            <span className="font-medium">{name}</span>: {said.join('; ')}
+          </li>
+        ))}
+      </ul>
+      {more > 0 ? <p className="text-third">and {more} more</p> : null}
+    </div>
+  );
+}

@@ -1,0 +1,127 @@
+import type { RuleId, WatchId } from '../id';
+import type { RuleDefinition } from '../judge/rule';
+import { describeInterval, type Interval } from '../when/interval';
+import type { Called, SaidWatch } from './differences';
+import { watchDifferences } from './differences';
+import type { CompleteRule } from './rule-draft';
+
+/** A watch as far as it can be changed with others. */
+export interface BulkWatch extends SaidWatch {
+  id: WatchId;
+  name: string;
+  state: 'running' | 'paused';
+  tags: readonly string[];
+}
+
+/** What is done to many at once. */
+export type BulkDeed =
+  | { do: 'start' | 'pause' | 'delete' }
+  | { do: 'tag' | 'untag'; tags: string[] }
+  | { do: 'look'; every: Interval }
+  /** Rules are told to others. */
+  | { do: 'tell'; audiences: string[] }
+  | { do: 'end on'; ends: RuleDefinition['ends'] | null }
+  | { do: 'switch'; off: boolean }
+  | { do: 'end rules' };
+
+/** What becomes of one watch: its parts as they would be, and that in words; nothing said where it stays as it is. */
+export interface BulkStep {
+  watch: WatchId;
+  name: string;
+  said: string[];
+  state: BulkWatch['state'] | 'deleted';
+  tags: readonly string[];
+  frequency: Interval;
+  rules: readonly CompleteRule[];
+}
+
+/** Which rules are meant: all of the watches, or those alone. */
+type Meant = ReadonlySet<RuleId> | null;
+
+/** What a deed would do to each of many watches. Rules are meant all, or those that are named. */
+export function bulkSteps(watches: readonly BulkWatch[], deed: BulkDeed, meant: Meant, called: Called): BulkStep[] {
+  return watches.map((watch) => {
+    const next = { ...partsOf(watch), ...changeBy(watch, deed, meant) };
+    return { ...next, watch: watch.id, name: watch.name, said: saidOf(watch, next, called) };
+  });
+}
+
+type Parts = Pick<BulkStep, 'state' | 'tags' | 'frequency' | 'rules'>;
+
+const partsOf = ({ state, tags, frequency, rules }: BulkWatch): Parts => ({ state, tags, frequency, rules });
+
+function changeBy(watch: BulkWatch, deed: BulkDeed, meant: Meant): Partial<Parts> {
+  const rules = (change: (rule: CompleteRule) => CompleteRule) => ({
+    rules: watch.rules.map((rule) => (isMeant(rule, meant) ? change(rule) : rule)),
+  });
+  const definitions = (change: Partial<RuleDefinition>) => rules((rule) => ({ ...rule, definition: cleaned({ ...rule.definition, ...change }) }));
+  switch (deed.do) {
+    case 'start':
+      return { state: 'running' };
+    case 'pause':
+      return { state: 'paused' };
+    case 'delete':
+      return { state: 'deleted' };
+    case 'tag':
+      return meant === null
+        ? { tags: tagged(watch.tags, deed.tags) }
+        : rules((rule) => withTags(rule, tagged(rule.definition.tags ?? [], deed.tags)));
+    case 'untag':
+      return meant === null
+        ? { tags: untagged(watch.tags, deed.tags) }
+        : rules((rule) => withTags(rule, untagged(rule.definition.tags ?? [], deed.tags)));
+    case 'look':
+      return { frequency: deed.every };
+    case 'tell':
+      return rules((rule) => ({ ...rule, audiences: deed.audiences }));
+    case 'end on':
+      return definitions({ ends: deed.ends ?? undefined });
+    case 'switch':
+      return definitions({ off: deed.off ? true : undefined });
+    case 'end rules':
+      return { rules: watch.rules.filter((rule) => !isMeant(rule, meant)) };
+  }
+}
+
+const isMeant = ({ id }: CompleteRule, meant: Meant) => meant === null || (id !== null && meant.has(id));
+const tagged = (tags: readonly string[], more: string[]) => [...new Set([...tags, ...more])].sort();
+const untagged = (tags: readonly string[], less: string[]) => tags.filter((tag) => !less.includes(tag));
+const withTags = (rule: CompleteRule, tags: string[]): CompleteRule => ({
+  ...rule,
+  definition: cleaned({ ...rule.definition, tags: tags.length === 0 ? undefined : tags }),
+});
+
+const cleaned = (rule: RuleDefinition): RuleDefinition =>
+  Object.fromEntries(Object.entries(rule).filter(([, value]) => value !== undefined)) as unknown as RuleDefinition;
+
+const STATES = { running: 'started', paused: 'paused', deleted: 'deleted' } as const;
+
+/** What a change of its parts is, in words. */
+export function saidOf(watch: BulkWatch, next: Parts, called: Called): string[] {
+  const tags = (each: readonly string[]) => each.join(', ') || 'nothing';
+  return [
+    ...(watch.state === next.state ? [] : [STATES[next.state]]),
+    ...(tags(watch.tags) === tags(next.tags) ? [] : [`tags: ${tags(watch.tags)} → ${tags(next.tags)}`]),
+    ...watchDifferences(watch, { definition: watch.definition, frequency: next.frequency, rules: next.rules }, called),
+  ];
+}
+
+/** A deed in words, for so many: `Look every 2 hours`. */
+export function deedWords(deed: BulkDeed, { audience }: Pick<Called, 'audience'>): string {
+  switch (deed.do) {
+    case 'tag':
+      return `Tag: ${deed.tags.join(', ')}`;
+    case 'untag':
+      return `Take away the tags ${deed.tags.join(', ')}`;
+    case 'look':
+      return `Look every ${describeInterval(deed.every)}`;
+    case 'tell':
+      return `Tell ${deed.audiences.map(audience).join(', ')}`;
+    case 'end on':
+      return deed.ends == null ? 'Let them go on' : `Set ${deed.ends.date} as their last day`;
+    case 'switch':
+      return deed.off ? 'Switch off' : 'Switch on';
+    default:
+      return { start: 'Start', pause: 'Pause', delete: 'Delete', 'end rules': 'End' }[deed.do];
+  }
+}

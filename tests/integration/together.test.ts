@@ -1,0 +1,157 @@
+import type { RuleId, WatchId } from '#core/id';
+import { afterAll, beforeAll, beforeEach, describe, expect, it } from 'vitest';
+import type { BulkDeed } from '#core/plan/bulk';
+import { pageDefinition } from '#core/read/definition';
+import { HOUR } from '#core/when/interval';
+import { doBulk, tryBulk, undoWatches } from '#server/db/bulk';
+import { listEdits } from '#server/db/edits';
+import { inTransaction } from '#server/db/pool';
+import { countRules, listRules, type RulesAsked } from '#server/db/rules';
+import { listInOrder, listNames, listStanding, refreshStandings, type Order } from '#server/db/standings';
+import { findWatch } from '#server/db/watch-now';
+import { createWatch, editWatch } from '#server/db/watches';
+import { fallsBelow, openWorld, PRICE, ruleOf, type TestWorld } from '../support/world';
+
+// What is done to many watches and rules at one go, undone at one go, and written down.
+
+let world: TestWorld;
+beforeAll(async () => {
+  world = await openWorld();
+});
+afterAll(() => world.close());
+beforeEach(() => world.clear());
+
+function watchCalled(name: string, pounds = '20.00'): Promise<WatchId> {
+  const host = `skepwright.localhost:${world.standins.port}`;
+  const source = { address: `http://${host}/p/copper-smoker-large`, host, site: 'Skepwright', mostAtOnce: 4 };
+  const rules = [ruleOf(fallsBelow(pounds), [`person:${world.people.ines}`])];
+  const plan = { definition: pageDefinition(name, [PRICE]), frequency: { count: 1, unit: 'hour' as const }, rules };
+  return inTransaction(world.pool, (db) => createWatch(db, source, plan, world.people.ines, world.now));
+}
+
+const editing = () => ({ person: world.people.ines, at: world.now });
+const act = (ids: WatchId[], deed: BulkDeed, rules: RuleId[] | null = null) =>
+  inTransaction(world.pool, (db) => doBulk(db, ids, deed, rules, editing()));
+const undo = (batch: number, person = world.people.ines) => inTransaction(world.pool, (db) => undoWatches(db, batch, { person, at: world.now }));
+const rulesOf = async (id: WatchId) => (await findWatch(world.pool, id))?.rules ?? [];
+
+describe('many watches', () => {
+  it('say what would become of each before anything is done', async () => {
+    const [one, two] = [await watchCalled('One'), await watchCalled('Two')];
+    await act([two], { do: 'pause' });
+    const steps = await tryBulk(world.pool, [one, two, 999 as WatchId], { do: 'pause' }, null, 'en-GB');
+    expect(steps.map(({ name, said }) => [name, said])).toEqual([['One', ['paused']], ['Two', []]]); // prettier-ignore
+    expect((await findWatch(world.pool, one))?.state).toBe('running');
+  });
+
+  it.each<[BulkDeed, string]>([
+    [{ do: 'pause' }, 'paused'],
+    [{ do: 'look', every: { count: 2, unit: 'day' } }, 'looks: every hour → every 2 days'],
+    [{ do: 'tag', tags: ['smokers', 'b'] }, 'tags: nothing → b, smokers'],
+    [{ do: 'end on', ends: { date: '2030-12-31', zone: 'Europe/London' } }, 'rule “price falls below £20.00”: terms: nothing → until 2030-12-31'],
+    [{ do: 'switch', off: true }, 'rule “price falls below £20.00”: terms: nothing → switched off'],
+  ])('are changed by %j, and undone as they were', async (deed, said) => {
+    const ids = [await watchCalled('One'), await watchCalled('Two')];
+    const before = await Promise.all(ids.map((id) => findWatch(world.pool, id)));
+    const did = await act(ids, deed);
+    expect(did?.changed).toBe(2);
+    expect((await listEdits(world.pool, { of: null, before: null, most: 2 })).map(({ what, by }) => [by, what])).toEqual([['Inés Calloway', [said]], ['Inés Calloway', [said]]]); // prettier-ignore
+    expect(await undo(did?.batch ?? 0)).toMatchObject({ ok: true });
+    const after = await Promise.all(ids.map((id) => findWatch(world.pool, id)));
+    expect(after.map((watch) => [watch?.state, watch?.frequency, watch?.tags, watch?.rules.map(({ definition }) => definition)])).toEqual(
+      before.map((watch) => [watch?.state, watch?.frequency, watch?.tags, watch?.rules.map(({ definition }) => definition)]),
+    );
+    expect(await undo(did?.batch ?? 0)).toEqual({ ok: false, error: 'undone already' });
+  });
+
+  it('that were deleted come back with what they had read', async () => {
+    const id = await watchCalled('One');
+    await world.pass(0);
+    const did = await act([id], { do: 'delete' });
+    expect(await findWatch(world.pool, id)).toBeNull();
+    expect(await undo(did?.batch ?? 0)).toMatchObject({ ok: true });
+    expect((await findWatch(world.pool, id))?.series).toHaveLength(1);
+    await refreshStandings(world.pool, world.now, 100);
+    expect(await listStanding(world.pool, { filter: 'all', words: 'one', after: null, most: 10 })).toHaveLength(1);
+    await world.pass(HOUR);
+    expect((await findWatch(world.pool, id))?.lastRunAt).toBe(world.now);
+  });
+
+  it('tell others, and tell those as before once it is undone', async () => {
+    const id = await watchCalled('One');
+    const did = await act([id], { do: 'tell', audiences: [`person:${world.people.ravi}`] });
+    expect((await rulesOf(id)).map(({ audiences }) => audiences)).toEqual([[`person:${world.people.ravi}`]]);
+    await undo(did?.batch ?? 0);
+    expect((await rulesOf(id)).map(({ audiences }) => audiences)).toEqual([[`person:${world.people.ines}`]]);
+  });
+
+  it('are not undone where somebody changed one of them since, nor by somebody else', async () => {
+    const [one, two] = [await watchCalled('One'), await watchCalled('Two')];
+    const did = await act([one, two], { do: 'tag', tags: ['a'] });
+    expect(await undo(did?.batch ?? 0, world.people.ravi)).toEqual({ ok: false, error: 'undone already' });
+    await act([two], { do: 'tag', tags: ['b'] });
+    await expect(
+      inTransaction(world.pool, async (db) => {
+        const undone = await undoWatches(db, did?.batch ?? 0, editing());
+        if (!undone.ok) throw new Error(undone.error);
+      }),
+    ).rejects.toThrow('changed since');
+    expect((await findWatch(world.pool, one))?.tags).toEqual(['a']);
+  });
+
+  it('of which nothing changes leave nothing to undo', async () => {
+    const id = await watchCalled('One');
+    expect(await act([id], { do: 'start' })).toBeNull();
+  });
+});
+
+describe('some rules of watches', () => {
+  it('are changed, and those beside them are not', async () => {
+    const id = await watchCalled('One');
+    const watch = await findWatch(world.pool, id);
+    if (watch === null) throw new Error('there is no such watch');
+    const more = ruleOf(fallsBelow('10.00'), []);
+    const plan = { definition: watch.definition, frequency: watch.frequency, rules: [...watch.rules, more] };
+    await inTransaction(world.pool, (db) => editWatch(db, id, plan, { basedOn: watch.version, editor: world.people.ines }, world.now));
+    const [, second] = await rulesOf(id);
+    const did = await act([id], { do: 'tag', tags: ['low'] }, [second?.id ?? (0 as RuleId)]);
+    expect((await rulesOf(id)).map(({ definition }) => definition.tags)).toEqual([undefined, ['low']]);
+    const ended = await act([id], { do: 'end rules' }, [second?.id ?? (0 as RuleId)]);
+    expect(await rulesOf(id)).toHaveLength(1);
+    expect(await undo(ended?.batch ?? 0)).toMatchObject({ ok: true });
+    expect((await rulesOf(id)).map(({ definition }) => definition.tags)).toEqual([undefined, ['low']]);
+    expect(did?.changed).toBe(1);
+  });
+});
+
+describe('lists', () => {
+  it('sort, filter and name what they can be held to', async () => {
+    const ids = [await watchCalled('Beta', '30.00'), await watchCalled('Alpha'), await watchCalled('Gamma')];
+    await act([ids[0] as WatchId], { do: 'tag', tags: ['smokers'] });
+    await act([ids[2] as WatchId], { do: 'pause' });
+    await world.pass(0);
+    await refreshStandings(world.pool, world.now, 100);
+    const inOrder = (order: Exclude<Order, 'name'>) => listInOrder(world.pool, { filter: 'all', words: '', order, skip: 0, most: 10 });
+    expect(await inOrder('tag')).toEqual([ids[0], ids[1], ids[2]]);
+    expect((await inOrder('state')).at(-1)).toBe(ids[2]);
+    expect((await inOrder('next')).at(-1)).toBe(ids[2]);
+    expect(await listStanding(world.pool, { filter: 'all', words: '', tag: 'smokers', after: null, most: 10 })).toMatchObject([{ id: ids[0] }]);
+    expect(await listStanding(world.pool, { filter: 'all', words: '', owner: 'Nobody', after: null, most: 10 })).toEqual([]);
+    expect(await listNames(world.pool)).toEqual({ sites: ['Skepwright'], owners: ['Inés Calloway'], tags: ['smokers'] });
+  });
+
+  it('of rules show those that are meant', async () => {
+    const [one, two] = [await watchCalled('One'), await watchCalled('Two')];
+    await act([one], { do: 'switch', off: true });
+    const [rule] = await rulesOf(two);
+    await act([two], { do: 'tag', tags: ['low'] }, [rule?.id ?? (0 as RuleId)]);
+    const all: RulesAsked = { filter: 'all', words: '', site: '', owner: '', tag: '', soon: world.now };
+    const shown = async (asked: Partial<RulesAsked>) =>
+      (await listRules(world.pool, { ...all, ...asked, order: 'watch', skip: 0, most: 10 })).map(({ subject }) => subject);
+    expect(await shown({})).toEqual(['One', 'Two']);
+    expect(await shown({ filter: 'off' })).toEqual(['One']);
+    expect(await shown({ tag: 'low' })).toEqual(['Two']);
+    expect(await shown({ words: 'tw' })).toEqual(['Two']);
+    expect(await countRules(world.pool, { ...all, owner: 'Nobody' })).toBe(0);
+  });
+});
