@@ -5,7 +5,7 @@ import { moment, theRow, type Db } from './pool';
 // The record of who changed what, and when.
 
 /** What can be changed, and its changes be looked up. */
-type EditedKind = 'item' | 'watch' | 'rule' | 'offer';
+type EditedKind = 'item' | 'watch' | 'offer';
 
 /** A change of one thing: how it was and is, as far as it can be undone, and the difference in words. */
 export interface Edited {
@@ -42,10 +42,11 @@ export async function noteEdits(db: Db, edits: readonly Edited[], { person, at, 
   return batch;
 }
 
-/** An edit as it stands in the record. */
+/** What was done at one go, as it stands in the record: of many things the first, and how many more there are. */
 export interface EditNow extends Omit<Edited, 'before' | 'after'> {
   id: EditId;
   batch: number;
+  more: number;
   at: Instant;
   by: string;
   undone: boolean;
@@ -55,9 +56,12 @@ export interface EditNow extends Omit<Edited, 'before' | 'after'> {
 export async function listEdits(db: Db, asked: { of: { kind: EditedKind; thing: number } | null; before: EditId | null; most: number }): Promise<EditNow[]> {
   const { of, before, most } = asked;
   const { rows } = await db.query<EditNow>(
-    `SELECT e.id, e.batch, e.at, p.name AS by, e.kind, e.thing, e.name, e.what, e.undone
+    `SELECT e.id, e.batch, e.at, p.name AS by, e.kind, e.thing, e.name, e.what, e.undone,
+       (SELECT count(DISTINCT (o.kind, o.thing))::int - 1 FROM edit o WHERE o.batch = e.batch) AS more
      FROM edit e JOIN person p ON p.id = e.person_id
      WHERE ($1::text IS NULL OR (e.kind = $1 AND e.thing = $2)) AND ($3::bigint IS NULL OR e.id < $3)
+       -- Of what was done at one go the first stands for all, where all is listed.
+       AND ($1 IS NOT NULL OR NOT EXISTS (SELECT FROM edit o WHERE o.batch = e.batch AND o.id < e.id))
      ORDER BY e.id DESC LIMIT $4`,
     [of?.kind ?? null, of?.thing ?? null, before, most],
   );

@@ -55,7 +55,8 @@ describe('many watches', () => {
     const before = await Promise.all(ids.map((id) => findWatch(world.pool, id)));
     const did = await act(ids, deed);
     expect(did?.changed).toBe(2);
-    expect((await listEdits(world.pool, { of: null, before: null, most: 2 })).map(({ what, by }) => [by, what])).toEqual([['Inés Calloway', [said]], ['Inés Calloway', [said]]]); // prettier-ignore
+    expect((await listEdits(world.pool, { of: null, before: null, most: 1 }))[0]).toMatchObject({ by: 'Inés Calloway', what: [said], more: 1 });
+    expect((await listEdits(world.pool, { of: { kind: 'watch', thing: ids[1] ?? 0 }, before: null, most: 1 }))[0]?.what).toEqual([said]);
     expect(await undo(did?.batch ?? 0)).toMatchObject({ ok: true });
     const after = await Promise.all(ids.map((id) => findWatch(world.pool, id)));
     expect(after.map((watch) => [watch?.state, watch?.frequency, watch?.tags, watch?.rules.map(({ definition }) => definition)])).toEqual(

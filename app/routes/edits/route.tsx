@@ -44,13 +44,14 @@ export default function Edits({ loaderData }: Route.ComponentProps) {
     },
     {
       head: 'How it was changed',
-      cell: ({ what, undone }) => (
+      cell: ({ what, undone, more }) => (
         <span className={undone ? 'text-third line-through' : ''}>
           {what.map((each, at) => (
             <span key={at} className="block">
               {each}
             </span>
           ))}
+          {more === 0 ? null : <span className="block text-third">and the like of {more === 1 ? 'one other' : `${more} others`}</span>}
         </span>
       ),
     },

@@ -4,7 +4,7 @@ import { soundText } from '#core/value/sound';
 import { formatRecent } from '#core/when/format';
 import { DAY } from '#core/when/interval';
 import { listAudiences } from '#server/db/people';
-import { countRules, listRules, RULE_FILTERS, RULE_ORDERS, ruleTags, type RuleRow } from '#server/db/rules';
+import { countRules, listRules, RULE_FILTERS, RULE_ORDERS, ruleTags, type RuleFilter, type RuleRow } from '#server/db/rules';
 import { ListAsked, namesToChoose } from '../../parts/bulk/asked';
 import { BulkBar } from '../../parts/bulk/bar';
 import { useLiveWatches } from '../../parts/live';
@@ -54,7 +54,7 @@ export async function loader({ request, context }: Route.LoaderArgs) {
   }; // prettier-ignore
 }
 
-const SHOWN = { all: 'All', raised: 'Raised', off: 'Switched off', 'ends soon': 'Ends soon' } as const;
+const SHOWN: Record<RuleFilter, string> = { all: 'All', raised: 'Raised', off: 'Switched off', 'ends soon': 'Ends soon' };
 
 export default function Rules({ loaderData }: Route.ComponentProps) {
   useLiveWatches();
@@ -68,7 +68,7 @@ export default function Rules({ loaderData }: Route.ComponentProps) {
       <PageHead actions={<Find words={asked.q} />}>
         <h1 className="font-serif text-day font-medium">Rules</h1>
         <nav aria-label="Show" className="flex gap-3">
-          {RULE_FILTERS.map((key) => (
+          {(Object.keys(SHOWN) as RuleFilter[]).map((key) => (
             <Link
               key={key}
               to={to({ show: key })}
