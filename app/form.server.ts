@@ -4,12 +4,12 @@ import { soundText, withoutDirections } from '#core/value/sound';
 const MOST_BYTES = 1_000_000;
 
 /**
- * The one way to read a form: of at most 1 MB, and its texts of whole characters alone, without marks that turn their direction.
+ * The one way to read a form: of at most 1 MB where nothing else is said, and its texts of whole characters alone, without marks that turn their direction.
  * Whatever is no form answers 400.
  */
-export async function readForm(request: Request): Promise<FormData> {
-  const bytes = await readBounded(request);
-  if (bytes === null) throw data('A form may have at most 1 MB.', { status: 413 });
+export async function readForm(request: Request, mostBytes = MOST_BYTES): Promise<FormData> {
+  const bytes = await readBounded(request, mostBytes);
+  if (bytes === null) throw data(`A form may have at most ${Math.round(mostBytes / 1_000_000)} MB here.`, { status: 413 });
   const type = request.headers.get('content-type') ?? '';
   const form = await new Response(new Uint8Array(bytes), { headers: { 'content-type': type } }).formData().catch(() => null);
   if (form === null) throw data('This is not a form.', { status: 400 });
@@ -28,9 +28,9 @@ export function writtenIn(form: FormData, name: string, otherwise = ''): string 
 export const textIn = (form: FormData, name: string): string => writtenIn(form, name).trim();
 
 /** The whole of a body, or null past the bound, without reading further. */
-async function readBounded(request: Request): Promise<Buffer | null> {
-  if (Number(request.headers.get('content-length') ?? 0) > MOST_BYTES) return null;
-  return readAll(request, MOST_BYTES);
+async function readBounded(request: Request, mostBytes: number): Promise<Buffer | null> {
+  if (Number(request.headers.get('content-length') ?? 0) > mostBytes) return null;
+  return readAll(request, mostBytes);
 }
 
 /** The whole of a request's body, or null past a bound. */

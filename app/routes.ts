@@ -5,6 +5,8 @@ export default [
     index('routes/briefing/route.tsx'),
     route('raised', 'routes/raised/route.tsx'),
     route('watches', 'routes/watches/route.tsx'),
+    route('watches/import', 'routes/exchange/import.tsx'),
+    route('watches/export', 'routes/exchange/export.ts'),
     route('watches/new', 'routes/set-up/begin.tsx'),
     route('watches/new/:draft', 'routes/set-up/route.tsx'),
     route('watches/new/:draft/try', 'routes/set-up/try.ts'),

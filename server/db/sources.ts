@@ -26,8 +26,8 @@ export interface ClaimedSource {
 }
 
 /** How a source is come by: fetched plainly, rendered in a browser, or posted to us. */
-const WAYS = ['plain', 'rendered', 'posted'] as const;
-export type SourceWay = (typeof WAYS)[number];
+export const SOURCE_WAYS = ['plain', 'rendered', 'posted'] as const;
+export type SourceWay = (typeof SOURCE_WAYS)[number];
 
 const CLAIM = `
 SELECT s.id, s.address, t.name AS site, d.due_at AS "dueAt", d.lease_token AS token, s.etag, s.last_modified AS "lastModified",
@@ -45,7 +45,7 @@ export interface Due {
 }
 
 /** Leases up to `most` sources that are due, never more of one host at once than its allowance. */
-export async function claimDue(db: Db, now: Instant, leaseMs: number, most: number, { ways = WAYS, suspects }: Due = {}): Promise<ClaimedSource[]> {
+export async function claimDue(db: Db, now: Instant, leaseMs: number, most: number, { ways = SOURCE_WAYS, suspects }: Due = {}): Promise<ClaimedSource[]> {
   const values = [moment(now), moment(now + leaseMs), most, randomUUID(), ways, PROCESS, suspects ?? null];
   const { rows } = await db.query<ClaimedSource>({ name: 'claim', text: CLAIM, values });
   return rows;

@@ -1,14 +1,17 @@
+import type { ReactNode } from 'react';
 import { useSubmit } from 'react-router';
 import { SelectField } from '../../ui/field';
 
 interface AskedProps {
+  /** What else can be done with the list, at its other end. */
+  children?: ReactNode;
   /** What the address asks now. */
   asked: Record<string, string>;
   choices: { name: string; label: string; options: { value: string; label: string }[] }[];
 }
 
 /** What a list shows, and in which order: kept in the address. */
-export function ListAsked({ asked, choices }: AskedProps) {
+export function ListAsked({ asked, choices, children }: AskedProps) {
   const submit = useSubmit();
   const choose = (name: string, value: string) => {
     const next = Object.entries({ ...asked, [name]: value }).filter(([, each]) => each !== '');
@@ -28,6 +31,7 @@ export function ListAsked({ asked, choices }: AskedProps) {
             onChange={(event) => choose(name, event.target.value)}
           />
         ))}
+      {children === undefined ? null : <p className="ml-auto flex gap-4 pb-1.5">{children}</p>}
     </div>
   );
 }

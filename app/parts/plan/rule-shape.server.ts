@@ -165,3 +165,45 @@ export const recordTest = Joi.alternatives<RecordTest>(
   rankedBy('highest'),
   rankedBy('lowest'),
 );
+
+const name = Joi.string().max(120);
+const words = Joi.object({ subject: Joi.string().max(200), line: Joi.string().max(400) });
+
+/** What a rule has beside those whom it tells, as it is kept. */
+export const ruleParts: Joi.SchemaMap = {
+  when: condition.required(),
+  whenAlreadyMet: Joi.valid('raise', 'wait').required(),
+  later: Joi.valid('raise', 'wait'),
+  hold: Joi.alternatives(
+    Joi.object({ for: Joi.valid('readings').required(), count: count.required() }),
+    Joi.object({ for: Joi.valid('time').required(), ms: length.required() }),
+  ),
+  told: Joi.valid('episode', 'reading', 'move'),
+  only: Joi.array().items(recordTest).max(10),
+  telling: Joi.object({
+    once: Joi.boolean(),
+    atMostEvery: length,
+    remindEvery: length,
+    hours: Joi.object({
+      days: Joi.array().items(Joi.number().integer().min(1).max(7)).min(1).max(7).unique().required(),
+      from: Joi.number().integer().min(0).max(1_439).required(),
+      to: Joi.number().integer().min(0).max(1_439).required(),
+      zone: zone.required(),
+    }),
+  }),
+  tellsEnd: Joi.boolean(),
+  carry: Joi.array().items(Joi.string().max(60)).max(20).unique(),
+  weight: Joi.valid('high', 'usual', 'low'),
+  off: Joi.valid(true),
+  ends: Joi.object({
+    date: Joi.string()
+      .pattern(/^\d{4}-\d{2}-\d{2}$/)
+      .required(),
+    zone: zone.required(),
+  }),
+  name,
+  note: Joi.string().max(500),
+  tags: Joi.array().items(Joi.string().max(40)).max(20),
+  wording: Joi.object({ better: words, worse: words, neither: words }),
+  from: Joi.object({ kind: Joi.valid('rule', 'stencil').required(), id: Joi.number().integer().min(1).required(), name: Joi.string().allow('').max(200).required() }),
+};

@@ -1,5 +1,6 @@
 import Joi from 'joi';
-import type { FieldType } from '#core/read/definition';
+import type { FieldType, WatchDefinition } from '#core/read/definition';
+import { DOUBTS } from '#core/read/frame/doubts';
 import type { Locator } from '#core/read/locator';
 import { isRole } from '#core/read/role';
 import { fail, ok, type Result } from '#core/result';
@@ -299,3 +300,64 @@ export function readPlan(text: FormDataEntryValue | null): Result<PlanDraft, str
 
 /** A rule that came from a browser, or why it is none. */
 export const readRule = (text: string | null): Result<RuleDraft, string> => checked(rule, text);
+
+const line = Joi.string().allow('').max(2_000);
+const lines = Joi.array().items(line).max(400);
+
+/** What stood around a value, as it was kept with a watch. */
+const frame = Joi.object({
+  before: line.required(),
+  own: line.required(),
+  after: line.required(),
+  bare: line.required(),
+  sign: line.required(),
+  others: Joi.number().integer().min(0).required(),
+  above: line.allow(null).required(),
+  under: line.allow(null).required(),
+  labelled: Joi.boolean().required(),
+  row: lines.required(),
+  column: lines.required(),
+  headings: lines.required(),
+  locale: Joi.string().max(60).allow(null).required(),
+  title: line.allow(null).required(),
+  window: line.allow(null).required(),
+  thing: Joi.object().pattern(Joi.string().max(200), line).max(100).required(),
+  chosen: lines.required(),
+  facts: Joi.array()
+    .items(Joi.array().ordered(line.required(), line.required(), Joi.valid('announced')))
+    .max(400)
+    .required(),
+  lines: lines.required(),
+});
+const frames = Joi.array().items(frame).max(40);
+
+/** How a watch reads, as it is kept: with what stands around its values. */
+export const reads = Joi.object<WatchDefinition>({
+  subject: said(120),
+  records: Joi.alternatives().conditional('.from', {
+    is: 'rows',
+    then: from('rows', { rows: said(500), table: Joi.object({ heads: heads.required(), under: heads.required() }), around: frames }),
+    otherwise: records,
+  }),
+  identity: Joi.array().items(key).max(8).required(),
+  variant: key.allow(null).required(),
+  chosen: identities.allow(null).required(),
+  leftOut: identities.required(),
+  guards: Joi.array().items(guard).max(12).required(),
+  names: naming,
+  fields: Joi.array()
+    .items(
+      field.keys({
+        frames,
+        allowed: Joi.array().items(Joi.valid(...DOUBTS)),
+        believed: Joi.array().items(line).max(100),
+        varying: Joi.array().items(line).max(400),
+      }),
+    )
+    .min(1)
+    .max(20)
+    .unique('key')
+    .required(),
+});
+
+export { sourceRequest, checked };

@@ -123,7 +123,12 @@ export default function Watches({ loaderData }: Route.ComponentProps) {
         </Empty>
       ) : (
         <>
-          <ListAsked asked={asked} choices={choicesOf(names)} />
+          <ListAsked asked={asked} choices={choicesOf(names)}>
+            <Link className="link" to="/watches/import">
+              Import
+            </Link>
+            <Exports ids={choosing.chosen.map(({ id }) => id)} />
+          </ListAsked>
           <BulkBar
             of="watches"
             chosen={choosing.chosen.map(({ id }) => ({ watch: id }))}
@@ -142,6 +147,23 @@ export default function Watches({ loaderData }: Route.ComponentProps) {
         </>
       )}
     </>
+  );
+}
+
+/** Those that are chosen, or all, as a file. */
+function Exports({ ids }: { ids: number[] }) {
+  const to = (as: string) => `/watches/export?${new URLSearchParams([['as', as], ...ids.map((id) => ['watch', String(id)])]).toString()}`;
+  return (
+    <span className="text-third">
+      {ids.length === 0 ? 'Export all as' : `Export ${ids.length} as`}{' '}
+      <Link className="link" to={to('json')} reloadDocument>
+        JSON
+      </Link>
+      ,{' '}
+      <Link className="link" to={to('csv')} reloadDocument>
+        CSV
+      </Link>
+    </span>
   );
 }
 

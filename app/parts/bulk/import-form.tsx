@@ -1,0 +1,103 @@
+import { useState, type ReactNode } from 'react';
+import { Form, useNavigation } from 'react-router';
+import { Button } from '../../ui/button';
+import { Section } from '../../ui/page';
+import { Table, type Column } from '../../ui/table';
+import type { Tried, TriedLine } from './tried';
+
+interface ImportFormProps {
+  /** What a document of this kind is. */
+  children: ReactNode;
+  /** What stands above the names of its lines. */
+  head: string;
+  accept: string;
+  tried: Tried | undefined;
+  locale: string;
+}
+
+/** Takes a document, says line by line what it would do, and does it when she says so. */
+export function ImportForm({ children, head, accept, tried: answered, locale }: ImportFormProps) {
+  const [text, setText] = useState(answered?.text ?? '');
+  const [name, setName] = useState<string | null>(null);
+  const busy = useNavigation().state !== 'idle';
+  // A form turns the ends of lines into those of its own.
+  const tried = answered !== undefined && sameText(answered.text, text) ? answered : null;
+  const takes = (tried?.counts.adds ?? 0) + (tried?.counts.changes ?? 0);
+  return (
+    <>
+      <div className="max-w-3xl pt-3">
+        <div className="text-second">{children}</div>
+        <Form method="post" className="mt-4">
+          <label className="block text-glance text-third">
+            A file
+            <input
+              type="file"
+              accept={accept}
+              className="mt-1 block text-read text-ink"
+              onChange={(event) => {
+                const file = event.target.files?.[0];
+                if (file === undefined) return;
+                setName(file.name);
+                void file.text().then(setText);
+              }}
+            />
+          </label>
+          <label className="mt-3 block text-glance text-third">
+            {name === null ? 'Or its text' : `What ${name} says`}
+            <textarea
+              name="text"
+              rows={7}
+              spellCheck={false}
+              value={text}
+              className="mt-1 block w-full border border-rule bg-transparent p-2 font-mono text-glance text-ink focus:border-ink focus:outline-none"
+              onChange={(event) => setText(event.target.value)}
+            />
+          </label>
+          <p className="mt-3 flex items-center gap-3">
+            <Button type="submit" name="intent" value="try" weight={takes > 0 ? 'plain' : 'strong'} disabled={text.trim() === '' || busy}>
+              See what it would do
+            </Button>
+            {takes > 0 ? (
+              <Button type="submit" name="intent" value="do" weight="strong" disabled={busy}>
+                {doWords(tried)}
+              </Button>
+            ) : null}
+          </p>
+        </Form>
+        {tried?.problem == null ? null : (
+          <p role="alert" className="mt-3 font-medium text-chestnut">
+            {tried.problem}
+          </p>
+        )}
+      </div>
+      {tried === null || tried.lines.length === 0 ? null : <Lines tried={tried} head={head} locale={locale} />}
+    </>
+  );
+}
+
+const sameText = (one: string, other: string) => one.replace(/\r\n?/g, '\n') === other.replace(/\r\n?/g, '\n');
+
+function doWords(tried: Tried | null): string {
+  const { adds = 0, changes = 0 } = tried?.counts ?? {};
+  if (adds === 0) return `Change ${changes}`;
+  return changes === 0 ? `Add ${adds}` : `Add ${adds}, change ${changes}`;
+}
+
+const DOES: Record<TriedLine['does'], string> = { adds: 'added', changes: 'changed', nothing: 'as it is', refused: 'refused' };
+
+function Lines({ tried, head, locale }: { tried: Tried; head: string; locale: string }) {
+  const { counts, lines, more } = tried;
+  const said = (Object.keys(DOES) as TriedLine['does'][]).flatMap((does) => (counts[does] === 0 ? [] : `${counts[does].toLocaleString(locale)} ${DOES[does]}`));
+  const columns: Column<TriedLine>[] = [
+    { head: 'Line', side: 'right', className: 'text-third', cell: ({ line }) => line },
+    { head, className: 'font-medium', cell: ({ name }) => name || '–' },
+    { head: 'Would be', className: ({ does }) => (does === 'refused' ? 'font-medium text-chestnut' : ''), cell: ({ does }) => DOES[does] },
+    { head: 'What', cell: ({ said: what }) => what.join('; ') },
+  ];
+  return (
+    <Section title="What it would do" aside={said.join(', ')} className="mt-5">
+      <Table name="lines" columns={columns} rows={lines} keyOf={({ line }) => line} />
+      {more === 0 ? null : <p className="pt-2 text-glance text-third">and {more.toLocaleString(locale)} more lines</p>}
+    </Section>
+  );
+}

@@ -1,0 +1,32 @@
+/** What one line of a document would do. */
+export interface TriedLine {
+  line: number;
+  name: string;
+  does: 'adds' | 'changes' | 'nothing' | 'refused';
+  said: string[];
+}
+
+/** What a document would do, as it is shown before it is done. */
+export interface Tried {
+  text: string;
+  problem: string | null;
+  counts: Record<TriedLine['does'], number>;
+  lines: TriedLine[];
+  more: number;
+}
+
+const NOTHING = { adds: 0, changes: 0, nothing: 0, refused: 0 };
+const MOST_SHOWN = 500;
+
+/** What could not be looked through at all. */
+export const notTried = (text: string, problem: string): Tried => ({ text, problem, counts: NOTHING, lines: [], more: 0 });
+
+/** What lines would do. What is refused comes first: nothing of it may go unseen. */
+export function triedOf(text: string, all: readonly TriedLine[], problem: string | null = null): Tried {
+  const counts = { ...NOTHING };
+  for (const { does } of all) counts[does] += 1;
+  const order = ['refused', 'changes', 'adds', 'nothing'];
+  const sorted = [...all].sort((one, other) => order.indexOf(one.does) - order.indexOf(other.does) || one.line - other.line);
+  const lines = sorted.slice(0, MOST_SHOWN).map(({ line, name, does, said }) => ({ line, name, does, said }));
+  return { text, problem, counts, lines, more: all.length - lines.length };
+}

@@ -1,0 +1,134 @@
+import Joi from 'joi';
+import { undefused, writeCsv } from '#core/items/sheet';
+import type { Exchange, ExchangedWatch } from '#core/plan/exchange';
+import { MOST_RULES } from '#core/plan/plan';
+import { parseCsv } from '#core/read/formats/csv';
+import { fail, ok, type Result } from '#core/result';
+import { soundEscapes } from '#core/value/sound';
+import { SOURCE_WAYS } from '#server/db/sources';
+import { ruleParts } from './rule-shape.server';
+import { checked, reads, sourceRequest } from './shape.server';
+
+// The shape of a document of watches that comes from outside, as JSON and as CSV.
+
+const MOST_WATCHES = 2_000;
+const tag = Joi.string().max(40);
+
+const watch = Joi.object<ExchangedWatch>({
+  number: Joi.number().integer().min(1).max(2_147_483_647).required(),
+  address: Joi.string().max(2_000).required(),
+  way: Joi.valid(...SOURCE_WAYS).required(),
+  request: sourceRequest.required(),
+  site: Joi.string().max(120).required(),
+  every: Joi.object({
+    count: Joi.number().integer().min(1).max(100_000).required(),
+    unit: Joi.valid('second', 'minute', 'hour', 'day').required(),
+  }).required(),
+  state: Joi.valid('running', 'paused').required(),
+  tags: Joi.array().items(tag).max(20).required(),
+  reads: reads.required(),
+  rules: Joi.array()
+    .items(
+      Joi.object({
+        ...ruleParts,
+        owner: Joi.string().max(320),
+        tells: Joi.array().items(Joi.string().max(400)).max(50).required(),
+      }),
+    )
+    .max(MOST_RULES)
+    .required(),
+});
+
+const exchange = Joi.object<Exchange>({
+  format: Joi.valid('shrike watches').required(),
+  version: Joi.valid(1).required(),
+  written: Joi.string().max(40).required(),
+  channels: Joi.object().pattern(/^\d{1,9}$/, Joi.string().max(120)).required(), // prettier-ignore
+  watches: Joi.array().items(Joi.any()).max(MOST_WATCHES).required(),
+});
+
+/** A document of watches; each of its watches by itself is one, or why it is none. */
+export interface ReadDocument {
+  document: Exchange;
+  /** Lines that have no shape, with why. */
+  refused: { line: number; name: string; said: string }[];
+}
+
+/** Reads a document as it came: JSON, or else CSV. A watch without a shape is refused by itself. */
+export function readDocument(text: string): Result<ReadDocument, string> {
+  return text.trimStart().startsWith('{') ? readJson(text) : readCsv(text);
+}
+
+function readJson(text: string): Result<ReadDocument, string> {
+  const whole = checked<Exchange>(exchange, text);
+  if (!whole.ok) return fail(`This is no document of watches: ${whole.error.replace(/\.$/, '')}.`);
+  return ok(eachChecked(whole.value, whole.value.watches));
+}
+
+function eachChecked(document: Exchange, found: unknown[]): ReadDocument {
+  const watches: ExchangedWatch[] = [];
+  const refused: ReadDocument['refused'] = [];
+  for (const [at, each] of found.entries()) {
+    const one = watch.validate(each, { convert: false });
+    if (one.error) refused.push({ line: at + 1, name: nameIn(each), said: `It has no shape that is known: ${one.error.message}.` });
+    else watches.push(one.value);
+  }
+  return { document: { ...document, watches }, refused };
+}
+
+function nameIn(said: unknown): string {
+  const subject = (said as { reads?: { subject?: unknown } } | null)?.reads?.subject;
+  return typeof subject === 'string' ? subject.slice(0, 120) : '';
+}
+
+const HEADS = ['number', 'name', 'address', 'site', 'every', 'unit', 'state', 'tags', 'way', 'request', 'reads', 'rules', 'channels'] as const;
+
+/** A document as CSV: a line a watch; what is no word or number stands as JSON in its cell. */
+export function writeExchangeCsv({ watches, channels }: Exchange): string {
+  return writeCsv(
+    [...HEADS],
+    watches.map(({ number, address, site, every, state, tags, way, request, reads: read, rules }) => [
+      String(number), read.subject, address, site, String(every.count), every.unit, state, tags.join(', '), way, JSON.stringify(request),
+      JSON.stringify(read), JSON.stringify(rules), JSON.stringify(channels),
+    ]),
+  ); // prettier-ignore
+}
+
+function readCsv(text: string): Result<ReadDocument, string> {
+  const table = parseCsv(text);
+  if (!table.ok) return table;
+  const missing = HEADS.filter((head) => !table.value.columns.includes(head));
+  if (missing.length > 0) return fail(`These columns are missing: ${missing.join(', ')}.`);
+  if (table.value.rows.length > MOST_WATCHES) return fail(`A document may have at most ${MOST_WATCHES} watches.`);
+  const rows = table.value.rows.map((row) => new Map(table.value.columns.map((head, at) => [head, undefused(row[at] ?? '')])));
+  const channels = Object.assign({}, ...rows.map((row) => jsonIn(row.get('channels')) ?? {})) as Exchange['channels'];
+  const document: Exchange = { format: 'shrike watches', version: 1, written: '', channels, watches: [] };
+  return ok(eachChecked(document, rows.map(watchIn)));
+}
+
+/** A watch as a line says it: its name is that of its own cell. */
+function watchIn(row: ReadonlyMap<string, string>): unknown {
+  const of = (head: (typeof HEADS)[number]) => row.get(head) ?? '';
+  const read = jsonIn(of('reads'));
+  return {
+    number: Number(of('number')),
+    address: of('address'),
+    way: of('way'),
+    request: jsonIn(of('request')),
+    site: of('site'),
+    every: { count: Number(of('every')), unit: of('unit') },
+    state: of('state'),
+    tags: of('tags').split(',').map((each) => each.trim()).filter((each) => each !== ''), // prettier-ignore
+    reads: typeof read === 'object' && read !== null ? { ...read, subject: of('name') } : read,
+    rules: jsonIn(of('rules')),
+  };
+}
+
+function jsonIn(text: string | undefined): unknown {
+  try {
+    return JSON.parse(soundEscapes(text ?? ''));
+  } catch {
+    return null;
+  }
+}
+

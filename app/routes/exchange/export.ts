@@ -1,0 +1,27 @@
+import type { WatchId } from '#core/id';
+import { writeExchange } from '#core/plan/exchange';
+import { namesHere, writtenWatches } from '#server/db/exchange';
+import { readId } from '../../ids.server';
+import { writeExchangeCsv } from '../../parts/plan/exchange-shape.server';
+import { services } from '../../services.server';
+import { asks } from '../../session.server';
+import type { Route } from './+types/export';
+
+const MOST = 2_000;
+
+/** Watches with their rules as a file: those that are named, or all. */
+export async function loader({ request, context }: Route.LoaderArgs) {
+  asks(context, 'see', { kind: 'watch' });
+  const { pool, clock } = services();
+  const asked = new URL(request.url).searchParams;
+  const ids = asked.getAll('watch').slice(0, MOST).map((id) => readId<WatchId>(id)); // prettier-ignore
+  const document = writeExchange(await writtenWatches(pool, ids.length === 0 ? null : ids, MOST), await namesHere(pool), clock());
+  const isCsv = asked.get('as') === 'csv';
+  return new Response(isCsv ? writeExchangeCsv(document) : `${JSON.stringify(document, null, 2)}\n`, {
+    headers: {
+      'content-type': isCsv ? 'text/csv; charset=utf-8' : 'application/json; charset=utf-8',
+      'content-disposition': `attachment; filename="watches.${isCsv ? 'csv' : 'json'}"`,
+      'x-content-type-options': 'nosniff',
+    },
+  });
+}
