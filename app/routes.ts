@@ -20,6 +20,8 @@ export default [
     route('watches/:watch/changes/:change/:side', 'routes/watch/whole-change.ts'),
     route('watches/:watch/values/:series', 'routes/watch/whole-value.ts'),
     route('rules', 'routes/rules/route.tsx'),
+    route('stencils', 'routes/stencils/list.tsx'),
+    route('stencils/:stencil', 'routes/stencils/route.tsx'),
     route('together', 'routes/together/route.ts'),
     route('edits', 'routes/edits/route.tsx'),
     route('items', 'routes/items/route.tsx'),

@@ -23,3 +23,4 @@ export type EpisodeId = Id<'episode'>;
 export type QuestionId = Id<'question'>;
 export type ItemId = Id<'item'>;
 export type EditId = Id<'edit'>;
+export type StencilId = Id<'stencil'>;

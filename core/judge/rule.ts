@@ -1,4 +1,5 @@
 import { DateTime } from 'luxon';
+import { canonical } from '../canonical';
 import type { Sense } from '../compare/compare';
 import type { PersonId } from '../id';
 import type { Property } from '../items/item';
@@ -48,8 +49,8 @@ export interface RuleDefinition extends Rule {
   owner?: PersonId;
   /** Her own words of its mails, by how what happened is to be taken. */
   wording?: Partial<Record<Sense, Wording>>;
-  /** The rule or stencil that it was made from. */
-  from?: { kind: 'rule' | 'stencil'; id: number; name: string };
+  /** The rule that it is a copy of, or the stencil that made it, by which version, and a mark of what that made. */
+  from?: { kind: 'rule'; id: number; name: string } | { kind: 'stencil'; id: number; name: string; version: number; made: string };
 }
 
 /** A subject and a line of her own, either of which may be left to us. */
@@ -66,19 +67,11 @@ export function judgesAlike(one: RuleDefinition, other: RuleDefinition): boolean
   return judged(one) === judged(other);
 }
 
-const judged = ({ when, hold, only, off }: RuleDefinition) => JSON.stringify(sorted({ when, hold, only, off }));
+const judged = ({ when, hold, only, off }: RuleDefinition) => canonical({ when, hold, only, off });
 
 /** When a rule ends: with its last day; null where it goes on. */
 export function endOf({ ends }: Pick<RuleDefinition, 'ends'>): Instant | null {
   return ends === undefined ? null : DateTime.fromISO(ends.date, { zone: ends.zone }).plus({ days: 1 }).startOf('day').toMillis();
-}
-
-/** The same, whatever the order in which things were said. */
-function sorted(said: unknown): unknown {
-  if (Array.isArray(said)) return said.map(sorted);
-  if (typeof said !== 'object' || said === null) return said;
-  const entries = Object.entries(said).filter(([, value]) => value !== undefined);
-  return Object.fromEntries(entries.sort(([a], [b]) => (a < b ? -1 : 1)).map(([key, value]) => [key, sorted(value)]));
 }
 
 /** The series that a clause asks. */
@@ -138,8 +131,8 @@ export function countsLooks({ when, hold, told }: Rule): boolean {
 
 function countsEach(clause: Clause): boolean {
   if (clause.kind === 'silence' || clause.kind === 'unusual' || clause.kind === 'place' || clause.kind === 'rank') return true;
-  // What an item says can change with the day, and is read by nobody.
-  if (asksIn(clause).some(({ item }) => item !== undefined)) return true;
+  // An agreed minimum can change with the day, and is read by nobody.
+  if (asksIn(clause).some(({ item }) => item === 'minimum')) return true;
   if (clause.kind === 'move') return clause.against.base === 'median';
   return 'of' in clause && clause.of.over !== undefined;
 }

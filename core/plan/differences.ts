@@ -1,3 +1,4 @@
+import { canonical } from '../canonical';
 import { describeCondition, describeTerms, namesOf } from '../judge/describe';
 import type { RuleDefinition } from '../judge/rule';
 import type { Field, WatchDefinition } from '../read/definition';
@@ -36,14 +37,7 @@ export function watchDifferences(before: SaidWatch, after: SaidWatch, called: Ca
 }
 
 const moved = (of: string, was: string, is: string): string[] => (was === is ? [] : [`${of}: ${was || 'nothing'} → ${is || 'nothing'}`]);
-const same = (one: unknown, other: unknown) => JSON.stringify(sorted(one)) === JSON.stringify(sorted(other));
-
-function sorted(said: unknown): unknown {
-  if (Array.isArray(said)) return said.map(sorted);
-  if (typeof said !== 'object' || said === null) return said;
-  const entries = Object.entries(said).filter(([, value]) => value !== undefined);
-  return Object.fromEntries(entries.sort(([a], [b]) => (a < b ? -1 : 1)).map(([key, value]) => [key, sorted(value)]));
-}
+const same = (one: unknown, other: unknown) => canonical(one) === canonical(other);
 
 function fieldDifferences(was: Field[], is: Field[]): string[] {
   const before = new Map(was.map((field) => [field.key, field]));

@@ -40,6 +40,11 @@ export function divide(a: Decimal, b: Decimal): Decimal {
   return (quotient.eq(0) ? '0' : quotient.toFixed()) as Decimal;
 }
 
+/** A decimal with so many places, half up away from nought. */
+export function rounded(a: Decimal, places: number): Decimal {
+  return new Big(a).round(places, Big.roundHalfUp).toFixed(places) as Decimal;
+}
+
 /** A decimal times a power of ten, exactly; as it stands for a power of nought. */
 export function shiftDecimal(a: Decimal, power: number): Decimal {
   const shifted = new Big(a);

@@ -45,14 +45,21 @@ export async function doBulk(
   editing: Editing,
 ): Promise<{ batch: number; changed: number } | null> {
   await db.query('SELECT FROM source WHERE id IN (SELECT source_id FROM watch WHERE id = ANY($1)) ORDER BY id FOR UPDATE', [ids]);
-  const steps = (await tryBulk(db, ids, deed, rules, 'en-GB')).filter(({ said }) => said.length > 0);
+  return takeSteps(db, (await tryBulk(db, ids, deed, rules, 'en-GB')).filter(({ said }) => said.length > 0), editing); // prettier-ignore
+}
+
+/** What becomes of a watch by one step. */
+type Step = Pick<BulkStep, 'watch' | 'state' | 'tags' | 'frequency' | 'rules'>;
+
+/** Takes steps at one go. Returns the number by which they are undone, and how many there were; null where there are none. */
+export async function takeSteps(db: Db, steps: readonly Step[], editing: Editing): Promise<{ batch: number; changed: number } | null> {
   if (steps.length === 0) return null;
   const batch = await nextBatch(db);
   for (const step of steps) await takeStep(db, step, { ...editing, batch });
   return { batch, changed: steps.length };
 }
 
-async function takeStep(db: Db, step: Pick<BulkStep, 'watch' | 'state' | 'tags' | 'frequency' | 'rules'>, editing: Editing & { batch: number }): Promise<void> {
+async function takeStep(db: Db, step: Step, editing: Editing & { batch: number }): Promise<void> {
   const watch = await findWatch(db, step.watch);
   if (watch === null) return;
   const { definition, frequency, rules } = saidIn(watch);

@@ -5,7 +5,7 @@ import { moment, theRow, type Db } from './pool';
 // The record of who changed what, and when.
 
 /** What can be changed, and its changes be looked up. */
-type EditedKind = 'item' | 'watch' | 'offer';
+type EditedKind = 'item' | 'watch' | 'offer' | 'stencil';
 
 /** A change of one thing: how it was and is, as far as it can be undone, and the difference in words. */
 export interface Edited {

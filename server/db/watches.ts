@@ -81,9 +81,10 @@ async function insertVersion(
  */
 async function createRule(db: Db, watchId: WatchId, { definition, audiences }: RulePlan, madeBy: PersonId, now: Instant): Promise<void> {
   const result = await db.query<{ id: RuleId }>(
-    `INSERT INTO rule (watch_id, version, judged_version, judged_at, begun_at, field, whole, hears_failures, asks_items, off, ends_at)
-     SELECT w.id, 1, 1, $2, CASE WHEN w.last_good_at IS NULL AND NOT $7 THEN $2::timestamptz END, $3, $4, $5, $6, $7, $8 FROM watch w WHERE w.id = $1 RETURNING id`,
-    [watchId, moment(now), ...shapeOf(definition), ...standingOf(definition)],
+    `INSERT INTO rule (watch_id, version, judged_version, judged_at, begun_at, field, whole, hears_failures, asks_items, off, ends_at, stencil_id)
+     SELECT w.id, 1, 1, $2, CASE WHEN w.last_good_at IS NULL AND NOT $7 THEN $2::timestamptz END, $3, $4, $5, $6, $7, $8,
+       (SELECT id FROM stencil WHERE id = $9) FROM watch w WHERE w.id = $1 RETURNING id`,
+    [watchId, moment(now), ...shapeOf(definition), ...standingOf(definition), definition.from?.kind === 'stencil' ? definition.from.id : null],
   );
   const ruleId = theRow(result).id;
   await insertRuleVersion(db, ruleId, 1, definition, madeBy, now);

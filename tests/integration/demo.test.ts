@@ -3,10 +3,13 @@ import { join } from 'node:path';
 import { afterAll, beforeAll, describe, expect, inject, it } from 'vitest';
 import { replay } from '#demo/replay';
 import { HISTORY } from '#demo/scenario';
+import { readExchange, writeExchange } from '#core/plan/exchange';
 import { readConfig } from '#server/config';
+import { exchangeHere, namesHere, writtenWatches } from '#server/db/exchange';
 import { openPool, type Pool } from '#server/db/pool';
 import { prepareDatabase } from '#server/db/prepare';
 import { anyPort } from '#scripts/system/ports';
+import { readDocument, writeExchangeCsv } from '../../app/parts/plan/exchange-shape.server';
 import { freshDatabase } from '../support/world';
 
 const END = Date.UTC(2026, 10, 20, 12);
@@ -53,6 +56,18 @@ describe('the history of the demo', () => {
     expect(await one(`SELECT count(*) FROM watch WHERE problem->>'reason' <> 'in question'`)).toBe(2);
     expect(await one('SELECT count(DISTINCT watch_id) FROM question WHERE answer IS NULL')).toBeGreaterThan(0);
     expect(readdirSync(mailFolder)).toHaveLength(await one(`SELECT count(*) FROM delivery WHERE state = 'sent'`));
+  });
+
+  it('has watches that say the same of themselves once they went out and came back, as JSON and as CSV', async () => {
+    const document = writeExchange(await writtenWatches(pool, null, 1_000), await namesHere(pool), END);
+    for (const text of [JSON.stringify(document), writeExchangeCsv(document)]) {
+      const read = readDocument(text);
+      if (!read.ok) throw new Error(read.error);
+      expect(read.value.refused).toEqual([]);
+      const here = await exchangeHere(pool, document.watches.map(({ address }) => address), 'en-GB'); // prettier-ignore
+      const lines = readExchange(read.value.document, here);
+      expect([lines.length, lines.filter(({ does }) => does !== 'nothing')]).toEqual([document.watches.length, []]);
+    }
   });
 
   it('keeps every promise of the record', async () => {

@@ -99,7 +99,7 @@ describe('a document', () => {
     const document = await written();
     const [watch] = document.watches;
     if (watch === undefined) throw new Error('nothing was written');
-    const other = { ...watch, every: { count: 1, unit: 'day' as const }, state: 'paused' as const, rules: [{ ...plain, when: fallsBelow('21.00'), tells: watch.rules[0]?.tells.slice(1) ?? [] }] };
+    const other = { ...watch, every: { count: 1, unit: 'day' as const }, state: 'paused' as const, rules: [{ when: fallsBelow('21.00'), whenAlreadyMet: 'wait' as const, tells: watch.rules[0]?.tells.slice(1) ?? [] }] };
     const { lines } = await linesOf(json({ ...document, watches: [other] }));
     expect(lines).toMatchObject([{ does: 'changes', watch: id }]);
     expect(lines[0]?.said).toEqual(['paused', 'looks: every 2 hours → every day', expect.stringContaining('when: price falls below £22.00 → price falls below £21.00')]);

@@ -166,6 +166,20 @@ export const recordTest = Joi.alternatives<RecordTest>(
   rankedBy('lowest'),
 );
 
+const called = Joi.string().allow('').max(200).required();
+
+/** What a rule was made from. */
+export const origin = Joi.alternatives(
+  Joi.object({ kind: Joi.valid('rule').required(), id: Joi.number().integer().min(1).required(), name: called }),
+  Joi.object({
+    kind: Joi.valid('stencil').required(),
+    id: Joi.number().integer().min(1).required(),
+    name: called,
+    version: Joi.number().integer().min(1).required(),
+    made: Joi.string().max(40).required(),
+  }),
+);
+
 const name = Joi.string().max(120);
 const words = Joi.object({ subject: Joi.string().max(200), line: Joi.string().max(400) });
 
@@ -205,5 +219,5 @@ export const ruleParts: Joi.SchemaMap = {
   note: Joi.string().max(500),
   tags: Joi.array().items(Joi.string().max(40)).max(20),
   wording: Joi.object({ better: words, worse: words, neither: words }),
-  from: Joi.object({ kind: Joi.valid('rule', 'stencil').required(), id: Joi.number().integer().min(1).required(), name: Joi.string().allow('').max(200).required() }),
+  from: origin,
 };

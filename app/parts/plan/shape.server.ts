@@ -9,7 +9,7 @@ import type { SourceRequest } from '#server/fetch/request';
 import { VERBS, type ClauseDraft } from '#core/plan/clause-draft';
 import { MOST_RULES, type PlanDraft } from '#core/plan/plan';
 import type { RuleDraft } from '#core/plan/rule-draft';
-import { condition, recordTest, zone } from './rule-shape.server';
+import { condition, origin, recordTest, zone } from './rule-shape.server';
 import { ITEM_SIDES } from '#core/judge/clause';
 
 const words = (most: number) => Joi.string().allow('').max(most).required();
@@ -227,7 +227,7 @@ const rule = Joi.object<RuleDraft>({
   tags: words(400),
   owner: Joi.number().integer().min(1),
   wording: Joi.object().pattern(Joi.valid('better', 'worse', 'neither'), Joi.object({ subject: Joi.string().allow('').max(200), line: Joi.string().allow('').max(400) })).required(),
-  from: Joi.object({ kind: Joi.valid('rule', 'stencil').required(), id: Joi.number().integer().min(1).required(), name: words(200) }),
+  from: origin,
   off: Joi.boolean().required(),
   ends: Joi.string()
     .allow('')
@@ -311,7 +311,7 @@ const frame = Joi.object({
   after: line.required(),
   bare: line.required(),
   sign: line.required(),
-  others: Joi.number().integer().min(0).required(),
+  others: Joi.number().integer().min(-1).required(),
   above: line.allow(null).required(),
   under: line.allow(null).required(),
   labelled: Joi.boolean().required(),

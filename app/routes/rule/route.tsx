@@ -192,6 +192,11 @@ function RuleHead({ watch, kept, draft, ready }: HeadProps) {
               <Link className="link text-second" to={`/watches/${watch.id}/rules/new?copy=${kept}`}>
                 Copy
               </Link>
+              <Form method="post" action="/stencils">
+                <input type="hidden" name="watch" value={watch.id} />
+                <input type="hidden" name="rule" value={kept} />
+                <button className="link text-second">Make a stencil of it</button>
+              </Form>
               <EndRule version={watch.version} draft={draft} />
             </>
           )}

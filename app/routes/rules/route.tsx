@@ -12,6 +12,7 @@ import { namesNow } from '../../parts/watch-list.server';
 import { readNumber } from '../../ids.server';
 import { services } from '../../services.server';
 import { asks } from '../../session.server';
+import { ButtonLink } from '../../ui/button';
 import { choosingColumn, useChoosing } from '../../ui/choosing';
 import { Empty, PageHead } from '../../ui/page';
 import { Onward } from '../../ui/pager';
@@ -65,7 +66,14 @@ export default function Rules({ loaderData }: Route.ComponentProps) {
     `?${new URLSearchParams(Object.entries({ ...asked, ...change }).filter(([, value]) => value !== '')).toString()}`;
   return (
     <>
-      <PageHead actions={<Find words={asked.q} />}>
+      <PageHead
+        actions={
+          <>
+            <Find words={asked.q} />
+            <ButtonLink to="/stencils">Stencils</ButtonLink>
+          </>
+        }
+      >
         <h1 className="font-serif text-day font-medium">Rules</h1>
         <nav aria-label="Show" className="flex gap-3">
           {(Object.keys(SHOWN) as RuleFilter[]).map((key) => (
