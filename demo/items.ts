@@ -69,7 +69,14 @@ const asked = { asked: { field: 'price' } };
 const nothing = { by: 'percent' as const, percent: '0' as Decimal };
 
 export const BELOW_OURS: RuleDefinition = {
-  when: { kind: 'against', ...asked, other: { field: 'price', item: 'ours' }, is: 'below', by: { by: 'percent', percent: '4' as Decimal }, inclusive: false },
+  when: {
+    kind: 'against',
+    ...asked,
+    other: { field: 'price', item: 'ours' },
+    is: 'below',
+    by: { by: 'percent', percent: '4' as Decimal },
+    inclusive: false,
+  },
   whenAlreadyMet: 'wait',
   tellsEnd: true,
 };

@@ -44,9 +44,11 @@ export async function replay(places: ReplayPlaces, end: Instant, progress: (shar
     const setting = { pool: services.pool, sources: pipeline.sources, port: places.standinsPort, mostAtOnce: config.hostMostAtOnce, ...people };
     const begins = SET_UPS.map((setUp) => ({ before: setUp.before, happens: () => begin(setUp, { ...setting, now }) }));
     const joins = JOINED.map((before) => ({ before, happens: () => joinOffers(services.pool, people.owner, now) }));
-    const events = [...EVENTS.map(({ before, happens }) => ({ before, happens: () => Promise.resolve(happens(standins.world)) })), ...begins, ...joins].sort(
-      (a, b) => b.before - a.before,
-    );
+    const events = [
+      ...EVENTS.map(({ before, happens }) => ({ before, happens: () => Promise.resolve(happens(standins.world)) })),
+      ...begins,
+      ...joins,
+    ].sort((a, b) => b.before - a.before);
     let runs = 0;
     for (;;) {
       const [due, rules] = [await nextDueAt(services.pool), await nextRuleDueAt(services.pool)];

@@ -12,7 +12,7 @@ export interface Minimum {
 }
 
 /** An item at one of our channels: what it is called there, and its price where that is typed and not read. */
-export interface Listing {
+interface Listing {
   listing: string;
   variant: string;
   price: Money | null;
@@ -113,12 +113,17 @@ const DATED = /^(.*?)\s+(\d{4}-\d{2}-\d{2}|\.\.)\/(\d{4}-\d{2}-\d{2}|\.\.)$/;
 
 function minimumsIn(said: string, locale: string): Result<Minimum[], string> {
   const found: Minimum[] = [];
-  for (const part of said.split(';').map((each) => each.trim()).filter((each) => each !== '')) { // prettier-ignore
+  for (const part of said
+    .split(';')
+    .map((each) => each.trim())
+    .filter((each) => each !== '')) {
+    // prettier-ignore
     const [, price, from = '..', until = '..'] = DATED.exec(part) ?? [part, part];
     const read = priceIn(price ?? part, locale);
     if (!read.ok) return read;
     const minimum = { price: read.value, from: from === '..' ? null : from, until: until === '..' ? null : until };
-    if (![minimum.from, minimum.until].every((day) => day === null || DateTime.fromISO(day).isValid)) return fail(`“${part}” names a day that is none.`);
+    if (![minimum.from, minimum.until].every((day) => day === null || DateTime.fromISO(day).isValid))
+      return fail(`“${part}” names a day that is none.`);
     if (minimum.from !== null && minimum.until !== null && minimum.from > minimum.until) return fail(`“${part}” ends before it begins.`);
     found.push(minimum);
   }

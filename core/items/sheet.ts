@@ -23,7 +23,10 @@ export function writeSheet(items: readonly Item[], channels: readonly string[]):
 
 /** A table as CSV, with lines that end as RFC 4180 says, and what could be run as a formula defused. */
 export const writeCsv = (heads: string[], rows: string[][]): string =>
-  `${Papa.unparse([heads, ...rows].map((row) => row.map(defused)), { newline: '\r\n' })}\r\n`;
+  `${Papa.unparse(
+    [heads, ...rows].map((row) => row.map(defused)),
+    { newline: '\r\n' },
+  )}\r\n`;
 
 const FORMULA = /^'*[=+\-@\t\r]/;
 const defused = (text: string) => (FORMULA.test(text) ? `'${text}` : text);

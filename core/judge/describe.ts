@@ -2,7 +2,18 @@ import { formatAmount, formatPercent, formatValue } from '../value/format';
 import { cut } from '../value/sound';
 import type { Value } from '../value/value';
 import { formatDuration } from '../when/format';
-import { childrenOf, isOwn, type Asked, type Clause, type Condition, type Figure, type Judged, type Limits, type StateTest, type Stretch } from './clause';
+import {
+  childrenOf,
+  isOwn,
+  type Asked,
+  type Clause,
+  type Condition,
+  type Figure,
+  type Judged,
+  type Limits,
+  type StateTest,
+  type Stretch,
+} from './clause';
 import { isRanking, type RuleDefinition } from './rule';
 
 /** How the things that a rule names are called. */

@@ -236,13 +236,18 @@ class Beside {
       if (reading !== undefined) this.#read.set(keyOf(asked), latestOf(reading));
     }
     const identities = [...new Set([...watch.records.keys(), ...placed.map(({ identity }) => identity)])];
-    this.#groups = identities.length > MOST_OTHERS ? [] : this.#places('records').map(({ clause, key }) => ({ key, members: this.#members(clause.asked.field, identities) }));
+    this.#groups =
+      identities.length > MOST_OTHERS
+        ? []
+        : this.#places('records').map(({ clause, key }) => ({ key, members: this.#members(clause.asked.field, identities) }));
   }
 
   /** Clauses about a place in a group, with the names of that. */
   #places(among: (typeof AMONG)[number]) {
     return clausesOf(this.rule.definition.when).flatMap((clause) =>
-      (clause.kind === 'place' || clause.kind === 'rank') && (clause.among === 'offers') === (among === 'offers') ? [{ clause, key: groupKey(clause) }] : [],
+      (clause.kind === 'place' || clause.kind === 'rank') && (clause.among === 'offers') === (among === 'offers')
+        ? [{ clause, key: groupKey(clause) }]
+        : [],
     );
   }
 

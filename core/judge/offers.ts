@@ -91,7 +91,7 @@ function cheapest(values: Value[]): Value | null {
 }
 
 /** The role by which the like of a typed price is known. */
-export const PRICE_ROLE = 'price';
+const PRICE_ROLE = 'price';
 
 /** A typed price of ours at a channel, as an offer without a record. */
 export const typedOffer = (site: SiteId, whose: Whose, price: Money, now: Instant): Offer => ({

@@ -118,7 +118,7 @@ export function asksItems({ when, only = [] }: Pick<RuleDefinition, 'when' | 'on
 }
 
 /** Whether a clause is about a place among the offers of an item. */
-export const isAmongOffers = (clause: Clause): boolean => (clause.kind === 'place' || clause.kind === 'rank') && clause.among === 'offers';
+const isAmongOffers = (clause: Clause): boolean => (clause.kind === 'place' || clause.kind === 'rank') && clause.among === 'offers';
 
 /** Whether a run that fails is something that a rule has to hear of. */
 export const hearsFailures = ({ when }: Pick<Rule, 'when'>): boolean =>

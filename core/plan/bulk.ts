@@ -97,7 +97,7 @@ const cleaned = (rule: RuleDefinition): RuleDefinition =>
 const STATES = { running: 'started', paused: 'paused', deleted: 'deleted' } as const;
 
 /** What a change of its parts is, in words. */
-export function saidOf(watch: BulkWatch, next: Parts, called: Called): string[] {
+function saidOf(watch: BulkWatch, next: Parts, called: Called): string[] {
   const tags = (each: readonly string[]) => each.join(', ') || 'nothing';
   return [
     ...(watch.state === next.state ? [] : [STATES[next.state]]),

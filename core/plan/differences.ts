@@ -20,7 +20,7 @@ export interface Called {
 }
 
 /** A rule as it is called: by its name, or its sentence. */
-export function ruleCalled({ name, when }: RuleDefinition, fields: Field[], locale: string): string {
+function ruleCalled({ name, when }: RuleDefinition, fields: Field[], locale: string): string {
   return name ?? describeCondition(when, namesOf((key) => labelOf(fields, key), locale)); // prettier-ignore
 }
 

@@ -12,7 +12,7 @@ import { watchDifferences, type Called, type SaidWatch } from './differences';
 // written; whoever reads it finds people by their address, lists and channels by their name, and watches by what they read.
 
 /** A rule in a document: as it is kept, with those whom it tells as `list:Pricing` or `person:ravi@heatherlow.example`. */
-export interface ExchangedRule extends Omit<RuleDefinition, 'owner'> {
+interface ExchangedRule extends Omit<RuleDefinition, 'owner'> {
   tells: string[];
   /** The address of whoever answers for it. */
   owner?: string;
@@ -63,7 +63,9 @@ export interface Names {
 
 /** Writes watches out as a document. */
 export function writeExchange(watches: readonly WrittenWatch[], names: Names, now: Instant): Exchange {
-  const spoken = new Set(watches.flatMap(({ rules }) => rules.flatMap(({ definition }) => asksOfRule(definition).flatMap(({ channel }) => channel ?? []))));
+  const spoken = new Set(
+    watches.flatMap(({ rules }) => rules.flatMap(({ definition }) => asksOfRule(definition).flatMap(({ channel }) => channel ?? []))),
+  );
   return {
     format: 'shrike watches',
     version: 1,
@@ -122,7 +124,14 @@ export function readExchange(document: Exchange, here: Here): ExchangeLine[] {
     if (!rules.ok) return refused(...rules.error);
     const { address, way, request, site, every, state, tags, reads } = watch;
     const plan = { address, way, request, site, state, tags, definition: reads, frequency: every, rules: rules.value };
-    if (present === null) return { ...line, does: 'adds', said: [`${rules.value.length === 1 ? 'one rule' : `${rules.value.length} rules`}, ${address}`], watch: null, plan };
+    if (present === null)
+      return {
+        ...line,
+        does: 'adds',
+        said: [`${rules.value.length === 1 ? 'one rule' : `${rules.value.length} rules`}, ${address}`],
+        watch: null,
+        plan,
+      };
     const said = differences(present, plan, here.called);
     return { ...line, does: said.length === 0 ? 'nothing' : 'changes', said, watch: present.id, plan };
   });
@@ -145,11 +154,19 @@ function matching({ number, address, way, reads }: ExchangedWatch, watches: read
 
 type LocalNumbers = ReadonlyMap<number, WatchId | null>;
 
-function rulesOf(watch: ExchangedWatch, document: Exchange, present: WrittenWatch | null, local: LocalNumbers, here: Here): Result<SaidWatch['rules'], string[]> {
+function rulesOf(
+  watch: ExchangedWatch,
+  document: Exchange,
+  present: WrittenWatch | null,
+  local: LocalNumbers,
+  here: Here,
+): Result<SaidWatch['rules'], string[]> {
   const troubles: string[] = [];
   const rules = watch.rules.map(({ tells, owner, ...said }, at) => {
     const trouble = (sentence: string) => void troubles.push(`Rule ${at + 1}: ${sentence}`);
-    const audiences = tells.flatMap((called) => keyCalled(here.names.audiences, called) ?? (trouble(`nobody here goes by “${called.slice(0, 80)}”.`), []));
+    const audiences = tells.flatMap(
+      (called) => keyCalled(here.names.audiences, called) ?? (trouble(`nobody here goes by “${called.slice(0, 80)}”.`), []),
+    );
     const answers = owner === undefined ? undefined : keyCalled(here.names.owners, owner);
     if (owner !== undefined && answers === undefined) trouble(`nobody here has the address “${owner.slice(0, 80)}”.`);
     const numbered = translated(said.when, document, local, here.names, trouble);
@@ -196,7 +213,11 @@ function withAsked(clause: Clause, asked: (said: Asked) => Asked): Clause {
     case 'crossing':
       return { ...clause, of: { ...clause.of, asked: asked(clause.of.asked) } };
     case 'move':
-      return { ...clause, asked: asked(clause.asked), against: clause.against.base === 'series' ? { ...clause.against, asked: asked(clause.against.asked) } : clause.against };
+      return {
+        ...clause,
+        asked: asked(clause.asked),
+        against: clause.against.base === 'series' ? { ...clause.against, asked: asked(clause.against.asked) } : clause.against,
+      };
     case 'against':
       return { ...clause, asked: asked(clause.asked), other: asked(clause.other) };
     case 'record':

@@ -104,7 +104,9 @@ export function toRule(draft: RuleDraft, said: SaidIn, intervalMs: number): Resu
     return fail('It is met already: say whether to raise it now, or to wait until it is left and met again.');
   }
   if (draft.only.some(isBlankTest)) return fail('Say for which records it is: a name, a property or a field to go by, and what it has to say.');
-  const strange = wordsIn(draft.wording).map(checkWords).find((checked) => !checked.ok);
+  const strange = wordsIn(draft.wording)
+    .map(checkWords)
+    .find((checked) => !checked.ok);
   if (strange?.ok === false) return strange;
   if (draft.ends !== '' && !DateTime.fromISO(draft.ends).isValid) return fail('Say its last day as 2026-12-31.');
   const rule: RuleDefinition = {
@@ -137,7 +139,11 @@ function wordingOf(wording: RuleDraft['wording']): RuleDefinition['wording'] {
 }
 
 const isBlankTest = (test: RecordTest): boolean =>
-  test.by === 'name' ? test.holds.trim() === '' : isRanking(test) ? test.count < 1 || test.field === '' : 'is' in test && test.is.trim() === '' && test.by !== 'label';
+  test.by === 'name'
+    ? test.holds.trim() === ''
+    : isRanking(test)
+      ? test.count < 1 || test.field === ''
+      : 'is' in test && test.is.trim() === '' && test.by !== 'label';
 
 /** What a rule has beside its judging, as far as it is said. */
 function besideOf(draft: RuleDraft, { zone }: SaidIn): Partial<RuleDefinition> {
@@ -241,7 +247,21 @@ export function ruleDraftOf({ id, definition, audiences }: CompleteRule): RuleDr
 
 function besideDraftOf(rule: RuleDefinition): Partial<RuleDraft> {
   const { tellsEnd, only, carry, weight, name, note, off, ends, tags, owner, wording, from } = rule;
-  return given({ tags: tags?.join(', '), owner, wording, from, tellsEnd, only, carry, weight, name, note, off, ends: ends?.date, endsIn: ends?.zone });
+  return given({
+    tags: tags?.join(', '),
+    owner,
+    wording,
+    from,
+    tellsEnd,
+    only,
+    carry,
+    weight,
+    name,
+    note,
+    off,
+    ends: ends?.date,
+    endsIn: ends?.zone,
+  });
 }
 
 const hoursDraftOf = ({ days, from, to, zone }: ActiveHours): HoursDraft => ({ days, from: timeOf(from), to: timeOf(to), zone });

@@ -27,7 +27,12 @@ const stencil = (change: Partial<Stencil> = {}, rule: Partial<RuleDefinition> = 
   ...change,
 });
 
-const target = (fields: Field[], present: Record<string, Value>, audiences: string[] = []): Target => ({ fields, present, intervalMs: HOUR, audiences });
+const target = (fields: Field[], present: Record<string, Value>, audiences: string[] = []): Target => ({
+  fields,
+  present,
+  intervalMs: HOUR,
+  audiences,
+});
 
 function says(made: ReturnType<typeof press>, fields: Field[]): string {
   if (!made.ok) return made.error;
@@ -42,10 +47,39 @@ describe('a stencil', () => {
     ['rounds to what its currency has', stencil(), target([PRICE], { price: money('19.99', 'GBP') }), 'price falls below £18.39'],
     ['counts in what the watch reads', stencil(), target([preis], { preis: money('208.19', 'EUR') }), 'Preis falls below €191.53'],
     ['counts a currency without parts', stencil(), target([PRICE], { price: money('1250', 'JPY') }), 'price falls below ¥1,150'],
-    ['can lie above', stencil({ limits: { as: 'present', percent: '12.5' as Decimal } }, { when: below({ is: 'above', limit: money('1', 'GBP'), inclusive: true }) }), target([PRICE], { price: money('80', 'GBP') }), 'price rises to or above £90.00'],
-    ['keeps a limit that is said', stencil({ limits: { as: 'said' } }), target([PRICE], { price: money('50.00', 'GBP') }), 'price falls below £24.00'],
-    ['leaves two limits around the value', stencil({}, { when: { kind: 'level', of: { asked: { field: 'price' } }, limits: { is: 'outside', low: money('1', 'GBP'), high: money('2', 'GBP'), inclusive: false } } }), target([PRICE], { price: money('100', 'GBP') }), 'price is outside £92.00 to £108.00'],
-    ['goes by the label where no role is known', stencil({ fields: [{ ...PRICE, role: undefined }] }), target([field('x', 'Price', 'money')], { x: money('10', 'GBP') }), 'Price falls below £9.20'],
+    [
+      'can lie above',
+      stencil({ limits: { as: 'present', percent: '12.5' as Decimal } }, { when: below({ is: 'above', limit: money('1', 'GBP'), inclusive: true }) }),
+      target([PRICE], { price: money('80', 'GBP') }),
+      'price rises to or above £90.00',
+    ],
+    [
+      'keeps a limit that is said',
+      stencil({ limits: { as: 'said' } }),
+      target([PRICE], { price: money('50.00', 'GBP') }),
+      'price falls below £24.00',
+    ],
+    [
+      'leaves two limits around the value',
+      stencil(
+        {},
+        {
+          when: {
+            kind: 'level',
+            of: { asked: { field: 'price' } },
+            limits: { is: 'outside', low: money('1', 'GBP'), high: money('2', 'GBP'), inclusive: false },
+          },
+        },
+      ),
+      target([PRICE], { price: money('100', 'GBP') }),
+      'price is outside £92.00 to £108.00',
+    ],
+    [
+      'goes by the label where no role is known',
+      stencil({ fields: [{ ...PRICE, role: undefined }] }),
+      target([field('x', 'Price', 'money')], { x: money('10', 'GBP') }),
+      'Price falls below £9.20',
+    ],
   ])('%s', (_what, one, on, sentence) => {
     expect(says(press(one, on), on.fields)).toBe(sentence);
   });
@@ -54,14 +88,28 @@ describe('a stencil', () => {
     ['a field that is not read', stencil(), target([field('stock', 'stock', 'text')], {}), /reads no price/],
     ['a value that was never read', stencil(), target([PRICE], {}), /no present value/],
     ['a value that is sold out', stencil(), target([PRICE], { price: { kind: 'absent' } }), /no present value/],
-    ['another currency than that of a limit that is said', stencil({ limits: { as: 'said' } }), target([PRICE], { price: money('50', 'EUR') }), /counted in EUR, and the limit in GBP/],
+    [
+      'another currency than that of a limit that is said',
+      stencil({ limits: { as: 'said' } }),
+      target([PRICE], { price: money('50', 'EUR') }),
+      /counted in EUR, and the limit in GBP/,
+    ],
     ['nobody to tell', stencil({ readers: { are: 'those of the watch' } }), target([PRICE], { price: money('50', 'GBP') }), /Nobody hears/],
   ])('makes nothing of %s', (_what, one, on, because) => {
     expect(says(press(one, on), on.fields)).toMatch(because);
   });
 
   it('tells those of the watch, and leaves records that are named behind', () => {
-    const one = stencil({ readers: { are: 'those of the watch' } }, { only: [{ by: 'identity', in: ['a'] }, { by: 'name', holds: 'x' }], carry: ['stock', 'price'] });
+    const one = stencil(
+      { readers: { are: 'those of the watch' } },
+      {
+        only: [
+          { by: 'identity', in: ['a'] },
+          { by: 'name', holds: 'x' },
+        ],
+        carry: ['stock', 'price'],
+      },
+    );
     const made = press(one, target([PRICE], { price: money('50', 'GBP') }, ['person:3']));
     expect(made.ok && made.value).toMatchObject({ audiences: ['person:3'], definition: { only: [{ by: 'name', holds: 'x' }], carry: ['price'] } });
   });
@@ -83,6 +131,15 @@ describe('a mark', () => {
   });
 });
 
-it.each([['-8', '-8'], ['8 %', '8'], ['+2,5', '2.5'], ['−8%', '-8'], ['eight', null], ['', null], ['1e3', null]])('the percentage %s is %s', (typed, read) => { // prettier-ignore
+it.each([
+  ['-8', '-8'],
+  ['8 %', '8'],
+  ['+2,5', '2.5'],
+  ['−8%', '-8'],
+  ['eight', null],
+  ['', null],
+  ['1e3', null],
+])('the percentage %s is %s', (typed, read) => {
+  // prettier-ignore
   expect(percentIn(typed)).toBe(read);
 });

@@ -136,12 +136,18 @@ function pressedClause(clause: Clause, stencil: Stencil, keys: ReadonlyMap<strin
   }
 }
 
-function limitsFor({ of, limits }: Extract<Clause, { kind: 'level' | 'crossing' }>, { limits: how }: Stencil, value: PresentValues[string], own: boolean): Result<Limits, string> {
+function limitsFor(
+  { of, limits }: Extract<Clause, { kind: 'level' | 'crossing' }>,
+  { limits: how }: Stencil,
+  value: PresentValues[string],
+  own: boolean,
+): Result<Limits, string> {
   const like = 'limit' in limits ? limits.limit : limits.low;
   // What a stretch of readings comes to is counted by itself, and no present value stands for it.
   if (of.over !== undefined || !own) return ok(limits);
   if (value === undefined || !isMeasure(value)) return fail('It has no present value that a limit could be counted from.');
-  if (how.as === 'said') return alike(like, value) ? ok(limits) : fail(`It is counted in ${unitOf(value) ?? 'no unit'}, and the limit in ${unitOf(like) ?? 'no unit'}.`);
+  if (how.as === 'said')
+    return alike(like, value) ? ok(limits) : fail(`It is counted in ${unitOf(value) ?? 'no unit'}, and the limit in ${unitOf(like) ?? 'no unit'}.`);
   const far = magnitudeOf(how.percent);
   if ('limit' in limits) return ok({ ...limits, limit: percentFrom(value, how.percent) });
   return ok({ ...limits, low: percentFrom(value, `-${far}` as Decimal), high: percentFrom(value, far) });

@@ -12,7 +12,8 @@ const NAMED = /\{([^{}]*)\}/g;
 /** Whether words can be told: every name in braces is known, and no brace stands alone. The error is a sentence. */
 export function checkWords(words: string): Result<null, string> {
   const strange = [...words.matchAll(NAMED)].map(([, name = '']) => name.trim()).find((name) => !isPlaceholder(name));
-  if (strange !== undefined) return fail(`“{${strange.slice(0, 40)}}” is no name that can be put in. They are: ${PLACEHOLDERS.map((name) => `{${name}}`).join(', ')}.`);
+  if (strange !== undefined)
+    return fail(`“{${strange.slice(0, 40)}}” is no name that can be put in. They are: ${PLACEHOLDERS.map((name) => `{${name}}`).join(', ')}.`);
   return /[{}]/.test(words.replace(NAMED, '')) ? fail('A brace stands alone: a name is put in as {value}.') : ok(null);
 }
 

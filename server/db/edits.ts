@@ -53,7 +53,10 @@ export interface EditNow extends Omit<Edited, 'before' | 'after'> {
 }
 
 /** The latest edits before one, of everything or of one thing. */
-export async function listEdits(db: Db, asked: { of: { kind: EditedKind; thing: number } | null; before: EditId | null; most: number }): Promise<EditNow[]> {
+export async function listEdits(
+  db: Db,
+  asked: { of: { kind: EditedKind; thing: number } | null; before: EditId | null; most: number },
+): Promise<EditNow[]> {
   const { of, before, most } = asked;
   const { rows } = await db.query<EditNow>(
     `SELECT e.id, e.batch, e.at, p.name AS by, e.kind, e.thing, e.name, e.what, e.undone,

@@ -15,7 +15,10 @@ import { createWatch, editWatch, saidIn, setWatchState, setWatchTags } from './w
 /** By which names people, lists and channels are known outside. */
 export async function namesHere(db: Db): Promise<Names> {
   const audiences = new Map(
-    (await listAudiences(db)).map(({ key, name, members }) => [key, key.startsWith('list:') ? `list:${name}` : `person:${members[0]?.email ?? name}`]),
+    (await listAudiences(db)).map(({ key, name, members }) => [
+      key,
+      key.startsWith('list:') ? `list:${name}` : `person:${members[0]?.email ?? name}`,
+    ]),
   );
   const owners = new Map(
     [...audiences].flatMap(([key, name]) =>
@@ -28,10 +31,14 @@ export async function namesHere(db: Db): Promise<Names> {
 
 /** Some watches, or all that there are up to so many, as they are written out. */
 export async function writtenWatches(db: Db, ids: readonly WatchId[] | null, most: number): Promise<WrittenWatch[]> {
-  const meant = ids ?? (await db.query<{ id: WatchId }>(`SELECT id FROM watch WHERE state <> 'deleted' ORDER BY id LIMIT $1`, [most])).rows.map(({ id }) => id);
+  const meant =
+    ids ?? (await db.query<{ id: WatchId }>(`SELECT id FROM watch WHERE state <> 'deleted' ORDER BY id LIMIT $1`, [most])).rows.map(({ id }) => id);
   const requests = new Map(
     (
-      await db.query<{ id: WatchId; request: object }>('SELECT w.id, s.request FROM watch w JOIN source s ON s.id = w.source_id WHERE w.id = ANY($1)', [meant])
+      await db.query<{ id: WatchId; request: object }>(
+        'SELECT w.id, s.request FROM watch w JOIN source s ON s.id = w.source_id WHERE w.id = ANY($1)',
+        [meant],
+      )
     ).rows.map(({ id, request }) => [id, request]),
   );
   const watches = await watchesOf(db, [...meant]);
@@ -55,7 +62,8 @@ export async function exchangeHere(db: Db, addresses: readonly string[], locale:
 /** Does what lines of a document would do, all or none. Returns the number by which it is undone. */
 export async function takeExchange(db: Db, lines: readonly ExchangeLine[], mostAtOnce: number, editing: Editing): Promise<number> {
   const batch = await nextBatch(db);
-  for (const line of lines) if (line.plan !== null && line.does !== 'nothing') await takeLine(db, line.watch, line.plan, mostAtOnce, { ...editing, batch });
+  for (const line of lines)
+    if (line.plan !== null && line.does !== 'nothing') await takeLine(db, line.watch, line.plan, mostAtOnce, { ...editing, batch });
   return batch;
 }
 
@@ -77,4 +85,3 @@ async function takeLine(
   if (JSON.stringify(watch.tags) !== JSON.stringify(tags)) await setWatchTags(db, watch, tags, editing);
   if (watch.state !== state) await setWatchState(db, made, state, editing.at, { person: editing.person, batch: editing.batch });
 }
-

@@ -20,7 +20,9 @@ export interface ItemNow extends Item {
 
 /** Our channels, our own shop first. */
 export async function listChannels(db: Db): Promise<Channel[]> {
-  const { rows } = await db.query<Channel>(`SELECT id, name FROM site WHERE kind IN ('own', 'channel') ORDER BY kind = 'channel', id LIMIT ${MOST_CHANNELS}`);
+  const { rows } = await db.query<Channel>(
+    `SELECT id, name FROM site WHERE kind IN ('own', 'channel') ORDER BY kind = 'channel', id LIMIT ${MOST_CHANNELS}`,
+  );
   return rows;
 }
 
@@ -39,7 +41,11 @@ const HOLDS = `AND strpos(lower(concat_ws(' ', i.reference, i.name, i.brand, i.c
 
 /** Items whose properties hold some words, by reference; those after one, at most so many. */
 export async function listItems(db: Db, { words, after, most }: { words: string; after: string; most: number }): Promise<ItemNow[]> {
-  const { rows } = await db.query<ItemNow>(`${ITEMS} ${HOLDS} AND lower(i.reference) > lower($2) ORDER BY lower(i.reference) LIMIT $3`, [words, after, most]);
+  const { rows } = await db.query<ItemNow>(`${ITEMS} ${HOLDS} AND lower(i.reference) > lower($2) ORDER BY lower(i.reference) LIMIT $3`, [
+    words,
+    after,
+    most,
+  ]);
   return rows;
 }
 
@@ -85,9 +91,6 @@ export interface ItemEdit {
   after: Item | null;
 }
 
-/** Why items were not changed. */
-export type ItemProblem = 'reference taken' | 'changed meanwhile';
-
 const itemIn = ({ reference, name, brand, category, supplier, gtin, minimums, listings }: Item): Item => ({
   reference, name, brand, category, supplier, gtin, minimums, listings,
 }); // prettier-ignore
@@ -107,7 +110,13 @@ export async function editItems(db: Db, edits: readonly ItemEdit[], zone: string
   return noteEdits(db, noted, editing);
 }
 
-async function keepItem(db: Db, { id, before, after }: ItemEdit, channels: ReadonlyMap<string, SiteId>, zone: string, { at }: Editing): Promise<Edited> {
+async function keepItem(
+  db: Db,
+  { id, before, after }: ItemEdit,
+  channels: ReadonlyMap<string, SiteId>,
+  zone: string,
+  { at }: Editing,
+): Promise<Edited> {
   const kept = after === null ? await endItem(db, id, editedAt(at)) : await writeItem(db, id, after, zone, editedAt(at));
   if (after !== null) await writeListings(db, kept, after, channels);
   const [was, is] = [before === null ? null : itemIn(before), after === null ? null : itemIn(after)];
@@ -175,7 +184,12 @@ export async function joinRecords(db: Db, joinings: readonly Joining[], editing:
     );
     const [known] = rows;
     if (known === undefined || (item !== null && known.is === null) || known.before === item) continue;
-    await db.query('UPDATE record SET item_id = $2, joined_by = $3, joined_at = $4 WHERE id = $1', [record, item, editing.person, moment(editing.at)]);
+    await db.query('UPDATE record SET item_id = $2, joined_by = $3, joined_at = $4 WHERE id = $1', [
+      record,
+      item,
+      editing.person,
+      moment(editing.at),
+    ]);
     await db.query('UPDATE watch SET settled = false WHERE id = $1 AND settled', [known.watch]);
     const what = [known.is === null ? `no longer an offer of ${known.was ?? 'an item'}` : `an offer of ${known.is}`];
     noted.push({ kind: 'offer', thing: record, name: known.name, what, before: { item: known.before }, after: { item } });
@@ -215,7 +229,6 @@ export async function offersOf(db: Db, item: ItemId, most: number): Promise<Offe
   return rows;
 }
 
-
 /** Why something was not undone. */
 type UndoProblem = 'undone already' | 'changed since' | 'reference taken';
 
@@ -233,7 +246,11 @@ export async function undoEdits(db: Db, batch: number, zone: string, editing: Ed
   const references = items.flatMap(({ before }) => (before === null ? [] : (before as Item).reference));
   const taken = (await itemsCalled(db, references)).some(({ id }) => !items.some(({ thing }) => thing === id));
   if (taken) return fail('reference taken');
-  const back = items.map(({ thing, before, after }): ItemEdit => ({ id: thing as ItemId, before: after as Item | null, after: before as Item | null }));
+  const back = items.map(({ thing, before, after }): ItemEdit => ({
+    id: thing as ItemId,
+    before: after as Item | null,
+    after: before as Item | null,
+  }));
   if (back.length > 0) return ok(await editItems(db, back, zone, editing));
   const joinings = edits.flatMap(({ kind, thing, before }) =>
     kind === 'offer' ? [{ record: thing as RecordId, item: (before as { item: ItemId | null }).item }] : [],

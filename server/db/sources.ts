@@ -45,7 +45,13 @@ export interface Due {
 }
 
 /** Leases up to `most` sources that are due, never more of one host at once than its allowance. */
-export async function claimDue(db: Db, now: Instant, leaseMs: number, most: number, { ways = SOURCE_WAYS, suspects }: Due = {}): Promise<ClaimedSource[]> {
+export async function claimDue(
+  db: Db,
+  now: Instant,
+  leaseMs: number,
+  most: number,
+  { ways = SOURCE_WAYS, suspects }: Due = {},
+): Promise<ClaimedSource[]> {
   const values = [moment(now), moment(now + leaseMs), most, randomUUID(), ways, PROCESS, suspects ?? null];
   const { rows } = await db.query<ClaimedSource>({ name: 'claim', text: CLAIM, values });
   return rows;

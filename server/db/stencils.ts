@@ -44,18 +44,27 @@ export async function addStencil(db: Db, stencil: Stencil, { person, at }: Editi
 }
 
 /** Says a stencil otherwise, if nobody did since. What it made stays as it is until that is offered the change and takes it. */
-export async function changeStencil(db: Db, { id, version }: Pick<StencilNow, 'id' | 'version'>, stencil: Stencil, what: string[], editing: Editing): Promise<boolean> {
-  const { rowCount } = await db.query('UPDATE stencil SET definition = $3, version = version + 1 WHERE id = $1 AND version = $2 AND ended_at IS NULL', [
-    id,
-    version,
-    storedStencil.write(stencil),
-  ]);
+export async function changeStencil(
+  db: Db,
+  { id, version }: Pick<StencilNow, 'id' | 'version'>,
+  stencil: Stencil,
+  what: string[],
+  editing: Editing,
+): Promise<boolean> {
+  const { rowCount } = await db.query(
+    'UPDATE stencil SET definition = $3, version = version + 1 WHERE id = $1 AND version = $2 AND ended_at IS NULL',
+    [id, version, storedStencil.write(stencil)],
+  );
   if (rowCount === 1) await noteEdits(db, [{ kind: 'stencil', thing: id, name: stencil.name, what, before: null, after: null }], editing);
   return rowCount === 1;
 }
 
 /** Ends a stencil: what it made goes on by itself. */
-export async function endStencil(db: Db, { id, name }: Pick<StencilNow, 'id' | 'name'>, { person, at }: { person: PersonId; at: number }): Promise<void> {
+export async function endStencil(
+  db: Db,
+  { id, name }: Pick<StencilNow, 'id' | 'name'>,
+  { person, at }: { person: PersonId; at: number },
+): Promise<void> {
   await db.query('UPDATE stencil SET ended_at = $2 WHERE id = $1 AND ended_at IS NULL', [id, moment(at)]);
   await noteEdits(db, [{ kind: 'stencil', thing: id, name, what: ['taken away'], before: null, after: null }], { person, at });
 }

@@ -56,7 +56,14 @@ export async function createWatch(db: Db, source: WatchSource, plan: WatchPlan, 
   await insertVersion(db, watchId, 1, plan, ownerId, now);
   for (const rule of plan.rules) await createRule(db, watchId, rule, ownerId, now);
   await reschedule(db, sourceId, now);
-  const made: Edited = { kind: 'watch', thing: watchId, name: plan.definition.subject, what: ['made'], before: { state: 'deleted' }, after: { state: 'running' } };
+  const made: Edited = {
+    kind: 'watch',
+    thing: watchId,
+    name: plan.definition.subject,
+    what: ['made'],
+    before: { state: 'deleted' },
+    after: { state: 'running' },
+  };
   await noteEdits(db, [made], { person: ownerId, at: now, batch });
   return watchId;
 }
@@ -281,12 +288,20 @@ export async function setWatchState(
   await reschedule(db, found.sourceId, now);
   if (by === undefined || before.state === state) return true;
   const what = [{ running: 'started', paused: 'paused', deleted: 'deleted' }[state]];
-  await noteEdits(db, [{ kind: 'watch', thing: watchId, name: before.subject, what, before: { state: before.state }, after: { state } }], { ...by, at: now });
+  await noteEdits(db, [{ kind: 'watch', thing: watchId, name: before.subject, what, before: { state: before.state }, after: { state } }], {
+    ...by,
+    at: now,
+  });
   return true;
 }
 
 /** Tags a watch. */
-export async function setWatchTags(db: Db, watch: Pick<WatchNow, 'id' | 'tags' | 'definition'>, tags: readonly string[], editing: Editing): Promise<void> {
+export async function setWatchTags(
+  db: Db,
+  watch: Pick<WatchNow, 'id' | 'tags' | 'definition'>,
+  tags: readonly string[],
+  editing: Editing,
+): Promise<void> {
   await db.query('UPDATE watch SET tags = $2 WHERE id = $1', [watch.id, tags]);
   const said = (each: readonly string[]) => each.join(', ') || 'nothing';
   const what = [`tags: ${said(watch.tags)} → ${said(tags)}`];

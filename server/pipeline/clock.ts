@@ -39,7 +39,8 @@ SELECT due.rule_id AS rule, due.record_id AS record FROM due JOIN held ON held.i
 const ANY_DUE = 'SELECT FROM rule_state WHERE due_at <= $1 LIMIT 1';
 const ANY_TO_BEGIN = 'SELECT FROM rule WHERE begun_at IS NULL AND ended_at IS NULL AND NOT off LIMIT 1';
 
-const HOLD_ASKING = 'SELECT FROM rule u WHERE u.id = ANY($1) AND (u.asks_items OR EXISTS (SELECT FROM rule_asks a WHERE a.rule_id = u.id)) ORDER BY u.id FOR UPDATE';
+const HOLD_ASKING =
+  'SELECT FROM rule u WHERE u.id = ANY($1) AND (u.asks_items OR EXISTS (SELECT FROM rule_asks a WHERE a.rule_id = u.id)) ORDER BY u.id FOR UPDATE';
 
 /** A state whose time has come. */
 interface DueState {

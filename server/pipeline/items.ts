@@ -115,7 +115,10 @@ export function withReadings(items: ItemsOf, judged: readonly JudgedWatch[], now
   }
   const fresh = new Map<KnownItem, KnownItem>();
   const renewed = (item: KnownItem): KnownItem => {
-    const known = fresh.get(item) ?? { ...item, offers: item.offers.map((offer) => withRead(offer, read.get(`${offer.watch} ${offer.identity}`), now)) };
+    const known = fresh.get(item) ?? {
+      ...item,
+      offers: item.offers.map((offer) => withRead(offer, read.get(`${offer.watch} ${offer.identity}`), now)),
+    };
     fresh.set(item, known);
     return known;
   };
@@ -130,5 +133,9 @@ function withRead(offer: Offer, read: ReadonlyMap<string, Value> | undefined, no
 /** The records of a watch whose items have an offer among those that were read now. */
 export function touchedBy(items: NonNullable<KnownWatch['items']> | undefined, judged: readonly JudgedWatch[]): Set<string> {
   const read = new Set(judged.flatMap(({ watch, outcome }) => outcome.good.map(({ identity }) => `${watch.id} ${identity}`)));
-  return new Set([...(items?.of ?? [])].filter(([, { offers }]) => offers.some(({ watch, identity }) => read.has(`${watch} ${identity}`))).map(([identity]) => identity));
+  return new Set(
+    [...(items?.of ?? [])]
+      .filter(([, { offers }]) => offers.some(({ watch, identity }) => read.has(`${watch} ${identity}`)))
+      .map(([identity]) => identity),
+  );
 }

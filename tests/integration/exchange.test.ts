@@ -99,10 +99,19 @@ describe('a document', () => {
     const document = await written();
     const [watch] = document.watches;
     if (watch === undefined) throw new Error('nothing was written');
-    const other = { ...watch, every: { count: 1, unit: 'day' as const }, state: 'paused' as const, rules: [{ when: fallsBelow('21.00'), whenAlreadyMet: 'wait' as const, tells: watch.rules[0]?.tells.slice(1) ?? [] }] };
+    const other = {
+      ...watch,
+      every: { count: 1, unit: 'day' as const },
+      state: 'paused' as const,
+      rules: [{ when: fallsBelow('21.00'), whenAlreadyMet: 'wait' as const, tells: watch.rules[0]?.tells.slice(1) ?? [] }],
+    };
     const { lines } = await linesOf(json({ ...document, watches: [other] }));
     expect(lines).toMatchObject([{ does: 'changes', watch: id }]);
-    expect(lines[0]?.said).toEqual(['paused', 'looks: every 2 hours → every day', expect.stringContaining('when: price falls below £22.00 → price falls below £21.00')]);
+    expect(lines[0]?.said).toEqual([
+      'paused',
+      'looks: every 2 hours → every day',
+      expect.stringContaining('when: price falls below £22.00 → price falls below £21.00'),
+    ]);
     await take(json({ ...document, watches: [other] }));
     expect(await findWatch(world.pool, id)).toMatchObject({ state: 'paused', frequency: { count: 1, unit: 'day' } });
   });
@@ -127,12 +136,27 @@ describe('a document', () => {
   const [first] = [fallsBelow('22.00')];
   it.each<[string, (watch: Exchange['watches'][number]) => object, RegExp]>([
     ['nobody by that name', (watch) => ({ ...watch, rules: [{ ...plain, tells: ['list:Nobody'] }] }), /nobody here goes by “list:Nobody”/],
-    ['a field that is not read', (watch) => ({ ...watch, rules: [{ ...plain, when: { kind: 'change', asked: { field: 'stock' } }, tells: [] }] }), /asks for “stock”/],
-    ['what no rule may say', (watch) => ({ ...watch, rules: [{ ...plain, hold: { for: 'readings', count: 2 }, when: { kind: 'change', asked: { field: 'price' } }, tells: [] }] }), /cannot hold/],
+    [
+      'a field that is not read',
+      (watch) => ({ ...watch, rules: [{ ...plain, when: { kind: 'change', asked: { field: 'stock' } }, tells: [] }] }),
+      /asks for “stock”/,
+    ],
+    [
+      'what no rule may say',
+      (watch) => ({
+        ...watch,
+        rules: [{ ...plain, hold: { for: 'readings', count: 2 }, when: { kind: 'change', asked: { field: 'price' } }, tells: [] }],
+      }),
+      /cannot hold/,
+    ],
     ['an owner who is not here', (watch) => ({ ...watch, rules: [{ ...plain, owner: 'x@y.example', tells: [] }] }), /nobody here has the address/],
     ['a kind that is unknown', (watch) => ({ ...watch, rules: [{ ...plain, when: { ...first, kind: 'magic' }, tells: [] }] }), /no shape/],
     ['a selector for a field', (watch) => ({ ...watch, reads: { ...watch.reads, fields: [{ key: '../x' }] } }), /no shape/],
-    ['frames of another kind', (watch) => ({ ...watch, reads: { ...watch.reads, fields: watch.reads.fields.map((field) => ({ ...field, frames: [{ before: 3 }] })) } }), /no shape/],
+    [
+      'frames of another kind',
+      (watch) => ({ ...watch, reads: { ...watch.reads, fields: watch.reads.fields.map((field) => ({ ...field, frames: [{ before: 3 }] })) } }),
+      /no shape/,
+    ],
     ['less than a look', (watch) => ({ ...watch, every: { count: 0, unit: 'hour' } }), /no shape/],
   ])('refuses %s, and what stands beside it is taken', async (_what, spoil, because) => {
     await make('One', [plain]);
@@ -141,7 +165,9 @@ describe('a document', () => {
     await world.clear();
     const [one, two] = document.watches;
     const { lines, refused } = await linesOf(JSON.stringify({ ...document, watches: [spoil(one as never), two] }));
-    expect([...lines.filter(({ does }) => does === 'refused').flatMap(({ said }) => said), ...refused.map(({ said }) => said)].join(' ')).toMatch(because);
+    expect([...lines.filter(({ does }) => does === 'refused').flatMap(({ said }) => said), ...refused.map(({ said }) => said)].join(' ')).toMatch(
+      because,
+    );
     expect(lines.filter(({ does }) => does === 'adds').map(({ name }) => name)).toEqual(['Two']);
   });
 

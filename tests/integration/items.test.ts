@@ -33,7 +33,13 @@ beforeAll(async () => {
 });
 beforeEach(async () => {
   await world.clear();
-  for (const [name, kind] of [['Ours', 'own'], ['Trade', 'channel'], ['Rival', 'rival'], ['Third', 'rival']] as const) // prettier-ignore
+  for (const [name, kind] of [
+    ['Ours', 'own'],
+    ['Trade', 'channel'],
+    ['Rival', 'rival'],
+    ['Third', 'rival'],
+  ] as const)
+    // prettier-ignore
     await setSite(world.pool, await ensureSite(world.pool, name), { name, kind });
 });
 afterAll(async () => {
@@ -61,7 +67,12 @@ const rule = (when: Condition, more: Partial<RuleDefinition> = {}): RuleDefiniti
 let paths = 0;
 
 /** A watch of a page at a site. */
-async function watchAt(siteName: string, pounds: string, rules: RuleDefinition[] = [], definition = pageDefinition('Smoker', [FIELD])): Promise<{ id: WatchId; path: string }> {
+async function watchAt(
+  siteName: string,
+  pounds: string,
+  rules: RuleDefinition[] = [],
+  definition = pageDefinition('Smoker', [FIELD]),
+): Promise<{ id: WatchId; path: string }> {
   const path = definition === LIST ? '/list' : `/p${(paths += 1)}`;
   if (definition !== LIST) show(path, pounds);
   const source = { address: site.base + path, host: site.host, site: siteName, mostAtOnce: 4 };
@@ -84,8 +95,17 @@ async function addItem(reference: string, cells: [Cell, string][] = []): Promise
 
 /** Joins the records of a watch to an item: its only one, or that of an identity. */
 async function join(watch: WatchId, item: ItemId | null, identity?: string): Promise<void> {
-  const records = await world.rows<{ id: RecordId }>('SELECT id FROM record WHERE watch_id = $1 AND ($2::text IS NULL OR identity = $2)', [watch, identity ?? null]);
-  await inTransaction(world.pool, (db) => joinRecords(db, records.map(({ id }) => ({ record: id, item })), editing()));
+  const records = await world.rows<{ id: RecordId }>('SELECT id FROM record WHERE watch_id = $1 AND ($2::text IS NULL OR identity = $2)', [
+    watch,
+    identity ?? null,
+  ]);
+  await inTransaction(world.pool, (db) =>
+    joinRecords(
+      db,
+      records.map(({ id }) => ({ record: id, item })),
+      editing(),
+    ),
+  );
 }
 
 const told = async () => (await world.rows<{ told: string }>('SELECT told FROM alert ORDER BY id')).map((alert) => alert.told);
@@ -122,7 +142,9 @@ describe('a price against ours', () => {
     expect(await states()).toEqual(['calm']);
     const [before] = await itemsCalled(world.pool, ['HL-1']);
     const after = withCell(before as Item, { of: 'price', channel: 'Ours' }, '£25.00', 'en-GB');
-    await inTransaction(world.pool, (db) => editItems(db, [{ id: item, before: before as Item, after: after.ok ? after.value : null }], 'Europe/London', editing()));
+    await inTransaction(world.pool, (db) =>
+      editItems(db, [{ id: item, before: before as Item, after: after.ok ? after.value : null }], 'Europe/London', editing()),
+    );
     // The page is the same to the byte.
     await world.pass(HOUR);
     expect([await told(), await states()]).toEqual([['alert'], ['raised']]);
@@ -163,7 +185,10 @@ describe('a price against ours', () => {
 describe('the agreed minimum', () => {
   it('is under it from the day on which a higher one holds, though the page stays the same', async () => {
     const rival = await watchAt('Rival', '£23.00', [rule(below('minimum'))]);
-    const [today] = await world.rows<{ day: string }>(`SELECT to_char($1::timestamptz AT TIME ZONE 'Europe/London' + interval '2 days', 'YYYY-MM-DD') AS day`, [new Date(world.now).toISOString()]);
+    const [today] = await world.rows<{ day: string }>(
+      `SELECT to_char($1::timestamptz AT TIME ZONE 'Europe/London' + interval '2 days', 'YYYY-MM-DD') AS day`,
+      [new Date(world.now).toISOString()],
+    );
     const item = await addItem('HL-1', [[{ of: 'minimum' }, `£22.00; £24.00 ${today?.day}/..`]]);
     await world.pass(0);
     await join(rival.id, item);
@@ -279,7 +304,9 @@ describe('items', () => {
     }); // prettier-ignore
     const undo = () => inTransaction(world.pool, (db) => undoEdits(db, batch ?? 0, 'Europe/London', editing()));
     expect(await undo()).toMatchObject({ ok: true });
-    expect(await listItems(world.pool, { words: '', after: '', most: 10 })).toMatchObject([{ name: 'Smoker', listings: { Ours: { price: { amount: '20.00' } } } }]);
+    expect(await listItems(world.pool, { words: '', after: '', most: 10 })).toMatchObject([
+      { name: 'Smoker', listings: { Ours: { price: { amount: '20.00' } } } },
+    ]);
     expect(await undo()).toMatchObject({ ok: false, error: 'undone already' });
   });
 
@@ -291,7 +318,10 @@ describe('items', () => {
       inTransaction(world.pool, (db) => editItems(db, [{ id, before, after: { ...before, name } }], 'Europe/London', editing()));
     const first = await say('One');
     await say('Two');
-    expect(await inTransaction(world.pool, (db) => undoEdits(db, first ?? 0, 'Europe/London', editing()))).toMatchObject({ ok: false, error: 'changed since' });
+    expect(await inTransaction(world.pool, (db) => undoEdits(db, first ?? 0, 'Europe/London', editing()))).toMatchObject({
+      ok: false,
+      error: 'changed since',
+    });
     expect(await itemsCalled(world.pool, ['hl-1'])).toMatchObject([{ name: 'Two' }]);
   });
 

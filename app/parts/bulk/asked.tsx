@@ -37,4 +37,7 @@ export function ListAsked({ asked, choices, children }: AskedProps) {
 }
 
 /** Names to choose one of, or all. */
-export const namesToChoose = (all: string, names: readonly string[]) => [{ value: '', label: all }, ...names.map((value) => ({ value, label: value }))];
+export const namesToChoose = (all: string, names: readonly string[]) => [
+  { value: '', label: all },
+  ...names.map((value) => ({ value, label: value })),
+];

@@ -60,7 +60,7 @@ export function BulkBar({ of, chosen, audiences, onClear }: BulkBarProps) {
   const busy = fetcher.state !== 'idle';
   const answer = fetcher.data ?? null;
   const effect = asked === key ? (answer?.effect ?? null) : null;
-  if (chosen.length === 0 && answer?.said == null && answer?.problem == null) return null;
+  if (chosen.length === 0 && isSilent(answer)) return null;
   return (
     <section aria-label="Those that are chosen" className="sticky top-0 z-10 mt-2 border-y border-ink bg-page py-2" data-bulk>
       {chosen.length === 0 ? null : (
@@ -79,27 +79,44 @@ export function BulkBar({ of, chosen, audiences, onClear }: BulkBarProps) {
               See what it does
             </Button>
           )}
-          {effect !== null && effect.changed > 0 ? (
-            <Button disabled={busy} onClick={() => send('do')} weight="strong">
-              {effect.words}
-            </Button>
-          ) : null}
+          <DoIt effect={effect} busy={busy} onDo={() => send('do')} />
           <button type="button" className="link ml-auto pb-1 text-second" onClick={onClear}>
             Choose none
           </button>
         </div>
       )}
       {effect === null ? null : <Effect effect={effect} />}
-      <p role="status" className="text-second">
-        {answer?.problem == null ? null : <span className="font-medium text-chestnut">{answer.problem}</span>}
-        {answer?.said == null ? null : <span>{answer.said}. </span>}
-        {answer?.batch == null ? null : (
-          <button type="button" className="link" disabled={busy} onClick={() => send('undo', { batch: String(answer.batch) })}>
-            {answer.said === 'Undone' ? 'Do it again' : 'Undo'}
-          </button>
-        )}
+      <p className="text-second">
+        <BulkStatus answer={answer} busy={busy} onUndo={(batch) => send('undo', { batch: String(batch) })} />
       </p>
     </section>
+  );
+}
+
+const isSilent = (answer: BulkAnswer | null) => answer === null || (answer.said === null && answer.problem === null);
+
+function DoIt({ effect, busy, onDo }: { effect: BulkAnswer['effect']; busy: boolean; onDo: () => void }) {
+  if (effect === null || effect.changed === 0) return null;
+  return (
+    <Button disabled={busy} onClick={onDo} weight="strong">
+      {effect.words}
+    </Button>
+  );
+}
+
+/** What was done last, and the way to undo it; or why it was not done. */
+export function BulkStatus({ answer, busy, onUndo }: { answer: BulkAnswer | null; busy: boolean; onUndo: (batch: number) => void }) {
+  const { problem = null, said = null, batch = null } = answer ?? {};
+  return (
+    <span role="status">
+      {problem === null ? null : <span className="font-medium text-chestnut">{problem}</span>}
+      {said === null ? null : <span>{said}. </span>}
+      {batch === null ? null : (
+        <button type="button" className="link" disabled={busy} onClick={() => onUndo(batch)}>
+          {said === 'Undone' ? 'Do it again' : 'Undo'}
+        </button>
+      )}
+    </span>
   );
 }
 
@@ -129,7 +146,13 @@ function Figures({ what, said, audiences, onSay }: FiguresProps) {
     case 'look':
       return (
         <>
-          <TextField label="Every" className="w-16" inputMode="numeric" value={said.count} onChange={(event) => onSay({ count: event.target.value })} />
+          <TextField
+            label="Every"
+            className="w-16"
+            inputMode="numeric"
+            value={said.count}
+            onChange={(event) => onSay({ count: event.target.value })}
+          />
           <SelectField
             label="counted in"
             value={said.unit}
@@ -139,7 +162,9 @@ function Figures({ what, said, audiences, onSay }: FiguresProps) {
         </>
       );
     case 'end on':
-      return <TextField label="Last day (empty: they go on)" type="date" value={said.date} onChange={(event) => onSay({ date: event.target.value })} />;
+      return (
+        <TextField label="Last day (empty: they go on)" type="date" value={said.date} onChange={(event) => onSay({ date: event.target.value })} />
+      );
     case 'tell':
       return (
         <div className="max-h-40 overflow-auto">

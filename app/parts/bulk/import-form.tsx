@@ -22,7 +22,7 @@ export function ImportForm({ children, head, accept, tried: answered, locale }: 
   const busy = useNavigation().state !== 'idle';
   // A form turns the ends of lines into those of its own.
   const tried = answered !== undefined && sameText(answered.text, text) ? answered : null;
-  const takes = (tried?.counts.adds ?? 0) + (tried?.counts.changes ?? 0);
+  const takes = takenBy(tried);
   return (
     <>
       <div className="max-w-3xl pt-3">
@@ -57,11 +57,7 @@ export function ImportForm({ children, head, accept, tried: answered, locale }: 
             <Button type="submit" name="intent" value="try" weight={takes > 0 ? 'plain' : 'strong'} disabled={text.trim() === '' || busy}>
               See what it would do
             </Button>
-            {takes > 0 ? (
-              <Button type="submit" name="intent" value="do" weight="strong" disabled={busy}>
-                {doWords(tried)}
-              </Button>
-            ) : null}
+            <DoIt tried={tried} busy={busy} />
           </p>
         </Form>
         {tried?.problem == null ? null : (
@@ -72,6 +68,17 @@ export function ImportForm({ children, head, accept, tried: answered, locale }: 
       </div>
       {tried === null || tried.lines.length === 0 ? null : <Lines tried={tried} head={head} locale={locale} />}
     </>
+  );
+}
+
+const takenBy = (tried: Tried | null) => (tried === null ? 0 : tried.counts.adds + tried.counts.changes);
+
+function DoIt({ tried, busy }: { tried: Tried | null; busy: boolean }) {
+  if (takenBy(tried) === 0) return null;
+  return (
+    <Button type="submit" name="intent" value="do" weight="strong" disabled={busy}>
+      {doWords(tried)}
+    </Button>
   );
 }
 
@@ -87,7 +94,9 @@ const DOES: Record<TriedLine['does'], string> = { adds: 'added', changes: 'chang
 
 function Lines({ tried, head, locale }: { tried: Tried; head: string; locale: string }) {
   const { counts, lines, more } = tried;
-  const said = (Object.keys(DOES) as TriedLine['does'][]).flatMap((does) => (counts[does] === 0 ? [] : `${counts[does].toLocaleString(locale)} ${DOES[does]}`));
+  const said = (Object.keys(DOES) as TriedLine['does'][]).flatMap((does) =>
+    counts[does] === 0 ? [] : `${counts[does].toLocaleString(locale)} ${DOES[does]}`,
+  );
   const columns: Column<TriedLine>[] = [
     { head: 'Line', side: 'right', className: 'text-third', cell: ({ line }) => line },
     { head, className: 'font-medium', cell: ({ name }) => name || '–' },

@@ -318,10 +318,7 @@ function OfItem({ clause, beside, locale, onChange }: Pick<FiguresProps, 'clause
         <SelectField
           label="Ours at"
           value={String(clause.channel ?? '')}
-          options={[
-            { value: '', label: 'our own shop' },
-            ...beside.channels.map(({ id, name }) => ({ value: String(id), label: name })),
-          ]}
+          options={[{ value: '', label: 'our own shop' }, ...beside.channels.map(({ id, name }) => ({ value: String(id), label: name }))]}
           onChange={(event) => onChange({ channel: event.target.value === '' ? undefined : Number(event.target.value) })}
         />
       ) : null}

@@ -30,6 +30,8 @@ interface ConditionEditorProps {
   problem?: string | null;
   /** It stands on a page of its own: there is always a rule. */
   opened?: boolean;
+  /** It is said for many watches: what one of them reads now is beside the point. */
+  ofMany?: boolean;
   onChange: (change: Partial<RuleDraft>) => void;
   /** Takes the rule away, so that nobody is told by it. */
   onNever: () => void;
@@ -61,7 +63,7 @@ export function ConditionEditor(props: ConditionEditorProps) {
       {rule === null || clauses.length === 0 ? null : (
         <>
           <AnotherClause rule={rule} fields={fields} onChange={onChange} />
-          <Standing fields={fields} rule={rule} present={present} place={place} onChange={onChange} />
+          {props.ofMany === true ? null : <Standing fields={fields} rule={rule} present={present} place={place} onChange={onChange} />}
           <details open={hasTerms(rule)}>
             <summary className="cursor-pointer text-second">How long, how often, when it is told</summary>
             <Terms rule={rule} fields={fields} zone={place.zone} people={people} onChange={onChange} />
@@ -73,7 +75,15 @@ export function ConditionEditor(props: ConditionEditorProps) {
 }
 
 const hasTerms = ({ tags, wording, hold, told, atMostEvery, remindEvery, hours, off, ends }: RuleDraft) =>
-  tags !== '' || Object.keys(wording).length > 0 || off || ends !== '' || hold !== null || told !== 'episode' || atMostEvery !== null || remindEvery !== null || hours !== null;
+  tags !== '' ||
+  Object.keys(wording).length > 0 ||
+  off ||
+  ends !== '' ||
+  hold !== null ||
+  told !== 'episode' ||
+  atMostEvery !== null ||
+  remindEvery !== null ||
+  hours !== null;
 
 function changed(clauses: ClauseDraft[], at: number, change: Partial<ClauseDraft>, fields: Field[]): ClauseDraft[] {
   if (clauses[at] !== undefined) return clauses.map((clause, each) => (each === at ? { ...clause, ...change } : clause));

@@ -131,4 +131,3 @@ function jsonIn(text: string | undefined): unknown {
     return null;
   }
 }
-

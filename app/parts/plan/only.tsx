@@ -65,7 +65,14 @@ const BLANK: Record<string, ((field: string, zone: string) => RecordTest[]) | un
 
 function Tested({ test, fields, onChange }: { test: Said; fields: Field[]; onChange: (test: RecordTest) => void }) {
   if (test.by === 'name')
-    return <TextField label="Words of its name" value={test.holds} maxLength={200} onChange={(event) => onChange({ by: 'name', holds: event.target.value })} />;
+    return (
+      <TextField
+        label="Words of its name"
+        value={test.holds}
+        maxLength={200}
+        onChange={(event) => onChange({ by: 'name', holds: event.target.value })}
+      />
+    );
   return (
     <div className="flex items-end gap-3">
       {test.by === 'item' ? (

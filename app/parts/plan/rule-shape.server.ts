@@ -57,7 +57,10 @@ const asked = Joi.object({
   watch: Joi.number().integer().min(1),
   item: Joi.valid(...ITEM_SIDES),
   channel: Joi.number().integer().min(1),
-}).nand('record', 'item').nand('watch', 'item').with('channel', 'item');
+})
+  .nand('record', 'item')
+  .nand('watch', 'item')
+  .with('channel', 'item');
 const count = Joi.number().integer().min(1).max(1_000_000);
 const length = Joi.number()
   .integer()
@@ -127,7 +130,12 @@ const clauses = Joi.alternatives(
     asked: asked.required(), other: asked.required(), is: Joi.valid('below', 'above').required(), by: figure.required(), inclusive: Joi.boolean().required(),
     margin: figure,
   }), // prettier-ignore
-  clause('place', { asked: asked.required(), among: Joi.valid(...AMONG).required(), end: end.required(), how: Joi.valid('takes', 'loses', 'has', 'has not').required() }),
+  clause('place', {
+    asked: asked.required(),
+    among: Joi.valid(...AMONG).required(),
+    end: end.required(),
+    how: Joi.valid('takes', 'loses', 'has', 'has not').required(),
+  }),
   clause('rank', { asked: asked.required(), among: Joi.valid(...AMONG).required(), end: end.required(), by: count.required() }),
   clause('unusual', { asked: asked.required(), side: Joi.valid('high', 'low', 'either').required(), oneIn: count.required(), zone: zone.required() }),
   clause('absence', { asked: asked.required(), how: Joi.valid('is absent', 'comes back').required() }),

@@ -226,7 +226,9 @@ const rule = Joi.object<RuleDraft>({
   note: words(500),
   tags: words(400),
   owner: Joi.number().integer().min(1),
-  wording: Joi.object().pattern(Joi.valid('better', 'worse', 'neither'), Joi.object({ subject: Joi.string().allow('').max(200), line: Joi.string().allow('').max(400) })).required(),
+  wording: Joi.object()
+    .pattern(Joi.valid('better', 'worse', 'neither'), Joi.object({ subject: Joi.string().allow('').max(200), line: Joi.string().allow('').max(400) }))
+    .required(),
   from: origin,
   off: Joi.boolean().required(),
   ends: Joi.string()

@@ -55,7 +55,12 @@ export default function Edits({ loaderData }: Route.ComponentProps) {
         </span>
       ),
     },
-    { head: <span className="sr-only">Undo</span>, side: 'right', className: 'align-top', cell: (edit) => <Undo edit={edit} mine={edit.by === me} /> },
+    {
+      head: <span className="sr-only">Undo</span>,
+      side: 'right',
+      className: 'align-top',
+      cell: (edit) => <Undo edit={edit} mine={edit.by === me} />,
+    },
   ];
   return (
     <>

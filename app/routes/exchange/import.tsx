@@ -80,8 +80,8 @@ export default function ImportWatches({ actionData }: Route.ComponentProps) {
       </PageHead>
       <ImportForm head="Watch" accept=".json,.csv,application/json,text/csv" tried={actionData ?? undefined} locale={locale}>
         <p>
-          A document of watches with their rules, as JSON or as CSV, as it is exported here. A watch is known by its number, or its name, at its address:
-          it is changed where it is there, and added where it is not. People are known by their address, lists and channels by their name.
+          A document of watches with their rules, as JSON or as CSV, as it is exported here. A watch is known by its number, or its name, at its
+          address: it is changed where it is there, and added where it is not. People are known by their address, lists and channels by their name.
         </p>
       </ImportForm>
     </>

@@ -97,7 +97,7 @@ const MOST_JOINED = 1_000;
 async function join(form: FormData, person: Person): Promise<EditAnswer> {
   const { pool } = services();
   const records = form.getAll('record').map((id) => readLongId<RecordId>(id));
-  const references = form.getAll('reference').map((text) => String(text).trim());
+  const references = form.getAll('reference').map((text) => (typeof text === 'string' ? text.trim() : ''));
   if (records.length === 0 || records.length !== references.length) return problem('Say which record is an offer of which item.');
   if (records.length > MOST_JOINED) return problem(`At most ${MOST_JOINED} records are joined at once.`);
   const wanted = [...new Set(references.filter((text) => text !== ''))];

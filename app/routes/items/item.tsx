@@ -67,8 +67,8 @@ export default function ItemPage({ loaderData }: Route.ComponentProps) {
         <Section title="Offers" aside={offers.length === 0 ? undefined : 'ours first'}>
           {offers.length === 0 ? (
             <p className="mt-2 text-second">
-              No record is joined to it yet. On the page of a watch, a record is joined by the column “Item”; where it says its reference or GTIN, that
-              is proposed.
+              No record is joined to it yet. On the page of a watch, a record is joined by the column “Item”; where it says its reference or GTIN,
+              that is proposed.
             </p>
           ) : (
             <Offers offers={offers} />
@@ -83,7 +83,11 @@ export default function ItemPage({ loaderData }: Route.ComponentProps) {
                   <div key={head} className="cell grid grid-cols-[132px_minmax(0,1fr)] gap-3">
                     <dt className="text-third">{cell.of === 'gtin' ? 'GTIN' : head}</dt>
                     <dd>
-                      <EditableCell label={head} text={text} onKeep={(typed) => send({ intent: 'cell', item: String(item.id), head, was: text, text: typed })} />
+                      <EditableCell
+                        label={head}
+                        text={text}
+                        onKeep={(typed) => send({ intent: 'cell', item: String(item.id), head, was: text, text: typed })}
+                      />
                     </dd>
                   </div>
                 );

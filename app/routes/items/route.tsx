@@ -30,11 +30,7 @@ export async function loader({ request, context }: Route.LoaderArgs) {
   const { pool } = services();
   const asked = new URL(request.url).searchParams;
   const [words, after] = ['q', 'after'].map((name) => soundText(asked.get(name) ?? '').slice(0, MOST_WORDS).trim()) as [string, string]; // prettier-ignore
-  const [found, channels, count] = await Promise.all([
-    listItems(pool, { words, after, most: PAGE + 1 }),
-    listChannels(pool),
-    countItems(pool),
-  ]);
+  const [found, channels, count] = await Promise.all([listItems(pool, { words, after, most: PAGE + 1 }), listChannels(pool), countItems(pool)]);
   const items = found.slice(0, PAGE);
   const read = await readPrices(
     pool,
@@ -114,7 +110,12 @@ function columns(channels: string[], read: Read, send: Send, locale: string): Co
       side: cell.of === 'price' || cell.of === 'minimum' ? 'right' : 'left',
       wide: WIDE.includes(cell.of) || cell.of === 'price',
       className: cell.of === 'name' ? 'max-w-72 truncate' : 'max-w-44 truncate',
-      cell: (item) => (cell.of === 'reference' ? <Reference item={item} /> : <ItemCell item={item} head={head} cell={cell} read={read} send={send} locale={locale} />),
+      cell: (item) =>
+        cell.of === 'reference' ? (
+          <Reference item={item} />
+        ) : (
+          <ItemCell item={item} head={head} cell={cell} read={read} send={send} locale={locale} />
+        ),
     })),
     { head: 'Offers', side: 'right', cell: ({ offers }) => (offers === 0 ? <span className="text-third">none</span> : offers) },
   ];

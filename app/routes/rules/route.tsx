@@ -113,11 +113,7 @@ export default function Rules({ loaderData }: Route.ComponentProps) {
             keyOf={({ id }) => id}
             {...(asked.group === '' ? {} : { groupOf: (row: RuleRow) => groupOf(row, asked.group as (typeof GROUPS)[number]) })}
           />
-          <Onward
-            first={page > 0 ? to({ page: '' }) : null}
-            next={more ? to({ page: String(page + 1) }) : null}
-            size={PAGE}
-          />
+          <Onward first={page > 0 ? to({ page: '' }) : null} next={more ? to({ page: String(page + 1) }) : null} size={PAGE} />
         </>
       )}
     </>
@@ -203,7 +199,12 @@ function columns({ locale, place, now }: Reader): Column<RuleRow>[] {
       className: (row) => (row.raised > 0 ? 'font-semibold whitespace-nowrap' : 'text-second whitespace-nowrap'),
       cell: stateWords,
     },
-    { head: 'Tells', wide: true, className: 'max-w-40 truncate', cell: ({ readers }) => readers.join(', ') || <span className="text-chestnut">nobody</span> },
+    {
+      head: 'Tells',
+      wide: true,
+      className: 'max-w-40 truncate',
+      cell: ({ readers }) => readers.join(', ') || <span className="text-chestnut">nobody</span>,
+    },
     { head: 'Owner', wide: true, className: 'whitespace-nowrap', cell: ({ owner }) => owner },
     {
       head: 'Last told',
@@ -212,7 +213,13 @@ function columns({ locale, place, now }: Reader): Column<RuleRow>[] {
       className: 'text-glance whitespace-nowrap text-third',
       cell: ({ lastAlertAt }) => (lastAlertAt === null ? 'never' : formatRecent(lastAlertAt, now, place)),
     },
-    { head: 'Last day', side: 'right', wide: true, className: 'text-glance whitespace-nowrap text-third', cell: ({ definition }) => definition.ends?.date ?? '–' },
+    {
+      head: 'Last day',
+      side: 'right',
+      wide: true,
+      className: 'text-glance whitespace-nowrap text-third',
+      cell: ({ definition }) => definition.ends?.date ?? '–',
+    },
   ];
 }
 

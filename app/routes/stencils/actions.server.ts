@@ -7,6 +7,7 @@ import { percentIn, unfit, type Stencil } from '#core/plan/stencil';
 import { percentOf, rounded, subtract, type Decimal } from '#core/value/decimal';
 import { isMeasure } from '#core/value/value';
 import { HOUR } from '#core/when/interval';
+import { clausesOf } from '#core/judge/clause';
 import { limitsOn } from '#core/judge/rule';
 import { bulkOf, takeSteps } from '#server/db/bulk';
 import type { Person } from '#server/db/people';
@@ -52,6 +53,8 @@ export async function makeOf(form: FormData, person: Person): Promise<BulkAnswer
 
 const LONGEST_NAME = 120;
 
+const USUAL = '8';
+
 /** How far the limit lies from the present value, in percent of that; null where it has none. */
 function percentNow({ rule, fields, present }: Stencil): Decimal | null {
   for (const { key } of fields) {
@@ -59,7 +62,10 @@ function percentNow({ rule, fields, present }: Stencil): Decimal | null {
     const value = present[key];
     if (limit === undefined || value === undefined) continue;
     const percent = percentOf(subtract(limit.amount, value.amount), value.amount);
-    return percent === null ? null : rounded(percent, 1);
+    if (percent === null) return null;
+    // A limit that is passed already says nothing of how far the others are to lie.
+    const passed = clausesOf(rule.when).some((clause) => 'limits' in clause && clause.limits.is === (percent.startsWith('-') ? 'above' : 'below'));
+    return passed ? ((percent.startsWith('-') ? USUAL : `-${USUAL}`) as Decimal) : rounded(percent, 1);
   }
   return null;
 }
@@ -82,7 +88,11 @@ export async function change(form: FormData, id: StencilId, person: Person): Pro
 }
 
 function stencilIn(stencil: Stencil, draft: RuleDraft, form: FormData, person: Person): Stencil | string {
-  const rule = toRule({ ...draft, whenAlreadyMet: draft.whenAlreadyMet ?? 'wait' }, { present: stencil.present, fields: stencil.fields, locale: person.locale, zone: person.zone }, HOUR);
+  const rule = toRule(
+    { ...draft, whenAlreadyMet: draft.whenAlreadyMet ?? 'wait' },
+    { present: stencil.present, fields: stencil.fields, locale: person.locale, zone: person.zone },
+    HOUR,
+  );
   if (!rule.ok) return rule.error;
   const wrong = unfit(rule.value);
   if (wrong !== null) return wrong;

@@ -1,5 +1,7 @@
 import { Link } from 'react-router';
 import { describeCondition, namesOf } from '#core/judge/describe';
+import { limitsOn } from '#core/judge/rule';
+import { formatValue } from '#core/value/format';
 import { listStencils, type StencilNow } from '#server/db/stencils';
 import { readForm } from '../../form.server';
 import { services } from '../../services.server';
@@ -66,10 +68,11 @@ export default function Stencils({ loaderData, actionData }: Route.ComponentProp
   );
 }
 
-/** What a stencil says, its blanks as such. */
+/** What a stencil says, its blanks as such: `price falls below 8% under its present value`. */
 export function sentenceOf({ rule, fields, limits }: StencilNow, locale: string): string {
   const said = describeCondition(rule.when, namesOf((key) => fields.find((field) => field.key === key)?.label ?? key, locale)); // prettier-ignore
   if (limits.as === 'said') return said;
-  const below = limits.percent.startsWith('-');
-  return `${said}, the limit ${limits.percent.replace('-', '')}% ${below ? 'below' : 'above'} what each watch reads`;
+  const blank = `${limits.percent.replace('-', '')}% ${limits.percent.startsWith('-') ? 'under' : 'over'} its present value`;
+  const shown = fields.flatMap(({ key }) => limitsOn(rule, key)).map((limit) => formatValue(limit, locale));
+  return shown.reduce((sentence, limit) => sentence.replace(limit, blank), said);
 }

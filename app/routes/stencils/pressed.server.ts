@@ -31,7 +31,7 @@ export interface MadeRule {
 }
 
 /** A watch as a stencil finds it. */
-export const targetOf = ({ definition, series, frequency, rules }: WatchNow): Target => ({
+const targetOf = ({ definition, series, frequency, rules }: WatchNow): Target => ({
   fields: definition.fields,
   present: Object.fromEntries(series.map(({ field, value }) => [field, value])),
   intervalMs: intervalLength(frequency),
@@ -72,7 +72,9 @@ export function rulesMade(stencil: StencilNow, watches: readonly WatchNow[], cal
       const next = made(stencil, watch);
       if (!next.ok) return [{ ...said, stands: byHand ? 'by hand' : 'behind', offered: [next.error] }];
       const present = bulkOf(watch);
-      const rules = present.rules.map((rule) => (rule.id === id ? { ...next.value, id, audiences: kept(stencil, audiences, next.value.audiences) } : rule));
+      const rules = present.rules.map((rule) =>
+        rule.id === id ? { ...next.value, id, audiences: kept(stencil, audiences, next.value.audiences) } : rule,
+      );
       return [{ ...said, stands: byHand ? 'by hand' : 'behind', offered: watchDifferences(present, { ...present, rules }, called) }];
     }),
   );

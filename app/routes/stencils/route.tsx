@@ -13,6 +13,7 @@ import { readForm } from '../../form.server';
 import { readId } from '../../ids.server';
 import { ListAsked, namesToChoose } from '../../parts/bulk/asked';
 import type { BulkAnswer } from '../../parts/bulk/answer';
+import { BulkStatus } from '../../parts/bulk/bar';
 import { AudienceEditor } from '../../parts/plan/audience';
 import { ConditionEditor } from '../../parts/plan/condition';
 import { listPage, namesNow } from '../../parts/watch-list.server';
@@ -141,6 +142,7 @@ function Says({ stencil, audiences }: { stencil: StencilNow; audiences: Audience
           onChange={say}
           onNever={() => undefined}
           opened
+          ofMany
         />
         <input type="hidden" name="limits" value={limits} />
         <Choice
@@ -153,7 +155,12 @@ function Says({ stencil, audiences }: { stencil: StencilNow; audiences: Audience
           ]}
         />
         {limits === 'present' ? (
-          <TextField label="Percent from the present value (−8 is below it)" name="percent" value={percent} onChange={(event) => setPercent(event.target.value)} />
+          <TextField
+            label="Percent from the present value (−8 is below it)"
+            name="percent"
+            value={percent}
+            onChange={(event) => setPercent(event.target.value)}
+          />
         ) : null}
         <input type="hidden" name="readers" value={are} />
         <Choice
@@ -179,22 +186,8 @@ function Says({ stencil, audiences }: { stencil: StencilNow; audiences: Audience
 
 function Status({ answer }: { answer: BulkAnswer | undefined }) {
   const undoing = useFetcher<BulkAnswer>();
-  const now = undoing.data ?? answer;
-  return (
-    <span role="status" className="text-glance">
-      {now?.problem == null ? null : <span className="font-medium text-chestnut">{now.problem}</span>}
-      {now?.said == null ? null : <span className="text-second">{now.said}. </span>}
-      {now?.batch == null ? null : (
-        <button
-          type="button"
-          className="link"
-          onClick={() => void undoing.submit({ intent: 'undo', batch: String(now.batch) }, { method: 'post', action: '/together' })}
-        >
-          {now.said === 'Undone' ? 'Do it again' : 'Undo'}
-        </button>
-      )}
-    </span>
-  );
+  const undo = (batch: number) => void undoing.submit({ intent: 'undo', batch: String(batch) }, { method: 'post', action: '/together' });
+  return <BulkStatus answer={undoing.data ?? answer ?? null} busy={undoing.state !== 'idle'} onUndo={undo} />;
 }
 
 /** Does something on the watches that are chosen. */

@@ -1,4 +1,5 @@
 import type { RuleId, WatchId } from '#core/id';
+import { DateTime } from 'luxon';
 import { deedWords, type BulkDeed } from '#core/plan/bulk';
 import { tagsIn } from '#core/plan/rule-draft';
 import { intervalLength, LONGEST_INTERVAL, type Interval } from '#core/when/interval';
@@ -41,28 +42,34 @@ async function deedIn(form: FormData, { zone }: Person): Promise<BulkDeed | stri
     case 'end rules':
       return { do: what };
     case 'tag':
-    case 'untag': {
-      const tags = tagsIn(textIn(form, 'tags'));
-      return tags.length === 0 ? 'Say which tags.' : { do: what, tags };
-    }
+    case 'untag':
+      return tagsAsked(what, tagsIn(textIn(form, 'tags')));
     case 'look':
       return lookIn(textIn(form, 'count'), textIn(form, 'unit'));
-    case 'tell': {
-      const audiences = form.getAll('audience').map(String).filter((key) => /^(person|list):\d{1,9}$/.test(key)).slice(0, 50); // prettier-ignore
-      if (audiences.length === 0) return 'Say who should hear.';
-      return (await namesNobody(audiences)) ? NOBODY_THERE : { do: 'tell', audiences: [...new Set(audiences)] };
-    }
-    case 'end on': {
-      const date = textIn(form, 'date');
-      if (date === '') return { do: 'end on', ends: null };
-      return /^\d{4}-\d{2}-\d{2}$/.test(date) ? { do: 'end on', ends: { date, zone } } : 'Say the last day as 2026-12-31.';
-    }
+    case 'tell':
+      return readersIn(form);
+    case 'end on':
+      return endIn(textIn(form, 'date'), zone);
     case 'off':
     case 'on':
       return { do: 'switch', off: what === 'off' };
     default:
       return 'Say what is to be done.';
   }
+}
+
+const tagsAsked = (what: 'tag' | 'untag', tags: string[]): BulkDeed | string => (tags.length === 0 ? 'Say which tags.' : { do: what, tags });
+
+async function readersIn(form: FormData): Promise<BulkDeed | string> {
+  const audiences = form.getAll('audience').map(String).filter((key) => /^(person|list):\d{1,9}$/.test(key)).slice(0, 50); // prettier-ignore
+  if (audiences.length === 0) return 'Say who should hear.';
+  return (await namesNobody(audiences)) ? NOBODY_THERE : { do: 'tell', audiences: [...new Set(audiences)] };
+}
+
+function endIn(date: string, zone: string): BulkDeed | string {
+  if (date === '') return { do: 'end on', ends: null };
+  const isDay = /^\d{4}-\d{2}-\d{2}$/.test(date) && DateTime.fromISO(date).isValid;
+  return isDay ? { do: 'end on', ends: { date, zone } } : 'Say the last day as 2026-12-31.';
 }
 
 const UNITS: readonly Interval['unit'][] = ['minute', 'hour', 'day'];

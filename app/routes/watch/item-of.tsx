@@ -101,7 +101,9 @@ function JoinTo({ record, word }: { record: Joined; word: string }) {
           <Button type="submit" weight="strong" disabled={typed.trim() === ''}>
             Join it
           </Button>
-          {record.item === null ? null : <Button onClick={() => join([{ record: record.id, reference: '' }])}>Take it from {record.item.reference}</Button>}
+          {record.item === null ? null : (
+            <Button onClick={() => join([{ record: record.id, reference: '' }])}>Take it from {record.item.reference}</Button>
+          )}
         </p>
       </form>
     </Popover>
