@@ -5,7 +5,7 @@ import { LostConnections } from '#server/db/lost';
 import { openPool, type Pool } from '#server/db/pool';
 import { Hearing, Signals } from '#server/db/signals';
 import { Links } from '#server/links';
-import type { Keeping } from '#server/pipeline/clock';
+import type { Keeping } from '#server/pipeline/keeping';
 import type { SourceFetcher } from '#server/fetch/source-fetcher';
 import { makeLog, type Log } from '#server/log';
 import { Followers } from '#server/web/followers';

@@ -69,7 +69,7 @@ function asLevel(condition: Condition): Condition {
 }
 
 /** What a rule asks beside its condition, each a few words: `for 2 hours`, `calm again …`, `for 1 record`. */
-export function describeTerms({ hold, only, telling, told, ends, off }: RuleDefinition): string[] {
+export function describeTerms({ hold, only, telling, told, ends, off, steps = [] }: RuleDefinition): string[] {
   const { once, atMostEvery, remindEvery, hours } = telling ?? {};
   return [
     ...(hold === undefined ? [] : [hold.for === 'time' ? `for ${formatDuration(hold.ms)}` : `at ${hold.count} readings in a row`]),
@@ -78,6 +78,7 @@ export function describeTerms({ hold, only, telling, told, ends, off }: RuleDefi
     ...(once === true ? ['told once, and then at rest'] : []),
     ...(atMostEvery === undefined ? [] : [`at most once in ${formatDuration(atMostEvery)}`]),
     ...(remindEvery === undefined ? [] : [`again every ${formatDuration(remindEvery)}`]),
+    ...(steps.length === 0 ? [] : [`others are told after ${steps.map(({ after }) => formatDuration(after)).join(', then ')}`]),
     ...(ends === undefined ? [] : [`until ${ends.date}`]),
     ...(off === true ? ['switched off'] : []),
     ...(hours === undefined ? [] : [`${clock(hours.from)} to ${clock(hours.to)}, ${daysOf(hours.days)}`]),

@@ -34,6 +34,8 @@ export interface RuleDefinition extends Rule {
   telling?: Telling;
   /** It is told, too, that an episode is over, to those who were told that it began. */
   tellsEnd?: boolean;
+  /** Who is told, too, of an episode that nobody takes on: each so long after the one before, in ms, the first after it was raised. */
+  steps?: EscalationStep[];
   /** Fields that are shown with what it tells. */
   carry?: string[];
   weight?: Weight;
@@ -51,6 +53,12 @@ export interface RuleDefinition extends Rule {
   wording?: Partial<Record<Sense, Wording>>;
   /** The rule that it is a copy of, or the stencil that made it, by which version, and a mark of what that made. */
   from?: { kind: 'rule'; id: number; name: string } | { kind: 'stencil'; id: number; name: string; version: number; made: string };
+}
+
+/** Those who are told so long after the step before, where nobody has taken it on by then. */
+export interface EscalationStep {
+  after: number;
+  audiences: string[];
 }
 
 /** A subject and a line of her own, either of which may be left to us. */

@@ -66,6 +66,7 @@ export function writeExchange(watches: readonly WrittenWatch[], names: Names, no
   const spoken = new Set(
     watches.flatMap(({ rules }) => rules.flatMap(({ definition }) => asksOfRule(definition).flatMap(({ channel }) => channel ?? []))),
   );
+  const called = (key: string) => names.audiences.get(key) ?? key;
   return {
     format: 'shrike watches',
     version: 1,
@@ -81,10 +82,11 @@ export function writeExchange(watches: readonly WrittenWatch[], names: Names, no
       state: watch.state,
       tags: [...watch.tags],
       reads: watch.definition,
-      rules: watch.rules.map(({ definition: { owner, ...definition }, audiences }) => ({
+      rules: watch.rules.map(({ definition: { owner, steps, ...definition }, audiences }) => ({
         ...definition,
+        ...(steps === undefined ? {} : { steps: steps.map((step) => ({ ...step, audiences: step.audiences.map(called) })) }),
         ...(owner === undefined ? {} : { owner: names.owners.get(owner) ?? '' }),
-        tells: audiences.map((key) => names.audiences.get(key) ?? key),
+        tells: audiences.map(called),
       })),
     })),
   };
@@ -162,15 +164,15 @@ function rulesOf(
   here: Here,
 ): Result<SaidWatch['rules'], string[]> {
   const troubles: string[] = [];
-  const rules = watch.rules.map(({ tells, owner, ...said }, at) => {
+  const rules = watch.rules.map(({ tells, owner, steps, ...said }, at) => {
     const trouble = (sentence: string) => void troubles.push(`Rule ${at + 1}: ${sentence}`);
-    const audiences = tells.flatMap(
-      (called) => keyCalled(here.names.audiences, called) ?? (trouble(`nobody here goes by “${called.slice(0, 80)}”.`), []),
-    );
+    const known = (called: string) => keyCalled(here.names.audiences, called) ?? (trouble(`nobody here goes by “${called.slice(0, 80)}”.`), []);
+    const audiences = tells.flatMap(known);
+    const next = steps?.map((step) => ({ ...step, audiences: step.audiences.flatMap(known) }));
     const answers = owner === undefined ? undefined : keyCalled(here.names.owners, owner);
     if (owner !== undefined && answers === undefined) trouble(`nobody here has the address “${owner.slice(0, 80)}”.`);
     const numbered = translated(said.when, document, local, here.names, trouble);
-    const definition: RuleDefinition = { ...said, when: numbered, ...(answers === undefined ? {} : { owner: answers }) };
+    const definition: RuleDefinition = { ...said, when: numbered, ...(answers === undefined ? {} : { owner: answers }), ...(next === undefined ? {} : { steps: next }) }; // prettier-ignore
     const wrong = whatIsWrong(definition, watch);
     if (wrong !== null) trouble(wrong);
     return { id: present?.rules[at]?.id ?? null, definition, audiences };

@@ -4,7 +4,7 @@ import type { PersonId, RuleId } from '../id';
 import { clausesOf, type Clause, type Condition } from '../judge/clause';
 import { distanceTo, type Distance } from '../judge/distance';
 import { describeRefusedRule, refuse } from '../judge/refuse';
-import { isRanking, type RecordTest, type RuleDefinition, type Weight, type Wording } from '../judge/rule';
+import { isRanking, type EscalationStep, type RecordTest, type RuleDefinition, type Weight, type Wording } from '../judge/rule';
 import type { ActiveHours, Telling } from '../judge/telling';
 import { fail, ok, type Result } from '../result';
 import { checkWords } from '../tell/wording';
@@ -25,6 +25,12 @@ export interface HoursDraft {
   zone?: string;
 }
 
+/** Who is told next, where nobody has taken it on for so long. */
+export interface StepDraft {
+  after: SpanDraft;
+  audiences: string[];
+}
+
 /** A rule while it is being said. */
 export interface RuleDraft {
   /** Of a rule that is kept already; null of a new one. */
@@ -43,6 +49,7 @@ export interface RuleDraft {
   remindEvery: SpanDraft | null;
   hours: HoursDraft | null;
   tellsEnd: boolean;
+  steps: StepDraft[];
   only: RecordTest[];
   carry: string[];
   weight: Weight;
@@ -63,7 +70,7 @@ export interface RuleDraft {
 /** A rule about which nothing is said yet. */
 export const BLANK_RULE: RuleDraft = {
   id: null, clauses: [], join: 'all', audiences: [], whenAlreadyMet: null, hold: null, told: 'episode', atMostEvery: null, remindEvery: null,
-  hours: null, tellsEnd: false, only: [], carry: [], weight: 'usual', name: '', note: '', tags: '', wording: {},
+  hours: null, tellsEnd: false, steps: [], only: [], carry: [], weight: 'usual', name: '', note: '', tags: '', wording: {},
   off: false, ends: '',
 }; // prettier-ignore
 
@@ -104,6 +111,8 @@ export function toRule(draft: RuleDraft, said: SaidIn, intervalMs: number): Resu
     return fail('It is met already: say whether to raise it now, or to wait until it is left and met again.');
   }
   if (draft.only.some(isBlankTest)) return fail('Say for which records it is: a name, a property or a field to go by, and what it has to say.');
+  const steps = stepsOf(draft.steps);
+  if (!steps.ok) return steps;
   const strange = wordsIn(draft.wording)
     .map(checkWords)
     .find((checked) => !checked.ok);
@@ -112,7 +121,7 @@ export function toRule(draft: RuleDraft, said: SaidIn, intervalMs: number): Resu
   const rule: RuleDefinition = {
     when: when.value,
     whenAlreadyMet: draft.whenAlreadyMet ?? 'wait',
-    ...given({ hold: hold.value, later: draft.later, telling: telling.value }),
+    ...given({ hold: hold.value, later: draft.later, telling: telling.value, steps: steps.value }),
     ...besideOf(draft, said),
   };
   const refused = refuse(rule, intervalMs);
@@ -120,6 +129,17 @@ export function toRule(draft: RuleDraft, said: SaidIn, intervalMs: number): Resu
 }
 
 const wordsIn = (wording: RuleDraft['wording']): string[] => Object.values(wording).flatMap(({ subject = '', line = '' }) => [subject, line]);
+
+function stepsOf(steps: StepDraft[]): Result<EscalationStep[] | undefined, string> {
+  const said: EscalationStep[] = [];
+  for (const { after, audiences } of steps) {
+    const made = spanned(after, (ms) => ({ after: ms, audiences }));
+    if (!made.ok) return fail('Say after how long others are told.');
+    if (audiences.length === 0) return fail('Say who is told where nobody has taken it on.');
+    said.push(made.value);
+  }
+  return ok(said.length === 0 ? undefined : said);
+}
 
 /** Tags as they are kept: each once, small, in their order. */
 export const tagsIn = (typed: string): string[] => [
@@ -246,9 +266,10 @@ export function ruleDraftOf({ id, definition, audiences }: CompleteRule): RuleDr
 }
 
 function besideDraftOf(rule: RuleDefinition): Partial<RuleDraft> {
-  const { tellsEnd, only, carry, weight, name, note, off, ends, tags, owner, wording, from } = rule;
+  const { steps, tellsEnd, only, carry, weight, name, note, off, ends, tags, owner, wording, from } = rule;
   return given({
     tags: tags?.join(', '),
+    steps: steps?.map(({ after, audiences }) => ({ after: spanDraftOf(after), audiences })),
     owner,
     wording,
     from,

@@ -17,6 +17,8 @@ type ToldOf =
   | { what: 'alert' }
   | { what: 'several'; count: number; since: Instant }
   | { what: 'reminder' }
+  /** Nobody has taken it on: others are told, too. */
+  | { what: 'escalation'; step: number; of: number }
   | { what: 'over' }
   | { what: 'cannot be judged' }
   | { what: 'undecided for a day' };
@@ -92,8 +94,9 @@ type Tense = 'is' | 'was';
 /** Writes the news as a headline: `Skepwright now asks £21.50 for Copper smoker`, `£2.50 below your limit`. */
 export function headline(news: News, locale: string, tense: Tense = 'is'): Headline {
   const { told = { what: 'alert' } } = news;
-  if (told.what === 'alert' || told.what === 'reminder') {
-    const still = told.what === 'reminder' && news.course != null ? `still so after ${formatDuration(news.seenAt - news.course.opened)}` : '';
+  if (told.what === 'alert' || told.what === 'reminder' || told.what === 'escalation') {
+    const still =
+      told.what === 'alert' || news.course == null ? '' : `still so after ${formatDuration(news.seenAt - news.course.opened)}${STILL[told.what]}`;
     return { lead: lead(news, locale, tense), meaning: [meaning(news, locale), still].filter(Boolean).join(', ') };
   }
   const asked = `“${describeAsked(news, locale)}”`;
@@ -109,6 +112,8 @@ export function headline(news: News, locale: string, tense: Tense = 'is'): Headl
       return { lead: `${where}: nothing can be said of ${asked} for a day`, meaning: 'its episode stays open' };
   }
 }
+
+const STILL = { reminder: '', escalation: ', and nobody has taken it on' } as const;
 
 /** How long an episode lasted, and how far it went. */
 function courseWords(course: Course | null, locale: string): string {

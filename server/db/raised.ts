@@ -32,6 +32,11 @@ export interface EpisodeNow {
   now: Value | null;
   takenOn: { by: string; at: Instant; note: string | null } | null;
   putOffUntil: Instant | null;
+  /** When others are told, where nobody has taken it on by then, and how often others were. */
+  stepAt: Instant | null;
+  step: number;
+  /** What was done about it, the latest first. */
+  done: { what: EpisodeDeed; by: string; at: Instant; note: string | null }[];
   /** Who was told, when first, and how often. */
   told: { names: string[]; first: Instant; times: number } | null;
   changeId: ChangeId | null;
@@ -48,6 +53,13 @@ const TOLD = `
   WHERE a.episode_id = e.id AND t.decision = 'told'
   HAVING count(*) > 0`;
 
+/** So many deeds of an episode are shown. */
+const MOST_DONE = 12;
+const DONE = `
+  SELECT jsonb_agg(jsonb_build_object('what', d.what, 'by', p.name, 'at', ${instant('d.done_at')}, 'note', d.note) ORDER BY d.done_at DESC, d.id DESC)
+  FROM (SELECT * FROM episode_deed x WHERE x.episode_id = e.id AND x.what <> 'seen' ORDER BY x.done_at DESC, x.id DESC LIMIT ${MOST_DONE}) d
+  JOIN person p ON p.id = d.person_id`;
+
 const COLUMNS = `
   e.id, r.watch_id AS "watchId", e.rule_id AS "ruleId", e.record_id AS "recordId", w.subject,
   CASE WHEN v.definition->'records'->>'from' <> 'page' THEN coalesce(c.name, c.identity) END AS record,
@@ -55,7 +67,7 @@ const COLUMNS = `
   e.opened_at AS "openedAt", e.raised_at AS "raisedAt", shown(e.peak) AS peak, e.peak_at AS "peakAt", e.closed_at AS "closedAt",
   e.closed_because AS because, shown(x.value) AS now,
   CASE WHEN k.id IS NOT NULL THEN jsonb_build_object('by', k.name, 'at', ${instant('e.taken_on_at')}, 'note', e.note) END AS "takenOn",
-  e.put_off_until AS "putOffUntil", (${TOLD}) AS told, (${CHANGE}) AS "changeId"`;
+  e.put_off_until AS "putOffUntil", e.step_at AS "stepAt", e.step, coalesce((${DONE}), '[]') AS done, (${TOLD}) AS told, (${CHANGE}) AS "changeId"`;
 
 const FROM = `
 FROM episode e

@@ -7,13 +7,11 @@ import { MINUTE, type Instant } from '#core/when/interval';
 import { moment, theRow, withClient, writeAndCommit, type Db, type Statement } from '../db/pool';
 import { beginRule, rulesChosen } from './begin';
 import { orderDeliveries } from './order/order';
-import type { Pipeline } from './run';
+import type { Keeping } from './keeping';
 import { countJudgement, NOTHING_FOUND, storeJudgement } from './store/judgement';
+import { takeNextStep } from './steps';
 import { storeStates, type WatchVerdict } from './store/states';
 import { loadSubjects, type SubjectWatch } from './subjects';
-
-/** What keeping what was judged works with. */
-export type Keeping = Pick<Pipeline, 'pool' | 'ids' | 'jobs' | 'publicUrl' | 'mailDomain' | 'links' | 'log'>;
 
 // What only the clock moves: holds, silences, ends of stretches, reminders, hours that begin; and rules that are to be begun.
 
@@ -54,23 +52,27 @@ export interface ClockSummary {
   begun: number;
   ended: number;
   woken: number;
+  /** Steps that were taken of episodes that nobody took on. */
+  steps: number;
   alerts: number;
 }
 
 /** Begins the rules that are to be begun, and moves on those whose time has come, as long as there are any. */
 export async function moveClock(pipeline: Keeping, now: Instant, signal?: AbortSignal): Promise<ClockSummary> {
-  const summary: ClockSummary = { begun: 0, ended: 0, woken: 0, alerts: 0 };
+  const summary: ClockSummary = { begun: 0, ended: 0, woken: 0, steps: 0, alerts: 0 };
   const goesOn = () => signal?.aborted !== true;
   for (let begun; goesOn() && (begun = await beginNextRule(pipeline, now)) !== null; summary.begun += 1) summary.alerts += begun;
   for (let woken; goesOn() && (woken = await wakeRules(pipeline, now)) !== null; summary.woken += woken.woken) summary.alerts += woken.alerts;
   for (let ended; goesOn() && (ended = await endNextRule(pipeline, now)) !== null; summary.ended += 1) summary.alerts += ended;
+  for (let step; goesOn() && (step = await takeNextStep(pipeline, now)) !== null; summary.steps += 1) summary.alerts += step;
   return summary;
 }
 
 const NEXT_DUE = `
 SELECT least((SELECT min(t.due_at) FROM rule_state t JOIN rule u ON u.id = t.rule_id JOIN watch w ON w.id = u.watch_id
   WHERE t.version = u.judged_version AND u.ended_at IS NULL AND u.begun_at IS NOT NULL AND w.state = 'running'),
-  (SELECT min(ends_at) FROM rule WHERE ends_at IS NOT NULL AND ended_at IS NULL)) AS at`;
+  (SELECT min(ends_at) FROM rule WHERE ends_at IS NOT NULL AND ended_at IS NULL),
+  (SELECT min(step_at) FROM episode WHERE step_at IS NOT NULL AND closed_at IS NULL)) AS at`;
 
 /** When the clock moves a rule next; null where none waits for it. */
 export async function nextRuleDueAt(db: Db): Promise<Instant | null> {

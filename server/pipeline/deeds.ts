@@ -3,9 +3,10 @@ import { situationOf, verdictsOf } from '#core/judge/judging';
 import type { KnownRule } from '#core/judge/known';
 import { closeSubject, tellSubject, type Turn } from '#core/judge/subject';
 import type { Instant } from '#core/when/interval';
-import { withClient } from '../db/pool';
+import { moment, withClient, type Statement } from '../db/pool';
 import { deedStatement, holdEpisode } from '../db/raised';
-import { keep, standingOf, type Keeping } from './clock';
+import { keep, standingOf } from './clock';
+import type { Keeping } from './keeping';
 import type { WatchVerdict } from './store/states';
 import { loadSubjects, type SubjectWatch } from './subjects';
 
@@ -32,10 +33,21 @@ export async function actOn(pipeline: Keeping, id: EpisodeId, deed: Deed, person
     const rule = watch?.rules[0];
     const verdicts = watch === undefined || rule === undefined ? [] : verdictsOn(watch, rule, deed, at);
     const said = { what: KEPT_AS[deed.what], person, note: noteOf(deed), until: 'until' in deed ? deed.until : null, at };
-    await keep(pipeline, db, at, verdicts, [deedStatement(await pipeline.ids.one(db), id, said)]);
+    await keep(pipeline, db, at, verdicts, [deedStatement(await pipeline.ids.one(db), id, said), ...stepStatement(id, deed, at)]);
     return true;
   });
 }
+
+/** Once somebody has it nobody else is told; once she lets it go the next is, after as long as the rule says. */
+function stepStatement(id: EpisodeId, { what }: Deed, at: Instant): Statement[] {
+  if (what === 'take on') return [{ text: 'UPDATE episode SET step_at = NULL WHERE id = $1', values: [id] }];
+  return what === 'let go' ? [{ text: NEXT_STEP, values: [id, moment(at)] }] : [];
+}
+
+const NEXT_STEP = `
+UPDATE episode e SET step_at = $2::timestamptz + make_interval(secs => (v.definition->'steps'->e.step->>'after')::bigint / 1000.0)
+FROM rule u JOIN rule_version v ON v.rule_id = u.id AND v.version = u.version
+WHERE e.id = $1 AND u.id = e.rule_id AND v.definition->'steps'->e.step IS NOT NULL`;
 
 const noteOf = (deed: Deed): string | null => ('note' in deed && deed.note !== '' ? deed.note : null);
 

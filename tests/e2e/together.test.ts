@@ -53,7 +53,9 @@ async function paste(text: string): Promise<void> {
 
 async function serious(): Promise<string[]> {
   const found = await new AxeBuilder(app.page.driver).analyze();
-  return found.violations.filter(({ impact }) => impact === 'serious' || impact === 'critical').map(({ id, nodes }) => `${id}: ${nodes[0]?.html ?? ''}`);
+  return found.violations
+    .filter(({ impact }) => impact === 'serious' || impact === 'critical')
+    .map(({ id, nodes }) => `${id}: ${nodes[0]?.html ?? ''}`);
 }
 
 describe('items', () => {
@@ -193,7 +195,8 @@ describe('a stencil', () => {
 
   it('that is changed offers that to what it made, what was edited by hand apart', async () => {
     const { page } = app;
-    const made = (await app.pool.query<{ id: number; watch: number }>('SELECT id, watch_id AS watch FROM rule WHERE stencil_id = 1 ORDER BY id')).rows;
+    const made = (await app.pool.query<{ id: number; watch: number }>('SELECT id, watch_id AS watch FROM rule WHERE stencil_id = 1 ORDER BY id'))
+      .rows;
     const [first] = made;
     await page.go(`${app.web}/watches/${first?.watch}/rules/${first?.id}`);
     await page.write('The limit', '3.00');

@@ -5,7 +5,7 @@ import type { RuleDefinition } from '#core/judge/rule';
 import { pageDefinition, type Field, type WatchDefinition } from '#core/read/definition';
 import type { Decimal } from '#core/value/decimal';
 import { money } from '#core/value/parse';
-import { HOUR, MINUTE } from '#core/when/interval';
+import { DAY, HOUR, MINUTE } from '#core/when/interval';
 import { inTransaction } from '#server/db/pool';
 import { listOver, listRaised } from '#server/db/raised';
 import { findWatch } from '#server/db/watch-now';
@@ -327,6 +327,69 @@ describe('an episode', () => {
     const on = (id: EpisodeId) => actOn(world.services.pipeline, id, { what: 'take on', note: '' }, world.people.ravi, world.now);
     expect([await on(episode?.id ?? (0 as EpisodeId)), await on(987_654_321 as EpisodeId)]).toEqual([false, false]);
     expect(await world.rows('SELECT FROM episode_deed')).toEqual([]);
+  });
+});
+
+describe('what nobody takes on', () => {
+  const steps = () => [
+    { after: 2 * HOUR, audiences: [`person:${world.people.ravi}`] },
+    { after: HOUR, audiences: ['list:1'] },
+  ];
+  const heard = async () =>
+    (
+      await world.rows<{ name: string; told: string }>(
+        `SELECT p.name, a.told FROM telling t JOIN alert a ON a.id = t.alert_id JOIN person p ON p.id = t.person_id WHERE t.decision <> 'stood back' ORDER BY a.id, p.name`,
+      )
+    ).map(({ name, told: what }) => `${name.split(' ')[0]} ${what}`);
+
+  it('is passed on step by step, each after its wait, and each in the trail', async () => {
+    price('/s', '24.00');
+    await watchOn('/s', [rule(below('22.00'), { steps: steps() })]);
+    await world.pass(0);
+    price('/s', '21.00');
+    await world.pass(HOUR);
+    expect(await heard()).toEqual(['Inés alert']);
+    await world.pass(2 * HOUR - MINUTE);
+    expect(await heard()).toEqual(['Inés alert']);
+    await world.pass(MINUTE);
+    expect(await heard()).toEqual(['Inés alert', 'Ravi escalation']);
+    expect(await listRaised(world.pool, 10)).toMatchObject([{ step: 1, told: { times: 2 } }]);
+    await world.pass(HOUR);
+    expect(await heard()).toEqual(['Inés alert', 'Ravi escalation', 'Inés escalation', 'Ravi escalation']);
+    await world.pass(DAY);
+    expect((await heard()).length).toBe(4);
+    await world.sendMail();
+    expect(world.standins.room.list().some(({ subject }) => subject.includes('nobody has taken it on'))).toBe(true);
+  });
+
+  it('is passed on to nobody once it is taken on, and is again once it was let go', async () => {
+    price('/t', '24.00');
+    await watchOn('/t', [rule(below('22.00'), { steps: steps() })]);
+    await world.pass(0);
+    price('/t', '21.00');
+    await world.pass(HOUR);
+    await act({ what: 'take on', note: '' });
+    await world.pass(5 * HOUR);
+    expect(await heard()).toEqual(['Inés alert']);
+    await act({ what: 'let go' });
+    await world.pass(2 * HOUR);
+    expect(await heard()).toEqual(['Inés alert', 'Ravi escalation']);
+    expect((await listRaised(world.pool, 10))[0]?.done.map(({ what, by }) => [what, by])).toEqual([['let go', 'Ravi Oduya'], ['taken on', 'Ravi Oduya']]); // prettier-ignore
+  });
+
+  it('is passed on to nobody while it is put off, nor once it is over', async () => {
+    price('/u', '24.00');
+    await watchOn('/u', [rule(below('22.00'), { steps: steps() })]);
+    await world.pass(0);
+    price('/u', '21.00');
+    await world.pass(HOUR);
+    await act({ what: 'put off', until: world.now + 6 * HOUR });
+    await world.pass(3 * HOUR);
+    expect(await heard()).toEqual(['Inés alert']);
+    price('/u', '24.00');
+    await world.pass(HOUR);
+    await world.pass(DAY);
+    expect((await heard()).filter((each) => each.includes('escalation'))).toEqual([]);
   });
 });
 

@@ -3,6 +3,7 @@ import { blankClause, type ClauseDraft } from '#core/plan/clause-draft';
 import { labelOf } from '#core/plan/plan';
 import { isSaid, presentDistance, toCondition, type PresentValues, type RuleDraft } from '#core/plan/rule-draft';
 import type { Field } from '#core/read/definition';
+import type { Audience } from '#server/db/people';
 import { magnitude } from '#core/value/decimal';
 import { formatAmount, formatPercent, formatValue } from '#core/value/format';
 import { isMeasure } from '#core/value/value';
@@ -24,8 +25,8 @@ interface ConditionEditorProps {
   records?: { identity: string; name: string }[];
   /** What the item of the record says that it is tried on. */
   beside?: BesideItem;
-  /** Who may answer for it. */
-  people?: { id: number; name: string }[];
+  /** Who may hear of it next, and answer for it; none where that is said elsewhere. */
+  audiences?: Audience[];
   place: Place;
   problem?: string | null;
   /** It stands on a page of its own: there is always a rule. */
@@ -38,12 +39,12 @@ interface ConditionEditorProps {
 }
 
 const NO_RECORDS: NonNullable<ConditionEditorProps['records']> = [];
-const NOBODY: NonNullable<ConditionEditorProps['people']> = [];
+const NOBODY: Audience[] = [];
 const NEVER = 'record';
 
 /** What matters: which field, how it must move, past which limit; with the present value's distance from it. */
 export function ConditionEditor(props: ConditionEditorProps) {
-  const { fields, rule, present, place, people = NOBODY, onChange } = props;
+  const { fields, rule, present, place, audiences = NOBODY, onChange } = props;
   if (rule?.kept !== undefined) return <KeptCondition {...props} rule={rule} />;
   const clauses = rule?.clauses ?? [];
   const set = (at: number, change: Partial<ClauseDraft>) => onChange({ clauses: changed(clauses, at, change, fields), whenAlreadyMet: null });
@@ -66,7 +67,7 @@ export function ConditionEditor(props: ConditionEditorProps) {
           {props.ofMany === true ? null : <Standing fields={fields} rule={rule} present={present} place={place} onChange={onChange} />}
           <details open={hasTerms(rule)}>
             <summary className="cursor-pointer text-second">How long, how often, when it is told</summary>
-            <Terms rule={rule} fields={fields} zone={place.zone} people={people} onChange={onChange} />
+            <Terms rule={rule} fields={fields} zone={place.zone} audiences={audiences} onChange={onChange} />
           </details>
         </>
       )}
@@ -74,7 +75,8 @@ export function ConditionEditor(props: ConditionEditorProps) {
   );
 }
 
-const hasTerms = ({ tags, wording, hold, told, atMostEvery, remindEvery, hours, off, ends }: RuleDraft) =>
+const hasTerms = ({ steps, tags, wording, hold, told, atMostEvery, remindEvery, hours, off, ends }: RuleDraft) =>
+  steps.length > 0 ||
   tags !== '' ||
   Object.keys(wording).length > 0 ||
   off ||

@@ -214,6 +214,9 @@ export const ruleParts: Joi.SchemaMap = {
     }),
   }),
   tellsEnd: Joi.boolean(),
+  steps: Joi.array()
+    .items(Joi.object({ after: length.required(), audiences: Joi.array().items(Joi.string().max(400)).min(1).max(50).required() }))
+    .max(5),
   carry: Joi.array().items(Joi.string().max(60)).max(20).unique(),
   weight: Joi.valid('high', 'usual', 'low'),
   off: Joi.valid(true),

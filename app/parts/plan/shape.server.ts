@@ -192,16 +192,17 @@ const clause = Joi.object<ClauseDraft>({
   zone,
 });
 
+const readers = Joi.array()
+  .items(Joi.string().pattern(/^(person|list):\d+$/))
+  .max(50)
+  .unique();
+
 const rule = Joi.object<RuleDraft>({
   id: Joi.number().integer().min(1).allow(null).required(),
   clauses: Joi.array().items(clause).max(20).required(),
   join: Joi.valid('all', 'any', 'none').required(),
   kept: condition,
-  audiences: Joi.array()
-    .items(Joi.string().pattern(/^(person|list):\d+$/))
-    .max(50)
-    .unique()
-    .required(),
+  audiences: readers.required(),
   whenAlreadyMet: Joi.valid('raise', 'wait').allow(null).required(),
   later: Joi.valid('raise', 'wait'),
   hold: Joi.object({ count: words(12), unit: Joi.valid('reading', 'minute', 'hour', 'day').required() })
@@ -219,6 +220,10 @@ const rule = Joi.object<RuleDraft>({
     .allow(null)
     .required(),
   tellsEnd: Joi.boolean().required(),
+  steps: Joi.array()
+    .items(Joi.object({ after: span.required(), audiences: readers.required() }))
+    .max(5)
+    .required(),
   only: Joi.array().items(recordTest).max(10).required(),
   carry: Joi.array().items(Joi.string().max(60)).max(20).unique().required(),
   weight: Joi.valid('high', 'usual', 'low').required(),

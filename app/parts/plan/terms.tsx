@@ -1,17 +1,19 @@
 import type { PersonId } from '#core/id';
 import type { HoldDraft, HoursDraft, RuleDraft } from '#core/plan/rule-draft';
 import type { Field } from '#core/read/definition';
+import type { Audience } from '#server/db/people';
 import { SelectField, TextField, Tick } from '../../ui/field';
 import { Span } from './clause';
 import { Only } from './only';
 import { OwnWords } from './own-words';
+import { Steps } from './steps';
 
 interface TermsProps {
   rule: RuleDraft;
   fields: Field[];
   zone: string;
-  /** Who may answer for it. */
-  people: { id: number; name: string }[];
+  /** Who may hear next, and of those the people who may answer for it; none where that is said elsewhere. */
+  audiences: Audience[];
   onChange: (change: Partial<RuleDraft>) => void;
 }
 
@@ -31,7 +33,8 @@ const TOLD: { value: RuleDraft['told']; label: string }[] = [
 ];
 
 /** What a rule asks beside its condition: how long, how often, when, and what is shown with it. */
-export function Terms({ rule, fields, zone, people, onChange }: TermsProps) {
+export function Terms({ rule, fields, zone, audiences, onChange }: TermsProps) {
+  const people = peopleOf(audiences);
   return (
     <div className="mt-2 flex flex-col gap-3">
       <Hold hold={rule.hold} onChange={(hold) => onChange({ hold })} />
@@ -64,6 +67,7 @@ export function Terms({ rule, fields, zone, people, onChange }: TermsProps) {
       >
         {rule.hours === null ? null : <Hours hours={rule.hours} onChange={(hours) => onChange({ hours })} />}
       </Optional>
+      {audiences.length === 0 ? null : <Steps steps={rule.steps} audiences={audiences} onChange={(steps) => onChange({ steps })} />}
       <Tick checked={rule.tellsEnd} onChange={(tellsEnd) => onChange({ tellsEnd })}>
         tell when it is over, too
       </Tick>
@@ -123,6 +127,10 @@ export function Terms({ rule, fields, zone, people, onChange }: TermsProps) {
     </div>
   );
 }
+
+/** Those who may answer for a rule. */
+const peopleOf = (audiences: Audience[]) =>
+  audiences.flatMap(({ key, name }) => (key.startsWith('person:') ? [{ id: Number(key.slice('person:'.length)), name }] : []));
 
 const WORKING: HoursDraft = { days: [1, 2, 3, 4, 5], from: '08:00', to: '18:00' };
 

@@ -14,7 +14,7 @@ import type { Route } from './+types/route';
 import { Bracket, axisOf, type Axis } from './bracket';
 import { actOnEpisodes } from './deeds.server';
 import { DeedButtons } from './deed-buttons';
-import { overWords, underWords, RaisedWords } from './words';
+import { doneWords, overWords, underWords, RaisedWords } from './words';
 import { inOrder, placesOf, SORTS, type Sort } from './order';
 
 export const meta: Route.MetaFunction = () => [{ title: 'Raised · Shrike' }];
@@ -166,11 +166,29 @@ function Row({ episode, axis, chosen, onToggle }: { episode: EpisodeNow; axis: A
               </>
             ) : null}
           </p>
+          <Done episode={episode} />
         </div>
       </div>
       <Bracket episode={episode} axis={axis} />
       <DeedButtons ids={[episode.id]} taken={episode.takenOn !== null} putOff={episode.putOffUntil !== null && episode.putOffUntil > now} />
     </li>
+  );
+}
+
+/** What was done about it, where more than what stands above was. */
+function Done({ episode }: { episode: EpisodeNow }) {
+  const { place, now } = useReader();
+  const words = doneWords(episode, place, now);
+  if (words.length < 2) return null;
+  return (
+    <details className="mt-0.5 text-glance text-third">
+      <summary className="cursor-pointer">{words.length} things were done about it</summary>
+      <ul>
+        {words.map((each, at) => (
+          <li key={at}>{each}</li>
+        ))}
+      </ul>
+    </details>
   );
 }
 

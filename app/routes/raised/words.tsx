@@ -31,7 +31,13 @@ export function RaisedWords({ episode, place, now }: { episode: EpisodeNow; plac
 
 /** What stands under it: its furthest value, the present one, who was told, who has it. */
 export function underWords(episode: EpisodeNow, place: Place, now: Instant): string {
-  return [peakWords(episode, place, now), nowWords(episode, place), toldWords(episode, place, now), handWords(episode, place, now)]
+  return [
+    peakWords(episode, place, now),
+    nowWords(episode, place),
+    toldWords(episode, place, now),
+    stepWords(episode, place, now),
+    handWords(episode, place, now),
+  ]
     .filter(Boolean)
     .join(' · ');
 }
@@ -67,6 +73,31 @@ function toldWords({ told }: EpisodeNow, place: Place, now: Instant): string {
 const MOST_NAMES = 3;
 const namesIn = (names: string[]) =>
   names.length > MOST_NAMES ? `${names.slice(0, MOST_NAMES - 1).join(', ')} and ${names.length - MOST_NAMES + 1} more` : names.join(' and ');
+
+/** Who is told next, and when, unless somebody takes it on. */
+function stepWords({ step, stepAt, takenOn, rule }: EpisodeNow, place: Place, now: Instant): string {
+  const of = rule.steps?.length ?? 0;
+  if (of === 0) return '';
+  const told = step === 0 ? '' : `passed on ${step === 1 ? 'once' : `${step} times`}`;
+  if (stepAt === null || takenOn !== null) return told;
+  return [told, stepAt <= now ? 'passed on now' : `passed on at ${formatRecent(stepAt, now, place)} unless somebody takes it on`]
+    .filter(Boolean)
+    .join(', ');
+}
+
+const DID: Record<EpisodeNow['done'][number]['what'], string> = {
+  seen: 'saw it',
+  'taken on': 'took it on',
+  'let go': 'let it go',
+  'put off': 'put it off',
+  closed: 'closed it',
+  opened: 'opened it',
+};
+
+/** What was done about an episode, the latest first. */
+export function doneWords({ done }: EpisodeNow, place: Place, now: Instant): string[] {
+  return done.map(({ what, by, at, note }) => `${by} ${DID[what]} ${formatRecent(at, now, place)}${note === null ? '' : `: “${note}”`}`);
+}
 
 function handWords({ takenOn, putOffUntil }: EpisodeNow, place: Place, now: Instant): string {
   const hand =

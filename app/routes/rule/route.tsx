@@ -70,7 +70,12 @@ export async function action({ request, params, context }: Route.ActionArgs) {
   const plan = withRule(draftOf(watch), rule.value, form.has('end'));
   const complete = completePlan(plan, presentOf(watch), person);
   if (!complete.ok) return { problem: Object.values(complete.error).join(' ') };
-  if (await namesNobody(complete.value.rules.flatMap(({ audiences }) => audiences))) return { problem: NOBODY_THERE };
+  if (
+    await namesNobody(
+      complete.value.rules.flatMap(({ audiences, definition: { steps = [] } }) => [...audiences, ...steps.flatMap((step) => step.audiences)]),
+    )
+  )
+    return { problem: NOBODY_THERE };
   const edit = { basedOn: readNumber(form.get('version')), editor: person.id };
   const edited = await inTransaction(pool, (db) => editWatch(db, watch.id, complete.value, edit, clock()));
   if (edited.ok) return redirect(`/watches/${watch.id}`);
@@ -131,7 +136,7 @@ function RulePage({ loaderData, actionData }: Route.ComponentProps) {
                 units={units}
                 records={records}
                 beside={beside}
-                people={peopleOf(audiences)}
+                audiences={audiences}
                 place={place}
                 problem={tried.ok ? null : tried.error}
                 onChange={change}
@@ -174,10 +179,6 @@ function RulePage({ loaderData, actionData }: Route.ComponentProps) {
 /** How many people hear, through whatever list. */
 const peopleIn = (audiences: Audience[], chosen: string[]): number =>
   new Set(audiences.filter(({ key }) => chosen.includes(key)).flatMap(({ members }) => members.map(({ email }) => email))).size;
-
-/** Those who may answer for a rule. */
-const peopleOf = (audiences: Audience[]) =>
-  audiences.flatMap(({ key, name }) => (key.startsWith('person:') ? [{ id: Number(key.slice('person:'.length)), name }] : []));
 
 type HeadProps = Pick<Route.ComponentProps['loaderData'], 'watch' | 'kept'> & { draft: RuleDraft; ready: boolean };
 

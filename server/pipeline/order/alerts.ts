@@ -11,7 +11,7 @@ const isOpen = ({ course }: RaisedAlert['news']) => course != null && course.clo
 /** What each at-once report tells of the alerts that it takes. */
 export function alertEditions(ordering: Ordering, at: Instant, alerts: RaisedAlert[], reports: OpenReport[]): EditionDraft[] {
   return reports.flatMap((report) => {
-    const taken = alerts.filter(({ ruleId }) => report.rules.includes(ruleId));
+    const taken = alerts.filter(({ ruleId, report: only }) => (only === undefined ? report.rules.includes(ruleId) : only === report.id));
     if (taken.length === 0) return [];
     const raised = taken.length === 1 ? 'one alert' : `${taken.length} alerts`;
     return [

@@ -31,9 +31,9 @@ export async function orderDeliveries(
   const own = await ownersReports(db, notices, at);
   const reports = await lockReports(
     db,
-    alerts.map(({ ruleId }) => ruleId),
+    alerts.flatMap(({ ruleId, report }) => (report === undefined ? ruleId : [])),
     notices.map(({ watchId }) => watchId),
-    [...own.values()],
+    [...own.values(), ...alerts.flatMap(({ report }) => report ?? [])],
   );
   const drafts = [...alertEditions(services, at, alerts, reports), ...noticeEditions(services, at, notices, reports, own)];
   const editions = orderEditions(services, drafts, await services.ids.take(db, countOrdered(drafts)));

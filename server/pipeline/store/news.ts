@@ -1,4 +1,4 @@
-import type { RuleId, RunId, SeriesId, WatchId } from '#core/id';
+import type { ReportId, RuleId, RunId, SeriesId, WatchId } from '#core/id';
 import { shownPair, shownValue } from '#core/compare/shown';
 import type { About, GoodReading, Verdict } from '#core/judge/known';
 import type { Sense } from '#core/compare/compare';
@@ -20,6 +20,8 @@ export interface RaisedAlert {
   ruleId: RuleId;
   watchId: WatchId;
   news: News;
+  /** Told through this report alone, and not through those of its rule. */
+  report?: ReportId;
 }
 
 /** What the watches of a run have to tell besides what their rules say: fields that changed, and records that came or went. */

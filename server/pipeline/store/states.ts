@@ -78,6 +78,8 @@ interface OpenedEpisode {
   opened: Instant;
   raised: Instant;
   peak: Furthest;
+  /** When others are told, where nobody has taken it on by then. */
+  stepAt: Instant | null;
   closed: { at: Instant; because: string } | null;
 }
 
@@ -111,7 +113,7 @@ export function moveEpisodes(verdicts: WatchVerdict[], ids: number[]): { stateme
 }
 
 /** What an effect makes of the episodes of its subject; the number of the one that opens by it. */
-function followEffect(subject: EpisodeMoves, effect: Turn['effects'][number], { turn, about }: Verdict, ids: number[]): number | null {
+function followEffect(subject: EpisodeMoves, effect: Turn['effects'][number], { rule, turn, about }: Verdict, ids: number[]): number | null {
   const current = subject.opened.at(-1) ?? subject.before;
   if (effect.do === 'peak') current.peak = effect.peak;
   if (effect.do === 'close') current.closed = { at: turn.at, because: effect.because };
@@ -120,7 +122,9 @@ function followEffect(subject: EpisodeMoves, effect: Turn['effects'][number], { 
   if (id === undefined) throw new Error('an episode without a number');
   const { state } = turn.memory.judged;
   const raised = state.is === 'raised' ? state.raised : turn.at;
-  subject.opened.push({ id, opened: effect.at, raised, peak: effect.peak ?? { value: about?.value ?? ABSENT, at: effect.at }, closed: null });
+  const [step] = rule.definition.steps ?? [];
+  const peak = effect.peak ?? { value: about?.value ?? ABSENT, at: effect.at };
+  subject.opened.push({ id, opened: effect.at, raised, peak, stepAt: step === undefined ? null : raised + step.after, closed: null });
   return id;
 }
 
@@ -139,10 +143,10 @@ WITH moved AS (
   JOIN record r ON r.watch_id = n.watch AND r.identity = n.identity
   WHERE e.rule_id = n.rule AND e.record_id = r.id AND e.closed_at IS NULL RETURNING e.id
 )
-INSERT INTO episode (id, rule_id, record_id, opened_at, raised_at, peak, peak_at, closed_at, closed_because)
-SELECT n.id, n.rule, r.id, n.opened_at, n.raised_at, n.peak, n.peak_at, n.closed_at, n.because
+INSERT INTO episode (id, rule_id, record_id, opened_at, raised_at, peak, peak_at, step_at, closed_at, closed_because)
+SELECT n.id, n.rule, r.id, n.opened_at, n.raised_at, n.peak, n.peak_at, n.step_at, n.closed_at, n.because
 FROM jsonb_to_recordset($2) AS n(id bigint, rule int, watch int, identity text, opened_at timestamptz, raised_at timestamptz, peak jsonb, peak_at timestamptz,
-  closed_at timestamptz, because text)
+  step_at timestamptz, closed_at timestamptz, because text)
 JOIN record r ON r.watch_id = n.watch AND r.identity = n.identity
 -- What was open is closed first: of one rule on one record one is open at most.
 WHERE (SELECT count(*) FROM moved) >= 0`;
@@ -153,8 +157,9 @@ function episodeStatement(moves: EpisodeMoves[]): Statement[] {
     peak === null && closed === null ? [] : [{ rule, watch, identity, ...peakColumns(peak), ...closedColumns(closed) }],
   );
   const opened = moves.flatMap(({ rule, watch, identity, opened: each }) =>
-    each.map(({ id, opened: at, raised, peak, closed }) => ({
+    each.map(({ id, opened: at, raised, peak, stepAt, closed }) => ({
       id, rule, watch, identity, opened_at: moment(at), raised_at: moment(raised), ...peakColumns(peak), ...closedColumns(closed),
+      ...(stepAt === null ? {} : { step_at: moment(stepAt) }),
     })),
   ); // prettier-ignore
   if (before.length === 0 && opened.length === 0) return [];
