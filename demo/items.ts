@@ -4,7 +4,7 @@ import type { Clause } from '#core/judge/clause';
 import type { RuleDefinition } from '#core/judge/rule';
 import type { Decimal } from '#core/value/decimal';
 import { money } from '#core/value/parse';
-import type { Instant } from '#core/when/interval';
+import { HOUR, type Instant } from '#core/when/interval';
 import { editItems, joinRecords, listItems } from '#server/db/items';
 import { inTransaction, type Pool } from '#server/db/pool';
 import { reference } from '#standins/shops/wholesale';
@@ -85,6 +85,7 @@ export const UNDER_MINIMUM: RuleDefinition = {
   when: { kind: 'against', ...asked, other: { field: 'price', item: 'minimum' }, is: 'below', by: nothing, inclusive: false },
   whenAlreadyMet: 'raise',
   weight: 'high',
+  steps: [{ after: 6 * HOUR, audiences: ['marta'] }],
   note: 'Our agreement with the maker: we write to them the same day.',
 };
 

@@ -1,4 +1,4 @@
-import { DAY, type Instant } from '#core/when/interval';
+import { DAY, HOUR, type Instant } from '#core/when/interval';
 import { readConfig } from '#server/config';
 import { claimDue, nextDueAt } from '#server/db/sources';
 import { sendWaiting } from '#server/deliver/deliver';
@@ -10,6 +10,7 @@ import { startStandins } from '#standins/server';
 import { enterItems, joinOffers } from './items';
 import { EVENTS, HISTORY, makeScenario } from './scenario';
 import { begin, nameSites, SET_UPS } from './set-ups';
+import { putStencil, tagWatches } from './together';
 
 /** Where the replay finds its parts. */
 export interface ReplayPlaces {
@@ -44,10 +45,15 @@ export async function replay(places: ReplayPlaces, end: Instant, progress: (shar
     const setting = { pool: services.pool, sources: pipeline.sources, port: places.standinsPort, mostAtOnce: config.hostMostAtOnce, ...people };
     const begins = SET_UPS.map((setUp) => ({ before: setUp.before, happens: () => begin(setUp, { ...setting, now }) }));
     const joins = JOINED.map((before) => ({ before, happens: () => joinOffers(services.pool, people.owner, now) }));
+    const together = [
+      { before: DAY - HOUR, happens: () => tagWatches(services.pool, people.owner, now) },
+      { before: 8 * DAY, happens: () => putStencil(services.pool, people.owner, now) },
+    ];
     const events = [
       ...EVENTS.map(({ before, happens }) => ({ before, happens: () => Promise.resolve(happens(standins.world)) })),
       ...begins,
       ...joins,
+      ...together,
     ].sort((a, b) => b.before - a.before);
     let runs = 0;
     for (;;) {

@@ -36,6 +36,12 @@ export const GOES: Clause = { kind: 'record', how: 'vanishes' };
 /** The cheapest thing of the shop has changed hands: a leader for its front page. */
 export const LOWEST: Clause = { kind: 'place', ...asked('price'), among: 'records', end: 'lowest', how: 'takes' };
 
+/** Of the cheapest things of the shop, whichever they are this week. */
+export const THREE_CHEAPEST = rule(
+  { kind: 'move', ...asked('price'), against: { base: 'last' }, rise: percent('2'), fall: percent('2') },
+  { only: [{ by: 'lowest', field: 'price', count: 3, anew: 'week', zone: LONDON }], weight: 'low', tags: ['front page'] },
+);
+
 export const BELOW_WEEK_BEFORE: Clause = { kind: 'before', ...asked('price'), by: 'week', zone: LONDON, rise: null, fall: percent('3') };
 
 const euros = (amount: string): Measure => ({ kind: 'money', amount: amount as Decimal, currency: 'EUR' });

@@ -1,5 +1,6 @@
 import type { PersonId } from '#core/id';
 import type { Condition } from '#core/judge/clause';
+import type { RuleDefinition } from '#core/judge/rule';
 import { BELOW_OURS, CHEAPEST, UNDER_MINIMUM } from './items';
 import type { Said } from './rules';
 import { pageDefinition, type Field } from '#core/read/definition';
@@ -137,19 +138,20 @@ function sourceOf(slug: string, port: number, mostAtOnce: number) {
   return { address: `http://${host}/p/${slug}`, host, site: 'Skepwright', mostAtOnce };
 }
 
-/** Rules as the scenario says them, each told to the same. */
-export const rulesOf = (said: Said[], audiences: string[]): RulePlan[] =>
-  said.map((each) => ({ id: null, definition: 'when' in each ? each : { when: each, whenAlreadyMet: 'wait' }, audiences }));
+/** Rules as the scenario says them, each told to the same; those who hear next go by the names of the scenario, too. */
+export const rulesOf = (said: Said[], tell: string[], keyOf: (who: string) => string): RulePlan[] =>
+  said.map((each) => {
+    const definition: RuleDefinition = 'when' in each ? each : { when: each, whenAlreadyMet: 'wait' };
+    const steps = definition.steps?.map((step) => ({ ...step, audiences: step.audiences.map(keyOf) }));
+    return { id: null, definition: { ...definition, ...(steps === undefined ? {} : { steps }) }, audiences: tell.map(keyOf) };
+  });
 
 function planOf(planned: Planned, audience: Audience, body: Body) {
   const definition = pageDefinition(findItem(planned.slug)?.name ?? planned.slug, planned.fields);
   return {
     definition: withFrames(body, definition),
     frequency: planned.frequency,
-    rules: rulesOf(
-      planned.conditions,
-      planned.tell.map((who) => audience[who]),
-    ),
+    rules: rulesOf(planned.conditions, planned.tell, (who) => audience[who as keyof Audience]),
   };
 }
 

@@ -2,7 +2,7 @@ import type { PersonId } from '#core/id';
 import { rulesOf } from './scenario';
 import {
   BELOW_WEEK_BEFORE, COLD_BROOD, COMES, crossing, DEAR_AND_SHIPPED, DOOR, FALLS_SINCE_TOLD, FEW_ORDERS, FOULBROOD, FUEL_MEDIAN, GOES, GRADE_LOW,
-  GRADE_WORSE, HIVE_LOSES, LOWEST, MANY_WORDS, ORDERS_TODAY, STORE_SILENT, UNREAD, VISITS_HIGHEST, WARM_STORE, type Said,
+  GRADE_WORSE, HIVE_LOSES, LOWEST, MANY_WORDS, ORDERS_TODAY, STORE_SILENT, THREE_CHEAPEST, UNREAD, VISITS_HIGHEST, WARM_STORE, type Said,
 } from './rules'; // prettier-ignore
 import type { Body } from '#core/read/body';
 import { candidateAt, wholeText } from '#core/read/candidates';
@@ -132,7 +132,7 @@ export const SET_UPS: SetUp[] = [
   },
   {
     before: 28 * DAY, name: 'Everything at Combe & Larder', host: 'combe-larder', path: '/goods', site: 'Combe & Larder', frequency: every(12, 'hour'),
-    rules: [{ kind: 'change', asked: { field: 'stock' } }, COMES, GOES, LOWEST], tell: ['tom'], read: listing(polar('price', 'up is good')),
+    rules: [{ kind: 'change', asked: { field: 'stock' } }, COMES, GOES, LOWEST, THREE_CHEAPEST], tell: ['tom'], read: listing(polar('price', 'up is good')),
   },
   {
     before: 28 * DAY, name: 'Cedar hive, six-frame', host: 'imkerhaus', path: '/artikel/cedar-hive-six', site: 'Imkerhaus Astrel', frequency: every(6, 'hour'),
@@ -205,7 +205,7 @@ export async function begin(setUp: SetUp, setting: Setting): Promise<void> {
   const way = setUp.rendered === undefined ? 'plain' : 'rendered';
   const request = setUp.rendered ?? {};
   const body = await fetchBody(sources, { address, way, request }, now);
-  const rules = rulesOf(setUp.rules, setUp.tell.map(tell));
+  const rules = rulesOf(setUp.rules, setUp.tell, tell);
   const plan = { definition: withFrames(body, setUp.read(body, setUp.name)), frequency: setUp.frequency, rules };
   await inTransaction(pool, (db) => createWatch(db, { address, host, site: setUp.site, mostAtOnce, way, request }, plan, owner, now));
 }

@@ -91,7 +91,7 @@ export function listing({ when }: RuleDefinition, { savedAt }: Situation, to: In
 /** Of histories those that a rule would run for, by what is known of their records now. */
 export function runsFor({ only }: RuleDefinition, histories: readonly History[], now: Instant): History[] {
   const records = histories.map(({ identity, name, labels = {}, item, fields }) => ({
-    identity, name, labels, item, valueOf: (field: string) => fields[field]?.readings.at(-1)?.value,
+    identity, name, labels, item, fieldOf: (field: string) => fields[field]?.readings.at(-1)?.value,
   })); // prettier-ignore
   const choice = choiceOf(only, records, null, now);
   return histories.filter((_, at) => lets(only, records[at] as Filtered, choice));

@@ -78,7 +78,7 @@ export class RuleJudging {
     const { identity, name, labels, good } = subject;
     const read = (field: string): Value | undefined =>
       good.findLast((reading) => reading.field.key === field && isInTime(reading))?.value ?? series(identity, field)?.value;
-    return { identity, name, labels, valueOf: read, item: this.watch.items?.of.get(identity)?.item };
+    return { identity, name, labels, fieldOf: read, item: this.watch.items?.of.get(identity)?.item };
   }
 
   /** What was read of other watches, by the names under which rules ask it, and of other offers of the items of some records. */

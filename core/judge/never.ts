@@ -1,7 +1,9 @@
+import { decimal } from '../value/decimal';
+import { formatUnit, formatValue } from '../value/format';
 import { foldText } from '../value/parse';
 import { sameValue, type Measure, type Value } from '../value/value';
 import { runsFor, type History } from './backtest';
-import { clausesOf, type Clause, type Limits } from './clause';
+import { clausesOf, isOwn, type Clause, type Limits } from './clause';
 import type { RuleDefinition } from './rule';
 import { extent } from './tune';
 
@@ -13,28 +15,49 @@ export type Never =
   | { code: 'never counted so'; field: string; like: Measure }
   | { code: 'never said'; field: string; words: string };
 
-/** What of a rule nothing that was read so far could have met, in the order of its clauses; empty where something could, or nothing was read. */
-export function neverMet(rule: RuleDefinition, histories: readonly History[]): Never[] {
-  const own = runsFor(rule, histories, 0);
-  if (histories.length > 0 && own.length === 0) return [{ code: 'no records' }];
-  return clausesOf(rule.when).flatMap((clause) => ofClause(clause, own));
+/** What was read so far of the records that a rule runs for. */
+export interface Seen {
+  /** It runs for none of them; where none is known that is not said. */
+  none: boolean;
+  /** Whether anything was read of a field, and the least and the most that is counted like a measure. */
+  read: (field: string) => boolean;
+  extent: (field: string, like: Measure) => [least: number, most: number] | null;
+  says: (field: string, wanted: Value) => boolean;
+  hasPhrase: (field: string, folded: string) => boolean;
 }
 
-function ofClause(clause: Clause, histories: readonly History[]): Never[] {
+/** What of a rule nothing that was read so far could have met, in the order of its clauses; empty where something could, or nothing was read. */
+export const neverMet = (rule: RuleDefinition, histories: readonly History[]): Never[] => neverBy(rule, seenIn(rule, histories));
+
+/** The same, by what is known of what was read. */
+export function neverBy(rule: RuleDefinition, seen: Seen): Never[] {
+  return seen.none ? [{ code: 'no records' }] : clausesOf(rule.when).flatMap((clause) => ofClause(clause, seen));
+}
+
+function seenIn(rule: RuleDefinition, histories: readonly History[]): Seen {
+  const own = runsFor(rule, histories, 0);
+  const values = (field: string): Value[] => own.flatMap(({ fields }) => (fields[field]?.readings ?? []).map(({ value }) => value));
+  return {
+    none: histories.length > 0 && own.length === 0,
+    read: (field) => own.some(({ fields }) => (fields[field]?.readings.length ?? 0) > 0),
+    extent: (field, like) => extent(own, field, like),
+    says: (field, wanted) => values(field).some((value) => sameValue(value, wanted)),
+    hasPhrase: (field, folded) => values(field).some((value) => value.kind === 'text' && foldText(value.text).toLowerCase().includes(folded)),
+  };
+}
+
+function ofClause(clause: Clause, seen: Seen): Never[] {
   if (clause.kind === 'level' || clause.kind === 'crossing')
-    return clause.of.over === undefined ? ofLimits(clause.of.asked.field, clause.limits, histories) : [];
-  if (clause.kind === 'state' && clause.how !== 'any move') return ofStates(clause, clause.how, histories);
-  if (clause.kind === 'text' && 'phrase' in clause.how) return ofPhrase(clause.asked.field, clause.how, histories);
+    return clause.of.over === undefined && isOwn(clause.of.asked) ? ofLimits(clause.of.asked.field, clause.limits, seen) : [];
+  if (clause.kind === 'state' && clause.how !== 'any move' && isOwn(clause.asked)) return ofStates(clause.asked.field, clause.how, seen);
+  if (clause.kind === 'text' && 'phrase' in clause.how && isOwn(clause.asked)) return ofPhrase(clause.asked.field, clause.how, seen);
   return [];
 }
 
-const valuesOf = (field: string, histories: readonly History[]): Value[] =>
-  histories.flatMap(({ fields }) => (fields[field]?.readings ?? []).map(({ value }) => value));
-
-function ofLimits(field: string, limits: Limits, histories: readonly History[]): Never[] {
-  if (valuesOf(field, histories).length === 0) return [];
+function ofLimits(field: string, limits: Limits, seen: Seen): Never[] {
+  if (!seen.read(field)) return [];
   const like = 'limit' in limits ? limits.limit : limits.low;
-  const found = extent(histories, field, like);
+  const found = seen.extent(field, like);
   if (found === null) return [{ code: 'never counted so', field, like }];
   const [least, most] = found;
   const limit = Number(like.amount);
@@ -45,18 +68,31 @@ function ofLimits(field: string, limits: Limits, histories: readonly History[]):
   return [];
 }
 
-type StateClause = Extract<Clause, { kind: 'state' }>;
+type StateHow = Exclude<Extract<Clause, { kind: 'state' }>['how'], string>;
 
-function ofStates({ asked: { field } }: StateClause, how: Exclude<StateClause['how'], string>, histories: readonly History[]): Never[] {
+function ofStates(field: string, how: StateHow, seen: Seen): Never[] {
   const wanted = 'is' in how ? how.is : 'becomes' in how ? how.becomes : 'leaves' in how ? how.leaves : how.to;
-  const seen = valuesOf(field, histories);
   const words = 'state' in wanted ? wanted.state : 'text' in wanted ? wanted.text : '';
-  return seen.length === 0 || words === '' || seen.some((value) => sameValue(value, wanted)) ? [] : [{ code: 'never said', field, words }];
+  return !seen.read(field) || words === '' || seen.says(field, wanted) ? [] : [{ code: 'never said', field, words }];
 }
 
-function ofPhrase(field: string, { phrase, is }: { phrase: string; is: string }, histories: readonly History[]): Never[] {
-  const seen = valuesOf(field, histories);
-  const wanted = foldText(phrase).toLowerCase();
-  const has = seen.some((value) => value.kind === 'text' && foldText(value.text).toLowerCase().includes(wanted));
-  return seen.length === 0 || has || is === 'not there' ? [] : [{ code: 'never said', field, words: phrase }];
+function ofPhrase(field: string, { phrase, is }: { phrase: string; is: string }, seen: Seen): Never[] {
+  const has = is === 'not there' || !seen.read(field) || seen.hasPhrase(field, foldText(phrase).toLowerCase());
+  return has ? [] : [{ code: 'never said', field, words: phrase }];
+}
+
+/** Why a rule could not have been met so far, as a sentence. */
+export function describeNever(never: Never, labelOf: (key: string) => string, locale: string): string {
+  switch (never.code) {
+    case 'no records':
+      return 'No record of this watch is let through: it would run for none.';
+    case 'never counted so':
+      return `No ${labelOf(never.field)} was ever counted in ${formatUnit(never.like, locale) || 'that'}: it could not be judged.`;
+    case 'limit never reached': {
+      const read = { ...never.like, amount: decimal(String(never.amount)) ?? never.like.amount };
+      return `It could not have been met so far: the ${never.side} ${labelOf(never.field)} that was read is ${formatValue(read, locale)}.`;
+    }
+    case 'never said':
+      return `“${never.words}” was never read as ${labelOf(never.field)} so far.`;
+  }
 }

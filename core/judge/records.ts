@@ -10,7 +10,7 @@ export interface Filtered {
   identity: string;
   name: string;
   labels: Readonly<Record<string, string>>;
-  valueOf?: (field: string) => Value | undefined;
+  fieldOf?: (field: string) => Value | undefined;
   item?: KnownItem['item'] | undefined;
 }
 
@@ -25,7 +25,7 @@ export function lets(only: readonly RecordTest[] = [], record: Filtered, choice:
   return only.every((test) => (isRanking(test) ? (choice?.in.includes(record.identity) ?? false) : passes(test, record)));
 }
 
-function passes(test: Exclude<RecordTest, Ranking>, { identity, name, labels, valueOf, item }: Filtered): boolean {
+function passes(test: Exclude<RecordTest, Ranking>, { identity, name, labels, fieldOf, item }: Filtered): boolean {
   switch (test.by) {
     case 'identity':
       return test.in.includes(identity);
@@ -34,7 +34,7 @@ function passes(test: Exclude<RecordTest, Ranking>, { identity, name, labels, va
     case 'name':
       return name.toLowerCase().includes(test.holds.toLowerCase());
     case 'field':
-      return says(valueOf?.(test.field), test.is);
+      return says(fieldOf?.(test.field), test.is);
     case 'item':
       return item !== undefined && item[test.property].toLowerCase() === test.is.toLowerCase();
   }
@@ -58,7 +58,7 @@ export function choiceOf(only: readonly RecordTest[] = [], records: readonly Fil
   if (before !== null && stands(ranking, before.at, now)) return before;
   const others = only.filter((test) => !isRanking(test));
   const found = records.flatMap((record): [string, Measure][] => {
-    const value = lets(others, record) ? record.valueOf?.(ranking.field) : undefined;
+    const value = lets(others, record) ? record.fieldOf?.(ranking.field) : undefined;
     return value !== undefined && isMeasure(value) ? [[record.identity, value]] : [];
   });
   const [first] = found;

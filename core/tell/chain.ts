@@ -47,6 +47,8 @@ export interface RuleFacts {
   lastReason: Reason | null;
   /** Some report takes it. */
   told: boolean;
+  /** Why nothing that was read so far could have met it, in a sentence. */
+  never?: string | null;
 }
 
 /** One link of the chain: whether it holds, and what there is to say. */
@@ -129,11 +131,14 @@ function ruleLink({ rules }: ChainFacts, now: Instant, place: Place): Link {
   const judged = rules.map((rule) => ({ rule, ...judgedWords(rule, now, place) }));
   const broken = judged.filter(({ state }) => state === 'broken');
   const [first] = broken.length > 0 ? broken : judged;
-  if (rules.length === 1 || first === undefined) return { name, state: first?.state ?? 'open', said: `${only.asked}: ${first?.said ?? 'undecided'}` };
+  if (rules.length === 1 || first === undefined)
+    return { name, state: first?.state ?? 'open', said: `${only.asked}: ${first?.said ?? 'undecided'}${neverWords(only)}` };
   const others = broken.length > 1 ? `, and ${broken.length - 1} more` : '';
   if (broken.length > 0) return { name, state: 'broken', said: `${first.rule.asked}: ${first.said}${others}` };
   return { name, state: judged.every(({ state }) => state === 'open') ? 'open' : 'holds', said: sayMany(rules, now, place) };
 }
+
+const neverWords = ({ never, state }: RuleFacts): string => (never == null || state === 'raised' ? '' : `. ${never}`);
 
 /** `20 rules: 1 raised since 09:00, 17 calm, 2 undecided`. */
 function sayMany(rules: RuleFacts[], now: Instant, place: Place): string {
@@ -145,7 +150,10 @@ function sayMany(rules: RuleFacts[], now: Instant, place: Place): string {
     if (count === 0) return [];
     return [`${count} ${state}${state === 'raised' && latest > 0 ? ` since ${formatRecent(latest, now, place)}` : ''}`];
   });
-  return `${rules.length} rules: ${words.join(', ')}`;
+  const never = rules.filter((rule) => rule.never != null && rule.state !== 'raised');
+  const [first] = never;
+  const more = never.length > 1 ? ` (and ${never.length - 1} more like it)` : '';
+  return `${rules.length} rules: ${words.join(', ')}${first === undefined ? '' : `. ${first.asked}: ${first.never ?? ''}${more}`}`;
 }
 
 function judgedWords(rule: RuleFacts, now: Instant, place: Place): Pick<Link, 'state' | 'said'> {

@@ -35,7 +35,7 @@ export async function beginRule(db: Db, id: RuleId, now: Instant): Promise<Begun
   const items = (await loadItems(db, [watch], now)).get(watch.id);
   const { only } = rule.definition;
   const filtered = (record: KnownRecord): Filtered => ({
-    ...record, name: nameOf(record), valueOf: (field) => record.series.get(field)?.value, item: items?.of.get(record.identity)?.item,
+    ...record, name: nameOf(record), fieldOf: (field) => record.series.get(field)?.value, item: items?.of.get(record.identity)?.item,
   }); // prettier-ignore
   const all = [...watch.records.values()].filter(({ goneSince }) => goneSince === null);
   const choice = choiceOf(only, all.map(filtered), null, now);

@@ -3,14 +3,14 @@ import { useMemo, useState } from 'react';
 import type { Backtest, History, TestedEpisode } from '#core/judge/backtest';
 import { describeClause, namesOf } from '#core/judge/describe';
 import { clausesOf } from '#core/judge/clause';
-import { neverMet } from '#core/judge/never';
+import { describeNever, neverMet } from '#core/judge/never';
 import { ownFields, type RuleDefinition } from '#core/judge/rule';
 import { extent, limitedClause, limitVariants, otherVariants, withLimit, type Variant } from '#core/judge/tune';
 import type { RuleDraft } from '#core/plan/rule-draft';
 import { labelOf } from '#core/plan/plan';
 import type { Field } from '#core/read/definition';
 import { decimal } from '#core/value/decimal';
-import { formatUnit, formatValue } from '#core/value/format';
+import { formatValue } from '#core/value/format';
 import { alike, isMeasure, type Measure } from '#core/value/value';
 import { formatDuration, formatInstant } from '#core/when/format';
 import { DAY, type Instant } from '#core/when/interval';
@@ -113,23 +113,10 @@ function Never({ rule, past, fields }: { rule: RuleDefinition | null; past: Past
   return (
     <ul className="text-second" data-never>
       {never.map((each) => (
-        <li key={JSON.stringify(each)}>{neverWords(each, fields, locale)}</li>
+        <li key={JSON.stringify(each)}>{describeNever(each, (key) => labelOf(fields, key), locale)}</li>
       ))}
     </ul>
   );
-}
-
-function neverWords(never: ReturnType<typeof neverMet>[number], fields: Field[], locale: string): string {
-  switch (never.code) {
-    case 'no records':
-      return 'No record of this watch is let through: it would run for none.';
-    case 'never counted so':
-      return `No ${labelOf(fields, never.field)} was ever counted in ${formatUnit(never.like, locale) || 'that'}: it could not be judged.`;
-    case 'limit never reached':
-      return `It could not have been met so far: the ${never.side} ${labelOf(fields, never.field)} that was read is ${formatValue({ ...never.like, amount: decimal(String(never.amount)) ?? never.like.amount }, locale)}.`;
-    case 'never said':
-      return `“${never.words}” was never read as ${labelOf(fields, never.field)} so far.`;
-  }
 }
 
 function Summary({ tested, rule, days, readers }: { tested: Backtest | null; rule: RuleDefinition | null; days: number; readers: number }) {

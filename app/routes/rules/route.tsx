@@ -8,6 +8,7 @@ import { countRules, listRules, RULE_FILTERS, RULE_ORDERS, ruleTags, type RuleFi
 import { ListAsked, namesToChoose } from '../../parts/bulk/asked';
 import { BulkBar } from '../../parts/bulk/bar';
 import { useLiveWatches } from '../../parts/live';
+import { neverSaid } from '../../parts/never.server';
 import { namesNow } from '../../parts/watch-list.server';
 import { readNumber } from '../../ids.server';
 import { services } from '../../services.server';
@@ -32,7 +33,7 @@ const SOON = 14 * DAY;
 const GROUPS = ['watch', 'site', 'owner', 'tag', 'state'] as const;
 
 export async function loader({ request, context }: Route.LoaderArgs) {
-  asks(context, 'see', { kind: 'watch' });
+  const person = asks(context, 'see', { kind: 'watch' });
   const { pool, clock } = services();
   const said = new URL(request.url).searchParams;
   const word = (name: string) => soundText(said.get(name) ?? '').slice(0, MOST_WORDS).trim(); // prettier-ignore
@@ -49,11 +50,22 @@ export async function loader({ request, context }: Route.LoaderArgs) {
     listAudiences(pool),
   ]);
   const { words, site, owner, tag } = asked;
+  const rows = found.slice(0, PAGE);
+  const never = await neverSaid(
+    rows,
+    ({ labels }) =>
+      (key) =>
+        labels[key] ?? key,
+    person.locale,
+  );
   return {
-    rows: found.slice(0, PAGE), count, page, more: found.length > PAGE, audiences,
+    rows: rows.map((row) => ({ ...row, never: never.get(row) ?? null })), count, page, more: found.length > PAGE, audiences,
     asked: { q: words, show: filter, sort, group: group ?? '', site, owner, tag }, names: { ...names, tags },
   }; // prettier-ignore
 }
+
+/** A rule with why nothing that was read so far could have met it. */
+type Row = RuleRow & { never: string | null };
 
 const SHOWN: Record<RuleFilter, string> = { all: 'All', raised: 'Raised', off: 'Switched off', 'ends soon': 'Ends soon' };
 
@@ -61,7 +73,7 @@ export default function Rules({ loaderData }: Route.ComponentProps) {
   useLiveWatches();
   const { rows, count, page, more, audiences, asked, names } = loaderData;
   const { locale, place, now } = useReader();
-  const choosing = useChoosing<RuleRow>(rows, ({ id }) => id);
+  const choosing = useChoosing<Row>(rows, ({ id }) => id);
   const to = (change: Record<string, string>) =>
     `?${new URLSearchParams(Object.entries({ ...asked, ...change }).filter(([, value]) => value !== '')).toString()}`;
   return (
@@ -166,7 +178,7 @@ type Reader = Pick<ReturnType<typeof useReader>, 'locale' | 'place' | 'now'>;
 const nameOf = ({ definition, labels }: RuleRow, locale: string) =>
   definition.name ?? describeCondition(definition.when, namesOf((key) => labels[key] ?? key, locale)); // prettier-ignore
 
-function columns({ locale, place, now }: Reader): Column<RuleRow>[] {
+function columns({ locale, place, now }: Reader): Column<Row>[] {
   return [
     {
       head: 'Rule',
@@ -178,6 +190,11 @@ function columns({ locale, place, now }: Reader): Column<RuleRow>[] {
           </Link>
           {row.definition.weight === undefined ? null : <span className="ml-2 text-glance text-third">{row.definition.weight} weight</span>}
           <span className="block text-glance text-third">{[...describeTerms(row.definition), ...(row.definition.tags ?? [])].join(' · ')}</span>
+          {row.never === null || row.raised > 0 || row.definition.off === true ? null : (
+            <span className="block text-glance text-second" data-never>
+              {row.never}
+            </span>
+          )}
           {row.choice === null ? null : <span className="block text-glance text-third">now: {row.choice.in.join(', ')}</span>}
         </>
       ),

@@ -15,6 +15,7 @@ import { listOffered, listRecords, type AfterRecord } from '#server/db/records';
 import { askForLook, editWatch, setWatchState } from '#server/db/watches';
 import { useLive } from '../../parts/live';
 import { Chain } from '../../parts/chain';
+import { neverSaid } from '../../parts/never.server';
 import { framed } from '../../parts/plan/frames.server';
 import { namesNobody, NOBODY_THERE } from '../../parts/plan/audience.server';
 import { completePlan, draftOf, labelOf, unitsByField, type PlanDraft } from '#core/plan/plan';
@@ -89,10 +90,18 @@ export async function loader({ request, params, context }: Route.LoaderArgs) {
   const questions = await questionsShown(watch);
   const pictures = trail === null ? null : await beforeAfter(watch.id, trail.change.id);
   return {
-    watch, facts: chainFactsOf(watch, person.locale), range, from, to: now, readings, changes, changeCount, runs, episodes, audiences, trail,
+    watch, facts: await factsOf(watch, person.locale), range, from, to: now, readings, changes, changeCount, runs, episodes, audiences, trail,
     records, record, words, page: { begun: after !== null, more: found.length > MOST_RECORDS, size: MOST_RECORDS }, offered, punctuality, pictures, questions,
     items: await itemsSeen(watch, records),
   }; // prettier-ignore
+}
+
+/** What the chain says of a watch, and of each rule whether anything that was read so far could have met it. */
+async function factsOf(watch: WatchNow, locale: string) {
+  const facts = chainFactsOf(watch, locale);
+  const asked = watch.rules.map(({ definition }) => ({ watchId: watch.id, definition }));
+  const never = await neverSaid(asked, () => (key) => labelOf(watch.definition.fields, key), locale);
+  return { ...facts, rules: facts.rules.map((rule, at) => ({ ...rule, never: never.get(asked[at] as (typeof asked)[number]) ?? null })) };
 }
 
 const MOST_RECORDS = 200;

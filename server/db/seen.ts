@@ -1,0 +1,66 @@
+import type { WatchId } from '#core/id';
+import type { Seen } from '#core/judge/never';
+import { lets } from '#core/judge/records';
+import { isRanking, type RuleDefinition } from '#core/judge/rule';
+import { foldText } from '#core/value/parse';
+import { isMeasure, unitOf, wordsOf } from '#core/value/value';
+import type { Db } from './pool';
+
+/** What was read of a field of a record, of one kind and unit: the least and the most of it, and some of its words. */
+interface SeenRow {
+  watch: WatchId;
+  identity: string;
+  name: string;
+  labels: Record<string, string>;
+  field: string;
+  kind: string;
+  unit: string | null;
+  least: number | null;
+  most: number | null;
+  words: (string | null)[];
+}
+
+/** Of so many records of a watch, and so many readings of each series, is it found; of texts their beginnings. */
+const MOST_RECORDS = 60;
+const MOST_READINGS = 2_000;
+const MOST_WORDS = 40;
+const LONGEST_WORDS = 400;
+
+const SEEN = `
+SELECT r.watch_id AS watch, r.identity, coalesce(r.name, r.identity) AS name, r.labels, s.field, x.kind, x.unit, x.least, x.most, x.words
+FROM unnest($1::int[]) AS w(id)
+CROSS JOIN LATERAL (SELECT * FROM record q WHERE q.watch_id = w.id AND q.gone_since IS NULL ORDER BY q.id LIMIT ${MOST_RECORDS}) r
+JOIN series s ON s.record_id = r.id
+CROSS JOIN LATERAL (
+  SELECT q.kind, q.unit, min(q.amount)::float8 AS least, max(q.amount)::float8 AS most, (array_agg(DISTINCT left(q.words, ${LONGEST_WORDS})))[1:${MOST_WORDS}] AS words
+  FROM (SELECT * FROM reading y WHERE y.series_id = s.id ORDER BY y.first_seen DESC LIMIT ${MOST_READINGS}) q GROUP BY q.kind, q.unit
+) x`;
+
+/** What was read of some watches so far, by watch. */
+export async function seenOf(db: Db, watches: readonly WatchId[]): Promise<ReadonlyMap<WatchId, SeenRow[]>> {
+  const found = new Map<WatchId, SeenRow[]>(watches.map((id) => [id, []]));
+  if (watches.length === 0) return found;
+  for (const row of (await db.query<SeenRow>(SEEN, [watches])).rows) found.get(row.watch)?.push(row);
+  return found;
+}
+
+/** What of it is of the records that a rule runs for. */
+export function seenFor({ only = [] }: RuleDefinition, rows: readonly SeenRow[]): Seen {
+  const tests = only.filter((test) => !isRanking(test) && test.by !== 'item' && test.by !== 'field');
+  const own = rows.filter(({ identity, name, labels }) => lets(tests, { identity, name, labels }));
+  const of = (field: string) => own.filter((row) => row.field === field);
+  // Where not all that was read is at hand nothing is said of it.
+  const words = (field: string) => of(field).flatMap((row) => row.words.flatMap((each) => each ?? []));
+  const isCut = (field: string) =>
+    of(field).some((row) => row.words.length >= MOST_WORDS) || words(field).some((each) => each.length >= LONGEST_WORDS);
+  return {
+    none: rows.length > 0 && own.length === 0,
+    read: (field) => of(field).length > 0,
+    extent: (field, like) => {
+      const alike = of(field).filter(({ kind, unit, least, most }) => kind === like.kind && unit === unitOf(like) && least !== null && most !== null);
+      return alike.length === 0 ? null : [Math.min(...alike.map(({ least }) => least ?? 0)), Math.max(...alike.map(({ most }) => most ?? 0))];
+    },
+    says: (field, wanted) => isMeasure(wanted) || isCut(field) || words(field).includes(wordsOf(wanted) ?? ''),
+    hasPhrase: (field, folded) => isCut(field) || words(field).some((each) => foldText(each).toLowerCase().includes(folded)),
+  };
+}
