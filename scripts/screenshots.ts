@@ -89,8 +89,9 @@ const SHOTS: Shot[] = [
   { name: 'watches', take: open('/watches') },
   { name: 'watch', take: (driver, web) => watchNamed(driver, web, 'Copper smoker, large') },
   { name: 'watch-records', take: (driver, web) => watchNamed(driver, web, 'Honey store') },
-  { name: 'hosts', take: open('/hosts') },
-  { name: 'sites', take: open('/sites') },
+  { name: 'items', take: open('/items') },
+  { name: 'rules', take: open('/rules?sort=told') },
+  { name: 'stencil', take: open('/stencils/1') },
   {
     name: 'watch-mend',
     take: async (driver, web) => {
@@ -116,16 +117,6 @@ const SHOTS: Shot[] = [
     take: async (driver, web, standins) => {
       await setUp(driver, web, standins);
       await sayRule(driver);
-    },
-  },
-  {
-    name: 'set-up-mail',
-    take: async (driver, web, standins) => {
-      await setUp(driver, web, standins);
-      await sayRule(driver);
-      await press(driver, '//button[normalize-space()="On to who should hear"]');
-      await press(driver, '//label[starts-with(normalize-space(), "Pricing")]');
-      await press(driver, '//button[normalize-space()="On to the mail"]');
     },
   },
   { name: 'outbox', take: open('/outbox') },

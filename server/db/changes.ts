@@ -1,4 +1,4 @@
-import type { ChangeId, DeliveryId, RuleId, RunId, WatchId } from '#core/id';
+import type { ChangeId, DeliveryId, RecordId, RuleId, RunId, WatchId } from '#core/id';
 import type { Change } from '#core/compare/compare';
 import { readReason, type Reason } from '#core/judge/reason';
 import type { Condition } from '#core/judge/clause';
@@ -12,6 +12,7 @@ export interface ChangeRow extends Change {
   field: string;
   /** The name of the record it happened to; null where that is the whole page. */
   record: string | null;
+  recordId: RecordId | null;
   seenAt: Instant;
   lookedBefore: Instant;
   told: number;
@@ -32,7 +33,8 @@ const TOLD = `
 
 /** Of a change `c`; of long texts only what differs. */
 const COLUMNS = `
-  c.id, c.field, (${RECORD_NAME}) AS record, c.kind,
+  c.id, c.field, (${RECORD_NAME}) AS record,
+  coalesce(c.record_id, (SELECT s.record_id FROM series s WHERE s.id = c.series_id)) AS "recordId", c.kind,
   coalesce(c.was_shown, shown(c.was)) AS "from", coalesce(c.now_shown, shown(c.now)) AS "to",
   c.difference, c.percent, c.sense, c.seen_at AS "seenAt", c.looked_before AS "lookedBefore",
   (SELECT count(*) FROM alert a WHERE a.change_id = c.id) AS alerts,

@@ -155,6 +155,10 @@ function Row({ episode, axis, chosen, onToggle }: { episode: EpisodeNow; axis: A
             {underWords(episode, place, now)} ·{' '}
             <Link className="link" to={trailOf(episode)}>
               trail
+            </Link>{' '}
+            ·{' '}
+            <Link className="link" to={`/watches/${episode.watchId}/rules/${episode.ruleId}`}>
+              rule
             </Link>
             {episode.page.startsWith('http') ? (
               <>

@@ -72,7 +72,9 @@ function toldWords({ told }: EpisodeNow, place: Place, now: Instant): string {
 
 const MOST_NAMES = 3;
 const namesIn = (names: string[]) =>
-  names.length > MOST_NAMES ? `${names.slice(0, MOST_NAMES - 1).join(', ')} and ${names.length - MOST_NAMES + 1} more` : names.join(' and ');
+  names.length > MOST_NAMES
+    ? `${names.slice(0, MOST_NAMES - 1).join(', ')} and ${names.length - MOST_NAMES + 1} more`
+    : [names.slice(0, -1).join(', '), names.at(-1)].filter(Boolean).join(' and ');
 
 /** Who is told next, and when, unless somebody takes it on. */
 function stepWords({ step, stepAt, takenOn, rule }: EpisodeNow, place: Place, now: Instant): string {

@@ -213,8 +213,9 @@ function Made({ made }: { made: MadeRule[] }) {
   const choosing = useChoosing<MadeRule>([...offered, ...byHand], ({ rule }) => rule);
   const { send, answer, busy } = useDoing();
   const rows = [...offered, ...byHand, ...rest];
+  const choose = choosingColumn(choosing, ({ name }) => name);
   const columns: Column<MadeRule>[] = [
-    choosingColumn(choosing, ({ name }) => name),
+    { ...choose, cell: (row) => (rest.includes(row) ? null : choose.cell(row)) },
     {
       head: 'Watch',
       className: 'font-medium',

@@ -6,6 +6,7 @@ import { formatRecent } from '#core/when/format';
 import type { Instant } from '#core/when/interval';
 import type { RecordNow } from '#server/db/records';
 import type { WatchNow } from '#server/db/watch-now';
+import { isNumeric } from '#core/plan/kinds';
 import { sideOf } from '../../parts/plan/side';
 import { Button } from '../../ui/button';
 import { TextField } from '../../ui/field';
@@ -35,6 +36,7 @@ export function Records({ watch, records, chosen, words, page, items }: RecordsP
   const fields = telling.slice(0, MOST_COLUMNS);
   const allStale = records.length > 0 && records.every(({ series }) => series.every(({ problem }) => problem !== null));
   const more = telling.length - fields.length;
+  const ruled = fields.find(isNumeric) ?? fields[0];
   return (
     <Section
       title={allStale ? 'Records, all stale' : 'Records'}
@@ -49,7 +51,11 @@ export function Records({ watch, records, chosen, words, page, items }: RecordsP
       <Table
         name="records"
         className="max-h-[340px]"
-        columns={[...columnsOf(fields, asked, allStale, { locale, place, now }), ...(items.known ? [itemColumn(items)] : [])]}
+        columns={[
+          ...columnsOf(fields, asked, allStale, { locale, place, now }),
+          ...(items.known ? [itemColumn(items)] : []),
+          ...(ruled === undefined ? [] : [ruleColumn(watch, ruled)]),
+        ]}
         rows={records}
         keyOf={({ id }) => id}
         isCurrent={({ id }) => id === chosen?.id}
@@ -123,6 +129,22 @@ function columnsOf(fields: Field[], asked: URLSearchParams, allStale: boolean, r
     },
   ];
 }
+
+/** A rule begins filled in with the record, and the first of its fields. */
+const ruleColumn = (watch: WatchNow, field: Field): Column<RecordNow> => ({
+  head: <span className="sr-only">A rule for it</span>,
+  wide: true,
+  side: 'right',
+  cell: ({ id, name }) => (
+    <Link
+      className="link text-glance text-third"
+      aria-label={`A rule for ${name}`}
+      to={`/watches/${watch.id}/rules/new?${new URLSearchParams({ field: field.key, record: String(id) }).toString()}`}
+    >
+      rule
+    </Link>
+  ),
+});
 
 const itemColumn = (items: ItemsSeen): Column<RecordNow> => ({
   head: 'Item',

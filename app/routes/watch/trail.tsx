@@ -5,7 +5,7 @@ import { clausesOf } from '#core/judge/clause';
 import { describeClause, describeCondition, namesOf } from '#core/judge/describe';
 import { describeReason, describeWhy, whysByClause } from '#core/judge/reason';
 import { formatValue } from '#core/value/format';
-import type { Value } from '#core/value/value';
+import { isMeasure, type Value } from '#core/value/value';
 import { formatDuration, formatInstant } from '#core/when/format';
 import type { Trail } from '#server/db/changes';
 import { TextDifference } from '../../parts/text-difference';
@@ -60,8 +60,25 @@ export function TrailOf({ trail, watch, labelOf }: { trail: Trail; watch: WatchI
           <TellingStep key={`${telling.report} ${telling.person}`} telling={telling} />
         ))}
       </ol>
+      {change.kind === 'record' ? null : (
+        <p className="pt-1.5 text-glance">
+          <Link className="link text-third" to={ruleFrom(change, watch)}>
+            a rule from this change
+          </Link>
+        </p>
+      )}
     </Section>
   );
+}
+
+/** A rule filled in from a change: its field, its record, and what it moved to. */
+function ruleFrom({ field, record, recordId, to }: Trail['change'], watch: WatchId): string {
+  const asked = new URLSearchParams({
+    field,
+    ...(record === null || recordId === null ? {} : { record: String(recordId) }),
+    ...(isMeasure(to) ? { limit: to.amount } : {}),
+  });
+  return `/watches/${watch}/rules/new?${asked.toString()}`;
 }
 
 /** What each of several conditions was found to be. */
