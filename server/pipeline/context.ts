@@ -163,11 +163,14 @@ const ASKING = `
 SELECT u.id, u.watch_id = ANY($1) AS own
 FROM rule u JOIN watch w ON w.id = u.watch_id
 WHERE u.ended_at IS NULL AND u.begun_at IS NOT NULL AND w.state = 'running' AND u.id IN (
-  SELECT o.id FROM rule o WHERE o.watch_id = ANY($1) AND (o.asks_items OR EXISTS (SELECT FROM rule_asks a WHERE a.rule_id = o.id))
+  SELECT o.id FROM rule o WHERE o.watch_id = ANY($1) AND EXISTS (SELECT FROM rule_asks a WHERE a.rule_id = o.id)
+  UNION SELECT o.id FROM rule o WHERE o.watch_id = ANY($1) AND o.asks_items AND o.ended_at IS NULL
   UNION SELECT a.rule_id FROM rule_asks a WHERE a.watch_id = ANY($1)
-  UNION SELECT o.id FROM rule o WHERE o.asks_items AND o.ended_at IS NULL AND o.watch_id IN (
-    SELECT other.watch_id FROM record mine JOIN record other ON other.item_id = mine.item_id WHERE mine.watch_id = ANY($1) AND mine.item_id IS NOT NULL
-  )
+  -- Of each joined record the others of its item, and of each of those the rules that ask: step by step, however many are joined elsewhere.
+  UNION SELECT o.id FROM record mine
+    CROSS JOIN LATERAL (SELECT x.watch_id FROM record x WHERE x.item_id = mine.item_id OFFSET 0) other
+    CROSS JOIN LATERAL (SELECT y.id FROM rule y WHERE y.watch_id = other.watch_id AND y.asks_items AND y.ended_at IS NULL OFFSET 0) o
+    WHERE mine.watch_id = ANY($1) AND mine.item_id IS NOT NULL
 )
 ORDER BY u.id FOR UPDATE OF u`;
 
