@@ -93,7 +93,7 @@ export function runsFor({ only }: RuleDefinition, histories: readonly History[],
   const records = histories.map(({ identity, name, labels = {}, item, fields }) => ({
     identity, name, labels, item, fieldOf: (field: string) => fields[field]?.readings.at(-1)?.value,
   })); // prettier-ignore
-  const choice = choiceOf(only, records, null, now);
+  const choice = choiceOf(only, () => records, null, now);
   return histories.filter((_, at) => lets(only, records[at] as Filtered, choice));
 }
 

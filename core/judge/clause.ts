@@ -15,6 +15,8 @@ export interface Asked {
   watch?: number;
   item?: ItemSide;
   channel?: number;
+  /** As the channel was called when it was said, for saying it again. */
+  called?: string;
 }
 
 /** Whether a series is the rule's own record's. */

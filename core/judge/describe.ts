@@ -24,8 +24,6 @@ export interface Names {
   record?: (identity: string) => string;
   /** Of another watch. */
   watch?: (id: number) => string;
-  /** Of a channel of ours. */
-  channel?: (id: number) => string;
   /** What only the setting of a rule needs is left out. */
   brief?: boolean;
   locale: string;
@@ -182,7 +180,7 @@ const OF_ITEM = { ours: 'ours', minimum: 'the agreed minimum', cheapest: 'the ch
 function askedWords(asked: Asked, names: Names): string {
   const { field, record, watch, item } = asked;
   if (isOwn(asked)) return names.field(field);
-  if (item !== undefined) return `${OF_ITEM[item]}${asked.channel === undefined ? '' : ` at ${names.channel?.(asked.channel) ?? 'a channel'}`}`;
+  if (item !== undefined) return `${OF_ITEM[item]}${asked.channel === undefined ? '' : ` at ${asked.called ?? 'a channel'}`}`;
   const where = watch === undefined ? '' : ` at ${names.watch?.(watch) ?? 'another watch'}`;
   const label = watch === undefined ? names.field(field) : field;
   return record === undefined ? `${label}${where}` : `${label} of ${names.record?.(record) ?? short(record)}${where}`;

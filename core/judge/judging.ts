@@ -55,7 +55,7 @@ export class RuleJudging {
       const subjects = this.#subjects(placed, beside);
       const choice = this.#choose(rule, subjects, series);
       for (const subject of subjects) {
-        if (!lets(rule.definition.only, this.#filtered(subject, series), choice)) continue;
+        if (!this.#runsFor(rule, subject, choice, series)) continue;
         const heard = this.#heardOf(rule, subject, came, beside);
         if (heard !== null) this.#judge(rule, subject, heard, series);
       }
@@ -66,12 +66,17 @@ export class RuleJudging {
   #choose(rule: KnownRule, subjects: readonly Subject[], series: SeriesOf): Choice | null {
     const before = this.choices.get(rule) ?? rule.choice ?? null;
     const { only } = rule.definition;
-    const choice = choiceOf(only, subjects.map((subject) => this.#filtered(subject, series)), before, this.now); // prettier-ignore
+    const choice = choiceOf(only, () => subjects.map((subject) => this.#filtered(subject, series)), before, this.now);
     if (choice === null || choice === before) return choice;
     this.choices.set(rule, choice);
     const left = new Set((before?.in ?? []).filter((identity) => !choice.in.includes(identity) && rule.memories.has(identity)));
     for (const subject of subjects) if (left.has(subject.identity)) this.#judge(rule, subject, { of: 'gone', at: this.now }, series);
     return choice;
+  }
+
+  /** Most rules run for all that there are: of their records nothing is looked up. */
+  #runsFor({ definition: { only } }: KnownRule, subject: Subject, choice: Choice | null, series: SeriesOf): boolean {
+    return only === undefined || lets(only, this.#filtered(subject, series), choice);
   }
 
   #filtered(subject: Subject, series: SeriesOf): Filtered {
@@ -91,7 +96,7 @@ export class RuleJudging {
         const heard = asked ? new Map([...read, ...beside.readOf(subject.identity)]) : read;
         if (!asked && heard.size === 0) continue;
         const groups = asked ? beside.groupsOf(subject.identity) : NO_GROUPS;
-        if (!lets(rule.definition.only, this.#filtered(subject, series), rule.choice)) continue;
+        if (!this.#runsFor(rule, subject, rule.choice ?? null, series)) continue;
         this.#judge(
           rule,
           subject,

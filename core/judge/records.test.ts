@@ -21,7 +21,7 @@ const ranked = (change: Partial<Extract<RecordTest, { by: 'highest' | 'lowest' }
   by: 'highest', field: 'price', count: 2, anew: 'week', zone: 'Europe/London', ...change,
 }); // prettier-ignore
 
-const chosen = (only: RecordTest[], records: Filtered[]) => choiceOf(only, records, null, NOW)?.in ?? null;
+const chosen = (only: RecordTest[], records: Filtered[]) => choiceOf(only, () => records, null, NOW)?.in ?? null;
 const pounds = (amount: string) => money(amount, 'GBP');
 
 describe('a test of records', () => {
@@ -86,7 +86,7 @@ describe('the highest of records', () => {
     ['month', 4 * DAY, false],
   ])('chosen anew %s, they stand %d ms later: %s', (anew, later, stands) => {
     const before = { at: NOW, in: ['x'] };
-    expect(choiceOf([ranked({ anew })], four, before, NOW + later)?.in).toEqual(stands ? ['x'] : ['b', 'c']);
+    expect(choiceOf([ranked({ anew })], () => four, before, NOW + later)?.in).toEqual(stands ? ['x'] : ['b', 'c']);
   });
 
   it('lets through those that were chosen, and nobody before they are', () => {

@@ -50,14 +50,19 @@ function says(value: Value | undefined, typed: string): boolean {
 
 /**
  * The records that are the highest or lowest now, of those that the other tests let through; what was chosen before stands until its day,
- * week or month is over. Null where a rule chooses none, or no value is known to choose by.
+ * week or month is over, and until then nothing is asked of them. Null where a rule chooses none, or no value is known to choose by.
  */
-export function choiceOf(only: readonly RecordTest[] = [], records: readonly Filtered[], before: Choice | null, now: Instant): Choice | null {
+export function choiceOf(
+  only: readonly RecordTest[] = [],
+  recordsNow: () => readonly Filtered[],
+  before: Choice | null,
+  now: Instant,
+): Choice | null {
   const ranking = only.find(isRanking);
   if (ranking === undefined) return null;
   if (before !== null && stands(ranking, before.at, now)) return before;
   const others = only.filter((test) => !isRanking(test));
-  const found = records.flatMap((record): [string, Measure][] => {
+  const found = recordsNow().flatMap((record): [string, Measure][] => {
     const value = lets(others, record) ? record.fieldOf?.(ranking.field) : undefined;
     return value !== undefined && isMeasure(value) ? [[record.identity, value]] : [];
   });

@@ -92,6 +92,7 @@ export interface ClauseDraft {
   /** It is held against what its item says instead, of ours at one of our channels where that is named. */
   against?: ItemSide;
   channel?: number;
+  called?: string;
   /** Its place is that among the offers of its item, instead of among all records. */
   among?: 'offers';
   /** How far a value has to be back, before it counts as left; empty for no margin. */
@@ -323,9 +324,9 @@ function movedBy(draft: ClauseDraft, said: SaidIn): Said<Clause> {
   }
 }
 
-function otherOf({ field, record, against, channel }: ClauseDraft): Asked {
+function otherOf({ field, record, against, channel, called }: ClauseDraft): Asked {
   if (against === undefined) return { field, record };
-  return { field, item: against, ...(channel === undefined ? {} : { channel }) };
+  return { field, item: against, ...(channel === undefined ? {} : { channel }), ...(called === undefined ? {} : { called }) };
 }
 
 function againstAnother(draft: ClauseDraft, said: SaidIn): Said<Clause> {
@@ -416,10 +417,11 @@ const DRAFTS: { [Kind in Clause['kind']]: (clause: Extract<Clause, { kind: Kind 
   silence: ({ how }, draft) => silentDraft(how, draft),
 };
 
-const otherDraft = ({ record = '', item, channel }: Asked): Partial<ClauseDraft> => ({
+const otherDraft = ({ record = '', item, channel, called }: Asked): Partial<ClauseDraft> => ({
   record,
   ...(item === undefined ? {} : { against: item }),
   ...(channel === undefined ? {} : { channel }),
+  ...(called === undefined ? {} : { called }),
 });
 
 type Drafting = (verb: Verb, change?: Partial<ClauseDraft>) => ClauseDraft;

@@ -34,6 +34,12 @@ export async function listSites(db: Db, after: string, most: number): Promise<Si
   return (await db.query<SiteNow>(SITES, [after, most])).rows;
 }
 
+/** The names of sites where something is watched, at most so many. */
+export async function watchedSites(db: Db, most: number): Promise<string[]> {
+  const { rows } = await db.query<{ name: string }>(`SELECT t.name FROM site t WHERE ${IS_WATCHED} ORDER BY t.name LIMIT $1`, [most]);
+  return rows.map(({ name }) => name);
+}
+
 /** The site whose pages call it so, before one that somebody has called so. */
 const KNOWN = 'FROM site WHERE said = $1 OR name = $1 ORDER BY said = $1 DESC LIMIT 1';
 

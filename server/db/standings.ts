@@ -2,6 +2,7 @@ import type { WatchId } from '#core/id';
 import { chainOf, firstBroken, QUEUE_PATIENCE } from '#core/tell/chain';
 import { HOUR, MINUTE, type Instant } from '#core/when/interval';
 import { inTransaction, moment, theRow, type Db, type Pool } from './pool';
+import { watchedSites } from './sites';
 import { chainFactsOf, watchesOf, type WatchNow } from './watch-now';
 
 /** The lists that watches are in. */
@@ -84,12 +85,23 @@ export async function listInOrder(
 /** How many a list may be chosen from at once. */
 const MOST_NAMES = 200;
 
-/** The sites, owners and tags that watches have, to choose from. */
+/** From one owner to the next along the index, however many watches each has. */
+const OWNERS = `
+WITH RECURSIVE owner(id) AS (
+  (SELECT w.owner_id FROM watch w ORDER BY w.owner_id LIMIT 1)
+  UNION ALL
+  SELECT (SELECT w.owner_id FROM watch w WHERE w.owner_id > o.id ORDER BY w.owner_id LIMIT 1) FROM owner o WHERE o.id IS NOT NULL
+)
+SELECT p.name FROM owner o JOIN person p ON p.id = o.id ORDER BY p.name LIMIT ${MOST_NAMES}`;
+
+/** The sites, owners and tags that watches have, to choose from; no watch is looked through for it. */
 export async function listNames(db: Db): Promise<{ sites: string[]; owners: string[]; tags: string[] }> {
-  const distinct = async (of: string) =>
-    (await db.query<{ name: string }>(`SELECT DISTINCT ${of} AS name FROM standing ORDER BY 1 LIMIT ${MOST_NAMES}`)).rows.map(({ name }) => name);
-  const [sites, owners, tags] = [await distinct('site'), await distinct('owner'), await distinct('unnest(tags)')];
-  return { sites: sites.filter((name) => name !== ''), owners: owners.filter((name) => name !== ''), tags };
+  const names = async (query: string) => (await db.query<{ name: string }>(query)).rows.map(({ name }) => name);
+  return {
+    sites: await watchedSites(db, MOST_NAMES),
+    owners: await names(OWNERS),
+    tags: await names(`SELECT name FROM tag WHERE watches > 0 ORDER BY name LIMIT ${MOST_NAMES}`),
+  };
 }
 
 /**

@@ -38,7 +38,7 @@ export async function beginRule(db: Db, id: RuleId, now: Instant): Promise<Begun
     ...record, name: nameOf(record), fieldOf: (field) => record.series.get(field)?.value, item: items?.of.get(record.identity)?.item,
   }); // prettier-ignore
   const all = [...watch.records.values()].filter(({ goneSince }) => goneSince === null);
-  const choice = choiceOf(only, all.map(filtered), null, now);
+  const choice = choiceOf(only, () => all.map(filtered), null, now);
   const there = all.filter((record) => lets(only, filtered(record), choice));
   const history = await historyOf(db, rule, watch, there);
   const memories = new Map(there.map((record) => [record.identity, learnedOf(rule, watch, record, history, now)]));

@@ -106,7 +106,9 @@ export async function openWorld(settings: Record<string, string> = {}): Promise<
     sendMail: () => sendWaiting(post),
     clear: async () => {
       await sendWaiting(post);
-      await pool.query('TRUNCATE site, source, run, watch_run, verdict, watch, reading, report, draft, session, item, edit RESTART IDENTITY CASCADE');
+      await pool.query(
+        'TRUNCATE site, source, run, watch_run, verdict, watch, reading, report, draft, session, item, edit, stencil, tag RESTART IDENTITY CASCADE',
+      );
       standins.world.push('forget', null, '');
       standins.room.empty();
       now += DAY;

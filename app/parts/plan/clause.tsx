@@ -306,6 +306,8 @@ function Another({ clause, records, problem, beside = NO_ITEM, locale, onChange,
   );
 }
 
+const channelSaid = (channel: BesideItem['channels'][number] | undefined): Partial<ClauseDraft> => ({ channel: channel?.id, called: channel?.name });
+
 const SIDE_WORDS = { ours: 'Ours', minimum: 'The agreed minimum', cheapest: 'The cheapest other offer' } as const;
 
 /** What its item says now, and at which of our channels ours is meant. */
@@ -319,7 +321,7 @@ function OfItem({ clause, beside, locale, onChange }: Pick<FiguresProps, 'clause
           label="Ours at"
           value={String(clause.channel ?? '')}
           options={[{ value: '', label: 'our own shop' }, ...beside.channels.map(({ id, name }) => ({ value: String(id), label: name }))]}
-          onChange={(event) => onChange({ channel: event.target.value === '' ? undefined : Number(event.target.value) })}
+          onChange={(event) => onChange(channelSaid(beside.channels.find(({ id }) => String(id) === event.target.value)))}
         />
       ) : null}
       <p className="text-glance text-third" data-beside>

@@ -175,7 +175,8 @@ function Verbs({ clause, at, of, rule, present, field, fieldKey, isList, opened 
   const isUsual = said !== undefined && usual.includes(said);
   const say = (chosen: string) => {
     const known = [...usual, ...more].find((each) => each.words === chosen);
-    if (known !== undefined) onSet({ against: undefined, among: undefined, channel: undefined, ...known.preset, verb: known.verb, field: fieldKey });
+    if (known !== undefined)
+      onSet({ against: undefined, among: undefined, channel: undefined, called: undefined, ...known.preset, verb: known.verb, field: fieldKey });
     else if (chosen === NEVER) onNever();
   };
   return (

@@ -57,6 +57,7 @@ const asked = Joi.object({
   watch: Joi.number().integer().min(1),
   item: Joi.valid(...ITEM_SIDES),
   channel: Joi.number().integer().min(1),
+  called: Joi.string().max(120),
 })
   .nand('record', 'item')
   .nand('watch', 'item')

@@ -177,6 +177,7 @@ const clause = Joi.object<ClauseDraft>({
   record: words(800),
   against: Joi.valid(...ITEM_SIDES),
   channel: Joi.number().integer().min(1),
+  called: Joi.string().max(120),
   among: Joi.valid('offers'),
   margin: words(60),
   side: Joi.valid('high', 'low', 'either').required(),

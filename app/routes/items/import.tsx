@@ -20,6 +20,7 @@ export async function loader({ context }: Route.LoaderArgs) {
 }
 
 const MOST_ITEMS = 50_000;
+const MOST_EDITS = 10_000;
 const MOST_BYTES = 20_000_000;
 
 export async function action({ request, context }: Route.ActionArgs): Promise<Tried | Response> {
@@ -34,6 +35,8 @@ export async function action({ request, context }: Route.ActionArgs): Promise<Tr
   const lines = read.value.map((line) => ({ ...line, name: line.reference }));
   if (form.get('intent') !== 'do') return triedOf(text, lines);
   const edits = editsOf(read.value, known);
+  if (edits.length > MOST_EDITS)
+    return triedOf(text, lines, `At most ${MOST_EDITS.toLocaleString(person.locale)} items are changed at once: split the file.`);
   const done = await inTransaction(pool, async (db) => {
     const held = await heldItems(db, edits.flatMap(({ id }) => id ?? [])); // prettier-ignore
     // Somebody changed one of them since it was looked through: what it would do is shown anew.

@@ -92,7 +92,7 @@ function withRule(plan: PlanDraft, rule: RuleDraft, ends: boolean): PlanDraft {
 export default function Rule(props: Route.ComponentProps) {
   // Another rule is another page: nothing of the one before may stay behind.
   const { watch, kept, draft } = props.loaderData;
-  return <RulePage key={`${watch.id} ${kept ?? draft.from?.id}`} {...props} />;
+  return <RulePage key={`${watch.id} ${kept ?? `new from ${draft.from?.id ?? 'nothing'}`}`} {...props} />;
 }
 
 function RulePage({ loaderData, actionData }: Route.ComponentProps) {
