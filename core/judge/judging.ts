@@ -95,7 +95,7 @@ export class RuleJudging {
         const asked = asksItems(rule.definition) && touched.has(subject.identity);
         const heard = asked ? new Map([...read, ...beside.readOf(subject.identity)]) : read;
         if (!asked && heard.size === 0) continue;
-        const groups = asked ? beside.groupsOf(subject.identity) : NO_GROUPS;
+        const groups = asked ? beside.offersOf(subject.identity) : NO_GROUPS;
         if (!this.#runsFor(rule, subject, rule.choice ?? null, series)) continue;
         this.#judge(
           rule,
@@ -280,11 +280,15 @@ class Beside {
     const others = this.#groups.map(
       ({ key, members }) => [key, [...members].flatMap(([each, latest]) => (each === identity ? [] : latest))] as const,
     );
+    return new Map([...others, ...this.offersOf(identity)]);
+  }
+
+  /** The others alone that are offers of its item, wherever they are read. */
+  offersOf(identity: string): ReadonlyMap<string, Latest[]> {
     const { known, asking } = this.#item(identity);
-    const offers = this.#places('offers').map(
-      ({ clause, key }) => [key, known === undefined ? [] : othersOf(known, asking.roleOf(clause.asked.field), asking)] as const,
+    return new Map(
+      this.#places('offers').map(({ clause, key }) => [key, known === undefined ? [] : othersOf(known, asking.roleOf(clause.asked.field), asking)]),
     );
-    return new Map([...others, ...offers]);
   }
 
   #item(identity: string) {

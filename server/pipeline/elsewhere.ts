@@ -8,7 +8,7 @@ import { isInTime } from '#core/judge/placing';
 import type { Instant } from '#core/when/interval';
 import type { Db } from '../db/pool';
 import type { RunContext } from './context';
-import { loadItems, touchedBy, withReadings } from './items';
+import { loadItems, recordsBeside, touchedBy, withReadings } from './items';
 import { loadSubjects } from './subjects';
 import type { JudgedWatch } from './store/judged';
 import type { WatchVerdict } from './store/states';
@@ -18,7 +18,12 @@ import type { WatchVerdict } from './store/states';
 /** Judges the rules of other watches that ask something that was read now. */
 export async function judgeElsewhere(db: Db, { asking }: RunContext, judged: JudgedWatch[], at: Instant): Promise<WatchVerdict[]> {
   if (asking.length === 0 || !judged.some(({ outcome }) => outcome.good.some(isInTime))) return [];
-  const watches = await loadSubjects(db, { rules: asking, records: null });
+  const records = await recordsBeside(
+    db,
+    asking,
+    judged.map(({ watch }) => watch.id),
+  );
+  const watches = await loadSubjects(db, { rules: asking, records });
   const items = withReadings(await loadItems(db, watches, at), judged, at);
   return watches.flatMap((watch) => {
     const heard = readFor(watch, judged);

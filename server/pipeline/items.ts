@@ -1,4 +1,4 @@
-import type { ItemId, SiteId, WatchId } from '#core/id';
+import type { ItemId, RecordId, RuleId, SiteId, WatchId } from '#core/id';
 import type { Minimum } from '#core/items/item';
 import type { Latest } from '#core/judge/heard';
 import type { KnownRule, KnownWatch } from '#core/judge/known';
@@ -138,4 +138,22 @@ export function touchedBy(items: NonNullable<KnownWatch['items']> | undefined, j
       .filter(([, { offers }]) => offers.some(({ watch, identity }) => read.has(`${watch} ${identity}`)))
       .map(([identity]) => identity),
   );
+}
+
+const BESIDE = `
+SELECT x.id FROM record mine CROSS JOIN LATERAL (SELECT o.id FROM record o WHERE o.item_id = mine.item_id OFFSET 0) x
+WHERE mine.watch_id = ANY($1) AND mine.item_id IS NOT NULL`;
+
+const ASKS_WATCHES = 'SELECT FROM rule_asks WHERE rule_id = ANY($1) LIMIT 1';
+
+/**
+ * The records that rules of other watches are to be judged on, since an offer of the same item was read: of a large watch these are few. All
+ * are meant (null) where one of the rules asks a watch as such.
+ */
+export async function recordsBeside(db: Db, asking: readonly RuleId[], read: readonly WatchId[]): Promise<RecordId[] | null> {
+  const [asks, beside] = await inOneTurn(db, [
+    { name: 'asks watches', text: ASKS_WATCHES, values: [asking] },
+    { name: 'records beside', text: BESIDE, values: [read] },
+  ]);
+  return (asks?.rows.length ?? 0) > 0 ? null : ((beside?.rows ?? []) as { id: RecordId }[]).map(({ id }) => id);
 }

@@ -222,6 +222,26 @@ describe('a place among the offers of an item', () => {
     expect((await told()).length).toBe(2);
   });
 
+  it('of a list is judged on its own record alone, and among all records where they are read', async () => {
+    const ours = await watchAt('Ours', '£20.00');
+    list([['a', '22.00'], ['b', '21.00'], ['c', '30.00']]); // prettier-ignore
+    const among: Clause = { kind: 'place', ...asked, among: 'records', end: 'lowest', how: 'has' };
+    const { id } = await watchAt('Rival', '', [rule({ all: [below('ours'), among] })], LIST);
+    const item = await addItem('HL-1');
+    await world.pass(0);
+    await join(ours.id, item);
+    await join(id, item, 'a');
+    await world.pass(HOUR);
+    expect(await told()).toEqual([]);
+    // Ours rises above a; but b is cheaper, so that a has not the lowest place of its list.
+    show(ours.path, '£23.00');
+    await world.pass(HOUR);
+    expect(await told()).toEqual([]);
+    list([['a', '20.50'], ['b', '21.00'], ['c', '30.00']]); // prettier-ignore
+    await world.pass(HOUR);
+    expect(await told()).toEqual(['alert']);
+  });
+
   it('asks for the cheapest of the others', async () => {
     const rival = await watchAt('Rival', '£24.00', [rule(below('cheapest'))]);
     const third = await watchAt('Third', '£22.00');
