@@ -16,6 +16,8 @@ export interface BulkWatch extends SaidWatch {
 /** What is done to many at once. */
 export type BulkDeed =
   | { do: 'start' | 'pause' | 'delete' }
+  /** Each has a copy of it with its rules, which rests until it is started. */
+  | { do: 'copy' }
   | { do: 'tag' | 'untag'; tags: string[] }
   | { do: 'look'; every: Interval }
   /** Rules are told to others. */
@@ -33,6 +35,8 @@ export interface BulkStep {
   tags: readonly string[];
   frequency: Interval;
   rules: readonly CompleteRule[];
+  /** It stays as it is, and has a copy. */
+  copied?: true;
 }
 
 /** Which rules are meant: all of the watches, or those alone. */
@@ -41,16 +45,23 @@ type Meant = ReadonlySet<RuleId> | null;
 /** What a deed would do to each of many watches. Rules are meant all, or those that are named. */
 export function bulkSteps(watches: readonly BulkWatch[], deed: BulkDeed, meant: Meant, called: Called): BulkStep[] {
   return watches.map((watch) => {
+    if (deed.do === 'copy')
+      return { ...partsOf(watch), watch: watch.id, name: watch.name, said: [`a copy of it: ${copyName(watch.name)}`], copied: true };
     const next = { ...partsOf(watch), ...changeBy(watch, deed, meant) };
     return { ...next, watch: watch.id, name: watch.name, said: saidOf(watch, next, called) };
   });
 }
 
+const LONGEST_NAME = 120;
+
+/** What a copy of a watch is called. */
+export const copyName = (name: string): string => `Copy of ${name}`.slice(0, LONGEST_NAME);
+
 type Parts = Pick<BulkStep, 'state' | 'tags' | 'frequency' | 'rules'>;
 
 const partsOf = ({ state, tags, frequency, rules }: BulkWatch): Parts => ({ state, tags, frequency, rules });
 
-function changeBy(watch: BulkWatch, deed: BulkDeed, meant: Meant): Partial<Parts> {
+function changeBy(watch: BulkWatch, deed: Exclude<BulkDeed, { do: 'copy' }>, meant: Meant): Partial<Parts> {
   const rules = (change: (rule: CompleteRule) => CompleteRule) => ({
     rules: watch.rules.map((rule) => (isMeant(rule, meant) ? change(rule) : rule)),
   });
@@ -122,6 +133,6 @@ export function deedWords(deed: BulkDeed, { audience }: Pick<Called, 'audience'>
     case 'switch':
       return deed.off ? 'Switch off' : 'Switch on';
     default:
-      return { start: 'Start', pause: 'Pause', delete: 'Delete', 'end rules': 'End' }[deed.do];
+      return { start: 'Start', pause: 'Pause', delete: 'Delete', copy: 'Copy', 'end rules': 'End' }[deed.do];
   }
 }

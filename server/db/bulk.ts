@@ -1,14 +1,18 @@
 import type { WatchId } from '#core/id';
 import { isDeepStrictEqual } from 'node:util';
-import { bulkSteps, type BulkDeed, type BulkStep, type BulkWatch } from '#core/plan/bulk';
+import { describeCondition, namesOf } from '#core/judge/describe';
+import type { RuleDefinition } from '#core/judge/rule';
+import { bulkSteps, copyName, type BulkDeed, type BulkStep, type BulkWatch } from '#core/plan/bulk';
 import type { Called } from '#core/plan/differences';
+import { labelOf } from '#core/plan/plan';
 import type { RuleId } from '#core/id';
 import { fail, ok, type Result } from '#core/result';
 import { nextBatch, takeBatch, type Edited, type Editing } from './edits';
 import { listAudiences } from './people';
-import type { Db } from './pool';
+import type { SourceRequest } from '../fetch/request';
+import { theRow, type Db } from './pool';
 import { findWatch, watchesOf, type WatchNow } from './watch-now';
-import { editWatch, saidIn, setWatchState, setWatchTags } from './watches';
+import { createWatch, editWatch, saidIn, setWatchState, setWatchTags } from './watches';
 
 // What is done to many watches and rules at one go, and undone at one go.
 
@@ -49,7 +53,7 @@ export async function doBulk(
 }
 
 /** What becomes of a watch by one step. */
-type Step = Pick<BulkStep, 'watch' | 'state' | 'tags' | 'frequency' | 'rules'>;
+type Step = Pick<BulkStep, 'watch' | 'state' | 'tags' | 'frequency' | 'rules' | 'copied'>;
 
 /** Takes steps at one go. Returns the number by which they are undone, and how many there were; null where there are none. */
 export async function takeSteps(db: Db, steps: readonly Step[], editing: Editing): Promise<{ batch: number; changed: number } | null> {
@@ -62,6 +66,7 @@ export async function takeSteps(db: Db, steps: readonly Step[], editing: Editing
 async function takeStep(db: Db, step: Step, editing: Editing & { batch: number }): Promise<void> {
   const watch = await findWatch(db, step.watch);
   if (watch === null) return;
+  if (step.copied === true) return copyWatch(db, watch, editing);
   const { definition, frequency, rules } = saidIn(watch);
   if (!isDeepStrictEqual([frequency, rules], [step.frequency, step.rules])) {
     const plan = { definition, frequency: step.frequency, rules: step.rules.map((rule) => ({ ...rule, audiences: [...rule.audiences] })) };
@@ -70,6 +75,36 @@ async function takeStep(db: Db, step: Step, editing: Editing & { batch: number }
   if (!isDeepStrictEqual(watch.tags, step.tags)) await setWatchTags(db, watch, step.tags, editing);
   if (step.state !== watch.state) await setWatchState(db, watch.id, step.state, editing.at, { person: editing.person, batch: editing.batch });
 }
+
+/** Makes a copy of a watch at the same source, with its rules, each of which says what it was made from; it rests until it is started. */
+async function copyWatch(db: Db, watch: WatchNow, editing: Editing & { batch: number }): Promise<void> {
+  const { definition, frequency, rules } = saidIn(watch);
+  const from = ({ id, definition: rule }: (typeof rules)[number]): RuleDefinition['from'] => ({
+    kind: 'rule',
+    id,
+    name: (
+      rule.name ??
+      describeCondition(
+        rule.when,
+        namesOf((key) => labelOf(definition.fields, key), 'en-GB'),
+      )
+    ).slice(0, LONGEST_NAME),
+  });
+  const plan = {
+    definition: { ...definition, subject: copyName(definition.subject) },
+    frequency,
+    rules: rules.map((rule) => ({ ...rule, id: null, definition: { ...rule.definition, from: from(rule) } })),
+  };
+  const found = await db.query<{ request: SourceRequest }>('SELECT request FROM source WHERE id = $1', [watch.sourceId]);
+  const { address, host, site, way } = watch;
+  const source = { address, host, site, way, request: theRow(found).request, mostAtOnce: 1 };
+  const made = await createWatch(db, source, plan, editing.person, editing.at, editing.batch);
+  await setWatchState(db, made, 'paused', editing.at, { person: editing.person, batch: editing.batch });
+  const copy = await findWatch(db, made);
+  if (copy !== null && watch.tags.length > 0) await setWatchTags(db, copy, watch.tags, editing);
+}
+
+const LONGEST_NAME = 200;
 
 /** What an edit of a watch bears of how it was, and how it was left. */
 type Parts = Partial<ReturnType<typeof saidIn>> & { state?: 'running' | 'paused' | 'deleted'; tags?: string[] };

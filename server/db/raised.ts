@@ -3,6 +3,7 @@ import { storedRule, type RuleDefinition } from '#core/judge/rule';
 import { storedNews, type News } from '#core/tell/news';
 import type { Value } from '#core/value/value';
 import type { Instant } from '#core/when/interval';
+import type { Ids } from './ids';
 import { instant, moment, theRow, type Db } from './pool';
 
 /** What somebody did about an episode. */
@@ -177,3 +178,28 @@ export const deedStatement = (deedId: number, id: EpisodeId, { what, person, not
   WHERE id = $2`,
   values: [deedId, id, person, what, note, until === null ? null : moment(until), moment(at)],
 });
+
+/** Since when somebody knows of episodes, by their numbers; those that she sees for the first time are written down as seen now. */
+export async function noteSeen(
+  db: Db,
+  ids: Ids,
+  person: PersonId,
+  episodes: readonly EpisodeId[],
+  now: Instant,
+): Promise<ReadonlyMap<EpisodeId, Instant>> {
+  if (episodes.length === 0) return new Map();
+  const { rows } = await db.query<{ id: EpisodeId; at: Instant }>(
+    `SELECT episode_id AS id, min(done_at) AS at FROM episode_deed WHERE episode_id = ANY($1) AND person_id = $2 GROUP BY 1`,
+    [episodes, person],
+  );
+  const seen = new Map(rows.map(({ id, at }) => [id, at]));
+  const fresh = episodes.filter((id) => !seen.has(id));
+  if (fresh.length > 0) {
+    await db.query(
+      `INSERT INTO episode_deed (id, episode_id, person_id, what, done_at)
+       SELECT n.deed, n.episode, $3, 'seen', $4 FROM unnest($1::bigint[], $2::bigint[]) AS n(deed, episode) JOIN episode e ON e.id = n.episode`,
+      [await ids.take(db, fresh.length), fresh, person, moment(now)],
+    );
+  }
+  return new Map([...seen, ...fresh.map((id) => [id, now] as const)]);
+}

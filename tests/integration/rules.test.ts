@@ -7,7 +7,7 @@ import type { Decimal } from '#core/value/decimal';
 import { money } from '#core/value/parse';
 import { DAY, HOUR, MINUTE } from '#core/when/interval';
 import { inTransaction } from '#server/db/pool';
-import { listOver, listRaised } from '#server/db/raised';
+import { listOver, listRaised, noteSeen } from '#server/db/raised';
 import { findWatch } from '#server/db/watch-now';
 import { createWatch, editWatch, type RulePlan } from '#server/db/watches';
 import { moveClock } from '#server/pipeline/clock';
@@ -304,6 +304,20 @@ describe('an episode', () => {
     await world.pass(HOUR);
     expect(await told()).toEqual(['alert', 'alert']);
     expect(await listOver(world.pool, 0, 10)).toMatchObject([{ because: 'by hand', told: { names: ['Inés Calloway'], times: 1 } }]);
+  });
+
+  it('is new to whoever sees it first, and to each but once', async () => {
+    price('/seen', '21.00');
+    await watchOn('/seen', [rule(below('22.00'))]);
+    await world.pass(0);
+    const ids = (await listRaised(world.pool, 10)).map(({ id }) => id);
+    const see = async (person: (typeof world.people)['ines']) => [...(await noteSeen(world.pool, world.services.pipeline.ids, person, ids, world.now)).values()]; // prettier-ignore
+    const first = world.now;
+    expect(await see(world.people.ines)).toEqual([first]);
+    await world.pass(HOUR);
+    expect([await see(world.people.ines), await see(world.people.ravi)]).toEqual([[first], [world.now]]);
+    expect((await world.rows(`SELECT FROM episode_deed WHERE what = 'seen'`)).length).toBe(2);
+    expect((await listRaised(world.pool, 10))[0]?.done).toEqual([]);
   });
 
   it('that is put off tells nothing until then, and then one reminder', async () => {

@@ -100,6 +100,22 @@ describe('many watches', () => {
     expect((await findWatch(world.pool, one))?.tags).toEqual(['a']);
   });
 
+  it('are copied with their rules, each of which says what it was made from, and the copies are undone', async () => {
+    const id = await watchCalled('One');
+    await act([id], { do: 'tag', tags: ['a'] });
+    const did = await act([id], { do: 'copy' });
+    const [copy] = await world.rows<{ id: WatchId }>(`SELECT id FROM watch WHERE subject = 'Copy of One'`);
+    const made = await findWatch(world.pool, copy?.id ?? (0 as WatchId));
+    expect(made).toMatchObject({ state: 'paused', tags: ['a'], address: (await findWatch(world.pool, id))?.address });
+    expect(made?.rules).toMatchObject([
+      { definition: { from: { kind: 'rule', name: 'price falls below £20.00' } }, audiences: [`person:${world.people.ines}`] },
+    ]);
+    expect(await rulesOf(id)).toHaveLength(1);
+    expect(await undo(did?.batch ?? 0)).toMatchObject({ ok: true });
+    expect(await findWatch(world.pool, copy?.id ?? (0 as WatchId))).toBeNull();
+    expect((await findWatch(world.pool, id))?.state).toBe('running');
+  });
+
   it('of which nothing changes leave nothing to undo', async () => {
     const id = await watchCalled('One');
     expect(await act([id], { do: 'start' })).toBeNull();

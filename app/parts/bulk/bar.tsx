@@ -15,6 +15,7 @@ const OF_WATCHES = [
   { value: 'untag', label: 'take tags away' },
   { value: 'tell', label: 'tell others' },
   { value: 'end on', label: 'set the last day of their rules' },
+  { value: 'copy', label: 'copy, with their rules' },
   { value: 'delete', label: 'delete' },
 ];
 const OF_RULES = [

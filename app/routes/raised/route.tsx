@@ -1,8 +1,8 @@
 import type { EpisodeId } from '#core/id';
 import { useState } from 'react';
 import { Link, useSearchParams } from 'react-router';
-import { DAY } from '#core/when/interval';
-import { listOver, listRaised, type EpisodeNow } from '#server/db/raised';
+import { DAY, MINUTE } from '#core/when/interval';
+import { listOver, listRaised, noteSeen, type EpisodeNow } from '#server/db/raised';
 import { useLive } from '../../parts/live';
 import { services } from '../../services.server';
 import { asks } from '../../session.server';
@@ -22,13 +22,18 @@ export const meta: Route.MetaFunction = () => [{ title: 'Raised · Shrike' }];
 const MOST = 500;
 const MOST_OVER = 50;
 const EVERY_MS = 1_000;
+/** What she saw for the first time is new to her for as long as she looks through the list. */
+const NEW_MS = 10 * MINUTE;
 
 export async function loader({ context }: Route.LoaderArgs) {
-  asks(context, 'see', { kind: 'raised' });
-  const { pool, clock } = services();
+  const person = asks(context, 'see', { kind: 'raised' });
+  const { pool, clock, ids } = services();
   const now = clock();
-  const [raised, over] = await Promise.all([listRaised(pool, MOST + 1), listOver(pool, now - DAY, MOST_OVER)]);
-  return { raised: raised.slice(0, MOST), more: raised.length > MOST, over, now };
+  const [found, over] = await Promise.all([listRaised(pool, MOST + 1), listOver(pool, now - DAY, MOST_OVER)]);
+  const raised = found.slice(0, MOST);
+  const seen = await noteSeen(pool, ids, person.id, raised.map(({ id }) => id), now); // prettier-ignore
+  const fresh = raised.flatMap(({ id }) => ((seen.get(id) ?? now) > now - NEW_MS ? [id] : []));
+  return { raised, fresh, more: found.length > MOST, over, now };
 }
 
 export async function action({ request, context }: Route.ActionArgs) {
@@ -38,7 +43,7 @@ export async function action({ request, context }: Route.ActionArgs) {
 
 export default function Raised({ loaderData }: Route.ComponentProps) {
   useLive(['watches', 'outbox'], EVERY_MS);
-  const { raised, over, more } = loaderData;
+  const { raised, fresh, over, more } = loaderData;
   const { now, place } = useReader();
   const [asked, setAsked] = useSearchParams();
   const sort = SORTS.find((each) => each === asked.get('by')) ?? 'weight';
@@ -61,7 +66,17 @@ export default function Raised({ loaderData }: Route.ComponentProps) {
             {still.length === 0 ? null : <Many ids={still} onDone={() => setChosen([])} />}
           </div>
           {placesOf(inOrder(raised, sort), now).map(({ title, aside, episodes }, at) => (
-            <Place key={title} title={title} aside={aside} axis={axis} withAxis={at === 0} episodes={episodes} chosen={still} onToggle={toggle} />
+            <Place
+              key={title}
+              title={title}
+              aside={aside}
+              axis={axis}
+              withAxis={at === 0}
+              episodes={episodes}
+              fresh={fresh}
+              chosen={still}
+              onToggle={toggle}
+            />
           ))}
           <Over episodes={over} />
         </>
@@ -100,11 +115,13 @@ interface PlaceProps {
   axis: Axis;
   withAxis: boolean;
   episodes: EpisodeNow[];
+  /** Those that she sees for the first time. */
+  fresh: EpisodeId[];
   chosen: EpisodeId[];
   onToggle: (id: EpisodeId) => void;
 }
 
-function Place({ title, aside, axis, withAxis, episodes, chosen, onToggle }: PlaceProps) {
+function Place({ title, aside, axis, withAxis, episodes, fresh, chosen, onToggle }: PlaceProps) {
   return (
     <section className="mt-2.5">
       <div className="grid grid-cols-[minmax(0,1fr)_auto] items-end gap-x-4 border-b border-rule pb-1 md:grid-cols-[minmax(0,1fr)_250px_190px]">
@@ -125,14 +142,29 @@ function Place({ title, aside, axis, withAxis, episodes, chosen, onToggle }: Pla
       </div>
       <ul data-raised={title}>
         {episodes.map((episode) => (
-          <Row key={episode.id} episode={episode} axis={axis} chosen={chosen.includes(episode.id)} onToggle={() => onToggle(episode.id)} />
+          <Row
+            key={episode.id}
+            episode={episode}
+            axis={axis}
+            isNew={fresh.includes(episode.id)}
+            chosen={chosen.includes(episode.id)}
+            onToggle={() => onToggle(episode.id)}
+          />
         ))}
       </ul>
     </section>
   );
 }
 
-function Row({ episode, axis, chosen, onToggle }: { episode: EpisodeNow; axis: Axis; chosen: boolean; onToggle: () => void }) {
+interface RowProps {
+  episode: EpisodeNow;
+  axis: Axis;
+  isNew: boolean;
+  chosen: boolean;
+  onToggle: () => void;
+}
+
+function Row({ episode, axis, isNew, chosen, onToggle }: RowProps) {
   const { place, now } = useReader();
   return (
     <li
@@ -150,6 +182,7 @@ function Row({ episode, axis, chosen, onToggle }: { episode: EpisodeNow; axis: A
         <div className="min-w-0">
           <p className="font-serif text-[17px] leading-[23px] text-pretty">
             <RaisedWords episode={episode} place={place} now={now} />
+            {isNew ? <span className="ml-2 font-sans text-glance font-semibold text-second">new to you</span> : null}
           </p>
           <p className="mt-0.5 text-glance text-third">
             {underWords(episode, place, now)} ·{' '}

@@ -27,6 +27,7 @@ export async function action({ request, context }: Route.ActionArgs): Promise<Bu
   const deed = await deedIn(form, person);
   if (typeof deed === 'string') return { ...NO_ANSWER, problem: deed };
   if (deed.do === 'delete') asks(context, 'end', { kind: 'watch' });
+  if (deed.do === 'copy') asks(context, 'make', { kind: 'watch' });
   if (watches.length === 0) return { ...NO_ANSWER, problem: 'Choose some of them first.' };
   if (watches.length > MOST_AT_ONCE) return { ...NO_ANSWER, problem: `At most ${MOST_AT_ONCE} at once: choose fewer.` };
   return form.get('intent') === 'do' ? done(watches, deed, rules, person) : tried(watches, deed, rules, person);
@@ -39,6 +40,7 @@ async function deedIn(form: FormData, { zone }: Person): Promise<BulkDeed | stri
     case 'start':
     case 'pause':
     case 'delete':
+    case 'copy':
     case 'end rules':
       return { do: what };
     case 'tag':

@@ -14,10 +14,12 @@ import { findPunctuality, listEpisodes, listRuns } from '#server/db/watch-histor
 import { listOffered, listRecords, type AfterRecord } from '#server/db/records';
 import { askForLook, editWatch, setWatchState } from '#server/db/watches';
 import { useLive } from '../../parts/live';
+import type { BulkAnswer } from '../../parts/bulk/answer';
 import { Chain } from '../../parts/chain';
 import { neverSaid } from '../../parts/never.server';
 import { framed } from '../../parts/plan/frames.server';
 import { namesNobody, NOBODY_THERE } from '../../parts/plan/audience.server';
+import { copyName } from '#core/plan/bulk';
 import { completePlan, draftOf, labelOf, unitsByField, type PlanDraft } from '#core/plan/plan';
 import type { PresentValues } from '#core/plan/rule-draft';
 import { readPlan } from '../../parts/plan/shape.server';
@@ -299,11 +301,20 @@ function WatchHead({ watch }: { watch: WatchNow }) {
   // A mail that goes out in good time moves nothing of the watch.
   const mailed = watch.rules.some(({ lastDelivery }) => lastDelivery?.state === 'queued' || lastDelivery?.state === 'sending');
   useLive([`watch:${watch.id}`, `source:${watch.sourceId}`, ...(mailed ? (['outbox'] as const) : [])], EVERY_MS);
+  const copying = useFetcher<BulkAnswer>();
+  const copy = () => void copying.submit({ intent: 'do', do: 'copy', watch: String(watch.id) }, { method: 'post', action: '/together' });
   const act = (intent: string) => void acting.submit({ intent }, { method: 'post' });
   return (
     <PageHead
       actions={
         <>
+          <span role="status">
+            {copying.data?.said == null ? null : (
+              <Link className="link text-glance" to={`/watches?${new URLSearchParams({ q: copyName(watch.definition.subject) }).toString()}`}>
+                Its copy rests until it is started
+              </Link>
+            )}
+          </span>
           <span className="text-glance text-third" title={watch.note ?? undefined} data-version>
             version {watch.version} by {watch.madeBy.split(' ')[0]}, {formatRecent(watch.madeAt, now, place)}
           </span>
@@ -315,6 +326,7 @@ function WatchHead({ watch }: { watch: WatchNow }) {
             label="More"
             items={[
               { label: 'Change what is read, on the page', onSelect: () => void submit({ intent: 'open' }, { method: 'post' }) },
+              { label: 'Copy it with its rules', onSelect: copy },
               { label: 'Delete this watch', onSelect: () => setDeleting(true) },
             ]}
           />
