@@ -33,9 +33,21 @@ WITH due AS (
 )
 SELECT due.rule_id AS rule, due.record_id AS record FROM due JOIN held ON held.id = due.source_id`;
 
-/** Asked beside everything else, so that where nothing is due nothing is begun. */
-const ANY_DUE = 'SELECT FROM rule_state WHERE due_at <= $1 LIMIT 1';
-const ANY_TO_BEGIN = 'SELECT FROM rule WHERE begun_at IS NULL AND ended_at IS NULL AND NOT off LIMIT 1';
+/** Asked in one turn, again and again, so that where nothing waits nothing is begun. */
+const WAITING = `
+SELECT
+  EXISTS (SELECT FROM rule WHERE begun_at IS NULL AND ended_at IS NULL AND NOT off) AS "toBegin",
+  EXISTS (SELECT FROM rule_state WHERE due_at <= $1) AS due,
+  EXISTS (SELECT FROM rule WHERE ends_at <= $1 AND ended_at IS NULL) AS "toEnd",
+  EXISTS (SELECT FROM episode WHERE step_at <= $1 AND closed_at IS NULL) AS steps`;
+
+/** What waits for the clock. */
+interface Waiting {
+  toBegin: boolean;
+  due: boolean;
+  toEnd: boolean;
+  steps: boolean;
+}
 
 const HOLD_ASKING =
   'SELECT FROM rule u WHERE u.id = ANY($1) AND (u.asks_items OR EXISTS (SELECT FROM rule_asks a WHERE a.rule_id = u.id)) ORDER BY u.id FOR UPDATE';
@@ -61,10 +73,13 @@ export interface ClockSummary {
 export async function moveClock(pipeline: Keeping, now: Instant, signal?: AbortSignal): Promise<ClockSummary> {
   const summary: ClockSummary = { begun: 0, ended: 0, woken: 0, steps: 0, alerts: 0 };
   const goesOn = () => signal?.aborted !== true;
-  for (let begun; goesOn() && (begun = await beginNextRule(pipeline, now)) !== null; summary.begun += 1) summary.alerts += begun;
-  for (let woken; goesOn() && (woken = await wakeRules(pipeline, now)) !== null; summary.woken += woken.woken) summary.alerts += woken.alerts;
-  for (let ended; goesOn() && (ended = await endNextRule(pipeline, now)) !== null; summary.ended += 1) summary.alerts += ended;
-  for (let step; goesOn() && (step = await takeNextStep(pipeline, now)) !== null; summary.steps += 1) summary.alerts += step;
+  const waiting = theRow(await pipeline.pool.query<Waiting>({ name: 'what waits for the clock', text: WAITING, values: [moment(now)] }));
+  for (let begun; waiting.toBegin && goesOn() && (begun = await beginNextRule(pipeline, now)) !== null; summary.begun += 1) summary.alerts += begun;
+  // What was begun may be due at once.
+  const due = waiting.due || summary.begun > 0;
+  for (let woken; due && goesOn() && (woken = await wakeRules(pipeline, now)) !== null; summary.woken += woken.woken) summary.alerts += woken.alerts;
+  for (let ended; waiting.toEnd && goesOn() && (ended = await endNextRule(pipeline, now)) !== null; summary.ended += 1) summary.alerts += ended;
+  for (let step; waiting.steps && goesOn() && (step = await takeNextStep(pipeline, now)) !== null; summary.steps += 1) summary.alerts += step;
   return summary;
 }
 
@@ -81,8 +96,6 @@ export async function nextRuleDueAt(db: Db): Promise<Instant | null> {
 
 /** Moves rules on whose time has come, as many as one transaction takes; null where there are none. */
 async function wakeRules(pipeline: Keeping, now: Instant): Promise<Pick<ClockSummary, 'woken' | 'alerts'> | null> {
-  const due = await pipeline.pool.query({ name: 'any rule due', text: ANY_DUE, values: [moment(now)] });
-  if (due.rows.length === 0) return null;
   return withClient(pipeline.pool, async (db) => {
     await db.query('BEGIN');
     const { rows } = await db.query<DueState>({ name: 'due rules', text: DUE, values: [moment(now), MOST] });
@@ -193,8 +206,6 @@ const BEGUN = 'UPDATE rule SET begun_at = $2, baseline_at = CASE WHEN $3 THEN $2
 
 /** Begins a rule that was said of a watch which has been read; how many alerts that raised, null where there is none. */
 async function beginNextRule(pipeline: Keeping, now: Instant): Promise<number | null> {
-  const waiting = await pipeline.pool.query({ name: 'any rule to begin', text: ANY_TO_BEGIN });
-  if (waiting.rows.length === 0) return null;
   return withClient(pipeline.pool, async (db) => {
     await db.query('BEGIN');
     const { rows } = await db.query<{ id: RuleId }>(TO_BEGIN);
@@ -207,8 +218,6 @@ async function beginNextRule(pipeline: Keeping, now: Instant): Promise<number | 
     return keep(pipeline, db, now, judged, [mark, ...chosen, ...storeStates(now, begun?.remembered ?? [])]);
   });
 }
-
-const ANY_TO_END = 'SELECT FROM rule WHERE ends_at <= $1 AND ended_at IS NULL LIMIT 1';
 
 const TO_END = `
 SELECT u.id, u.ends_at AS "endsAt" FROM rule u JOIN watch w ON w.id = u.watch_id JOIN source s ON s.id = w.source_id
@@ -223,8 +232,6 @@ UPDATE rule SET ended_at = $2 WHERE id = $1`;
  * alerts that brought; null where there is none.
  */
 async function endNextRule(pipeline: Keeping, now: Instant): Promise<number | null> {
-  const waiting = await pipeline.pool.query({ name: 'any rule to end', text: ANY_TO_END, values: [moment(now)] });
-  if (waiting.rows.length === 0) return null;
   return withClient(pipeline.pool, async (db) => {
     await db.query('BEGIN');
     const { rows } = await db.query<{ id: RuleId; endsAt: Instant }>(TO_END, [moment(now)]);

@@ -27,8 +27,6 @@ interface DueStep {
   news: unknown;
 }
 
-const ANY = 'SELECT FROM episode WHERE step_at <= $1 AND closed_at IS NULL LIMIT 1';
-
 /** Its source is held, so that nobody takes it on or closes it meanwhile; the news is what was told of it last. */
 const DUE = `
 SELECT e.id, e.rule_id AS rule, u.version, w.id AS watch, e.record_id AS record, a.series_id AS series, a.change_id AS change, w.owner_id AS owner, e.step,
@@ -47,8 +45,6 @@ const MOVED = 'UPDATE episode SET step = $2, step_at = $3 WHERE id = $1';
 
 /** Takes the next step that is due; how many alerts that brought, null where none is. */
 export async function takeNextStep(pipeline: Keeping, now: Instant): Promise<number | null> {
-  const waiting = await pipeline.pool.query({ name: 'any step due', text: ANY, values: [moment(now)] });
-  if (waiting.rows.length === 0) return null;
   return withClient(pipeline.pool, async (db) => {
     await db.query('BEGIN');
     const { rows } = await db.query<DueStep>(DUE, [moment(now)]);

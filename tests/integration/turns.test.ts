@@ -64,7 +64,7 @@ async function turnsOf(work: () => Promise<unknown>): Promise<number> {
 }
 
 /** A pass without its claims, of which there is one before the run and one that finds nothing, each with a look at what the clock moves. */
-const CLAIMS = 2 * 4;
+const CLAIMS = 2 * 2;
 
 describe('a run', () => {
   it('that changes something asks the database three times, one that tells it four times, and one that brings nothing once', async () => {
