@@ -44,6 +44,8 @@ export async function action({ request, context }: Route.ActionArgs) {
 export default function Raised({ loaderData }: Route.ComponentProps) {
   useLive(['watches', 'outbox'], EVERY_MS);
   const { raised, fresh, over, more } = loaderData;
+  // Where all of them are new to her that sets none apart.
+  const news = fresh.length < raised.length ? fresh : [];
   const { now, place } = useReader();
   const [asked, setAsked] = useSearchParams();
   const sort = SORTS.find((each) => each === asked.get('by')) ?? 'weight';
@@ -73,7 +75,7 @@ export default function Raised({ loaderData }: Route.ComponentProps) {
               axis={axis}
               withAxis={at === 0}
               episodes={episodes}
-              fresh={fresh}
+              fresh={news}
               chosen={still}
               onToggle={toggle}
             />
