@@ -78,7 +78,7 @@ describe('items', () => {
     await page.reads('£20.00', '[data-items]');
     await page.press('Undo');
     await page.reads('Undone', '[data-edited]');
-    expect(await page.text('[data-items]')).not.toContain('£20.00');
+    await until(async () => !(await page.text('[data-items]')).includes('£20.00'));
     expect(await serious()).toEqual([]);
   });
 

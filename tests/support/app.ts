@@ -75,10 +75,10 @@ export class Page {
     }
   }
 
-  /** Presses the button, link or label with just this text or name. */
+  /** Presses the button, link or label with just this text or name, once it can be pressed. */
   async press(words: string): Promise<void> {
     const named = `[normalize-space()=${quote(words)} or @aria-label=${quote(words)} or starts-with(normalize-space(), ${quote(`${words},`)})]`;
-    const path = `//button${named}|//a${named}|//summary${named}|//label[normalize-space()=${quote(words)} or starts-with(normalize-space(), ${quote(words)})]|//*[@role="menuitem"]${named}`;
+    const path = `//button[not(@disabled)]${named}|//a${named}|//summary${named}|//label[normalize-space()=${quote(words)} or starts-with(normalize-space(), ${quote(words)})]|//*[@role="menuitem"]${named}`;
     await this.#patiently(async () => {
       const [element] = await this.driver.findElements(By.xpath(path));
       if (element === undefined) throw new Error(`there is no “${words}” to press`);

@@ -58,7 +58,8 @@ export function BulkBar({ of, chosen, audiences, onClear }: BulkBarProps) {
     void fetcher.submit(next, { method: 'post', action: '/together' });
     setAsked(intent === 'try' ? key : null);
   };
-  const busy = fetcher.state !== 'idle';
+  // While the lists are loaded again what was done can be undone already.
+  const busy = fetcher.state === 'submitting';
   const answer = fetcher.data ?? null;
   const effect = asked === key ? (answer?.effect ?? null) : null;
   if (chosen.length === 0 && isSilent(answer)) return null;

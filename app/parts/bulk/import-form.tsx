@@ -19,7 +19,7 @@ interface ImportFormProps {
 export function ImportForm({ children, head, accept, tried: answered, locale }: ImportFormProps) {
   const [text, setText] = useState(answered?.text ?? '');
   const [name, setName] = useState<string | null>(null);
-  const busy = useNavigation().state !== 'idle';
+  const busy = useNavigation().state === 'submitting';
   // A form turns the ends of lines into those of its own.
   const tried = answered !== undefined && sameText(answered.text, text) ? answered : null;
   const takes = takenBy(tried);

@@ -5,7 +5,7 @@ import type { EditAnswer } from './actions.server';
 export function useEdits() {
   const fetcher = useFetcher<EditAnswer>({ key: 'items' });
   const send = (said: Record<string, string>) => void fetcher.submit(said, { method: 'post', action: '/items' });
-  return { send, answer: fetcher.data ?? null, busy: fetcher.state !== 'idle' };
+  return { send, answer: fetcher.data ?? null, busy: fetcher.state === 'submitting' };
 }
 
 /** What was done last, and the way to undo it; or why it was not done. */

@@ -174,7 +174,7 @@ function Says({ stencil, audiences }: { stencil: StencilNow; audiences: Audience
         />
         {are === 'named' ? <AudienceEditor audiences={audiences} chosen={draft.audiences} onChange={(chosen) => say({ audiences: chosen })} /> : null}
         <p className="flex items-center gap-3">
-          <Button type="submit" name="intent" value="change" weight="strong" disabled={fetcher.state !== 'idle'}>
+          <Button type="submit" name="intent" value="change" weight="strong" disabled={fetcher.state === 'submitting'}>
             Keep it
           </Button>
           <Status answer={fetcher.data} />
@@ -187,7 +187,7 @@ function Says({ stencil, audiences }: { stencil: StencilNow; audiences: Audience
 function Status({ answer }: { answer: BulkAnswer | undefined }) {
   const undoing = useFetcher<BulkAnswer>();
   const undo = (batch: number) => void undoing.submit({ intent: 'undo', batch: String(batch) }, { method: 'post', action: '/together' });
-  return <BulkStatus answer={undoing.data ?? answer ?? null} busy={undoing.state !== 'idle'} onUndo={undo} />;
+  return <BulkStatus answer={undoing.data ?? answer ?? null} busy={undoing.state === 'submitting'} onUndo={undo} />;
 }
 
 /** Does something on the watches that are chosen. */
@@ -200,7 +200,7 @@ function useDoing() {
     for (const { rule } of rows) if (rule !== undefined) form.append('rule', String(rule));
     void fetcher.submit(form, { method: 'post' });
   };
-  return { send, answer: fetcher.data, busy: fetcher.state !== 'idle' };
+  return { send, answer: fetcher.data, busy: fetcher.state === 'submitting' };
 }
 
 const STANDS: Record<MadeRule['stands'], string> = { 'as made': 'as it says', behind: 'changed since', 'by hand': 'edited by hand' };
