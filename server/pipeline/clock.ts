@@ -33,13 +33,17 @@ WITH due AS (
 )
 SELECT due.rule_id AS rule, due.record_id AS record FROM due JOIN held ON held.id = due.source_id`;
 
+/** Episodes with a step to come, of watches that run. */
+const STEPS = `FROM episode e JOIN rule u ON u.id = e.rule_id JOIN watch w ON w.id = u.watch_id
+  WHERE e.step_at IS NOT NULL AND e.closed_at IS NULL AND w.state = 'running'`;
+
 /** Asked in one turn, again and again, so that where nothing waits nothing is begun. */
 const WAITING = `
 SELECT
   EXISTS (SELECT FROM rule WHERE begun_at IS NULL AND ended_at IS NULL AND NOT off) AS "toBegin",
   EXISTS (SELECT FROM rule_state WHERE due_at <= $1) AS due,
   EXISTS (SELECT FROM rule WHERE ends_at <= $1 AND ended_at IS NULL) AS "toEnd",
-  EXISTS (SELECT FROM episode WHERE step_at <= $1 AND closed_at IS NULL) AS steps`;
+  EXISTS (SELECT ${STEPS} AND e.step_at <= $1) AS steps`;
 
 /** What waits for the clock. */
 interface Waiting {
@@ -87,7 +91,7 @@ const NEXT_DUE = `
 SELECT least((SELECT min(t.due_at) FROM rule_state t JOIN rule u ON u.id = t.rule_id JOIN watch w ON w.id = u.watch_id
   WHERE t.version = u.judged_version AND u.ended_at IS NULL AND u.begun_at IS NOT NULL AND w.state = 'running'),
   (SELECT min(ends_at) FROM rule WHERE ends_at IS NOT NULL AND ended_at IS NULL),
-  (SELECT min(step_at) FROM episode WHERE step_at IS NOT NULL AND closed_at IS NULL)) AS at`;
+  (SELECT min(e.step_at) ${STEPS})) AS at`;
 
 /** When the clock moves a rule next; null where none waits for it. */
 export async function nextRuleDueAt(db: Db): Promise<Instant | null> {

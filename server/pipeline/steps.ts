@@ -3,6 +3,7 @@ import { storedMemory } from '#core/judge/memory';
 import { storedRule } from '#core/judge/rule';
 import { storedNews, type News } from '#core/tell/news';
 import { MINUTE, type Instant } from '#core/when/interval';
+import { isOutage } from '../db/outage';
 import { moment, withClient, writeAndCommit, type Db, type Statement } from '../db/pool';
 import { ensureAtOnceReport } from '../db/reports';
 import type { Keeping } from './keeping';
@@ -38,7 +39,7 @@ JOIN watch w ON w.id = u.watch_id
 JOIN source s ON s.id = w.source_id
 LEFT JOIN rule_state t ON t.rule_id = e.rule_id AND t.record_id = e.record_id AND t.version = u.judged_version
 LEFT JOIN LATERAL (SELECT x.* FROM alert x WHERE x.episode_id = e.id ORDER BY x.seen_at DESC, x.id DESC LIMIT 1) a ON true
-WHERE e.step_at <= $1 AND e.closed_at IS NULL
+WHERE e.step_at <= $1 AND e.closed_at IS NULL AND w.state = 'running'
 ORDER BY e.step_at LIMIT 1 FOR UPDATE OF s, e SKIP LOCKED`;
 
 const MOVED = 'UPDATE episode SET step = $2, step_at = $3 WHERE id = $1';
@@ -53,7 +54,16 @@ export async function takeNextStep(pipeline: Keeping, now: Instant): Promise<num
       await db.query('ROLLBACK');
       return null;
     }
-    return takeStep(pipeline, db, due, now);
+    try {
+      return await takeStep(pipeline, db, due, now);
+    } catch (error) {
+      if (isOutage(error)) throw error;
+      // What cannot be passed on holds up nothing that comes after it.
+      pipeline.log.error({ episode: due.id, err: error }, 'an episode could not be passed on');
+      await db.query('ROLLBACK');
+      await db.query(MOVED, [due.id, due.step, null]);
+      return 0;
+    }
   });
 }
 
@@ -61,11 +71,11 @@ async function takeStep(pipeline: Keeping, db: Db, due: DueStep, now: Instant): 
   const steps = storedRule.read(due.definition).steps ?? [];
   const step = steps[due.step];
   const to = (at: number, next: Instant | null): Statement => ({ text: MOVED, values: [due.id, at, next === null ? null : moment(next)] });
-  if (due.taken || step === undefined || due.news === null) {
+  const held = heldUntil(due, now);
+  if (due.taken || step === undefined || held === 'for good') {
     await writeAndCommit(db, [to(due.step, null)]);
     return 0;
   }
-  const held = heldUntil(due.memory, now);
   if (held !== null) {
     await writeAndCommit(db, [to(due.step, held)]);
     return 0;
@@ -79,12 +89,15 @@ async function takeStep(pipeline: Keeping, db: Db, due: DueStep, now: Instant): 
   return 1;
 }
 
-/** What is put off, or waits for hours to begin, is passed on to nobody: until when; null where nothing holds it. */
-function heldUntil(stored: unknown, now: Instant): Instant | null {
-  if (stored === null) return null;
-  const { telling } = storedMemory.read(stored);
-  if (telling.putOffUntil !== null && telling.putOffUntil > now) return telling.putOffUntil;
-  return telling.waiting === null ? null : now + LOOKED_AGAIN;
+/**
+ * What is put off, waits for its hours or was not told yet is passed on to nobody: until when. A rule that rests for the record tells nobody for
+ * good. Null where nothing holds it.
+ */
+function heldUntil({ memory, news }: Pick<DueStep, 'memory' | 'news'>, now: Instant): Instant | 'for good' | null {
+  const telling = memory === null ? null : storedMemory.read(memory).telling;
+  if (telling !== null && telling.putOffUntil !== null && telling.putOffUntil > now) return telling.putOffUntil;
+  if (news === null && telling?.resting === true) return 'for good';
+  return news === null || (telling !== null && telling.waiting !== null) ? now + LOOKED_AGAIN : null;
 }
 
 const LOOKED_AGAIN = 10 * MINUTE;

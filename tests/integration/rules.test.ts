@@ -9,7 +9,7 @@ import { DAY, HOUR, MINUTE } from '#core/when/interval';
 import { inTransaction } from '#server/db/pool';
 import { listOver, listRaised, noteSeen } from '#server/db/raised';
 import { findWatch } from '#server/db/watch-now';
-import { createWatch, editWatch, type RulePlan } from '#server/db/watches';
+import { createWatch, editWatch, setWatchState, type RulePlan } from '#server/db/watches';
 import { moveClock } from '#server/pipeline/clock';
 import { actOn, type Deed } from '#server/pipeline/deeds';
 import { openSite, page, type Answer, type Site } from '../support/site';
@@ -404,6 +404,57 @@ describe('what nobody takes on', () => {
     await world.pass(HOUR);
     await world.pass(DAY);
     expect((await heard()).filter((each) => each.includes('escalation'))).toEqual([]);
+  });
+});
+
+describe('what is passed on', () => {
+  const passedOn = () => world.rows(`SELECT FROM alert WHERE told = 'escalation'`);
+  const begin = async (path: string, more: Partial<RuleDefinition> = {}) => {
+    price(path, '24.00');
+    const id = await watchOn(path, [rule(below('22.00'), { steps: [{ after: HOUR, audiences: [`person:${world.people.ravi}`] }], ...more })]);
+    await world.pass(0);
+    price(path, '21.00');
+    await world.pass(HOUR);
+    return id;
+  };
+
+  it('waits while its watch is paused, and never is of one that was deleted', async () => {
+    const id = await begin('/paused');
+    const set = (state: 'running' | 'paused' | 'deleted') => inTransaction(world.pool, (db) => setWatchState(db, id, state, world.now));
+    await set('paused');
+    await world.pass(5 * HOUR);
+    expect(await passedOn()).toHaveLength(0);
+    await set('running');
+    await world.pass(MINUTE);
+    expect(await passedOn()).toHaveLength(1);
+    await begin('/deleted');
+    await world.pool.query(`UPDATE watch SET state = 'deleted'`);
+    await world.pass(DAY);
+    expect(await passedOn()).toHaveLength(1);
+  });
+
+  it('is what was told before: of what is held back so far not before that is told', async () => {
+    await begin('/held', { telling: { atMostEvery: 4 * HOUR } });
+    expect(await passedOn()).toHaveLength(0);
+    // Left and met again within the time: what comes of that is held, and nobody hears of it another way.
+    price('/held', '24.00');
+    await world.pass(30 * MINUTE);
+    price('/held', '24.00');
+    await world.pass(HOUR);
+    const before = (await passedOn()).length;
+    price('/held', '20.00');
+    await world.pass(HOUR);
+    await world.pass(HOUR + 15 * MINUTE);
+    expect(await passedOn()).toHaveLength(before);
+    await world.pass(3 * HOUR);
+    expect((await passedOn()).length).toBeGreaterThan(before);
+  });
+
+  it('to nobody who is there holds up none that comes after it', async () => {
+    await begin('/nobody', { steps: [{ after: HOUR, audiences: ['person:9999'] }] });
+    await begin('/somebody');
+    await world.pass(2 * HOUR);
+    expect(await passedOn()).toHaveLength(1);
   });
 });
 
