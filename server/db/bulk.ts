@@ -111,11 +111,10 @@ type Parts = Partial<ReturnType<typeof saidIn>> & { state?: 'running' | 'paused'
 
 /** Undoes what was done to watches at one go, if nothing of it was changed since. Returns the number by which that is undone in turn. */
 export async function undoWatches(db: Db, batch: number, editing: Editing): Promise<Result<number, 'undone already' | 'changed since'>> {
-  const edits = await takeBatch(db, batch, editing.person);
+  const edits = await takeBatch(db, batch, editing.person, ['watch']);
   if (edits === null) return fail('undone already');
-  const own = edits.filter(({ kind }) => kind === 'watch').reverse();
   const next = await nextBatch(db);
-  for (const edit of own) if (!(await undoOne(db, edit, { ...editing, batch: next }))) return fail('changed since');
+  for (const edit of edits.reverse()) if (!(await undoOne(db, edit, { ...editing, batch: next }))) return fail('changed since');
   return ok(next);
 }
 

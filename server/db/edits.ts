@@ -48,6 +48,7 @@ export interface EditNow extends Omit<Edited, 'before' | 'after'> {
   batch: number;
   more: number;
   at: Instant;
+  person: PersonId;
   by: string;
   undone: boolean;
 }
@@ -59,7 +60,7 @@ export async function listEdits(
 ): Promise<EditNow[]> {
   const { of, before, most } = asked;
   const { rows } = await db.query<EditNow>(
-    `SELECT e.id, e.batch, e.at, p.name AS by, e.kind, e.thing, e.name, e.what, e.undone,
+    `SELECT e.id, e.batch, e.at, p.id AS person, p.name AS by, e.kind, e.thing, e.name, e.what, e.undone,
        (SELECT count(DISTINCT (o.kind, o.thing))::int - 1 FROM edit o WHERE o.batch = e.batch) AS more
      FROM edit e JOIN person p ON p.id = e.person_id
      WHERE ($1::text IS NULL OR (e.kind = $1 AND e.thing = $2)) AND ($3::bigint IS NULL OR e.id < $3)
@@ -71,13 +72,16 @@ export async function listEdits(
   return rows;
 }
 
-/** What was done at one go, to be undone: held, so that it is undone once. Null where it was undone already, or is nothing. */
-export async function takeBatch(db: Db, batch: number, person: PersonId): Promise<Edited[] | null> {
+/**
+ * What was done to things of some kinds at one go, to be undone: held, so that it is undone once. Null where it was undone already, is none of
+ * hers, or is of another kind.
+ */
+export async function takeBatch(db: Db, batch: number, person: PersonId, kinds: readonly EditedKind[]): Promise<Edited[] | null> {
   const { rows } = await db.query<Edited & { undone: boolean }>(
     'SELECT kind, thing, name, what, before, after, undone FROM edit WHERE batch = $1 AND person_id = $2 ORDER BY id FOR UPDATE',
     [batch, person],
   );
-  if (rows.length === 0 || rows.some(({ undone }) => undone)) return null;
+  if (rows.length === 0 || rows.some(({ undone, kind }) => undone || !kinds.includes(kind))) return null;
   await db.query('UPDATE edit SET undone = true WHERE batch = $1', [batch]);
   return rows;
 }

@@ -84,6 +84,11 @@ export async function itemsSaying(db: Db, texts: readonly string[]): Promise<Ite
   return rows;
 }
 
+/** Holds all items until the end: whoever edits them does so one after another, and what is checked here is so when it is written. */
+export async function holdItems(db: Db): Promise<void> {
+  await db.query(`SELECT pg_advisory_xact_lock(hashtext('shrike items'))`);
+}
+
 /** What is to become of an item: it is added, changed, or ended. */
 export interface ItemEdit {
   id: ItemId | null;
@@ -101,8 +106,7 @@ const itemIn = ({ reference, name, brand, category, supplier, gtin, minimums, li
  */
 export async function editItems(db: Db, edits: readonly ItemEdit[], zone: string, editing: Editing): Promise<number | null> {
   const noted: Edited[] = [];
-  const channels = new Map((await listChannels(db)).map(({ id, name }) => [name, id]));
-  for (const edit of edits) noted.push(await keepItem(db, edit, channels, zone, editing));
+  for (const edit of edits) noted.push(await keepItem(db, edit, zone, editing));
   await judgeAnew(
     db,
     noted.map(({ thing }) => thing as ItemId),
@@ -110,21 +114,13 @@ export async function editItems(db: Db, edits: readonly ItemEdit[], zone: string
   return noteEdits(db, noted, editing);
 }
 
-async function keepItem(
-  db: Db,
-  { id, before, after }: ItemEdit,
-  channels: ReadonlyMap<string, SiteId>,
-  zone: string,
-  { at }: Editing,
-): Promise<Edited> {
-  const kept = after === null ? await endItem(db, id, editedAt(at)) : await writeItem(db, id, after, zone, editedAt(at));
-  if (after !== null) await writeListings(db, kept, after, channels);
+async function keepItem(db: Db, { id, before, after }: ItemEdit, zone: string, { at }: Editing): Promise<Edited> {
+  const kept = after === null ? await endItem(db, id, moment(at)) : await writeItem(db, id, after, zone, moment(at));
+  if (after !== null) await writeListings(db, kept, after);
   const [was, is] = [before === null ? null : itemIn(before), after === null ? null : itemIn(after)];
   const what = was === null ? ['added'] : is === null ? ['taken away'] : differences(was, is);
   return { kind: 'item', thing: kept, name: (after ?? before)?.reference ?? '', what, before: was, after: is };
 }
-
-const editedAt = moment;
 
 async function endItem(db: Db, id: ItemId | null, at: string): Promise<ItemId> {
   await db.query('UPDATE item SET ended_at = $2 WHERE id = $1', [id, at]);
@@ -148,16 +144,15 @@ async function writeItem(db: Db, id: ItemId | null, item: Item, zone: string, at
   return rows[0]?.id ?? (0 as ItemId);
 }
 
-async function writeListings(db: Db, id: ItemId, { listings }: Item, channels: ReadonlyMap<string, SiteId>): Promise<void> {
-  const rows = Object.entries(listings).flatMap(([channel, each]) => {
-    const site = channels.get(channel);
-    return site === undefined ? [] : [{ site, ...each }];
-  });
+/** By the name of the site, whether that is a channel still or not: what an item was called there is not lost by another edit. */
+async function writeListings(db: Db, id: ItemId, { listings }: Item): Promise<void> {
+  const rows = Object.entries(listings).map(([channel, each]) => ({ channel, ...each }));
   await db.query('DELETE FROM listing WHERE item_id = $1', [id]);
   if (rows.length === 0) return;
   await db.query(
     `INSERT INTO listing (item_id, site_id, listing, variant, price)
-     SELECT $1, n.site, n.listing, n.variant, nullif(n.price, 'null') FROM jsonb_to_recordset($2) AS n(site int, listing text, variant text, price jsonb)`,
+     SELECT $1, s.id, n.listing, n.variant, nullif(n.price, 'null')
+     FROM jsonb_to_recordset($2) AS n(channel text, listing text, variant text, price jsonb) JOIN site s ON s.name = n.channel`,
     [id, JSON.stringify(rows)],
   );
 }
@@ -234,34 +229,36 @@ type UndoProblem = 'undone already' | 'changed since' | 'reference taken';
 
 /** Undoes what was done to items or offers at one go, if nothing of it was changed since. Returns the number by which that is undone in turn. */
 export async function undoEdits(db: Db, batch: number, zone: string, editing: Editing): Promise<Result<number | null, UndoProblem>> {
-  const edits = await takeBatch(db, batch, editing.person);
+  await holdItems(db);
+  const edits = await takeBatch(db, batch, editing.person, ['item', 'offer']);
   if (edits === null) return fail('undone already');
-  const items = edits.filter(({ kind }) => kind === 'item');
-  const present = new Map((await heldItems(db, items.map(({ thing }) => thing as ItemId))).map((item) => [item.id as number, item])); // prettier-ignore
+  const of = (kind: 'item' | 'offer') => edits.filter((edit) => edit.kind === kind);
+  return of('offer').length > 0 ? undoJoinings(db, of('offer'), editing) : undoItems(db, of('item'), zone, editing);
+}
+
+async function undoItems(db: Db, edits: readonly Edited[], zone: string, editing: Editing): Promise<Result<number | null, UndoProblem>> {
+  const present = new Map((await itemsOf(db, edits.map(({ thing }) => thing as ItemId))).map((item) => [item.id as number, item])); // prettier-ignore
   const isAsLeft = ({ thing, after }: Edited) => {
     const item = present.get(thing);
     return after === null ? item === undefined : item !== undefined && differences(after as Item, item).length === 0;
   };
-  if (!items.every(isAsLeft)) return fail('changed since');
-  const references = items.flatMap(({ before }) => (before === null ? [] : (before as Item).reference));
-  const taken = (await itemsCalled(db, references)).some(({ id }) => !items.some(({ thing }) => thing === id));
+  if (!edits.every(isAsLeft)) return fail('changed since');
+  const references = edits.flatMap(({ before }) => (before === null ? [] : (before as Item).reference));
+  const taken = (await itemsCalled(db, references)).some(({ id }) => !edits.some(({ thing }) => thing === id));
   if (taken) return fail('reference taken');
-  const back = items.map(({ thing, before, after }): ItemEdit => ({
-    id: thing as ItemId,
-    before: after as Item | null,
-    after: before as Item | null,
-  }));
-  if (back.length > 0) return ok(await editItems(db, back, zone, editing));
-  const joinings = edits.flatMap(({ kind, thing, before }) =>
-    kind === 'offer' ? [{ record: thing as RecordId, item: (before as { item: ItemId | null }).item }] : [],
-  );
-  return ok(await joinRecords(db, joinings, editing));
+  const back = edits.map(({ thing, before, after }) => ({ id: thing as ItemId, before: after as Item | null, after: before as Item | null }));
+  return ok(await editItems(db, back, zone, editing));
 }
 
-/** Some items, held until the end so that nobody changes them meanwhile. */
-export async function heldItems(db: Db, ids: readonly ItemId[]): Promise<ItemNow[]> {
-  await db.query('SELECT FROM item WHERE id = ANY($1) ORDER BY id FOR UPDATE', [ids]);
-  return itemsOf(db, ids);
+async function undoJoinings(db: Db, edits: readonly Edited[], editing: Editing): Promise<Result<number | null, UndoProblem>> {
+  const joined = (side: unknown) => (side as { item: ItemId | null }).item;
+  const { rows } = await db.query<{ id: number; item: ItemId | null }>(
+    'SELECT id, item_id AS item FROM record WHERE id = ANY($1) ORDER BY id FOR UPDATE',
+    [edits.map(({ thing }) => thing)],
+  );
+  const present = new Map(rows.map(({ id, item }) => [id, item]));
+  if (!edits.every(({ thing, after }) => present.get(thing) === joined(after))) return fail('changed since');
+  return ok(await joinRecords(db, edits.map(({ thing, before }) => ({ record: thing as RecordId, item: joined(before) })), editing)); // prettier-ignore
 }
 
 /** What our channels ask for items where a watch reads it, by the name of the channel. */

@@ -1,5 +1,6 @@
 import type { Writable } from 'node:stream';
 import pg from 'pg';
+import type { Result } from '#core/result';
 import type { Instant } from '#core/when/interval';
 
 /** A pool or a client inside a transaction: whatever can run a query. */
@@ -93,6 +94,17 @@ export function inTransaction<T>(pool: Pool, work: (db: pg.PoolClient) => Promis
     await client.query('BEGIN');
     const result = await work(client);
     await writeAndCommit(client, []);
+    return result;
+  });
+}
+
+/** Runs `work` in one transaction that is kept only where it came out well; of what failed nothing stays written. */
+export function inTransactionIfOk<T, E>(pool: Pool, work: (db: pg.PoolClient) => Promise<Result<T, E>>): Promise<Result<T, E>> {
+  return withClient(pool, async (client) => {
+    await client.query('BEGIN');
+    const result = await work(client);
+    if (result.ok) await writeAndCommit(client, []);
+    else await client.query('ROLLBACK');
     return result;
   });
 }

@@ -65,8 +65,8 @@ export async function endStencil(
   { id, name }: Pick<StencilNow, 'id' | 'name'>,
   { person, at }: { person: PersonId; at: number },
 ): Promise<void> {
-  await db.query('UPDATE stencil SET ended_at = $2 WHERE id = $1 AND ended_at IS NULL', [id, moment(at)]);
-  await noteEdits(db, [{ kind: 'stencil', thing: id, name, what: ['taken away'], before: null, after: null }], { person, at });
+  const { rowCount } = await db.query('UPDATE stencil SET ended_at = $2 WHERE id = $1 AND ended_at IS NULL', [id, moment(at)]);
+  if (rowCount === 1) await noteEdits(db, [{ kind: 'stencil', thing: id, name, what: ['taken away'], before: null, after: null }], { person, at });
 }
 
 /** The watches on which a stencil made something that goes on. */

@@ -8,8 +8,9 @@ import type { Decimal } from '#core/value/decimal';
 import { DAY, HOUR } from '#core/when/interval';
 import { listEdits } from '#server/db/edits';
 import { editItems, itemsCalled, joinRecords, listItems, undoEdits } from '#server/db/items';
-import { inTransaction } from '#server/db/pool';
+import { inTransaction, inTransactionIfOk } from '#server/db/pool';
 import { ensureSite, setSite } from '#server/db/sites';
+import { addStencil } from '#server/db/stencils';
 import { createWatch } from '#server/db/watches';
 import { openSite, page, type Answer, type Site } from '../support/site';
 import { openWorld, PRICE, type TestWorld } from '../support/world';
@@ -322,7 +323,7 @@ describe('items', () => {
     expect((await listEdits(world.pool, { of: null, before: null, most: 1 }))[0]).toMatchObject({
       by: 'Inés Calloway', name: 'HL-1', what: ['name: Smoker → Copper smoker', 'price at Ours: 20.00 GBP → nothing'],
     }); // prettier-ignore
-    const undo = () => inTransaction(world.pool, (db) => undoEdits(db, batch ?? 0, 'Europe/London', editing()));
+    const undo = () => inTransactionIfOk(world.pool, (db) => undoEdits(db, batch ?? 0, 'Europe/London', editing()));
     expect(await undo()).toMatchObject({ ok: true });
     expect(await listItems(world.pool, { words: '', after: '', most: 10 })).toMatchObject([
       { name: 'Smoker', listings: { Ours: { price: { amount: '20.00' } } } },
@@ -338,11 +339,44 @@ describe('items', () => {
       inTransaction(world.pool, (db) => editItems(db, [{ id, before, after: { ...before, name } }], 'Europe/London', editing()));
     const first = await say('One');
     await say('Two');
-    expect(await inTransaction(world.pool, (db) => undoEdits(db, first ?? 0, 'Europe/London', editing()))).toMatchObject({
+    expect(await inTransactionIfOk(world.pool, (db) => undoEdits(db, first ?? 0, 'Europe/London', editing()))).toMatchObject({
       ok: false,
       error: 'changed since',
     });
     expect(await itemsCalled(world.pool, ['hl-1'])).toMatchObject([{ name: 'Two' }]);
+  });
+
+  it('keep what they are called where nothing is sold any more, whatever else of them is changed', async () => {
+    const id = await addItem('HL-1', [[{ of: 'price', channel: 'Trade' }, '£20.00']]);
+    await setSite(world.pool, await ensureSite(world.pool, 'Trade'), { name: 'Trade', kind: null });
+    const [before] = await itemsCalled(world.pool, ['HL-1']);
+    if (before === undefined) throw new Error('the item is not there');
+    await inTransaction(world.pool, (db) => editItems(db, [{ id, before, after: { ...before, name: 'Smoker' } }], 'Europe/London', editing()));
+    expect(await itemsCalled(world.pool, ['HL-1'])).toMatchObject([{ name: 'Smoker', listings: { Trade: { price: { amount: '20.00' } } } }]);
+  });
+
+  it('take back a joining that is as it was left, and none that somebody changed since', async () => {
+    const rival = await watchAt('Rival', '£24.00');
+    const [one, other] = [await addItem('HL-1'), await addItem('HL-2')];
+    await world.pass(0);
+    await join(rival.id, one);
+    const [joined] = await listEdits(world.pool, { of: null, before: null, most: 1 });
+    await join(rival.id, other);
+    const [moved] = await listEdits(world.pool, { of: null, before: null, most: 1 });
+    const undo = (batch = 0) => inTransactionIfOk(world.pool, (db) => undoEdits(db, batch, 'Europe/London', editing()));
+    expect(await undo(joined?.batch)).toMatchObject({ error: 'changed since' });
+    expect((await itemsCalled(world.pool, ['HL-2']))[0]?.offers).toBe(1);
+    expect(await undo(moved?.batch)).toMatchObject({ ok: true });
+    expect((await itemsCalled(world.pool, ['HL-1']))[0]?.offers).toBe(1);
+  });
+
+  it('undo nothing that is done to a stencil or a watch', async () => {
+    const stencil = { name: 'Low', rule: rule({ kind: 'change', asked: { field: 'price' } }), fields: [], present: {}, limits: { as: 'said' as const }, readers: { are: 'those of the watch' as const } }; // prettier-ignore
+    await inTransaction(world.pool, (db) => addStencil(db, stencil, editing()));
+    const [made] = await listEdits(world.pool, { of: null, before: null, most: 1 });
+    expect(made).toMatchObject({ kind: 'stencil', undone: false });
+    expect(await inTransactionIfOk(world.pool, (db) => undoEdits(db, made?.batch ?? 0, 'Europe/London', editing()))).toMatchObject({ ok: false });
+    expect((await listEdits(world.pool, { of: null, before: null, most: 1 }))[0]).toMatchObject({ undone: false });
   });
 
   it('that are taken away come back with their offers, and their reference is free meanwhile', async () => {
@@ -353,7 +387,7 @@ describe('items', () => {
     const [before] = await itemsCalled(world.pool, ['HL-1']);
     const gone = await inTransaction(world.pool, (db) => editItems(db, [{ id, before: before as Item, after: null }], 'Europe/London', editing()));
     expect(await itemsCalled(world.pool, ['HL-1'])).toEqual([]);
-    await inTransaction(world.pool, (db) => undoEdits(db, gone ?? 0, 'Europe/London', editing()));
+    await inTransactionIfOk(world.pool, (db) => undoEdits(db, gone ?? 0, 'Europe/London', editing()));
     expect(await itemsCalled(world.pool, ['HL-1'])).toMatchObject([{ offers: 1 }]);
     await expect(addItem('hl-1')).rejects.toThrow(/item_reference/);
   });

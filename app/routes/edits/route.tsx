@@ -21,8 +21,10 @@ export async function loader({ request, context }: Route.LoaderArgs) {
   const before = readLongId<EditId>(new URL(request.url).searchParams.get('before')) || null;
   const found = await listEdits(services().pool, { of: null, before, most: PAGE + 1 });
   const edits = found.slice(0, PAGE);
-  return { edits, begun: before !== null, next: found.length > PAGE ? (edits.at(-1)?.id ?? null) : null, me: person.name };
+  return { edits, begun: before !== null, next: found.length > PAGE ? (edits.at(-1)?.id ?? null) : null, me: person.id };
 }
+
+const PAGES = { item: '/items', watch: '/watches', stencil: '/stencils' } as const;
 
 export default function Edits({ loaderData }: Route.ComponentProps) {
   const { edits, begun, next, me } = loaderData;
@@ -37,7 +39,7 @@ export default function Edits({ loaderData }: Route.ComponentProps) {
         of === 'offer' ? (
           name
         ) : (
-          <Link className="hover:underline" to={of === 'item' ? `/items/${thing}` : `/watches/${thing}`}>
+          <Link className="hover:underline" to={`${PAGES[of]}/${thing}`}>
             {name}
           </Link>
         ),
@@ -59,7 +61,7 @@ export default function Edits({ loaderData }: Route.ComponentProps) {
       head: <span className="sr-only">Undo</span>,
       side: 'right',
       className: 'align-top',
-      cell: (edit) => <Undo edit={edit} mine={edit.by === me} />,
+      cell: (edit) => <Undo edit={edit} mine={edit.person === me} />,
     },
   ];
   return (
@@ -83,7 +85,8 @@ export default function Edits({ loaderData }: Route.ComponentProps) {
 /** Whoever did something undoes it, with all that was done with it. */
 function Undo({ edit, mine }: { edit: EditNow; mine: boolean }) {
   const fetcher = useFetcher<BulkAnswer>();
-  if (!mine || edit.undone) return edit.undone ? <span className="text-glance text-third">undone</span> : null;
+  // A stencil says what it says from now on: it is said otherwise again, and not undone.
+  if (!mine || edit.undone || edit.kind === 'stencil') return edit.undone ? <span className="text-glance text-third">undone</span> : null;
   const of = edit.kind === 'watch' ? '/together' : '/items';
   return (
     <>

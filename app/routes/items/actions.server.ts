@@ -1,8 +1,8 @@
 import type { ItemId, RecordId } from '#core/id';
 import { blankItem, cellText, withCell, type Cell, type Item } from '#core/items/item';
 import { columnsOf } from '#core/items/sheet';
-import { editItems, heldItems, itemsCalled, joinRecords, listChannels, undoEdits, type ItemEdit } from '#server/db/items';
-import { inTransaction } from '#server/db/pool';
+import { editItems, holdItems, itemsCalled, itemsOf, joinRecords, listChannels, undoEdits, type ItemEdit } from '#server/db/items';
+import { inTransaction, inTransactionIfOk } from '#server/db/pool';
 import type { Person } from '#server/db/people';
 import { textIn } from '../../form.server';
 import { readId, readLongId, readNumber } from '../../ids.server';
@@ -43,6 +43,7 @@ const editing = ({ id }: Person) => ({ person: id, at: services().clock() });
 async function keep(edit: ItemEdit, person: Person, said: string): Promise<EditAnswer> {
   const { pool } = services();
   const batch = await inTransaction(pool, async (db) => {
+    await holdItems(db);
     const taken = edit.after === null ? [] : await itemsCalled(db, [edit.after.reference]);
     if (taken.some(({ id }) => id !== edit.id)) return 'taken' as const;
     if (edit.id !== null && (await isOtherwise(db, edit))) return 'otherwise' as const;
@@ -53,8 +54,8 @@ async function keep(edit: ItemEdit, person: Person, said: string): Promise<EditA
   return { said, problem: null, batch };
 }
 
-async function isOtherwise(db: Parameters<typeof heldItems>[0], { id, before }: ItemEdit): Promise<boolean> {
-  const [present] = id === null ? [] : await heldItems(db, [id]);
+async function isOtherwise(db: Parameters<typeof itemsOf>[0], { id, before }: ItemEdit): Promise<boolean> {
+  const [present] = id === null ? [] : await itemsOf(db, [id]);
   if (present === undefined || before === null) return true;
   return columnsOf(Object.keys({ ...before.listings, ...present.listings })).some(({ cell }) => cellText(before, cell) !== cellText(present, cell));
 }
@@ -78,7 +79,7 @@ const saidOf = (item: Item, head: string, cell: Cell, next: Item): string =>
   `${item.reference}: ${head} ${cellText(item, cell) || 'nothing'} → ${cellText(next, cell) || 'nothing'}`;
 
 async function findItem(id: ItemId) {
-  return (await inTransaction(services().pool, (db) => heldItems(db, [id])))[0] ?? null;
+  return (await itemsOf(services().pool, [id]))[0] ?? null;
 }
 
 async function addItem(reference: string, person: Person): Promise<EditAnswer> {
@@ -119,10 +120,6 @@ const NOT_UNDONE = {
 };
 
 async function undo(batch: number, person: Person): Promise<EditAnswer> {
-  const undone = await inTransaction(services().pool, async (db) => {
-    const done = await undoEdits(db, batch, person.zone, editing(person));
-    if (!done.ok) await db.query('ROLLBACK AND CHAIN');
-    return done;
-  });
+  const undone = await inTransactionIfOk(services().pool, (db) => undoEdits(db, batch, person.zone, editing(person)));
   return undone.ok ? { said: 'Undone', problem: null, batch: undone.value } : problem(NOT_UNDONE[undone.error]);
 }

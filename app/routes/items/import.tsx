@@ -1,6 +1,6 @@
 import { Link, redirect } from 'react-router';
 import { columnsOf, readSheet, type SheetLine } from '#core/items/sheet';
-import { editItems, heldItems, listChannels, listItems, type ItemNow } from '#server/db/items';
+import { editItems, holdItems, itemsOf, listChannels, listItems, type ItemNow } from '#server/db/items';
 import { inTransaction } from '#server/db/pool';
 import { readForm, writtenIn } from '../../form.server';
 import { ImportForm } from '../../parts/bulk/import-form';
@@ -38,7 +38,8 @@ export async function action({ request, context }: Route.ActionArgs): Promise<Tr
   if (edits.length > MOST_EDITS)
     return triedOf(text, lines, `At most ${MOST_EDITS.toLocaleString(person.locale)} items are changed at once: split the file.`);
   const done = await inTransaction(pool, async (db) => {
-    const held = await heldItems(db, edits.flatMap(({ id }) => id ?? [])); // prettier-ignore
+    await holdItems(db);
+    const held = await itemsOf(db, edits.flatMap(({ id }) => id ?? [])); // prettier-ignore
     // Somebody changed one of them since it was looked through: what it would do is shown anew.
     if (held.some((item) => JSON.stringify(item) !== JSON.stringify(known.find(({ id }) => id === item.id)))) return false;
     await editItems(db, edits, person.zone, { person: person.id, at: clock() });

@@ -5,7 +5,7 @@ import { tagsIn } from '#core/plan/rule-draft';
 import { intervalLength, LONGEST_INTERVAL, type Interval } from '#core/when/interval';
 import { calledIn, doBulk, tryBulk, undoWatches } from '#server/db/bulk';
 import type { Person } from '#server/db/people';
-import { inTransaction } from '#server/db/pool';
+import { inTransaction, inTransactionIfOk } from '#server/db/pool';
 import { readForm, textIn } from '../../form.server';
 import { readId, readNumber } from '../../ids.server';
 import { NO_ANSWER, type BulkAnswer } from '../../parts/bulk/answer';
@@ -108,11 +108,7 @@ const NOT_UNDONE = {
 
 async function undo(batch: number, person: Person): Promise<BulkAnswer> {
   const { pool, clock, signals } = services();
-  const undone = await inTransaction(pool, async (db) => {
-    const did = await undoWatches(db, batch, { person: person.id, at: clock() });
-    if (!did.ok) await db.query('ROLLBACK AND CHAIN');
-    return did;
-  });
+  const undone = await inTransactionIfOk(pool, (db) => undoWatches(db, batch, { person: person.id, at: clock() }));
   signals.say('watches');
   return undone.ok ? { ...NO_ANSWER, said: 'Undone', batch: undone.value } : { ...NO_ANSWER, problem: NOT_UNDONE[undone.error] };
 }
