@@ -1,8 +1,8 @@
-import { DateTime } from 'luxon';
 import { fail, ok, type Result } from '../result';
 import { parsePrice } from '../value/parse';
 import { describeRefusal } from '../value/refusals';
 import type { Money } from '../value/value';
+import { isDay } from '../when/wall-clock';
 
 /** The lowest price at which an item may be advertised, and on which days: from and until are whole days, both included; null is open. */
 export interface Minimum {
@@ -113,17 +113,13 @@ const DATED = /^(.*?)\s+(\d{4}-\d{2}-\d{2}|\.\.)\/(\d{4}-\d{2}-\d{2}|\.\.)$/;
 
 function minimumsIn(said: string, locale: string): Result<Minimum[], string> {
   const found: Minimum[] = [];
-  for (const part of said
-    .split(';')
-    .map((each) => each.trim())
-    .filter((each) => each !== '')) {
-    // prettier-ignore
+  const parts = said.split(';').map((each) => each.trim()).filter((each) => each !== ''); // prettier-ignore
+  for (const part of parts) {
     const [, price, from = '..', until = '..'] = DATED.exec(part) ?? [part, part];
     const read = priceIn(price ?? part, locale);
     if (!read.ok) return read;
     const minimum = { price: read.value, from: from === '..' ? null : from, until: until === '..' ? null : until };
-    if (![minimum.from, minimum.until].every((day) => day === null || DateTime.fromISO(day).isValid))
-      return fail(`“${part}” names a day that is none.`);
+    if (![minimum.from, minimum.until].every((day) => day === null || isDay(day))) return fail(`“${part}” names a day that is none.`);
     if (minimum.from !== null && minimum.until !== null && minimum.from > minimum.until) return fail(`“${part}” ends before it begins.`);
     found.push(minimum);
   }

@@ -1,18 +1,19 @@
 import { DateTime } from 'luxon';
 import type { PersonId, SiteId, WatchId } from '../id';
 import { childrenOf, type Asked, type Clause, type Condition } from '../judge/clause';
-import { refuse, describeRefusedRule } from '../judge/refuse';
 import { asksOfRule, type RuleDefinition } from '../judge/rule';
 import type { WatchDefinition } from '../read/definition';
 import { fail, ok, type Result } from '../result';
 import { intervalLength, type Instant, type Interval } from '../when/interval';
 import { watchDifferences, type Called, type SaidWatch } from './differences';
+import { checkFrequency, readingFault } from './plan';
+import { faultOf } from './rule-fault';
 
 // Watches with their rules as a document that goes from one Shrike to another, or out and back. Numbers in it are those of where it was
 // written; whoever reads it finds people by their address, lists and channels by their name, and watches by what they read.
 
 /** A rule in a document: as it is kept, with those whom it tells as `list:Pricing` or `person:ravi@heatherlow.example`. */
-interface ExchangedRule extends Omit<RuleDefinition, 'owner'> {
+export interface ExchangedRule extends Omit<RuleDefinition, 'owner'> {
   tells: string[];
   /** The address of whoever answers for it. */
   owner?: string;
@@ -115,13 +116,17 @@ export interface ExchangeLine {
 /** What a document would do, watch by watch: nothing of it is done yet. */
 export function readExchange(document: Exchange, here: Here): ExchangeLine[] {
   const local = new Map(document.watches.map((watch) => [watch.number, matching(watch, here.watches)?.id ?? null]));
-  const taken = new Set<WatchId>();
+  const taken = new Set<WatchId | string>();
   return document.watches.map((watch, at): ExchangeLine => {
     const line = { line: at + 1, name: watch.reads.subject };
     const refused = (...said: string[]): ExchangeLine => ({ ...line, does: 'refused', said, watch: null, plan: null });
     const present = matching(watch, here.watches);
-    if (present !== null && taken.has(present.id)) return refused('Another line of this document says the same watch.');
-    if (present !== null) taken.add(present.id);
+    const same = present?.id ?? [watch.address, watch.way, watch.reads.subject].join('\n');
+    if (taken.has(same)) return refused('Another line of this document says the same watch.');
+    taken.add(same);
+    const frequency = checkFrequency(watch.every);
+    const fault = readingFault(watch.reads) ?? (frequency.ok ? null : frequency.error);
+    if (fault !== null) return refused(fault);
     const rules = rulesOf(watch, document, present, local, here);
     if (!rules.ok) return refused(...rules.error);
     const { address, way, request, site, every, state, tags, reads } = watch;
@@ -188,8 +193,7 @@ function whatIsWrong(rule: RuleDefinition, { reads, every }: ExchangedWatch): st
   const known = new Set(reads.fields.map(({ key }) => key));
   const strange = asksOfRule(rule).find(({ field, watch }) => watch === undefined && !known.has(field));
   if (strange !== undefined) return `it asks for “${strange.field}”, which its watch does not read.`;
-  const refused = refuse(rule, intervalLength(every));
-  return refused === null ? null : describeRefusedRule(refused);
+  return faultOf(rule, intervalLength(every));
 }
 
 /** A condition with the numbers of watches and channels as they are here. */

@@ -72,10 +72,7 @@ export function completePlan(draft: PlanDraft, present: PresentValues, place: Pl
   const problems: PlanProblems = {};
   const frequency = checkFrequency(draft.frequency);
   if (!frequency.ok) problems.source = frequency.error;
-  if (draft.fields.length === 0) problems.value = 'Say what to read.';
-  if (draft.subject.trim() === '') problems.value ??= 'Say what it is called.';
-  if (draft.fields.some((field) => field.label.trim() === '')) problems.value ??= 'Give each value a name.';
-  problems.value ??= checkReading(draft);
+  problems.value = readingFault(draft) ?? undefined;
   const said = { present, fields: draft.fields, ...place };
   const intervalMs = frequency.ok ? intervalLength(frequency.value) : HOUR;
   const rules = draft.rules.map((rule) => checkRule(rule, said, intervalMs));
@@ -93,19 +90,23 @@ function whatIsWrong(rule: Result<CompleteRule, string> | undefined, said: strin
   return rule === undefined || rule.ok ? undefined : `${said}${rule.error}`;
 }
 
-/** What the reading of records and of computed values still lacks. */
-function checkReading({ records, identity, fields }: PlanDraft): string | undefined {
+/** What is wrong with what is read, or missing from it: a sentence; null where nothing is. */
+export function readingFault({ subject, records, identity, fields }: WatchDefinition): string | null {
+  if (fields.length === 0) return 'Say what to read.';
+  if (subject.trim() === '') return 'Say what it is called.';
+  if (fields.some((field) => field.label.trim() === '')) return 'Give each value a name.';
   const named = ['page', 'feed', 'metrics', 'senml'].includes(records.from) || ('path' in records && records.path.trim() === '$');
-  if (!named && identity.length === 0 && fields.length > 0) return 'Say what tells the records apart.';
+  if (!named && identity.length === 0) return 'Say what tells the records apart.';
   for (const { label, type } of fields) {
     if (type.kind === 'computed' && !parseFormula(type.formula).ok) return `Say how ${label} is computed.`;
     if (type.kind === 'phrase' && type.phrase.trim() === '') return `Say which phrase ${label} looks for.`;
     if (type.kind === 'grade' && type.scale.length < 2) return `Say the grades of ${label}, the best first.`;
   }
-  return undefined;
+  return null;
 }
 
-function checkFrequency(frequency: Interval | null): Result<Interval, string> {
+/** How often a watch looks, if that can be; else why not. */
+export function checkFrequency(frequency: Interval | null): Result<Interval, string> {
   if (frequency === null || !Number.isInteger(frequency.count) || frequency.count < 1)
     return fail('Say how often to look: a whole number of minutes, hours or days.');
   return intervalLength(frequency) > LONGEST_INTERVAL ? fail('A look a year is the least often that can be asked.') : ok(frequency);

@@ -1,15 +1,13 @@
-import { DateTime } from 'luxon';
 import type { Sense } from '../compare/compare';
 import type { PersonId, RuleId } from '../id';
 import { clausesOf, type Clause, type Condition } from '../judge/clause';
 import { distanceTo, type Distance } from '../judge/distance';
-import { describeRefusedRule, refuse } from '../judge/refuse';
-import { isRanking, type EscalationStep, type RecordTest, type RuleDefinition, type Weight, type Wording } from '../judge/rule';
+import type { EscalationStep, RecordTest, RuleDefinition, Weight, Wording } from '../judge/rule';
 import type { ActiveHours, Telling } from '../judge/telling';
 import { fail, ok, type Result } from '../result';
-import { checkWords } from '../tell/wording';
 import type { Value } from '../value/value';
 import { blankClause, clauseDraftOf, spanDraftOf, spanned, toClause, type ClauseDraft, type SaidIn, type SpanDraft } from './clause-draft';
+import { faultOf, NO_HOURS } from './rule-fault';
 
 /** How long it must be met, as typed: at so many readings in a row, or for a time. */
 export interface HoldDraft {
@@ -110,32 +108,23 @@ export function toRule(draft: RuleDraft, said: SaidIn, intervalMs: number): Resu
   if (needsChoice(when.value, said.present) && draft.whenAlreadyMet === null) {
     return fail('It is met already: say whether to raise it now, or to wait until it is left and met again.');
   }
-  if (draft.only.some(isBlankTest)) return fail('Say for which records it is: a name, a property or a field to go by, and what it has to say.');
   const steps = stepsOf(draft.steps);
   if (!steps.ok) return steps;
-  const strange = wordsIn(draft.wording)
-    .map(checkWords)
-    .find((checked) => !checked.ok);
-  if (strange?.ok === false) return strange;
-  if (draft.ends !== '' && !DateTime.fromISO(draft.ends).isValid) return fail('Say its last day as 2026-12-31.');
   const rule: RuleDefinition = {
     when: when.value,
     whenAlreadyMet: draft.whenAlreadyMet ?? 'wait',
     ...given({ hold: hold.value, later: draft.later, telling: telling.value, steps: steps.value }),
     ...besideOf(draft, said),
   };
-  const refused = refuse(rule, intervalMs);
-  return refused === null ? ok(rule) : fail(describeRefusedRule(refused));
+  const fault = faultOf(rule, intervalMs);
+  return fault === null ? ok(rule) : fail(fault);
 }
-
-const wordsIn = (wording: RuleDraft['wording']): string[] => Object.values(wording).flatMap(({ subject = '', line = '' }) => [subject, line]);
 
 function stepsOf(steps: StepDraft[]): Result<EscalationStep[] | undefined, string> {
   const said: EscalationStep[] = [];
   for (const { after, audiences } of steps) {
     const made = spanned(after, (ms) => ({ after: ms, audiences }));
     if (!made.ok) return fail('Say after how long others are told.');
-    if (audiences.length === 0) return fail('Say who is told where nobody has taken it on.');
     said.push(made.value);
   }
   return ok(said.length === 0 ? undefined : said);
@@ -157,13 +146,6 @@ function wordingOf(wording: RuleDraft['wording']): RuleDefinition['wording'] {
   });
   return said.length === 0 ? undefined : Object.fromEntries(said);
 }
-
-const isBlankTest = (test: RecordTest): boolean =>
-  test.by === 'name'
-    ? test.holds.trim() === ''
-    : isRanking(test)
-      ? test.count < 1 || test.field === ''
-      : 'is' in test && test.is.trim() === '' && test.by !== 'label';
 
 /** What a rule has beside its judging, as far as it is said. */
 function besideOf(draft: RuleDraft, { zone }: SaidIn): Partial<RuleDefinition> {
@@ -217,8 +199,7 @@ function tellingOf({ told, atMostEvery, remindEvery, hours }: RuleDraft, { zone 
 
 function hoursOf({ days, from, to, zone: own }: HoursDraft, zone: string): Result<ActiveHours, string> {
   const [begin, end] = [minutesOf(from), minutesOf(to)];
-  if (days.length === 0) return fail('Say on which days it is told.');
-  if (begin === null || end === null || begin === end) return fail('Say between which times of day it is told, as 08:00 and 18:00.');
+  if (begin === null || end === null) return fail(NO_HOURS);
   return ok({ days: [...days].sort((a, b) => a - b), from: begin, to: end, zone: own ?? zone });
 }
 

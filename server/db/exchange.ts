@@ -1,5 +1,5 @@
 import type { PersonId, SiteId, WatchId } from '#core/id';
-import type { ExchangeLine, Here, Names, WrittenWatch } from '#core/plan/exchange';
+import type { ExchangedWatch, ExchangeLine, Here, Names, WrittenWatch } from '#core/plan/exchange';
 import { calledIn } from './bulk';
 import { nextBatch, type Editing } from './edits';
 import { listChannels } from './items';
@@ -50,11 +50,23 @@ export async function writtenWatches(db: Db, ids: readonly WatchId[] | null, mos
     });
 }
 
-/** What a document is read against: all watches at the addresses that it names. */
-export async function exchangeHere(db: Db, addresses: readonly string[], locale: string): Promise<Here> {
+/** Holds what documents add and change until the end: what is looked through here is so when it is done. */
+export async function holdExchange(db: Db): Promise<void> {
+  await db.query(`SELECT pg_advisory_xact_lock(hashtext('shrike import'))`);
+}
+
+/** What a document is read against: of the watches at the addresses that it names, those that it knows by number or by name. */
+export async function exchangeHere(db: Db, said: readonly ExchangedWatch[], locale: string): Promise<Here> {
   const { rows } = await db.query<{ id: WatchId }>(
-    `SELECT w.id FROM watch w JOIN source s ON s.id = w.source_id WHERE w.state <> 'deleted' AND s.address = ANY($1)`,
-    [addresses],
+    `SELECT w.id
+       FROM watch w
+       JOIN source s ON s.id = w.source_id
+       JOIN watch_version v ON v.watch_id = w.id AND v.version = w.version
+      WHERE w.state <> 'deleted'
+        AND EXISTS (
+              SELECT FROM unnest($1::text[], $2::int[], $3::text[]) AS d (address, number, name)
+               WHERE d.address = s.address AND (d.number = w.id OR d.name = v.definition->>'subject'))`,
+    [said.map(({ address }) => address), said.map(({ number }) => number), said.map(({ reads }) => reads.subject)],
   );
   return { watches: await writtenWatches(db, rows.map(({ id }) => id), rows.length), names: await namesHere(db), called: await calledIn(db, locale) }; // prettier-ignore
 }

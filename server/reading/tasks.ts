@@ -1,3 +1,5 @@
+import type { Item } from '#core/items/item';
+import { readSheet } from '#core/items/sheet';
 import { openBody, type Body } from '#core/read/body';
 import { tryLocator } from '#core/read/candidates';
 import { formatOf, type FieldType, type WatchDefinition } from '#core/read/definition';
@@ -164,6 +166,9 @@ export const TASKS = {
     const rules = bodies.once(asked.body, 'robots', () => robotsParser(asked.at, bodies.text(asked.body.key)));
     return rules.isAllowed(asked.address, asked.agent) !== false;
   },
+  /** What a sheet of items would do, line by line. */
+  sheet: (bodies: Bodies, { key, known, channels, locale }: { key: string; known: Item[]; channels: string[]; locale: string }) =>
+    readSheet(bodies.text(key), known, channels, locale),
 };
 
 /** The name of a task. */

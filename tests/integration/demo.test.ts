@@ -64,10 +64,10 @@ describe('the history of the demo', () => {
   it('has watches that say the same of themselves once they went out and came back, as JSON and as CSV', async () => {
     const document = writeExchange(await writtenWatches(pool, null, 1_000), await namesHere(pool), END);
     for (const text of [JSON.stringify(document), writeExchangeCsv(document)]) {
-      const read = readDocument(text);
+      const read = await readDocument(text);
       if (!read.ok) throw new Error(read.error);
       expect(read.value.refused).toEqual([]);
-      const here = await exchangeHere(pool, document.watches.map(({ address }) => address), 'en-GB'); // prettier-ignore
+      const here = await exchangeHere(pool, document.watches, 'en-GB'); // prettier-ignore
       const lines = readExchange(read.value.document, here);
       expect([lines.length, lines.filter(({ does }) => does !== 'nothing')]).toEqual([document.watches.length, []]);
     }

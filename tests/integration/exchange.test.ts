@@ -42,10 +42,10 @@ async function make(name: string, rules: RuleDefinition[], slug = 'copper-smoker
 const written = async () => writeExchange(await writtenWatches(world.pool, null, 100), await namesHere(world.pool), world.now);
 
 async function linesOf(text: string) {
-  const read = readDocument(text);
+  const read = await readDocument(text);
   if (!read.ok) throw new Error(read.error);
   const { document, refused } = read.value;
-  const lines = readExchange(document, await exchangeHere(world.pool, document.watches.map(({ address }) => address), 'en-GB')); // prettier-ignore
+  const lines = readExchange(document, await exchangeHere(world.pool, document.watches, 'en-GB')); // prettier-ignore
   return { lines, refused };
 }
 
@@ -160,6 +160,38 @@ describe('a document', () => {
       /no shape/,
     ],
     ['less than a look', (watch) => ({ ...watch, every: { count: 0, unit: 'hour' } }), /no shape/],
+    ['less than a look a year', (watch) => ({ ...watch, every: { count: 400, unit: 'day' } }), /look a year/],
+    [
+      'a last day that is none',
+      (watch) => ({ ...watch, rules: [{ ...plain, ends: { date: '2026-13-45', zone: 'UTC' }, tells: [] }] }),
+      /last day|no shape/,
+    ],
+    [
+      'hours that end as they begin',
+      (watch) => ({ ...watch, rules: [{ ...plain, telling: { hours: { days: [1], from: 480, to: 480, zone: 'UTC' } }, tells: [] }] }),
+      /between which times/,
+    ],
+    [
+      'a formula that cannot be read',
+      (watch) => ({
+        ...watch,
+        reads: {
+          ...watch.reads,
+          fields: [...watch.reads.fields, { ...PRICE, key: 'sum', label: 'sum', locators: [], type: { kind: 'computed', formula: 'price +' } }],
+        },
+      }),
+      /Say how sum is computed/,
+    ],
+    [
+      'a step that tells nobody',
+      (watch) => ({ ...watch, rules: [{ ...plain, steps: [{ after: 3_600_000, audiences: [] }], tells: [] }] }),
+      /who is told|no shape/,
+    ],
+    [
+      'a condition of thousands of clauses',
+      (watch) => ({ ...watch, rules: [{ ...plain, when: { any: Array(2_000).fill(first) }, tells: [] }] }),
+      /too long/,
+    ],
   ])('refuses %s, and what stands beside it is taken', async (_what, spoil, because) => {
     await make('One', [plain]);
     await make('Two', [plain], 'steel-smoker');
@@ -173,14 +205,26 @@ describe('a document', () => {
     expect(lines.filter(({ does }) => does === 'adds').map(({ name }) => name)).toEqual(['Two']);
   });
 
+  it('takes a watch once that a document says twice', async () => {
+    await make('One', [plain]);
+    const document = await written();
+    await world.clear();
+    const [one] = document.watches;
+    const { lines } = await linesOf(JSON.stringify({ ...document, watches: [one, { ...one, number: 7 }] }));
+    expect(lines.map(({ does, said }) => [does, ...(does === 'refused' ? said : [])])).toEqual([
+      ['adds'],
+      ['refused', 'Another line of this document says the same watch.'],
+    ]);
+  });
+
   it.each([
     ['{"format": "other"}', /no document of watches/],
     ['{', /did not arrive whole/],
     ['a,b\n1,2', /columns are missing/],
     ['', /no rows/],
     [`{"a":${'['.repeat(60)}${']'.repeat(60)}}`, /did not arrive whole/],
-  ])('that is none is refused whole: %s', (text, because) => {
-    const read = readDocument(text);
+  ])('that is none is refused whole: %s', async (text, because) => {
+    const read = await readDocument(text);
     expect(read.ok ? '' : read.error).toMatch(because);
   });
 });

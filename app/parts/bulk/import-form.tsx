@@ -3,7 +3,7 @@ import { Form, useNavigation } from 'react-router';
 import { Button } from '../../ui/button';
 import { Section } from '../../ui/page';
 import { Table, type Column } from '../../ui/table';
-import type { Tried, TriedLine } from './tried';
+import type { Tried, TriedLine } from './tried.server';
 
 interface ImportFormProps {
   /** What a document of this kind is. */
@@ -53,6 +53,7 @@ export function ImportForm({ children, head, accept, tried: answered, locale }: 
               onChange={(event) => setText(event.target.value)}
             />
           </label>
+          <input type="hidden" name="seal" value={tried?.seal ?? ''} />
           <p className="mt-3 flex items-center gap-3">
             <Button type="submit" name="intent" value="try" weight={takes > 0 ? 'plain' : 'strong'} disabled={text.trim() === '' || busy}>
               See what it would do

@@ -1,6 +1,7 @@
 import Joi from 'joi';
+import { setImmediate as breathe } from 'node:timers/promises';
 import { undefused, writeCsv } from '#core/items/sheet';
-import type { Exchange, ExchangedWatch } from '#core/plan/exchange';
+import type { Exchange, ExchangedRule, ExchangedWatch } from '#core/plan/exchange';
 import { MOST_RULES } from '#core/plan/plan';
 import { parseCsv } from '#core/read/formats/csv';
 import { fail, ok, type Result } from '#core/result';
@@ -27,16 +28,13 @@ const watch = Joi.object<ExchangedWatch>({
   state: Joi.valid('running', 'paused').required(),
   tags: Joi.array().items(tag).max(20).required(),
   reads: reads.required(),
-  rules: Joi.array()
-    .items(
-      Joi.object({
-        ...ruleParts,
-        owner: Joi.string().max(320),
-        tells: Joi.array().items(Joi.string().max(400)).max(50).required(),
-      }),
-    )
-    .max(MOST_RULES)
-    .required(),
+  rules: Joi.array().items(Joi.any()).max(MOST_RULES).required(),
+});
+
+const rule = Joi.object<ExchangedRule>({
+  ...ruleParts,
+  owner: Joi.string().max(320),
+  tells: Joi.array().items(Joi.string().max(400)).max(50).required(),
 });
 
 const exchange = Joi.object<Exchange>({
@@ -54,26 +52,45 @@ export interface ReadDocument {
   refused: { line: number; name: string; said: string }[];
 }
 
-/** Reads a document as it came: JSON, or else CSV. A watch without a shape is refused by itself. */
-export function readDocument(text: string): Result<ReadDocument, string> {
+/**
+ * Reads a document as it came: JSON, or else CSV. A watch without a shape is refused by itself. What a large one takes is taken rule by rule,
+ * and others have their turn between.
+ */
+export async function readDocument(text: string): Promise<Result<ReadDocument, string>> {
   return text.trimStart().startsWith('{') ? readJson(text) : readCsv(text);
 }
 
-function readJson(text: string): Result<ReadDocument, string> {
+async function readJson(text: string): Promise<Result<ReadDocument, string>> {
   const whole = checked<Exchange>(exchange, text);
   if (!whole.ok) return fail(`This is no document of watches: ${whole.error.replace(/\.$/, '')}.`);
-  return ok(eachChecked(whole.value, whole.value.watches));
+  return ok(await eachChecked(whole.value, whole.value.watches));
 }
 
-function eachChecked(document: Exchange, found: unknown[]): ReadDocument {
+async function eachChecked(document: Exchange, found: unknown[]): Promise<ReadDocument> {
   const watches: ExchangedWatch[] = [];
   const refused: ReadDocument['refused'] = [];
   for (const [at, each] of found.entries()) {
-    const one = watch.validate(each, { convert: false });
-    if (one.error) refused.push({ line: at + 1, name: nameIn(each), said: `It has no shape that is known: ${one.error.message}.` });
-    else watches.push(one.value);
+    const one = await watchChecked(each);
+    if (one.ok) watches.push(one.value);
+    else refused.push({ line: at + 1, name: nameIn(each), said: `It has no shape that is known: ${one.error}.` });
   }
   return { document: { ...document, watches }, refused };
+}
+
+/** What a condition may take as JSON: a tree of hundreds of clauses, of which each is checked against every kind. */
+const MOST_CONDITION = 50_000;
+
+async function watchChecked(said: unknown): Promise<Result<ExchangedWatch, string>> {
+  await breathe();
+  const read = watch.validate(said, { convert: false });
+  if (read.error) return fail(read.error.message);
+  for (const [at, each] of read.value.rules.entries()) {
+    await breathe();
+    if (JSON.stringify(each.when ?? null).length > MOST_CONDITION) return fail(`what rule ${at + 1} says is too long`);
+    const { error } = rule.validate(each, { convert: false });
+    if (error) return fail(`in rule ${at + 1}, ${error.message}`);
+  }
+  return ok(read.value);
 }
 
 function nameIn(said: unknown): string {
@@ -94,7 +111,7 @@ export function writeExchangeCsv({ watches, channels }: Exchange): string {
   ); // prettier-ignore
 }
 
-function readCsv(text: string): Result<ReadDocument, string> {
+async function readCsv(text: string): Promise<Result<ReadDocument, string>> {
   const table = parseCsv(text);
   if (!table.ok) return table;
   const missing = HEADS.filter((head) => !table.value.columns.includes(head));
@@ -103,7 +120,7 @@ function readCsv(text: string): Result<ReadDocument, string> {
   const rows = table.value.rows.map((row) => new Map(table.value.columns.map((head, at) => [head, undefused(row[at] ?? '')])));
   const channels = Object.assign({}, ...rows.map((row) => jsonIn(row.get('channels')) ?? {})) as Exchange['channels'];
   const document: Exchange = { format: 'shrike watches', version: 1, written: '', channels, watches: [] };
-  return ok(eachChecked(document, rows.map(watchIn)));
+  return ok(await eachChecked(document, rows.map(watchIn)));
 }
 
 /** A watch as a line says it: its name is that of its own cell. */

@@ -1,11 +1,11 @@
 import { Link, redirect } from 'react-router';
 import { readExchange, type ExchangeLine } from '#core/plan/exchange';
-import { exchangeHere, takeExchange } from '#server/db/exchange';
+import { exchangeHere, holdExchange, takeExchange } from '#server/db/exchange';
 import { inTransaction } from '#server/db/pool';
 import { webAddress } from '#server/fetch/web-address';
 import { readForm, writtenIn } from '../../form.server';
 import { ImportForm } from '../../parts/bulk/import-form';
-import { notTried, triedOf, type Tried } from '../../parts/bulk/tried';
+import { notAsSeen, notTried, triedOf, type Tried } from '../../parts/bulk/tried.server';
 import { readDocument, type ReadDocument } from '../../parts/plan/exchange-shape.server';
 import { services } from '../../services.server';
 import { asks } from '../../session.server';
@@ -20,31 +20,35 @@ export function loader({ context }: Route.LoaderArgs) {
   return null;
 }
 
-const MOST_BYTES = 20_000_000;
+const MOST_BYTES = 8_000_000;
 
 export async function action({ request, context }: Route.ActionArgs): Promise<Tried | Response> {
   const person = asks(context, 'make', { kind: 'watch' });
   const form = await readForm(request, MOST_BYTES);
   const text = writtenIn(form, 'text');
-  const read = readDocument(text);
+  const read = await readDocument(text);
   if (!read.ok) return notTried(text, read.error);
   const { pool, clock, config, signals } = services();
-  if (form.get('intent') !== 'do') return triedOf(text, allLines(read.value, await linesOf(pool, read.value, person.locale)));
-  const lines = await inTransaction(pool, async (db) => {
-    const found = await linesOf(db, read.value, person.locale);
-    await takeExchange(db, found, config.hostMostAtOnce, { person: person.id, at: clock() });
-    return found;
+  const triedNow = (lines: ExchangeLine[]) => triedOf(text, allLines(read.value, lines));
+  if (form.get('intent') !== 'do') return triedNow(await linesOf(pool, read.value, person.locale));
+  const otherwise = await inTransaction(pool, async (db) => {
+    await holdExchange(db);
+    const lines = await linesOf(db, read.value, person.locale);
+    const moved = notAsSeen(triedNow(lines), writtenIn(form, 'seal'));
+    if (moved === null) await takeExchange(db, lines, config.hostMostAtOnce, { person: person.id, at: clock() });
+    return moved;
   });
+  if (otherwise !== null) return otherwise;
   signals.say('watches');
-  return lines.some(({ does }) => does === 'adds' || does === 'changes') ? redirect('/watches') : triedOf(text, allLines(read.value, lines));
+  return redirect('/watches');
 }
 
 type AnyDb = Parameters<typeof exchangeHere>[0];
 
 /** What each watch of a document would do; one at an address that cannot be fetched is refused. */
 async function linesOf(db: AnyDb, { document }: ReadDocument, locale: string): Promise<ExchangeLine[]> {
-  const here = await exchangeHere(db, document.watches.map(({ address }) => address), locale); // prettier-ignore
-  return readExchange(document, here).map((line) => {
+  const watches = document.watches.map((watch) => ({ ...watch, address: webAddress(watch.address)?.href ?? watch.address }));
+  return readExchange({ ...document, watches }, await exchangeHere(db, watches, locale)).map((line) => {
     if (line.does !== 'adds' || line.plan === null) return line;
     const problem = addressProblem(line.plan.way, line.plan.address);
     return problem === null ? line : { ...line, does: 'refused' as const, said: [problem], plan: null };

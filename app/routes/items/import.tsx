@@ -1,10 +1,12 @@
 import { Link, redirect } from 'react-router';
-import { columnsOf, readSheet, type SheetLine } from '#core/items/sheet';
-import { editItems, holdItems, itemsOf, listChannels, listItems, type ItemNow } from '#server/db/items';
+import { columnsOf, type SheetLine } from '#core/items/sheet';
+import { fail } from '#core/result';
+import { editItems, holdItems, listChannels, listItems, type ItemEdit, type ItemNow } from '#server/db/items';
 import { inTransaction } from '#server/db/pool';
+import { bodyOf, describeTaskProblem } from '#server/reading/pool';
 import { readForm, writtenIn } from '../../form.server';
 import { ImportForm } from '../../parts/bulk/import-form';
-import { notTried, triedOf, type Tried } from '../../parts/bulk/tried';
+import { notAsSeen, notTried, triedOf, type Tried } from '../../parts/bulk/tried.server';
 import { services } from '../../services.server';
 import { asks } from '../../session.server';
 import { PageHead } from '../../ui/page';
@@ -28,27 +30,33 @@ export async function action({ request, context }: Route.ActionArgs): Promise<Tr
   const form = await readForm(request, MOST_BYTES);
   const text = writtenIn(form, 'text');
   const { pool, clock } = services();
-  const channels = (await listChannels(pool)).map(({ name }) => name);
-  const known = await listItems(pool, { words: '', after: '', most: MOST_ITEMS });
-  const read = readSheet(text, known, channels, person.locale);
-  if (!read.ok) return notTried(text, read.error);
-  const lines = read.value.map((line) => ({ ...line, name: line.reference }));
-  if (form.get('intent') !== 'do') return triedOf(text, lines);
-  const edits = editsOf(read.value, known);
-  if (edits.length > MOST_EDITS)
-    return triedOf(text, lines, `At most ${MOST_EDITS.toLocaleString(person.locale)} items are changed at once: split the file.`);
-  const done = await inTransaction(pool, async (db) => {
+  if (form.get('intent') !== 'do') return (await lookThrough(pool, text, person.locale)).tried;
+  const otherwise = await inTransaction(pool, async (db) => {
     await holdItems(db);
-    const held = await itemsOf(db, edits.flatMap(({ id }) => id ?? [])); // prettier-ignore
-    // Somebody changed one of them since it was looked through: what it would do is shown anew.
-    if (held.some((item) => JSON.stringify(item) !== JSON.stringify(known.find(({ id }) => id === item.id)))) return false;
-    await editItems(db, edits, person.zone, { person: person.id, at: clock() });
-    return true;
+    const { tried, edits } = await lookThrough(db, text, person.locale);
+    if (tried.problem !== null) return tried;
+    const moved = notAsSeen(tried, writtenIn(form, 'seal'));
+    if (moved === null && edits.length > 0) await editItems(db, edits, person.zone, { person: person.id, at: clock() });
+    return moved;
   });
-  return done ? redirect('/items') : triedOf(text, lines, 'Somebody changed one of these items meanwhile: look through it again.');
+  return otherwise ?? redirect('/items');
 }
 
-function editsOf(lines: SheetLine[], known: ItemNow[]) {
+/** What a sheet would do to the items that there are. */
+async function lookThrough(db: Parameters<typeof listItems>[0], text: string, locale: string): Promise<{ tried: Tried; edits: ItemEdit[] }> {
+  const channels = (await listChannels(db)).map(({ name }) => name);
+  const known = await listItems(db, { words: '', after: '', most: MOST_ITEMS });
+  const body = bodyOf(text);
+  const done = await services().reading.run('sheet', { key: body.key, known, channels, locale }, [body]);
+  const read = done.ok ? done.value : fail(describeTaskProblem(done.error, 'this file'));
+  if (!read.ok) return { tried: notTried(text, read.error), edits: [] };
+  const edits = editsOf(read.value, known);
+  const problem =
+    edits.length > MOST_EDITS ? `At most ${MOST_EDITS.toLocaleString(locale)} items are added and changed at once: split the file.` : null;
+  return { tried: triedOf(text, read.value.map((line) => ({ ...line, name: line.reference })), problem), edits }; // prettier-ignore
+}
+
+function editsOf(lines: SheetLine[], known: ItemNow[]): ItemEdit[] {
   const byReference = new Map(known.map((item) => [item.reference.toLowerCase(), item]));
   return lines.flatMap(({ does, item, reference }) => {
     if (item === null || does === 'nothing') return [];

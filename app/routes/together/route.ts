@@ -1,8 +1,8 @@
 import type { RuleId, WatchId } from '#core/id';
-import { DateTime } from 'luxon';
 import { deedWords, type BulkDeed } from '#core/plan/bulk';
 import { tagsIn } from '#core/plan/rule-draft';
 import { intervalLength, LONGEST_INTERVAL, type Interval } from '#core/when/interval';
+import { isDay } from '#core/when/wall-clock';
 import { calledIn, doBulk, tryBulk, undoWatches } from '#server/db/bulk';
 import type { Person } from '#server/db/people';
 import { inTransaction, inTransactionIfOk } from '#server/db/pool';
@@ -70,8 +70,7 @@ async function readersIn(form: FormData): Promise<BulkDeed | string> {
 
 function endIn(date: string, zone: string): BulkDeed | string {
   if (date === '') return { do: 'end on', ends: null };
-  const isDay = /^\d{4}-\d{2}-\d{2}$/.test(date) && DateTime.fromISO(date).isValid;
-  return isDay ? { do: 'end on', ends: { date, zone } } : 'Say the last day as 2026-12-31.';
+  return isDay(date) ? { do: 'end on', ends: { date, zone } } : 'Say the last day as 2026-12-31.';
 }
 
 const UNITS: readonly Interval['unit'][] = ['minute', 'hour', 'day'];

@@ -1,3 +1,5 @@
+import { createHash } from 'node:crypto';
+
 /** What one line of a document would do. */
 export interface TriedLine {
   line: number;
@@ -13,13 +15,15 @@ export interface Tried {
   counts: Record<TriedLine['does'], number>;
   lines: TriedLine[];
   more: number;
+  /** Stands for all that its lines would do: it is done only as it was looked through. */
+  seal: string;
 }
 
 const NOTHING = { adds: 0, changes: 0, nothing: 0, refused: 0 };
 const MOST_SHOWN = 500;
 
 /** What could not be looked through at all. */
-export const notTried = (text: string, problem: string): Tried => ({ text, problem, counts: NOTHING, lines: [], more: 0 });
+export const notTried = (text: string, problem: string): Tried => ({ text, problem, counts: NOTHING, lines: [], more: 0, seal: '' });
 
 /** What lines would do. What is refused comes first: nothing of it may go unseen. */
 export function triedOf(text: string, all: readonly TriedLine[], problem: string | null = null): Tried {
@@ -28,5 +32,18 @@ export function triedOf(text: string, all: readonly TriedLine[], problem: string
   const order = ['refused', 'changes', 'adds', 'nothing'];
   const sorted = [...all].sort((one, other) => order.indexOf(one.does) - order.indexOf(other.does) || one.line - other.line);
   const lines = sorted.slice(0, MOST_SHOWN).map(({ line, name, does, said }) => ({ line, name, does, said }));
-  return { text, problem, counts, lines, more: all.length - lines.length };
+  return { text, problem, counts, lines, more: all.length - lines.length, seal: sealOf(all) };
+}
+
+function sealOf(all: readonly TriedLine[]): string {
+  const done = all.filter(({ does }) => does === 'adds' || does === 'changes').map(({ line, name, does, said }) => [line, name, does, ...said]);
+  return createHash('sha256').update(JSON.stringify(done)).digest('base64');
+}
+
+/** What is shown anew where a document would do something else now than she was shown; null where it does that, or has done it already. */
+export function notAsSeen(tried: Tried, seal: string): Tried | null {
+  const isDone = tried.counts.adds + tried.counts.changes === 0;
+  return isDone || tried.seal === seal
+    ? null
+    : { ...tried, problem: 'What this would do is not what it was when you looked: look through it again.' };
 }
