@@ -8,6 +8,7 @@ export type RuleId = Id<'rule'>;
 export type RecordId = Id<'record'>;
 export type SeriesId = Id<'series'>;
 export type AccountId = Id<'account'>;
+export type AlertId = Id<'alert'>;
 export type ChangeId = Id<'change'>;
 export type DeliveryId = Id<'delivery'>;
 export type DraftId = Id<'draft'>;

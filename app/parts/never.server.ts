@@ -1,6 +1,6 @@
 import type { WatchId } from '#core/id';
 import { describeNever, neverBy } from '#core/judge/never';
-import type { RuleDefinition } from '#core/judge/rule';
+import { asksOfRule, type RuleDefinition } from '#core/judge/rule';
 import { MINUTE, type Instant } from '#core/when/interval';
 import { seenFor, seenOf } from '#server/db/seen';
 import { services } from '../services.server';
@@ -11,7 +11,7 @@ type Rows = NonNullable<ReturnType<Awaited<ReturnType<typeof seenOf>>['get']>>;
 const KEPT_MS = 10 * MINUTE;
 const MOST_KEPT = 2_000;
 
-const kept = new Map<WatchId, { until: Instant; rows: Rows }>();
+const kept = new Map<WatchId, { until: Instant; fields: ReadonlySet<string>; rows: Rows }>();
 
 /** Why rules of watches could not have been met by anything that was read so far, each in a sentence; null where they could. */
 export async function neverSaid<Rule extends { watchId: WatchId; definition: RuleDefinition }>(
@@ -21,9 +21,14 @@ export async function neverSaid<Rule extends { watchId: WatchId; definition: Rul
 ): Promise<ReadonlyMap<Rule, string | null>> {
   const { pool, clock } = services();
   const now = clock();
-  const missing = [...new Set(rules.map(({ watchId }) => watchId))].filter((id) => (kept.get(id)?.until ?? 0) <= now);
+  const fields = new Set(rules.flatMap(({ definition }) => asksOfRule(definition).map(({ field }) => field)));
+  const isKept = ({ watchId, definition }: Rule) => {
+    const known = kept.get(watchId);
+    return known !== undefined && known.until > now && asksOfRule(definition).every(({ field }) => known.fields.has(field));
+  };
+  const missing = [...new Set(rules.filter((rule) => !isKept(rule)).map(({ watchId }) => watchId))];
   if (kept.size + missing.length > MOST_KEPT) kept.clear();
-  for (const [id, rows] of await seenOf(pool, missing)) kept.set(id, { until: now + KEPT_MS, rows });
+  for (const [id, rows] of await seenOf(pool, missing, [...fields])) kept.set(id, { until: now + KEPT_MS, fields, rows });
   return new Map(
     rules.map((rule) => {
       const [never] = neverBy(rule.definition, seenFor(rule.definition, kept.get(rule.watchId)?.rows ?? []));

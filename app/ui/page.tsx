@@ -1,4 +1,5 @@
-import type { ReactNode } from 'react';
+import { Fragment, type ReactNode } from 'react';
+import { Link } from 'react-router';
 
 /** The head of a view: where she is on the left, what she can do on the right, and the one heavy rule below. */
 export function PageHead({ children, actions }: { children: ReactNode; actions?: ReactNode }) {
@@ -7,6 +8,23 @@ export function PageHead({ children, actions }: { children: ReactNode; actions?:
       <div className="flex min-w-0 flex-wrap items-baseline gap-x-3.5">{children}</div>
       {actions === undefined ? null : <div className="flex flex-wrap items-center gap-2.5">{actions}</div>}
     </header>
+  );
+}
+
+/** Where a page stands: what it is in, from the outermost on, each with the way there, and its own name. */
+export function Where({ within, children }: { within: { name: string; to: string }[]; children: ReactNode }) {
+  return (
+    <nav aria-label="Where this is" className="text-second">
+      {within.map(({ name, to }) => (
+        <Fragment key={to}>
+          <Link className="link" to={to}>
+            {name}
+          </Link>{' '}
+          /{' '}
+        </Fragment>
+      ))}
+      {children}
+    </nav>
   );
 }
 

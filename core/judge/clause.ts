@@ -142,3 +142,24 @@ export function isEvent(clause: Clause): boolean {
       return false;
   }
 }
+
+/** A clause with each of the series that it reads, its own and those it is held against, said otherwise. */
+export function withAsked(clause: Clause, asked: (said: Asked) => Asked): Clause {
+  switch (clause.kind) {
+    case 'level':
+    case 'crossing':
+      return { ...clause, of: { ...clause.of, asked: asked(clause.of.asked) } };
+    case 'move':
+      return {
+        ...clause,
+        asked: asked(clause.asked),
+        against: clause.against.base === 'series' ? { ...clause.against, asked: asked(clause.against.asked) } : clause.against,
+      };
+    case 'against':
+      return { ...clause, asked: asked(clause.asked), other: asked(clause.other) };
+    case 'record':
+      return clause;
+    default:
+      return { ...clause, asked: asked(clause.asked) };
+  }
+}

@@ -1,6 +1,6 @@
 import { DateTime } from 'luxon';
 import type { PersonId, SiteId, WatchId } from '../id';
-import { childrenOf, type Asked, type Clause, type Condition } from '../judge/clause';
+import { childrenOf, withAsked, type Asked, type Condition } from '../judge/clause';
 import { asksOfRule, type RuleDefinition } from '../judge/rule';
 import type { WatchDefinition } from '../read/definition';
 import { fail, ok, type Result } from '../result';
@@ -211,24 +211,4 @@ function translated(condition: Condition, document: Exchange, local: LocalNumber
     return { ...said, ...(watch == null ? {} : { watch }), ...(channel === undefined ? {} : { channel }) };
   };
   return withAsked(condition, asked);
-}
-
-function withAsked(clause: Clause, asked: (said: Asked) => Asked): Clause {
-  switch (clause.kind) {
-    case 'level':
-    case 'crossing':
-      return { ...clause, of: { ...clause.of, asked: asked(clause.of.asked) } };
-    case 'move':
-      return {
-        ...clause,
-        asked: asked(clause.asked),
-        against: clause.against.base === 'series' ? { ...clause.against, asked: asked(clause.against.asked) } : clause.against,
-      };
-    case 'against':
-      return { ...clause, asked: asked(clause.asked), other: asked(clause.other) };
-    case 'record':
-      return clause;
-    default:
-      return { ...clause, asked: asked(clause.asked) };
-  }
 }

@@ -1,5 +1,5 @@
 import { canonical } from '../canonical';
-import { clausesOf, childrenOf, isOwn, type Asked, type Clause, type Condition, type Limits } from '../judge/clause';
+import { clausesOf, childrenOf, isOwn, withAsked, type Clause, type Condition, type Limits } from '../judge/clause';
 import { describeRefusedRule, refuse } from '../judge/refuse';
 import { isRanking, asksOfRule, type RecordTest, type RuleDefinition } from '../judge/rule';
 import type { Field } from '../read/definition';
@@ -113,27 +113,11 @@ function pressed(condition: Condition, stencil: Stencil, keys: ReadonlyMap<strin
 }
 
 function pressedClause(clause: Clause, stencil: Stencil, keys: ReadonlyMap<string, string>, present: PresentValues): Result<Clause, string> {
-  const asked = (said: Asked): Asked => ({ ...said, field: keys.get(said.field) ?? said.field });
-  switch (clause.kind) {
-    case 'level':
-    case 'crossing': {
-      const of = { ...clause.of, asked: asked(clause.of.asked) };
-      const limits = limitsFor(clause, stencil, present[of.asked.field], isOwn(of.asked));
-      return limits.ok ? ok({ ...clause, of, limits: limits.value }) : limits;
-    }
-    case 'move':
-      return ok({
-        ...clause,
-        asked: asked(clause.asked),
-        against: clause.against.base === 'series' ? { ...clause.against, asked: asked(clause.against.asked) } : clause.against,
-      });
-    case 'against':
-      return ok({ ...clause, asked: asked(clause.asked), other: asked(clause.other) });
-    case 'record':
-      return ok(clause);
-    default:
-      return ok({ ...clause, asked: asked(clause.asked) });
-  }
+  const made = withAsked(clause, (said) => ({ ...said, field: keys.get(said.field) ?? said.field }));
+  if (made.kind !== 'level' && made.kind !== 'crossing') return ok(made);
+  const { asked } = made.of;
+  const limits = limitsFor(made, stencil, present[asked.field], isOwn(asked));
+  return limits.ok ? ok({ ...made, limits: limits.value }) : limits;
 }
 
 function limitsFor(

@@ -1,4 +1,4 @@
-import type { ChangeId, DeliveryId, RecordId, RuleId, RunId, WatchId } from '#core/id';
+import type { AlertId, ChangeId, DeliveryId, RecordId, RuleId, RunId, WatchId } from '#core/id';
 import type { Change } from '#core/compare/compare';
 import { readReason, type Reason } from '#core/judge/reason';
 import type { Condition } from '#core/judge/clause';
@@ -62,6 +62,9 @@ export interface Trail {
   watchVersion: number;
   verdicts: { ruleId: RuleId; when: Condition; before: string; after: string; taken: boolean; reason: Reason; at: Instant }[];
   tellings: {
+    alert: AlertId;
+    /** What of it was told: that it is met, that it still is, that nobody has taken it on. */
+    told: string;
     report: string;
     edition: number | null;
     person: string;
@@ -89,11 +92,11 @@ export async function findTrail(db: Db, watchId: WatchId, changeId: ChangeId): P
     [changeId, moment(change.seenAt)],
   );
   const tellings = await db.query<Trail['tellings'][number]>(
-    `SELECT r.name AS report, e.number AS edition, p.name AS person, t.decision, f.name AS "inFavourOf", d.id AS "deliveryId", d.state,
+    `SELECT t.alert_id AS alert, a.told, r.name AS report, e.number AS edition, p.name AS person, t.decision, f.name AS "inFavourOf", d.id AS "deliveryId", d.state,
        coalesce(d.sent_at, d.ordered_at) AS at, d.response, d.sent_again AS "sentAgain"
      FROM alert a JOIN telling t ON t.alert_id = a.id JOIN report r ON r.id = t.report_id JOIN person p ON p.id = t.person_id
      LEFT JOIN report f ON f.id = t.in_favour_of LEFT JOIN delivery d ON d.id = t.delivery_id LEFT JOIN edition e ON e.id = d.edition_id
-     WHERE a.change_id = $1 ORDER BY r.id, p.name`,
+     WHERE a.change_id = $1 ORDER BY a.seen_at, a.id, r.id, p.name`,
     [changeId],
   );
   const judged = verdicts.rows.map(({ when, condition, ...verdict }) => ({

@@ -197,7 +197,8 @@ export async function noteSeen(
   if (fresh.length > 0) {
     await db.query(
       `INSERT INTO episode_deed (id, episode_id, person_id, what, done_at)
-       SELECT n.deed, n.episode, $3, 'seen', $4 FROM unnest($1::bigint[], $2::bigint[]) AS n(deed, episode) JOIN episode e ON e.id = n.episode`,
+       SELECT n.deed, n.episode, $3, 'seen', $4 FROM unnest($1::bigint[], $2::bigint[]) AS n(deed, episode) JOIN episode e ON e.id = n.episode
+        WHERE NOT EXISTS (SELECT FROM episode_deed d WHERE d.episode_id = n.episode AND d.person_id = $3)`,
       [await ids.take(db, fresh.length), fresh, person, moment(now)],
     );
   }

@@ -1,10 +1,11 @@
+import pg from 'pg';
 import type { WatchId } from '#core/id';
 import type { Seen } from '#core/judge/never';
 import { lets } from '#core/judge/records';
 import { isRanking, type RuleDefinition } from '#core/judge/rule';
 import { foldText } from '#core/value/parse';
 import { isMeasure, unitOf, wordsOf } from '#core/value/value';
-import type { Db } from './pool';
+import { inTransaction, type Pool } from './pool';
 
 /** What was read of a field of a record, of one kind and unit: the least and the most of it, and some of its words. */
 interface SeenRow {
@@ -30,19 +31,31 @@ const SEEN = `
 SELECT r.watch_id AS watch, r.identity, coalesce(r.name, r.identity) AS name, r.labels, s.field, x.kind, x.unit, x.least, x.most, x.words
 FROM unnest($1::int[]) AS w(id)
 CROSS JOIN LATERAL (SELECT * FROM record q WHERE q.watch_id = w.id AND q.gone_since IS NULL ORDER BY q.id LIMIT ${MOST_RECORDS}) r
-JOIN series s ON s.record_id = r.id
+JOIN series s ON s.record_id = r.id AND s.field = ANY($2)
 CROSS JOIN LATERAL (
   SELECT q.kind, q.unit, min(q.amount)::float8 AS least, max(q.amount)::float8 AS most, (array_agg(DISTINCT left(q.words, ${LONGEST_WORDS})))[1:${MOST_WORDS}] AS words
   FROM (SELECT * FROM reading y WHERE y.series_id = s.id ORDER BY y.first_seen DESC LIMIT ${MOST_READINGS}) q GROUP BY q.kind, q.unit
 ) x`;
 
-/** What was read of some watches so far, by watch. */
-export async function seenOf(db: Db, watches: readonly WatchId[]): Promise<ReadonlyMap<WatchId, SeenRow[]>> {
+const QUERY_CANCELED = '57014';
+
+/** What was read of some fields of watches so far, by watch; nothing where looking through it all takes longer than a reader waits. */
+export async function seenOf(pool: Pool, watches: readonly WatchId[], fields: readonly string[]): Promise<ReadonlyMap<WatchId, SeenRow[]>> {
   const found = new Map<WatchId, SeenRow[]>(watches.map((id) => [id, []]));
   if (watches.length === 0) return found;
-  for (const row of (await db.query<SeenRow>(SEEN, [watches])).rows) found.get(row.watch)?.push(row);
+  try {
+    for (const row of await seenInTime(pool, watches, fields)) found.get(row.watch)?.push(row);
+  } catch (error) {
+    if (!(error instanceof pg.DatabaseError && error.code === QUERY_CANCELED)) throw error;
+  }
   return found;
 }
+
+const seenInTime = (pool: Pool, watches: readonly WatchId[], fields: readonly string[]): Promise<SeenRow[]> =>
+  inTransaction(pool, async (db) => {
+    await db.query(`SET LOCAL statement_timeout = '2s'`);
+    return (await db.query<SeenRow>(SEEN, [watches, fields])).rows;
+  });
 
 /** What of it is of the records that a rule runs for. */
 export function seenFor({ only = [] }: RuleDefinition, rows: readonly SeenRow[]): Seen {

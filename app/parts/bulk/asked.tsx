@@ -41,3 +41,16 @@ export const namesToChoose = (all: string, names: readonly string[]) => [
   { value: '', label: all },
   ...names.map((value) => ({ value, label: value })),
 ];
+
+/** By what a list is sorted, each with its words, and by what it can be grouped. */
+export const orders = (sorts: readonly (readonly [value: string, label: string])[], groups: readonly string[]) => [
+  { name: 'sort', label: 'Sorted by', options: sorts.map(([value, label]) => ({ value, label })) },
+  { name: 'group', label: 'Grouped by', options: namesToChoose('nothing', groups) },
+];
+
+/** Of which sites, owners and tags a list shows what there is. */
+export const filters = ({ sites, owners, tags }: { sites: string[]; owners: string[]; tags: string[] }) => [
+  { name: 'site', label: 'Site', options: namesToChoose('all sites', sites) },
+  { name: 'owner', label: 'Owner', options: namesToChoose('all owners', owners) },
+  { name: 'tag', label: 'Tag', options: namesToChoose('all tags', tags) },
+];

@@ -249,15 +249,20 @@ const naming = Joi.object({
   own: Joi.object().pattern(Joi.string().max(800), Joi.string().max(120)).max(2_000),
 });
 
-const plan = Joi.object<PlanDraft>({
-  subject: words(120),
-  records: records.required(),
+/** What is said of records wherever they are said: what tells them apart, which are read, and what guards the reading. */
+const ofRecords = {
   identity: Joi.array().items(key).max(8).required(),
   variant: key.allow(null).required(),
   chosen: identities.allow(null).required(),
   leftOut: identities.required(),
   guards: Joi.array().items(guard).max(12).required(),
   names: naming,
+};
+
+const plan = Joi.object<PlanDraft>({
+  subject: words(120),
+  records: records.required(),
+  ...ofRecords,
   fields: Joi.array().items(field).max(20).unique('key').required(),
   frequency: Joi.object({
     count: Joi.number().integer().min(0).max(100_000).required(),
@@ -347,12 +352,7 @@ export const reads = Joi.object<WatchDefinition>({
     then: from('rows', { rows: said(500), table: Joi.object({ heads: heads.required(), under: heads.required() }), around: frames }),
     otherwise: records,
   }),
-  identity: Joi.array().items(key).max(8).required(),
-  variant: key.allow(null).required(),
-  chosen: identities.allow(null).required(),
-  leftOut: identities.required(),
-  guards: Joi.array().items(guard).max(12).required(),
-  names: naming,
+  ...ofRecords,
   fields: Joi.array()
     .items(
       field.keys({

@@ -1,4 +1,4 @@
-import { Link, redirect } from 'react-router';
+import { redirect } from 'react-router';
 import { readExchange, type ExchangeLine } from '#core/plan/exchange';
 import { exchangeHere, holdExchange, takeExchange } from '#server/db/exchange';
 import { inTransaction } from '#server/db/pool';
@@ -9,7 +9,7 @@ import { notAsSeen, notTried, triedOf, type Tried } from '../../parts/bulk/tried
 import { readDocument, type ReadDocument } from '../../parts/plan/exchange-shape.server';
 import { services } from '../../services.server';
 import { asks } from '../../session.server';
-import { PageHead } from '../../ui/page';
+import { PageHead, Where } from '../../ui/page';
 import { useReader } from '../shell/reader';
 import type { Route } from './+types/import';
 
@@ -75,12 +75,9 @@ export default function ImportWatches({ actionData }: Route.ComponentProps) {
   return (
     <>
       <PageHead>
-        <nav aria-label="Where this is" className="text-second">
-          <Link className="link" to="/watches">
-            Watches
-          </Link>{' '}
-          / <h1 className="inline">import</h1>
-        </nav>
+        <Where within={[{ name: 'Watches', to: '/watches' }]}>
+          <h1 className="inline">import</h1>
+        </Where>
       </PageHead>
       <ImportForm head="Watch" accept=".json,.csv,application/json,text/csv" tried={actionData ?? undefined} locale={locale}>
         <p>

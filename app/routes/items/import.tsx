@@ -1,4 +1,4 @@
-import { Link, redirect } from 'react-router';
+import { redirect } from 'react-router';
 import { columnsOf, type SheetLine } from '#core/items/sheet';
 import { fail } from '#core/result';
 import { editItems, holdItems, listChannels, listItems, type ItemEdit, type ItemNow } from '#server/db/items';
@@ -9,7 +9,7 @@ import { ImportForm } from '../../parts/bulk/import-form';
 import { notAsSeen, notTried, triedOf, type Tried } from '../../parts/bulk/tried.server';
 import { services } from '../../services.server';
 import { asks } from '../../session.server';
-import { PageHead } from '../../ui/page';
+import { PageHead, Where } from '../../ui/page';
 import { useReader } from '../shell/reader';
 import type { Route } from './+types/import';
 
@@ -70,12 +70,9 @@ export default function ImportItems({ loaderData, actionData }: Route.ComponentP
   return (
     <>
       <PageHead>
-        <nav aria-label="Where this is" className="text-second">
-          <Link className="link" to="/items">
-            Items
-          </Link>{' '}
-          / <h1 className="inline">import</h1>
-        </nav>
+        <Where within={[{ name: 'Items', to: '/items' }]}>
+          <h1 className="inline">import</h1>
+        </Where>
       </PageHead>
       <ImportForm head="Reference" accept=".csv,text/csv,text/plain" tried={actionData} locale={locale}>
         <p>

@@ -12,7 +12,7 @@ import { readId } from '../../ids.server';
 import { services } from '../../services.server';
 import { asks } from '../../session.server';
 import { Button } from '../../ui/button';
-import { PageHead, Section } from '../../ui/page';
+import { PageHead, Section, Where } from '../../ui/page';
 import { Table, type Column } from '../../ui/table';
 import { useReader } from '../shell/reader';
 import type { Route } from './+types/item';
@@ -54,12 +54,7 @@ export default function ItemPage({ loaderData }: Route.ComponentProps) {
           </Button>
         }
       >
-        <nav aria-label="Where this is" className="text-second">
-          <Link className="link" to="/items">
-            Items
-          </Link>{' '}
-          / {item.reference}
-        </nav>
+        <Where within={[{ name: 'Items', to: '/items' }]}>{item.reference}</Where>
       </PageHead>
       <h1 className="pt-3.5 font-serif text-sentence font-medium">{item.name || item.reference}</h1>
       <Edited />

@@ -1,3 +1,4 @@
+import { data } from 'react-router';
 import { writeSheet } from '#core/items/sheet';
 import { listChannels, listItems } from '#server/db/items';
 import { services } from '../../services.server';
@@ -10,7 +11,8 @@ const MOST_ITEMS = 50_000;
 export async function loader({ context }: Route.LoaderArgs) {
   asks(context, 'see', { kind: 'item' });
   const { pool } = services();
-  const [items, channels] = [await listItems(pool, { words: '', after: '', most: MOST_ITEMS }), await listChannels(pool)];
+  const [items, channels] = [await listItems(pool, { words: '', after: '', most: MOST_ITEMS + 1 }), await listChannels(pool)];
+  if (items.length > MOST_ITEMS) throw data(`A sheet holds at most ${MOST_ITEMS} items, and there are more.`, { status: 413 });
   return new Response(writeSheet(items, channels.map(({ name }) => name)), {
     headers: { 'content-type': 'text/csv; charset=utf-8', 'content-disposition': 'attachment; filename="items.csv"', 'x-content-type-options': 'nosniff' },
   }); // prettier-ignore

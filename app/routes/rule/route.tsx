@@ -11,7 +11,7 @@ import { findWatch, type WatchNow } from '#server/db/watch-now';
 import { editWatch } from '#server/db/watches';
 import { readForm, textIn } from '../../form.server';
 import { readId, readNumber } from '../../ids.server';
-import { namesNobody, NOBODY_THERE } from '../../parts/plan/audience.server';
+import { NOBODY_THERE, tellNobody } from '../../parts/plan/audience.server';
 import { besideItem } from '../../parts/plan/beside-item.server';
 import { AudienceEditor, audienceNames } from '../../parts/plan/audience';
 import { ConditionEditor, conditionWords, termWords } from '../../parts/plan/condition';
@@ -20,7 +20,7 @@ import { services } from '../../services.server';
 import { asks } from '../../session.server';
 import { Button } from '../../ui/button';
 import { Confirm } from '../../ui/confirm';
-import { PageHead, Section } from '../../ui/page';
+import { PageHead, Section, Where } from '../../ui/page';
 import { useReader } from '../shell/reader';
 import { LeaveGuard } from '../watch/edit';
 import type { Route } from './+types/route';
@@ -70,12 +70,7 @@ export async function action({ request, params, context }: Route.ActionArgs) {
   const plan = withRule(draftOf(watch), rule.value, form.has('end'));
   const complete = completePlan(plan, presentOf(watch), person);
   if (!complete.ok) return { problem: Object.values(complete.error).join(' ') };
-  if (
-    await namesNobody(
-      complete.value.rules.flatMap(({ audiences, definition: { steps = [] } }) => [...audiences, ...steps.flatMap((step) => step.audiences)]),
-    )
-  )
-    return { problem: NOBODY_THERE };
+  if (await tellNobody(complete.value.rules)) return { problem: NOBODY_THERE };
   const edit = { basedOn: readNumber(form.get('version')), editor: person.id };
   const edited = await inTransaction(pool, (db) => editWatch(db, watch.id, complete.value, edit, clock()));
   if (edited.ok) return redirect(`/watches/${watch.id}`);
@@ -211,16 +206,14 @@ function RuleHead({ watch, kept, draft, ready }: HeadProps) {
         </>
       }
     >
-      <nav aria-label="Where this is" className="text-second">
-        <Link className="link" to="/watches">
-          Watches
-        </Link>{' '}
-        /{' '}
-        <Link className="link" to={`/watches/${watch.id}`}>
-          {watch.definition.subject}
-        </Link>{' '}
-        / {kept === null ? 'a new rule' : 'a rule'}
-      </nav>
+      <Where
+        within={[
+          { name: 'Watches', to: '/watches' },
+          { name: watch.definition.subject, to: `/watches/${watch.id}` },
+        ]}
+      >
+        {kept === null ? 'a new rule' : 'a rule'}
+      </Where>
     </PageHead>
   );
 }

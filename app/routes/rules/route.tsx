@@ -5,7 +5,7 @@ import { formatRecent } from '#core/when/format';
 import { DAY } from '#core/when/interval';
 import { listAudiences } from '#server/db/people';
 import { countRules, listRules, RULE_FILTERS, RULE_ORDERS, ruleTags, type RuleFilter, type RuleRow } from '#server/db/rules';
-import { ListAsked, namesToChoose } from '../../parts/bulk/asked';
+import { ListAsked, filters, orders } from '../../parts/bulk/asked';
 import { BulkBar } from '../../parts/bulk/bar';
 import { useLiveWatches } from '../../parts/live';
 import { neverSaid } from '../../parts/never.server';
@@ -101,7 +101,7 @@ export default function Rules({ loaderData }: Route.ComponentProps) {
           ))}
         </nav>
       </PageHead>
-      <ListAsked asked={asked} choices={choicesOf(names)} />
+      <ListAsked asked={asked} choices={[...SORTED, ...filters(names)]} />
       {rows.length === 0 ? (
         <Empty title="No rule fits">
           A rule says what matters on a watch. It is made on the page of the watch, or where the watch is set up.{' '}
@@ -132,25 +132,18 @@ export default function Rules({ loaderData }: Route.ComponentProps) {
   );
 }
 
-const choicesOf = ({ sites, owners, tags }: { sites: string[]; owners: string[]; tags: string[] }) => [
-  {
-    name: 'sort',
-    label: 'Sorted by',
-    options: [
-      { value: 'watch', label: 'watch' },
-      { value: 'told', label: 'last told' },
-      { value: 'ends', label: 'last day' },
-      { value: 'site', label: 'site' },
-      { value: 'owner', label: 'owner' },
-      { value: 'tag', label: 'tag' },
-      { value: 'state', label: 'state' },
-    ],
-  },
-  { name: 'group', label: 'Grouped by', options: [{ value: '', label: 'nothing' }, ...GROUPS.map((value) => ({ value, label: value }))] },
-  { name: 'site', label: 'Site', options: namesToChoose('all sites', sites) },
-  { name: 'owner', label: 'Owner', options: namesToChoose('all owners', owners) },
-  { name: 'tag', label: 'Tag', options: namesToChoose('all tags', tags) },
-];
+const SORTED = orders(
+  [
+    ['watch', 'watch'],
+    ['told', 'last told'],
+    ['ends', 'last day'],
+    ['site', 'site'],
+    ['owner', 'owner'],
+    ['tag', 'tag'],
+    ['state', 'state'],
+  ],
+  GROUPS,
+);
 
 function groupOf(row: RuleRow, by: (typeof GROUPS)[number]): string {
   switch (by) {

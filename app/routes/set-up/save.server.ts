@@ -6,7 +6,7 @@ import { claimDraft, endDraft, findDraft, keepDraft, type Draft, type Keeping } 
 import { inTransaction, type Db } from '#server/db/pool';
 import { createWatch, editWatch, type WatchSource } from '#server/db/watches';
 import { framed } from '../../parts/plan/frames.server';
-import { namesNobody, NOBODY_THERE } from '../../parts/plan/audience.server';
+import { NOBODY_THERE, tellNobody } from '../../parts/plan/audience.server';
 import { completePlan, type CompletePlan, type PlanDraft } from '#core/plan/plan';
 import { readPlan } from '../../parts/plan/shape.server';
 import { textIn } from '../../form.server';
@@ -52,7 +52,7 @@ export async function save(person: Editor, open: OpenDraft, said: PlanDraft, not
   const plan = await framed(said, draft.watchId, open);
   const complete = completePlan(plan, await presentOf(open, plan), person);
   if (!complete.ok) return data({ problem: Object.values(complete.error).join(' ') }, { status: 400 });
-  if (await namesNobody(complete.value.rules.flatMap(({ audiences }) => audiences))) return data({ problem: NOBODY_THERE }, { status: 400 });
+  if (await tellNobody(complete.value.rules)) return data({ problem: NOBODY_THERE }, { status: 400 });
   const source = {
     address: draft.address,
     host,

@@ -1,4 +1,5 @@
 import type { RuleId, StencilId, WatchId } from '#core/id';
+import { isDeepStrictEqual } from 'node:util';
 import { redirect } from 'react-router';
 import { describeCondition, namesOf } from '#core/judge/describe';
 import { labelOf } from '#core/plan/plan';
@@ -17,10 +18,10 @@ import { findWatch, watchesOf } from '#server/db/watch-now';
 import { textIn } from '../../form.server';
 import { readId, readNumber } from '../../ids.server';
 import { NO_ANSWER, type BulkAnswer } from '../../parts/bulk/answer';
-import { namesNobody, NOBODY_THERE } from '../../parts/plan/audience.server';
+import { NOBODY_THERE, tellNobody } from '../../parts/plan/audience.server';
 import { readRule } from '../../parts/plan/shape.server';
 import { services } from '../../services.server';
-import { kept, made } from './pressed.server';
+import { hasOne, kept, made } from './pressed.server';
 
 const problem = (said: string): BulkAnswer => ({ ...NO_ANSWER, problem: said });
 const GONE = 'This stencil is gone. Load the page again to see what there is.';
@@ -79,7 +80,8 @@ export async function change(form: FormData, id: StencilId, person: Person): Pro
   if (!draft.ok) return problem(draft.error);
   const next = stencilIn(stencil, draft.value, form, person);
   if (typeof next === 'string') return problem(next);
-  if (next.readers.are === 'named' && (await namesNobody(next.readers.audiences))) return problem(NOBODY_THERE);
+  const audiences = next.readers.are === 'named' ? next.readers.audiences : [];
+  if (await tellNobody([{ audiences, definition: next.rule }])) return problem(NOBODY_THERE);
   const what = differences(stencil, next, person.locale);
   if (what.length === 0) return { ...NO_ANSWER, said: 'It says that already' };
   const based = { id, version: readNumber(form.get('version')) };
@@ -130,11 +132,11 @@ const MOST_AT_ONCE = 500;
 
 const watchesIn = (form: FormData): WatchId[] => [...new Set(form.getAll('watch').map((id) => readId<WatchId>(id)))].filter((id) => id > 0);
 
-/** Puts a stencil on watches: each has one rule more. */
+/** Puts a stencil on watches: each that has none of it yet has one rule more. */
 export async function putOn(form: FormData, id: StencilId, person: Person): Promise<BulkAnswer> {
   return onWatches(form, id, person, (stencil, watch) => {
     const rule = made(stencil, watch);
-    return rule.ok ? [...bulkOf(watch).rules, rule.value] : null;
+    return rule.ok && !hasOne(stencil, watch) ? [...bulkOf(watch).rules, rule.value] : null;
   });
 }
 
@@ -169,7 +171,7 @@ async function onWatches(
     const steps = (await watchesOf(db, ids)).flatMap((watch) => {
       const rules = rulesFor(stencil, watch);
       const { state, tags, frequency } = bulkOf(watch);
-      return rules === null ? [] : [{ watch: watch.id, state, tags, frequency, rules }];
+      return rules === null || isDeepStrictEqual(rules, bulkOf(watch).rules) ? [] : [{ watch: watch.id, state, tags, frequency, rules }];
     });
     return takeSteps(db, steps, { person: person.id, at: clock() });
   });

@@ -6,7 +6,7 @@ import { listStencils, type StencilNow } from '#server/db/stencils';
 import { readForm } from '../../form.server';
 import { services } from '../../services.server';
 import { asks } from '../../session.server';
-import { Empty, PageHead } from '../../ui/page';
+import { Empty, PageHead, Where } from '../../ui/page';
 import { Table, type Column } from '../../ui/table';
 import { useReader } from '../shell/reader';
 import type { Route } from './+types/list';
@@ -45,12 +45,9 @@ export default function Stencils({ loaderData, actionData }: Route.ComponentProp
   return (
     <>
       <PageHead>
-        <nav aria-label="Where this is" className="text-second">
-          <Link className="link" to="/rules">
-            Rules
-          </Link>{' '}
-          / <h1 className="inline">stencils</h1>
-        </nav>
+        <Where within={[{ name: 'Rules', to: '/rules' }]}>
+          <h1 className="inline">stencils</h1>
+        </Where>
       </PageHead>
       {actionData?.problem == null ? null : (
         <p role="alert" className="pt-3 font-medium text-chestnut">

@@ -50,12 +50,15 @@ export function made(stencil: StencilNow, watch: WatchNow) {
   return { ok: true as const, value: { id: null, definition: { ...definition, from }, audiences } };
 }
 
+/** Whether a watch has a rule of a stencil already. */
+export const hasOne = ({ id }: StencilNow, { rules }: WatchNow): boolean =>
+  rules.some(({ definition: { from } }) => from?.kind === 'stencil' && from.id === id);
+
 /** What a stencil would make on each of some watches. */
 export function wouldMake(stencil: StencilNow, watches: readonly WatchNow[], locale: string): WouldMake[] {
   return watches.map((watch) => {
     const rule = made(stencil, watch);
-    const has = watch.rules.some(({ definition: { from } }) => from?.kind === 'stencil' && from.id === stencil.id);
-    const said = { watch: watch.id, name: watch.definition.subject, site: watch.site, has };
+    const said = { watch: watch.id, name: watch.definition.subject, site: watch.site, has: hasOne(stencil, watch) };
     return rule.ok ? { ...said, says: sayRule(rule.value.definition, watch, locale), because: null } : { ...said, says: null, because: rule.error };
   });
 }

@@ -22,7 +22,7 @@ import { asks } from '../../session.server';
 import { Button } from '../../ui/button';
 import { choosingColumn, useChoosing } from '../../ui/choosing';
 import { Choice, TextField } from '../../ui/field';
-import { PageHead, Section } from '../../ui/page';
+import { PageHead, Section, Where } from '../../ui/page';
 import { Table, type Column } from '../../ui/table';
 import { useReader } from '../shell/reader';
 import type { Route } from './+types/route';
@@ -96,12 +96,7 @@ function Page({ stencil, audiences, names, asked, more, would, made }: Loaded) {
           </Form>
         }
       >
-        <nav aria-label="Where this is" className="text-second">
-          <Link className="link" to="/stencils">
-            Stencils
-          </Link>{' '}
-          / {stencil.name}
-        </nav>
+        <Where within={[{ name: 'Stencils', to: '/stencils' }]}>{stencil.name}</Where>
       </PageHead>
       <h1 className="pt-3.5 pb-1 font-serif text-[22px] leading-[31px] text-pretty md:text-sentence" data-said>
         When {sentenceOf(stencil, locale)}

@@ -18,7 +18,7 @@ import type { BulkAnswer } from '../../parts/bulk/answer';
 import { Chain } from '../../parts/chain';
 import { neverSaid } from '../../parts/never.server';
 import { framed } from '../../parts/plan/frames.server';
-import { namesNobody, NOBODY_THERE } from '../../parts/plan/audience.server';
+import { NOBODY_THERE, tellNobody } from '../../parts/plan/audience.server';
 import { copyName } from '#core/plan/bulk';
 import { completePlan, draftOf, labelOf, unitsByField, type PlanDraft } from '#core/plan/plan';
 import type { PresentValues } from '#core/plan/rule-draft';
@@ -180,7 +180,7 @@ async function save(id: WatchId, person: { id: PersonId; locale: string; zone: s
   if (!plan.ok || watch === null) return { problem: plan.ok ? 'This watch is gone.' : plan.error, savedVersion: null };
   const complete = completePlan(await framed(plan.value, id, null), presentOf(watch), person);
   if (!complete.ok) return { problem: Object.values(complete.error).join(' '), savedVersion: null };
-  if (await namesNobody(complete.value.rules.flatMap(({ audiences }) => audiences))) return { problem: NOBODY_THERE, savedVersion: null };
+  if (await tellNobody(complete.value.rules)) return { problem: NOBODY_THERE, savedVersion: null };
   const edit = { basedOn: readNumber(form.get('version')), editor: person.id };
   const edited = await inTransaction(pool, (db) => editWatch(db, id, complete.value, edit, clock()));
   if (edited.ok) return { problem: null, savedVersion: edited.value };

@@ -57,7 +57,7 @@ export function TrailOf({ trail, watch, labelOf }: { trail: Trail; watch: WatchI
           </Step>
         ) : null}
         {trail.tellings.map((telling) => (
-          <TellingStep key={`${telling.report} ${telling.person}`} telling={telling} />
+          <TellingStep key={`${telling.alert} ${telling.report} ${telling.person}`} telling={telling} />
         ))}
       </ol>
       {change.kind === 'record' ? null : (
@@ -129,25 +129,35 @@ const STATES: Record<string, string> = {
   'given up': 'given up for',
 };
 
+/** What was told, as the head of its step; a start needs none but 'Told'. */
+const TOLD: Record<string, string> = {
+  reminder: 'Reminded',
+  escalation: 'Passed on',
+  over: 'Over',
+  'cannot be judged': 'Undecided',
+  'undecided for a day': 'Undecided',
+};
+
 function TellingStep({ telling }: { telling: Trail['tellings'][number] }) {
   const { place } = useReader();
+  const name = TOLD[telling.told] ?? 'Told';
   if (telling.decision === 'stood back') {
     return (
-      <Step name="Told">
+      <Step name={name}>
         {telling.report} stood back for {telling.person}: {telling.inFavourOf} tells
       </Step>
     );
   }
   if (telling.decision === 'kept back') {
     return (
-      <Step name="Told" tone="text-chestnut">
+      <Step name={name} tone="text-chestnut">
         Kept from {telling.person}: the address is not confirmed
       </Step>
     );
   }
   const troubled = telling.state === 'refused' || telling.state === 'given up';
   return (
-    <Step name="Told" tone={troubled ? 'text-chestnut' : undefined}>
+    <Step name={name} tone={troubled ? 'text-chestnut' : undefined}>
       {telling.report}, edition {telling.edition}: {STATES[telling.state ?? ''] ?? telling.state}{' '}
       <Link className="link" to={`/outbox/${telling.deliveryId}`}>
         {telling.person}

@@ -8,7 +8,7 @@ import { FILTERS, ORDERS, type After, type Filter } from '#server/db/standings';
 import { ChainBeads } from '../../parts/chain';
 import { useLiveWatches } from '../../parts/live';
 import { ROW_SPARK, SparkLine } from '../../parts/sparkline';
-import { ListAsked, namesToChoose } from '../../parts/bulk/asked';
+import { ListAsked, filters, orders } from '../../parts/bulk/asked';
 import { BulkBar } from '../../parts/bulk/bar';
 import { listPage, namesNow, orderedPage, sparksOf, tallyNow } from '../../parts/watch-list.server';
 import { readId, readNumber } from '../../ids.server';
@@ -123,7 +123,7 @@ export default function Watches({ loaderData }: Route.ComponentProps) {
         </Empty>
       ) : (
         <>
-          <ListAsked asked={asked} choices={choicesOf(names)}>
+          <ListAsked asked={asked} choices={[...SORTED, ...filters(names)]}>
             <Link className="link" to="/watches/import">
               Import
             </Link>
@@ -168,26 +168,19 @@ function Exports({ ids }: { ids: number[] }) {
 }
 
 /** What the list can be sorted, grouped and held to. */
-const choicesOf = ({ sites, owners, tags }: { sites: string[]; owners: string[]; tags: string[] }) => [
-  {
-    name: 'sort',
-    label: 'Sorted by',
-    options: [
-      { value: 'name', label: 'name' },
-      { value: 'moved', label: 'last moved' },
-      { value: 'next', label: 'next look' },
-      { value: 'site', label: 'site' },
-      { value: 'source', label: 'source' },
-      { value: 'owner', label: 'owner' },
-      { value: 'tag', label: 'tag' },
-      { value: 'state', label: 'state' },
-    ],
-  },
-  { name: 'group', label: 'Grouped by', options: [{ value: '', label: 'nothing' }, ...GROUPS.map((value) => ({ value, label: value }))] },
-  { name: 'site', label: 'Site', options: namesToChoose('all sites', sites) },
-  { name: 'owner', label: 'Owner', options: namesToChoose('all owners', owners) },
-  { name: 'tag', label: 'Tag', options: namesToChoose('all tags', tags) },
-];
+const SORTED = orders(
+  [
+    ['name', 'name'],
+    ['moved', 'last moved'],
+    ['next', 'next look'],
+    ['site', 'site'],
+    ['source', 'source'],
+    ['owner', 'owner'],
+    ['tag', 'tag'],
+    ['state', 'state'],
+  ],
+  GROUPS,
+);
 
 const COLUMNS: Column<Row>[] = [
   {
