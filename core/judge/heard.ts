@@ -34,9 +34,22 @@ export type Run = Extract<Heard, { of: 'run' }>;
 /** What is met, not met, or cannot be said. */
 export type Verdict = 'met' | 'unmet' | 'undecided';
 
+/** How many looks of a stretch were read, of those that were due. */
+export interface Share {
+  read: number;
+  due: number;
+}
+
+/** When what grows at its pace so far comes to its limit, and whose days those are. */
+export interface Reaches {
+  at: Instant;
+  zone: string;
+}
+
 /** Why a clause was found to be so, with the numbers it turned on. */
 export type Why =
-  | { code: 'stands at'; value: Value }
+  /** Of a whole stretch, with what was read of it where some is missing; of a pace, with when it reaches the limit. */
+  | { code: 'stands at'; value: Value; of?: Share; reaches?: Reaches }
   | { code: 'within the margin'; value: Value }
   | { code: 'not seen on the other side'; value: Value }
   | { code: 'moved'; from: Value; to: Value }

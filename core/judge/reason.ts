@@ -175,7 +175,12 @@ function said(value: Value, { locale, zone }: Place): string {
 type Whys = { [Code in Why['code']]: (why: Extract<Why, { code: Code }>, place: Place) => string };
 
 const WHYS: Whys = {
-  'stands at': ({ value }, place) => `it stands at ${said(value, place)}`,
+  'stands at': ({ value, of, reaches }, { locale, ...place }) =>
+    [
+      `it stands at ${said(value, { locale, ...place })}`,
+      ...(of === undefined ? [] : [`${of.read} of ${Math.round(of.due)} looks were read`]),
+      ...(reaches === undefined ? [] : [`at this pace it comes to the limit on ${formatInstant(reaches.at, 'day', { locale, zone: reaches.zone })}`]),
+    ].join(', '),
   'within the margin': ({ value }, place) => `at ${said(value, place)} it is not back by the margin yet`,
   'not seen on the other side': ({ value }, place) => `it stands at ${said(value, place)}`,
   moved: ({ from, to }, place) => `${said(from, place)} → ${said(to, place)}${percentWords(from, to, place)}`,
@@ -185,7 +190,8 @@ const WHYS: Whys = {
   'nothing to hold it against': () => 'there is nothing to hold it against yet',
   'not read yet': () => 'it was not read yet',
   'needs more': ({ has, of }) => `the history is too short: ${has} of ${of}`,
-  unfinished: ({ read, due, value }, place) => `${read} of ${due} looks were read${value === null ? '' : `, ${said(value, place)} so far`}`,
+  unfinished: ({ read, due, value }, place) =>
+    `${read} of ${Math.round(due)} looks were read${value === null ? '' : `, ${said(value, place)} so far`}`,
   'counted once as left': () => 'its stretch is over, and the next one begins anew',
   place: ({ rank, value, first }, place) =>
     `place ${rank} at ${said(value, place)}${first === null ? '' : `, the first of the others at ${said(first, place)}`}`,

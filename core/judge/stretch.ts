@@ -3,7 +3,7 @@ import { add, compareDecimals, decimal, divide, multiply, subtract, type Decimal
 import { alike, isMeasure, sameValue, type Measure, type Value } from '../value/value';
 import type { Instant } from '../when/interval';
 import { keyOf, type Asked, type Limits, type Stretch } from './clause';
-import type { Facts, Heard, Latest, Why } from './heard';
+import type { Facts, Heard, Latest, Share, Why } from './heard';
 
 /** Readings that are kept for one stretch; a rule that would need more is refused. */
 export const MOST_KEPT = 2_000;
@@ -35,7 +35,8 @@ interface Tally {
 
 /** What a stretch comes to. */
 export type StretchResult =
-  | { is: 'whole'; value: Value }
+  /** As it is; of the calendar with what was read of it where that is not nearly all. Of a pace, with what it is made of. */
+  | { is: 'whole'; value: Value; of?: Share; total?: Total }
   /** It may still change: in which direction it cannot be undone, if any. */
   | { is: 'unfinished'; value: Value | null; certain: 'above' | 'below' | null; read: number; due: number }
   /** A calendar stretch runs, and says nothing yet. */
@@ -210,11 +211,27 @@ function running(stretch: Stretch, memory: StretchMemory, at: Instant, { interva
     return { is: 'running', value: made.value, certain: certainty(stretch), read: readIn(memory), due: (end - begin) / intervalMs };
   }
   if (made.value === null || at < begin + (end - begin) / 10) return null;
-  return { is: 'whole', value: { ...made.value, amount: paceOf(made.value.amount, begin, end, at) } };
+  const total = { amount: made.value.amount, begin, end, at };
+  return { is: 'whole', value: { ...made.value, amount: paceOf(total) }, total };
+}
+
+/** What a stretch that runs came to by a moment. */
+interface Total {
+  amount: Decimal;
+  begin: Instant;
+  end: Instant;
+  at: Instant;
 }
 
 /** The total over the share of a stretch that has passed. */
-const paceOf = (total: Decimal, begin: Instant, end: Instant, at: Instant) => divide(multiply(total, asDecimal(end - begin)), asDecimal(at - begin));
+const paceOf = ({ amount, begin, end, at }: Total) => divide(multiply(amount, asDecimal(end - begin)), asDecimal(at - begin));
+
+/** When a total that goes on at its pace comes to the limit, within its stretch; null where it does not (19). */
+export function reachedAt({ amount, begin, end, at }: Total, limits: Limits): Instant | null {
+  if (!('limit' in limits) || limits.is !== 'above' || compareDecimals(amount, ZERO) <= 0) return null;
+  const reached = begin + Math.ceil(Number(divide(multiply(limits.limit.amount, asDecimal(at - begin)), amount)));
+  return reached >= begin && reached < end ? reached : null;
+}
 
 const asDecimal = (whole: number) => decimal(String(Math.round(whole))) as Decimal;
 
@@ -264,7 +281,7 @@ function atEnd(stretch: Stretch, memory: StretchMemory, end: Instant, { interval
   if (!made.ok) return { is: 'unlike', value: made.value };
   const [read, due] = [readIn(memory), (end - begin) / intervalMs];
   if (read * 2 < due || made.value === null) return { is: 'nothing', why: { code: 'unfinished', value: made.value, read, due } };
-  return { is: 'whole', value: made.value };
+  return read * 10 < due * 9 ? { is: 'whole', value: made.value, of: { read, due } } : { is: 'whole', value: made.value };
 }
 
 const readIn = ({ tally, points }: StretchMemory) => tally?.readings ?? points.length;

@@ -6,6 +6,7 @@ import { ABSENT, type Measure, type Value } from '../value/value';
 import { DAY, HOUR, MINUTE } from '../when/interval';
 import type { Base, Clause, Figure, Stretch } from './clause';
 import { closeByHand, hear, type Rule } from './engine';
+import { describeWhy } from './reason';
 
 const ZONE = 'Europe/London';
 const below24 = beyond('below', pounds('24'));
@@ -180,6 +181,11 @@ describe('worked cases of stretches', () => {
     const played = play(over('sum', thisDay, below('10')), adding(total, 0, 24), HOURLY, MONDAY + DAY);
     expect([played.alerts, raisedAt(played)]).toEqual([alerts, raised]);
   }); // prettier-ignore
+  it.each([[5, /it stands at 9, 19 of 24 looks were read/], [0, /it stands at 9$/]])('25, of which the first %d looks failed: says so under nine tenths', (from, says) => {
+    const { steps } = play(over('sum', thisDay, below('10')), adding(9, from, 24), HOURLY, MONDAY + DAY);
+    const why = steps.findLast(({ findings }) => findings[0] != null)?.findings[0]?.why;
+    expect(why === undefined ? '' : describeWhy(why, { locale: 'en-GB', zone: ZONE }).join()).toMatch(says);
+  }); // prettier-ignore
   it('26: the pace of a month', () => {
     const first = Date.UTC(2026, 10, 1);
     const daily = Array.from({ length: 9 }, (_, n): Look => ({ at: first + n * DAY + HOUR, read: { value: amount('0') } }));
@@ -188,6 +194,8 @@ describe('worked cases of stretches', () => {
     expect(alerts).toEqual([10]);
     const pace = (steps.at(-1)?.findings[0]?.value as Measure).amount;
     expect(Number(pace)).toBeCloseTo(315.8, 1);
+    const why = steps.at(-1)?.findings[0]?.why;
+    expect(why === undefined ? [] : describeWhy(why, { locale: 'en-GB', zone: 'UTC' }).join()).toMatch(/comes to the limit on 29 Nov$/);
   });
   it('39: the mean of the last three; undecided before there are three', () => {
     const { alerts, steps } = play(over('mean', { last: 'readings', count: 3 }, above('10')), hourly('8 9 12 12 3', 'value'));

@@ -2,6 +2,7 @@ import type { Change } from '../compare/compare';
 import type { Clause, Condition } from '../judge/clause';
 import { describeCondition, namesOf } from '../judge/describe';
 import { nearest } from '../judge/distance';
+import type { Reaches } from '../judge/heard';
 import { conditionOfOld, type ConditionOfOld, type Weight, type Wording } from '../judge/rule';
 import { roleFor, type Role } from '../read/role';
 import { storedAs } from '../versioned';
@@ -9,7 +10,7 @@ import { subtract, type Decimal } from '../value/decimal';
 import { formatAmount, formatDifference, formatPercent, formatValue } from '../value/format';
 import { cut } from '../value/sound';
 import { alike, isMeasure, sameValue, type Measure, type Value } from '../value/value';
-import { formatDuration } from '../when/format';
+import { formatDuration, formatInstant } from '../when/format';
 import type { Instant } from '../when/interval';
 
 /** What is told of a rule: that it is met, several times as one, that it still is, that it is over, or that it can no longer be judged. */
@@ -59,6 +60,8 @@ export interface News {
   own?: Wording;
   /** What its stretch of readings came to, where that is judged and not the reading. */
   made?: Value;
+  /** When a total that goes on at its pace comes to its limit. */
+  reaches?: Reaches;
   /** Other fields that are shown with it. */
   carried?: { label: string; value: Value }[];
   seenAt: Instant;
@@ -160,7 +163,7 @@ function leadByValue(news: News, locale: string, tense: Tense): string {
 }
 
 function meaning(news: News, locale: string): string {
-  if (news.made !== undefined) return `${quoted(news.made, locale)} by now`;
+  if (news.made !== undefined) return `${quoted(news.made, locale)} ${news.reaches === undefined ? 'by now' : reachedWords(news.reaches, locale)}`;
   if (isSaidByCondition(news)) return news.value.kind === 'absent' ? '' : `${news.field.label} is ${quoted(news.value, locale)}`;
   const limit = limitDistance(news);
   if (limit !== null) {
@@ -170,6 +173,9 @@ function meaning(news: News, locale: string): string {
   }
   return moved(news, locale);
 }
+
+const reachedWords = ({ at, zone }: Reaches, locale: string) =>
+  `at this pace, with the limit reached on ${formatInstant(at, 'day', { locale, zone })}`;
 
 function formatSize(difference: Decimal, like: Value, locale: string): string {
   return isMeasure(like) ? formatAmount(difference.replace('-', '') as Decimal, like, locale) : '';

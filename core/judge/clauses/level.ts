@@ -6,6 +6,7 @@ import {
   hearStretch,
   learnStretch,
   metEarly,
+  reachedAt,
   stretchAt,
   stretchNextAt,
   type StretchMemory,
@@ -111,10 +112,20 @@ function fromStretch(clause: LevelClause, memory: LevelMemory, turn: StretchTurn
     case 'nothing':
       return { memory: known, finding: undecided(result.why) };
     case 'whole':
-      return early(clause, judgeValue(clause, known, result.value, facts));
+      return early(clause, explained(clause, judgeValue(clause, known, result.value, facts), result));
     default:
       return unfinished(clause, known, result, facts);
   }
+}
+
+/** How much of a stretch was read, where that is not nearly all, and when a pace reaches the limit. */
+function explained({ of: { over }, limits }: LevelClause, found: Found, { of, total }: Extract<StretchResult, { is: 'whole' }>): Found {
+  const { why } = found.finding;
+  if (why.code !== 'stands at') return found;
+  const at = total === undefined ? null : reachedAt(total, limits);
+  const zone = over !== undefined && 'this' in over.of ? over.of.zone : 'UTC';
+  const said = { ...(of === undefined ? {} : { of }), ...(at === null ? {} : { reaches: { at, zone } }) };
+  return { ...found, finding: { ...found.finding, why: { ...why, ...said } } };
 }
 
 /** Of a stretch that is not at its end only what cannot be undone counts, and that it is counted in something else. */

@@ -251,11 +251,12 @@ function ownOf({ wording = {} }: RuleDefinition, sense: Sense = 'neither'): Pick
 }
 
 /** What the stretch of a rule of one clause came to. */
-function madeOf({ rule: { definition }, turn }: Verdict): Pick<News, 'made'> | null {
+function madeOf({ rule: { definition }, turn }: Verdict): Pick<News, 'made' | 'reaches'> | null {
   const { when } = definition;
   const why = turn.findings[0]?.why;
   const isOver = 'kind' in when && 'of' in when && when.of.over !== undefined;
-  return isOver && why?.code === 'stands at' ? { made: why.value } : null;
+  if (!isOver || why?.code !== 'stands at') return null;
+  return { made: why.value, ...(why.reaches === undefined ? {} : { reaches: why.reaches }) };
 }
 
 const NOTHING_READ = { field: { key: 'record', label: 'record' }, value: ABSENT, previous: null, change: null };
