@@ -4,6 +4,7 @@ import { Ids } from '#server/db/ids';
 import { LostConnections } from '#server/db/lost';
 import { openPool, type Pool } from '#server/db/pool';
 import { Hearing, Signals } from '#server/db/signals';
+import type { Mailer } from '#server/deliver/mail';
 import { Links } from '#server/links';
 import type { Keeping } from '#server/pipeline/keeping';
 import type { SourceFetcher } from '#server/fetch/source-fetcher';
@@ -12,7 +13,7 @@ import { Followers } from '#server/web/followers';
 import type { JobQueue } from '#server/work/jobs';
 import type { Secrets } from '#server/secrets';
 import type { ReadingPool } from '#server/reading/pool';
-import { makeSourceFetcher, openJobs, openReading } from '#server/work/services';
+import { makeSourceFetcher, openJobs, openMailer, openReading } from '#server/work/services';
 
 /** What loaders and actions work with. */
 interface AppServices {
@@ -30,6 +31,8 @@ interface AppServices {
   log: Log;
   clock: () => Instant;
   jobs: () => Promise<JobQueue>;
+  /** Sends what somebody asks for herself and waits for. */
+  mailer: Mailer;
   /** Numbers for new rows. */
   ids: Ids;
   /** Seals what mails lead to, and opens it. */
@@ -74,6 +77,7 @@ function open(): AppServices {
     signals: new Signals(pool, log),
     followers,
     clock,
+    mailer: openMailer(config),
     jobs: () => (jobs ??= openJobs(config, log, false)),
     ids: new Ids(),
     links: new Links(secrets, config.publicUrl),

@@ -40,6 +40,11 @@ export function TextField({
   );
 }
 
+/** A line to write on within a table, whose head is its label for those who see it. */
+export function CellField({ className = '', ...rest }: InputHTMLAttributes<HTMLInputElement> & { 'aria-label': string }) {
+  return <input className={`${LINE} w-full ${className}`} autoComplete="off" spellCheck={false} {...rest} />;
+}
+
 /** One of a few words. */
 export function SelectField({
   label,

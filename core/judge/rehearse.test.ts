@@ -4,7 +4,7 @@ import { compareDecimals } from '../value/decimal';
 import { money } from '../value/parse';
 import { ABSENT, type Value } from '../value/value';
 import { HOUR } from '../when/interval';
-import { rehearse } from './rehearse';
+import { rehearse, rehearseCourse } from './rehearse';
 import type { Clause, Condition, Limits } from './clause';
 import type { RuleDefinition } from './rule';
 
@@ -71,5 +71,35 @@ describe('a rehearsal', () => {
         if (last?.value.kind === 'money') expect(compareDecimals(last.value.amount, amount as never) * (said.is === 'below' ? -1 : 1)).toBeGreaterThanOrEqual(last === done[0] && !said.inclusive ? 1 : 0); // prettier-ignore
       }),
     );
+  });
+});
+
+describe('a course of pretended looks', () => {
+  const pounds = (amount: string, stock = 'in stock') => ({ v: money(amount, 'GBP'), stock: { kind: 'state', state: stock } as Value });
+  const looks = (...values: ReturnType<typeof pounds>[]) => values.map((each, at) => ({ at: at * HOUR, values: each }));
+  const both: Condition = { all: [limit(), { kind: 'state', asked: { field: 'stock' }, how: { is: { kind: 'state', state: 'sold out' } } }] };
+  const said = (definition: RuleDefinition, ...values: ReturnType<typeof pounds>[]) =>
+    rehearseCourse(definition, looks(...values), HOUR).map(({ by, at, told, reason }) => `${by} ${at / HOUR} ${told ? 'told' : reason.code}`);
+
+  it('of several fields is judged look by look', () => {
+    expect(said(rule(both), pounds('26.00'), pounds('22.00'), pounds('22.00', 'sold out'), pounds('21.00', 'sold out'))).toEqual([
+      'look 0 not met', 'look 1 not met', 'look 2 told', 'look 3 still raised',
+    ]); // prettier-ignore
+  });
+
+  it('goes by the clock between looks', () => {
+    const held = rule(limit(), { hold: { for: 'time', ms: 1.5 * HOUR } });
+    expect(said(held, pounds('26.00'), pounds('22.00'), pounds('22.00'), pounds('22.00'))).toEqual([
+      'look 0 not met', 'look 1 holds for a time', 'look 2 holds for a time', 'clock 2.5 told', 'look 3 still raised',
+    ]); // prettier-ignore
+  });
+
+  it('begins where the rule is saved: what the first look is beyond waits to be crossed, or is raised as she chose', () => {
+    expect(said(rule(limit()), pounds('22.00'), pounds('21.00'))).toEqual(['look 0 not seen to cross', 'look 1 not seen to cross']);
+    expect(said(rule(limit(), { whenAlreadyMet: 'raise' }), pounds('22.00'))).toEqual(['look 0 told']);
+  });
+
+  it('of none is none', () => {
+    expect(rehearseCourse(rule(limit()), [], HOUR)).toEqual([]);
   });
 });

@@ -16,6 +16,8 @@ export interface RehearsedReading {
   field: string;
   value: Value;
   previous: Value | null;
+  /** All that is read then, by field. */
+  values: Values;
   told: boolean;
   reason: Reason;
 }
@@ -51,30 +53,33 @@ export function rehearse(rule: RuleDefinition, present: Values, apart: number): 
   return done;
 }
 
-/** Runs a rule over a course of pretended readings, each at its time, to the last, and the clock until the end. */
-export function rehearseCourse(
-  rule: RuleDefinition,
-  course: readonly { at: Instant; values: Values }[],
-  situation: Situation,
-  until: Instant,
-): RehearsedReading[] {
+/** What a rule makes of a pretended look, or of the time that passes between two. */
+export interface RehearsedTurn extends RehearsedReading {
+  by: 'look' | 'clock';
+}
+
+/**
+ * Runs a rule over a course of pretended looks, each at its time, the clock between them moved as it would be: a turn for each look, and one for
+ * each time that the clock moves it or tells something. The first look is the one at which the rule is saved.
+ */
+export function rehearseCourse(rule: RuleDefinition, course: readonly { at: Instant; values: Values }[], intervalMs: number): RehearsedTurn[] {
+  const situation = { intervalMs, savedAt: course[0]?.at ?? 0 };
+  const done: RehearsedTurn[] = [];
   let memory = freshSubject(rule, situation);
   let before: Values = {};
-  const done = course.map(({ at, values }): RehearsedReading => {
+  const take = (by: RehearsedTurn['by'], turn: Turn, at: Instant, values: Values, was: Values) =>
+    done.push({ by, at, ...turnedOn(rule, turn.findings, values, was), told: turn.told.some(isTelling), reason: reasonOf(rule, memory, turn) });
+  for (const { at, values } of course) {
+    for (const turn of wakeSubject(rule, memory, at - 1, situation)) {
+      if (turn.told.some(isTelling) || turn.before !== turn.after) take('clock', turn, turn.at, before, before);
+      memory = turn.memory;
+    }
     const { turns, memory: after } = hearValues(rule, memory, values, at, situation);
     const last = turns.findLast((turn) => turn.told.some(isTelling)) ?? turns.at(-1);
-    const reading = {
-      at, ...turnedOn(rule, last?.findings ?? [], values, before), told: turns.some((turn) => turn.told.some(isTelling)),
-      reason: last === undefined ? { code: 'undecided' as const } : reasonOf(rule, memory, last),
-    }; // prettier-ignore
-    [memory, before] = [after, { ...before, ...values }];
-    return reading;
-  });
-  const woken = wakeSubject(rule, memory, until, situation).filter((turn) => turn.told.some(isTelling));
-  const final = done.at(-1);
-  return final === undefined
-    ? done
-    : [...done, ...woken.map((turn) => ({ ...final, at: turn.at, told: true, reason: reasonOf(rule, memory, turn) }))];
+    if (last !== undefined) take('look', last, at, values, before);
+    [memory, before] = [after, values];
+  }
+  return done;
 }
 
 /** What is told at the very moment of a reading comes by the clock, right after it. */
@@ -98,11 +103,11 @@ function turnedOn(
   findings: readonly (Finding | null)[],
   values: Values,
   before: Values,
-): Pick<RehearsedReading, 'field' | 'value' | 'previous'> {
+): Pick<RehearsedReading, 'field' | 'value' | 'previous' | 'values'> {
   const fields = clausesOf(when).map((clause) => asksIn(clause)[0]?.field ?? '');
   const met = fields.filter((_, at) => findings[at]?.is === 'met');
   const field = [...met, ...fields, ...Object.keys(values)].find((key) => key in values) ?? '';
-  return { field, value: values[field] ?? { kind: 'absent' }, previous: before[field] ?? null };
+  return { field, value: values[field] ?? { kind: 'absent' }, previous: before[field] ?? null, values };
 }
 
 /** The next values to pretend: such as meet it, or, where they do so to no avail, such as leave it. Null where none would. */

@@ -85,6 +85,9 @@ export function retentionOf(config: Config): Retention {
   return { routineDays: keepRoutineDays, snapshotDays: keepSnapshotDays, readingDays: keepReadingDays, newsDays: keepNewsDays };
 }
 
+/** Where mail goes out, by the configuration. */
+export const openMailer = ({ smtpHost: host, smtpPort: port, mailFrom: from }: Config): Mailer => new Mailer({ host, port, from });
+
 /** Opens the job queue by the configuration. */
 export function openJobs(config: Config, log: Log, supervise: boolean): Promise<JobQueue> {
   return JobQueue.open({
@@ -103,7 +106,7 @@ export async function openServices(config: Config, clock: () => Instant): Promis
   const pool = openPool(config.databaseUrl, config.runsAtOnce + 4, lost.add, LOOKS_UP_BY_KEY);
   const jobs = await openJobs(config, log, true);
   const signals = new Signals(pool, log);
-  const mailer = new Mailer({ host: config.smtpHost, port: config.smtpPort, from: config.mailFrom });
+  const mailer = openMailer(config);
   const reading = openReading(config, log, false);
   const { sources, renderer, fetcher, secrets } = makeSourceFetcher(config, pool, reading, clock);
   const pipeline: Pipeline = {

@@ -108,14 +108,22 @@ describe('a rule', () => {
     const { page } = app;
     await page.go(rule());
     await page.write('The limit', '18.00');
-    await page.write('Values of price', '25.00, absent, 17.99');
-    await page.press('Rehearse');
+    await page.write('price at look 1', '25.00');
+    await page.write('price at look 2', 'absent');
+    await page.press('Add a look');
+    await page.write('price at look 3', '17.99');
     await page.reads(/told: .*the condition was not met before and is met now/, '[data-rehearsal]');
-    await page.reads(/The mail:.*£17\.99/);
-    await page.write('Values of price', 'a lot');
-    await page.press('Rehearse');
-    await page.reads('“a lot” is no value of this field.');
-    expect((await app.pool.query('SELECT FROM alert')).rows).toEqual([]);
+    await page.reads('Nobody would hear of it. Nobody is named who should hear.', '[data-ends]');
+    await page.press('Pricing');
+    await page.reads(/It would go to .*Ravi Oduya.*, at once\./, '[data-ends]');
+    await page.reads(/The mail:.*£17\.99/, '[data-ends]');
+    await page.press('Send this mail to me alone');
+    await page.reads('Sent to ines@heatherlow.example.', '[data-ends]');
+    await page.write('price at look 3', 'a lot');
+    await page.reads('price: “a lot” is no value of this field.');
+    expect((await app.pool.query('SELECT FROM alert UNION ALL SELECT FROM delivery')).rows).toEqual([]);
+    await page.go(app.site('mailroom'));
+    await page.reads(/Rehearsal: .*£17\.99/);
   });
 
   it('can be said and kept by the keyboard alone', async () => {

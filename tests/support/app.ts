@@ -90,10 +90,11 @@ export class Page {
     await this.#patiently(async () => (await this.find(selector)).click());
   }
 
-  /** Writes into the field with this label, in place of what stands there. */
+  /** Writes into the field with this label or name, in place of what stands there. */
   async write(label: string, text: string): Promise<void> {
     await this.#patiently(async () => {
-      const field = await this.driver.findElement(By.xpath(`//input[@id=//label[starts-with(normalize-space(), ${quote(label)})]/@for]`));
+      const path = `//input[@id=//label[starts-with(normalize-space(), ${quote(label)})]/@for or @aria-label=${quote(label)}]`;
+      const field = await this.driver.findElement(By.xpath(path));
       await field.sendKeys('\uE009a\uE000', text === '' ? '\uE003' : text);
     });
   }

@@ -6,6 +6,7 @@ import type { Field } from '#core/read/definition';
 import { alertMail } from '#core/tell/mail';
 import type { Message } from '#core/tell/mail-frame';
 import type { News } from '#core/tell/news';
+import { ABSENT } from '#core/value/value';
 import type { Place } from '#core/when/format';
 import type { Instant } from '#core/when/interval';
 
@@ -41,7 +42,7 @@ export function rehearsedMail(of: Rehearsed): Message {
   });
 }
 
-function newsOf({ subject, site, page, fields, rule, told: { field: key, value, previous }, now, apart }: Rehearsed): News {
+function newsOf({ subject, site, page, fields, rule, told: { field: key, value, previous, values }, now, apart }: Rehearsed): News {
   const field = fields.find((each) => each.key === key);
   const change = previous === null ? null : compareReadings(previous, value, field?.polarity ?? 'neither');
   const own = rule.wording?.[change?.sense ?? 'neither'];
@@ -55,6 +56,8 @@ function newsOf({ subject, site, page, fields, rule, told: { field: key, value, 
     change,
     ...(own === undefined ? {} : { own }),
     ...(rule.name === undefined ? {} : { rule: rule.name }),
+    ...(rule.weight === undefined ? {} : { weight: rule.weight }),
+    ...(rule.carry === undefined ? {} : { carried: rule.carry.map((each) => ({ label: labelOf(fields, each), value: values[each] ?? ABSENT })) }),
     asked: rule.when,
     labels: Object.fromEntries(fields.map((each) => [each.key, each.label])),
     seenAt: now,

@@ -1,135 +1,252 @@
+import type { WatchId } from '#core/id';
 import { useState } from 'react';
+import { DateTime } from 'luxon';
+import { useFetcher } from 'react-router';
 import { describeReason } from '#core/judge/reason';
-import { rehearseCourse, type RehearsedReading } from '#core/judge/rehearse';
+import { rehearseCourse, type RehearsedTurn } from '#core/judge/rehearse';
 import { ownFields, type RuleDefinition } from '#core/judge/rule';
-import type { PresentValues } from '#core/plan/rule-draft';
-import type { Field } from '#core/read/definition';
-import { parseLimit } from '#core/value/parse';
+import { courseOf, MOST_LOOKS, stopsOf, type PretendedLook, type PretendedReading } from '#core/plan/pretended';
+import { labelOf } from '#core/plan/plan';
+import type { RuleDraft } from '#core/plan/rule-draft';
+import type { Field, WatchDefinition } from '#core/read/definition';
 import { formatValue } from '#core/value/format';
-import { ABSENT, isMeasure, type Value } from '#core/value/value';
+import { formatInstant } from '#core/when/format';
 import { rehearsedMail } from '../../parts/plan/rehearsed-mail';
 import { Button } from '../../ui/button';
-import { TextField } from '../../ui/field';
+import { CellField, SelectField } from '../../ui/field';
 import { Section } from '../../ui/page';
+import { Table, type Column } from '../../ui/table';
 import { useReader } from '../shell/reader';
+import type { Pretending } from './pretended.server';
+import type { action } from './rehearse';
 
 interface RehearsalProps {
-  fields: Field[];
   rule: RuleDefinition | null;
-  present: PresentValues;
+  draft: RuleDraft;
+  records: Pretending[];
   intervalMs: number;
-  subject: string;
-  site: string;
-  page: string;
-  labelOf: (key: string) => string;
+  watch: { id: WatchId; definition: WatchDefinition; site: string; address: string };
+  readers: { name: string; email: string; confirmed: boolean }[];
 }
 
-const MOST_STEPS = 30;
+/** So many fields of a rule have a column of their own. */
+const MOST_FIELDS = 4;
 
-/** Pretended values, run down the very steps that readings are judged by; nothing is stored and nothing is sent. */
-export function Rehearsal(props: RehearsalProps) {
-  const { rule, fields, present, intervalMs } = props;
-  const { place } = useReader();
-  const field = fields.find(({ key }) => present[key] !== undefined) ?? fields[0];
-  const [course, setCourse] = useState('');
-  const [run, setRun] = useState<string | null>(null);
-  if (rule === null || field === undefined) return null;
-  const steps = run === null ? null : stepsOf(run, rule, props, place.locale);
-  const problem = typeof steps === 'string' ? steps : null;
-  const done =
-    steps === null || typeof steps === 'string' ? [] : rehearseCourse(rule, steps, { intervalMs, savedAt: 0 }, (steps.length - 1) * intervalMs);
-  const told = done.find((reading) => reading.told);
+/** Pretended looks, run down the whole chain by the very steps that readings are judged by; nothing is stored and nothing is sent. */
+export function Rehearsal({ rule, records, ...rest }: RehearsalProps) {
+  const [identity, setIdentity] = useState(records[0]?.identity ?? '');
+  const record = records.find((each) => each.identity === identity);
+  if (rule === null || record === undefined) return null;
   return (
-    <Section title="A rehearsal" className="mt-6">
-      <form
-        className="mt-1 flex items-end gap-3"
-        onSubmit={(event) => {
-          event.preventDefault();
-          setRun(course);
-        }}
-      >
-        <TextField
-          label={`Values of ${props.labelOf(aboutOf(rule, field))}, one look after another`}
-          hint="as 25.00, 21.00, 20.50; “absent” for none"
-          className="grow"
-          value={course}
-          onChange={(event) => setCourse(event.target.value)}
-          problem={problem}
+    <Section title="A rehearsal" className="mt-6" aside="pretended values: nothing is stored, nothing is sent">
+      {records.length < 2 ? null : (
+        <SelectField
+          label="Of"
+          className="mt-1 w-64"
+          value={identity}
+          options={records.map(({ identity: value, name }) => ({ value, label: name }))}
+          onChange={(event) => setIdentity(event.target.value)}
         />
-        <Button type="submit" className="mb-5" disabled={course.trim() === ''}>
-          Rehearse
-        </Button>
-      </form>
-      {done.length === 0 ? null : (
-        <ol data-rehearsal>
-          {done.map((reading, at) => (
-            <li key={at} className="cell grid grid-cols-[2rem_7rem_minmax(0,1fr)] gap-3">
-              <span className="text-third">{at + 1}</span>
-              <span className="text-right">{formatValue(reading.value, place.locale)}</span>
-              <span className={reading.told ? 'font-medium' : 'text-second'}>
-                {reading.told ? 'told: ' : ''}
-                {describeReason(reading.reason, place)}
-              </span>
-            </li>
-          ))}
-        </ol>
       )}
-      {told === undefined ? null : <Mail {...props} rule={rule} told={told} />}
+      <Course key={identity} {...rest} rule={rule} record={record} />
     </Section>
   );
 }
 
-/** The field whose values are pretended: the first that the rule asks. */
-const aboutOf = (rule: RuleDefinition, otherwise: Field): string => ownFields(rule)[0] ?? otherwise.key;
+type CourseProps = Omit<RehearsalProps, 'rule' | 'records'> & { rule: RuleDefinition; record: Pretending };
 
-/** The course as it was typed: each value with those of the other fields as they are now; or what cannot be read. */
-function stepsOf(typed: string, rule: RuleDefinition, { fields, present, intervalMs }: RehearsalProps, locale: string) {
-  const known = Object.fromEntries(Object.entries(present).filter((each): each is [string, Value] => each[1] !== undefined));
-  const key = aboutOf(rule, fields[0] ?? ({ key: '' } as Field));
-  const like = known[key];
-  const parts = typed.split(/[;,]\s+|;/).map((part) => part.trim()).filter((part) => part !== ''); // prettier-ignore
-  if (parts.length > MOST_STEPS) return `At most ${MOST_STEPS} values.`;
-  const values: Value[] = [];
-  for (const part of parts) {
-    const value = pretended(part, like, locale);
-    if (value === null) return `“${part}” is no value of this field.`;
-    values.push(value);
-  }
-  return values.map((value, at) => ({ at: at * intervalMs, values: { ...known, [key]: value } }));
-}
+const local = (at: number, zone: string) => DateTime.fromMillis(at, { zone }).toFormat("yyyy-MM-dd'T'HH:mm");
 
-function pretended(text: string, like: Value | undefined, locale: string): Value | null {
-  if (/^absent$/i.test(text)) return ABSENT;
-  if (like === undefined) return null;
-  if (isMeasure(like)) {
-    const amount = parseLimit(text, locale);
-    return amount.ok ? { ...like, amount: amount.value } : null;
-  }
-  switch (like.kind) {
-    case 'text':
-      return { kind: 'text', text };
-    case 'state':
-      return { kind: 'state', state: text };
-    case 'flag':
-      return /^(yes|no)$/i.test(text) ? { kind: 'flag', is: /^yes$/i.test(text) } : null;
-    case 'grade':
-      return like.scale.includes(text) ? { ...like, grade: text } : null;
-    default:
-      return null;
-  }
-}
-
-/** The mail that would come of it. */
-function Mail({ rule, told, fields, subject, site, page, intervalMs }: RehearsalProps & { rule: RuleDefinition; told: RehearsedReading }) {
+function Course(props: CourseProps) {
+  const { rule, record, intervalMs, watch } = props;
   const { place, now } = useReader();
-  const mail = rehearsedMail({ subject, site, page, fields, rule, told, report: 'A rehearsal', readerName: 'reader', place, now, apart: intervalMs });
+  const { fields } = watch.definition;
+  const asked = fieldsOf(rule, fields);
+  const [looks, setLooks] = useState<PretendedLook[]>(() => [0, 1].map((n) => ({ at: local(now + n * intervalMs, place.zone), values: {} })));
+  const say = (at: number, look: PretendedLook) => setLooks((known) => known.map((each, n) => (n === at ? look : each)));
+  const course = courseOf(looks, record.values, place);
+  const turns = course.ok ? rehearseCourse(rule, course.value, intervalMs) : [];
+  const told = turns.find((turn) => turn.told);
   return (
-    <details className="mt-3">
-      <summary className="cursor-pointer">
-        <span className="text-third">The mail: </span>
-        <span className="font-medium">{mail.subject}</span>
-      </summary>
-      <iframe title="The mail as it would arrive" sandbox="" srcDoc={mail.html} className="mt-2 h-[420px] w-full border border-rule bg-white" />
-    </details>
+    <>
+      <Table
+        name="rehearsal"
+        columns={columnsOf(props, asked, looks, course.ok ? course.value : [], say, (at) => setLooks(looks.filter((_, n) => n !== at)))}
+        rows={rowsOf(looks, turns)}
+        keyOf={({ key }) => key}
+      />
+      <p className="flex items-baseline gap-4 pt-2">
+        <Button
+          disabled={looks.length >= MOST_LOOKS}
+          onClick={() => setLooks([...looks, { at: laterThan(looks, intervalMs, place.zone), values: {} }])}
+        >
+          Add a look
+        </Button>
+        {course.ok ? (
+          <span className="text-glance text-third">What is left empty stays as it was; “absent” says that there is no value.</span>
+        ) : (
+          <span role="alert" className="font-medium text-chestnut">
+            {course.error.field === null ? '' : `${labelOf(fields, course.error.field)}: `}
+            {course.error.said}
+          </span>
+        )}
+      </p>
+      {told === undefined ? null : <Ends {...props} looks={looks} told={told} />}
+    </>
+  );
+}
+
+const fieldsOf = (rule: RuleDefinition, fields: Field[]): Field[] => {
+  const asked = ownFields(rule).slice(0, MOST_FIELDS);
+  return fields.filter(({ key }, at) => (asked.length === 0 ? at === 0 : asked.includes(key)));
+};
+
+/** The look after the last one; where that says no time, it is for her to say. */
+function laterThan(looks: PretendedLook[], intervalMs: number, zone: string): string {
+  const last = DateTime.fromISO(looks.at(-1)?.at ?? '', { zone });
+  return last.isValid ? local(last.toMillis() + intervalMs, zone) : '';
+}
+
+/** A look that is typed, or what the clock did between two. */
+interface Row {
+  key: string;
+  look: number | null;
+  turn: RehearsedTurn | undefined;
+}
+
+function rowsOf(looks: PretendedLook[], turns: RehearsedTurn[]): Row[] {
+  if (turns.length === 0) return looks.map((_, look) => ({ key: `look ${look}`, look, turn: undefined }));
+  let look = 0;
+  return turns.map((turn, at) => (turn.by === 'clock' ? { key: `clock ${at}`, look: null, turn } : { key: `look ${look}`, look: look++, turn }));
+}
+
+function columnsOf(
+  { watch, record }: CourseProps,
+  asked: Field[],
+  looks: PretendedLook[],
+  course: PretendedReading[],
+  say: (at: number, look: PretendedLook) => void,
+  leaveOut: (at: number) => void,
+): Column<Row>[] {
+  return [
+    { head: 'When', className: 'w-44', cell: ({ look, turn }) => <When look={look} turn={turn} looks={looks} say={say} /> },
+    ...asked.map(({ key }): Column<Row> => ({
+      head: labelOf(watch.definition.fields, key),
+      className: 'w-28',
+      cell: ({ look }) =>
+        look === null ? null : (
+          <Pretended
+            field={key}
+            look={look}
+            looks={looks}
+            course={course}
+            present={record.values[key]}
+            say={say}
+            label={`${labelOf(watch.definition.fields, key)} at look ${look + 1}`}
+          />
+        ),
+    })),
+    { head: 'What comes of it', cell: ({ turn }) => <Outcome turn={turn} /> },
+    {
+      head: <span className="sr-only">Leave out</span>,
+      side: 'right',
+      cell: ({ look }) =>
+        look === null || looks.length < 2 ? null : (
+          <button type="button" className="link text-glance text-third" aria-label={`Leave out look ${look + 1}`} onClick={() => leaveOut(look)}>
+            leave out
+          </button>
+        ),
+    },
+  ];
+}
+
+type WhenProps = Pick<Row, 'look' | 'turn'> & { looks: PretendedLook[]; say: (at: number, look: PretendedLook) => void };
+
+function When({ look, turn, looks, say }: WhenProps) {
+  const { place } = useReader();
+  const typed = look === null ? undefined : looks[look];
+  if (look === null || typed === undefined)
+    return <span className="text-third">{turn === undefined ? '' : `${formatInstant(turn.at, 'moment', place)}, by the clock`}</span>;
+  return (
+    <CellField
+      type="datetime-local"
+      aria-label={`When look ${look + 1} is`}
+      value={typed.at}
+      onChange={(event) => say(look, { ...typed, at: event.target.value })}
+    />
+  );
+}
+
+interface PretendedProps extends Omit<WhenProps, 'look' | 'turn'> {
+  field: string;
+  label: string;
+  look: number;
+  course: PretendedReading[];
+  present: PretendedReading['values'][string] | undefined;
+}
+
+function Pretended({ field, label, look, looks, course, present, say }: PretendedProps) {
+  const { place } = useReader();
+  const typed = looks[look];
+  if (typed === undefined) return null;
+  const stands = course[look - 1]?.values[field] ?? present;
+  return (
+    <CellField
+      aria-label={label}
+      placeholder={stands === undefined ? '' : formatValue(stands, place.locale, place.zone)}
+      value={typed.values[field] ?? ''}
+      maxLength={2_000}
+      onChange={(event) => say(look, { ...typed, values: { ...typed.values, [field]: event.target.value } })}
+    />
+  );
+}
+
+function Outcome({ turn }: { turn: RehearsedTurn | undefined }) {
+  const { place } = useReader();
+  if (turn === undefined) return null;
+  return (
+    <span className={turn.told ? 'font-medium' : 'text-second'}>
+      {turn.told ? 'told: ' : ''}
+      {describeReason(turn.reason, place)}
+    </span>
+  );
+}
+
+/** Where what is told goes: who would hear of it, what keeps it from them, and the mail. */
+function Ends({ rule, draft, record, readers, looks, told, watch, intervalMs }: CourseProps & { looks: PretendedLook[]; told: RehearsedTurn }) {
+  const { place } = useReader();
+  const { subject, fields, records } = watch.definition;
+  const fetcher = useFetcher<typeof action>();
+  const stops = stopsOf(rule, { identity: record.identity, name: record.name, labels: {}, fieldOf: (key) => told.values[key] }, readers, told.at);
+  const hear = readers.filter(({ confirmed }) => confirmed).map(({ name }) => name);
+  const of = { subject: records.from === 'page' ? subject : record.name, site: watch.site, page: watch.address, fields, rule, told };
+  const mail = rehearsedMail({ ...of, report: 'A rehearsal', readerName: hear[0] ?? 'reader', place, now: told.at, apart: intervalMs });
+  return (
+    <div className="pt-3" data-ends>
+      <p>{hear.length === 0 ? 'Nobody would hear of it.' : `It would go to ${new Intl.ListFormat(place.locale).format(hear)}, at once.`}</p>
+      {stops.map((stop) => (
+        <p key={stop} className="font-medium text-chestnut">
+          {stop}
+        </p>
+      ))}
+      <details className="mt-2">
+        <summary className="cursor-pointer">
+          <span className="text-third">The mail: </span>
+          <span className="font-medium">{mail.subject}</span>
+        </summary>
+        <iframe title="The mail as it would arrive" sandbox="" srcDoc={mail.html} className="mt-2 h-[420px] w-full border border-rule bg-white" />
+      </details>
+      <fetcher.Form method="post" action={`/watches/${watch.id}/rehearsal`} className="flex items-baseline gap-3 pt-2">
+        <input type="hidden" name="rule" value={JSON.stringify(draft)} />
+        <input type="hidden" name="record" value={record.identity} />
+        <input type="hidden" name="looks" value={JSON.stringify(looks)} />
+        <Button type="submit" disabled={fetcher.state !== 'idle'}>
+          Send this mail to me alone
+        </Button>
+        <span role="status" className={fetcher.data?.problem == null ? 'text-second' : 'font-medium text-chestnut'}>
+          {fetcher.state === 'idle' ? (fetcher.data?.problem ?? fetcher.data?.said) : 'Sending …'}
+        </span>
+      </fetcher.Form>
+    </div>
   );
 }

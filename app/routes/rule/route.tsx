@@ -1,7 +1,7 @@
 import type { RuleId, WatchId } from '#core/id';
 import { useMemo, useState } from 'react';
 import { data, Form, Link, redirect, useNavigation, useSubmit } from 'react-router';
-import { completePlan, draftOf, labelOf, unitsByField, type PlanDraft } from '#core/plan/plan';
+import { completePlan, draftOf, unitsByField, type PlanDraft } from '#core/plan/plan';
 import { BLANK_RULE, isSaid, toRule, type PresentValues, type RuleDraft } from '#core/plan/rule-draft';
 import { intervalLength } from '#core/when/interval';
 import { listAudiences, type Audience } from '#server/db/people';
@@ -25,6 +25,7 @@ import { useReader } from '../shell/reader';
 import { LeaveGuard } from '../watch/edit';
 import type { Route } from './+types/route';
 import { draftFrom } from './filled';
+import { pretendedIn } from './pretended.server';
 import { Rehearsal } from './rehearsal';
 import { Trying } from './trying';
 
@@ -52,6 +53,7 @@ export async function loader({ request, params, context }: Route.LoaderArgs) {
     draft,
     audiences,
     records: records.map(({ identity, name }) => ({ identity, name: name ?? identity })),
+    pretended: pretendedIn(records),
     present: presentOf(watch),
     units: unitsByField(records.flatMap((record) => record.series)),
     beside: await besideItem(pool, watch, records.find(({ goneSince }) => goneSince === null)?.identity ?? null, clock()),
@@ -91,7 +93,7 @@ export default function Rule(props: Route.ComponentProps) {
 }
 
 function RulePage({ loaderData, actionData }: Route.ComponentProps) {
-  const { watch, kept, audiences, records, present, units, beside } = loaderData;
+  const { watch, kept, audiences, records, pretended, present, units, beside } = loaderData;
   const { place } = useReader();
   const [draft, setDraft] = useState(loaderData.draft);
   const change = (said: Partial<RuleDraft>) => setDraft((known) => ({ ...known, ...said }));
@@ -152,18 +154,16 @@ function RulePage({ loaderData, actionData }: Route.ComponentProps) {
             draft={draft}
             savedAt={watch.createdAt}
             intervalMs={intervalMs}
-            readers={peopleIn(audiences, draft.audiences)}
+            readers={readersIn(audiences, draft.audiences).length}
             onChange={change}
           />
           <Rehearsal
-            fields={fields}
             rule={tried.ok ? tried.value : null}
-            present={present}
+            draft={draft}
+            records={pretended}
             intervalMs={intervalMs}
-            subject={watch.definition.subject}
-            site={watch.site}
-            page={watch.address}
-            labelOf={(key) => labelOf(fields, key)}
+            watch={watch}
+            readers={readersIn(audiences, draft.audiences)}
           />
         </div>
       </div>
@@ -171,9 +171,12 @@ function RulePage({ loaderData, actionData }: Route.ComponentProps) {
   );
 }
 
-/** How many people hear, through whatever list. */
-const peopleIn = (audiences: Audience[], chosen: string[]): number =>
-  new Set(audiences.filter(({ key }) => chosen.includes(key)).flatMap(({ members }) => members.map(({ email }) => email))).size;
+/** Who hears, each once, through whatever list. */
+const readersIn = (audiences: Audience[], chosen: string[]): Audience['members'] => [
+  ...new Map(
+    audiences.filter(({ key }) => chosen.includes(key)).flatMap(({ members }) => members.map((member) => [member.email, member] as const)),
+  ).values(),
+];
 
 type HeadProps = Pick<Route.ComponentProps['loaderData'], 'watch' | 'kept'> & { draft: RuleDraft; ready: boolean };
 

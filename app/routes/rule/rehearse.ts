@@ -1,0 +1,69 @@
+import type { WatchId } from '#core/id';
+import { randomUUID } from 'node:crypto';
+import { rehearseCourse } from '#core/judge/rehearse';
+import { courseOf } from '#core/plan/pretended';
+import { toRule } from '#core/plan/rule-draft';
+import { fail, ok, type Result } from '#core/result';
+import { oneLine } from '#core/tell/mail-frame';
+import { intervalLength } from '#core/when/interval';
+import { placeOf, type Person } from '#server/db/people';
+import { listRecords } from '#server/db/records';
+import { findWatch } from '#server/db/watch-now';
+import { readForm, textIn } from '../../form.server';
+import { readId } from '../../ids.server';
+import { readRule } from '../../parts/plan/shape.server';
+import { rehearsedMail } from '../../parts/plan/rehearsed-mail';
+import { services } from '../../services.server';
+import { asks } from '../../session.server';
+import type { Route } from './+types/rehearse';
+import { pretendedIn, readLooks } from './pretended.server';
+
+const MOST_RECORDS = 200;
+const MOST_WAIT_MS = 15_000;
+
+/** Sends the mail of a rehearsal to whoever asks for it, and to nobody else; nothing of it is kept. */
+export async function action({ request, params, context }: Route.ActionArgs): Promise<{ said: string | null; problem: string | null }> {
+  const person = asks(context, 'change', { kind: 'watch' });
+  if (person.confirmedAt === null) return { said: null, problem: 'Your own address is not confirmed: nothing is sent to it.' };
+  const mail = await rehearsed(await readForm(request), readId<WatchId>(params.watch), person);
+  if (!mail.ok) return { said: null, problem: mail.error };
+  const { mailer, config } = services();
+  const sent = await mailer.send(
+    {
+      messageId: `<rehearsal.${randomUUID()}@${config.mailDomain}>`,
+      to: { name: person.name, address: person.email },
+      ...mail.value,
+      subject: oneLine(`Rehearsal: ${mail.value.subject}`),
+      sentAgain: false,
+    },
+    MOST_WAIT_MS,
+  );
+  if (sent.ok) return { said: `Sent to ${person.email}.`, problem: null };
+  return { said: null, problem: `The mail server did not take it: ${sent.error.response}` };
+}
+
+/** The mail that pretended looks at a record end in. */
+async function rehearsed(form: FormData, id: WatchId, person: Person): Promise<Result<{ subject: string; html: string; text: string }, string>> {
+  const { pool } = services();
+  const [draft, looks, watch] = [readRule(textIn(form, 'rule')), readLooks(textIn(form, 'looks')), await findWatch(pool, id)];
+  if (!draft.ok) return draft;
+  if (!looks.ok) return looks;
+  if (watch === null) return fail('This watch is gone.');
+  const record = pretendedIn(await listRecords(pool, id, { words: '', chosen: null, most: MOST_RECORDS })).find(
+    ({ identity }) => identity === textIn(form, 'record'),
+  );
+  if (record === undefined) return fail('This record is gone. Load the page again.');
+  const [place, intervalMs, { fields, subject, records }] = [placeOf(person), intervalLength(watch.frequency), watch.definition];
+  const rule = toRule(
+    { ...draft.value, whenAlreadyMet: draft.value.whenAlreadyMet ?? 'wait' },
+    { present: record.values, fields, ...place },
+    intervalMs,
+  );
+  if (!rule.ok) return rule;
+  const course = courseOf(looks.value, record.values, place);
+  if (!course.ok) return fail(`Look ${course.error.look + 1}: ${course.error.said}`);
+  const told = rehearseCourse(rule.value, course.value, intervalMs).find((turn) => turn.told);
+  if (told === undefined) return fail('These values tell nobody anything, so there is no mail.');
+  const of = { subject: records.from === 'page' ? subject : record.name, site: watch.site, page: watch.address, fields, rule: rule.value, told };
+  return ok(rehearsedMail({ ...of, report: 'A rehearsal', readerName: person.name, place, now: told.at, apart: intervalMs }));
+}
