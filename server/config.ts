@@ -21,6 +21,8 @@ export interface Config {
   leaseMs: number;
   smtpHost: string;
   smtpPort: number;
+  /** For how many days a new rule is judged unless she says otherwise; nought for no end. */
+  ruleLastsDays: number;
   mailFrom: string;
   mailDomain: string;
   mailFirstRetryMs: number;
@@ -90,6 +92,7 @@ const VARIABLES: Record<keyof Config, Variable> = {
   leaseMs: { variable: 'SHRIKE_LEASE_MS', schema: whole(60_000) },
   smtpHost: { variable: 'SHRIKE_SMTP_HOST', schema: Joi.string().hostname().default('127.0.0.1') },
   smtpPort: { variable: 'SHRIKE_SMTP_PORT', schema: port(25) },
+  ruleLastsDays: { variable: 'SHRIKE_RULE_LASTS_DAYS', schema: whole(0, 0) },
   mailFrom: { variable: 'SHRIKE_MAIL_FROM', schema: Joi.string().default('Shrike <shrike@heatherlow.example>') },
   mailDomain: { variable: 'SHRIKE_MAIL_DOMAIN', schema: Joi.string().hostname().default('heatherlow.example') },
   mailFirstRetryMs: { variable: 'SHRIKE_MAIL_FIRST_RETRY_MS', schema: whole(15_000) },

@@ -5,7 +5,7 @@ import type { PersonId } from '../id';
 import type { Property } from '../items/item';
 import type { Measure } from '../value/value';
 import { storedAs } from '../versioned';
-import type { Instant } from '../when/interval';
+import { DAY, type Instant } from '../when/interval';
 import { clausesOf, isOwn, keyOf, type Asked, type Clause, type Condition } from './clause';
 import type { Rule } from './engine';
 import type { Telling } from './telling';
@@ -80,6 +80,15 @@ const judged = ({ when, hold, only, off }: RuleDefinition) => canonical({ when, 
 /** When a rule ends: with its last day; null where it goes on. */
 export function endOf({ ends }: Pick<RuleDefinition, 'ends'>): Instant | null {
   return ends === undefined ? null : DateTime.fromISO(ends.date, { zone: ends.zone }).plus({ days: 1 }).startOf('day').toMillis();
+}
+
+/** So long before its end a reader is reminded of it, in ms. */
+const REMINDED_BEFORE = [7 * DAY, DAY];
+
+/** When a reader is next reminded, after a moment, that a rule ends; null where that is over, or it goes on. */
+export function remindedAt(rule: Pick<RuleDefinition, 'ends'>, after: Instant): Instant | null {
+  const end = endOf(rule);
+  return end === null ? null : (REMINDED_BEFORE.map((before) => end - before).find((at) => at > after) ?? null);
 }
 
 /** The series that a clause asks. */

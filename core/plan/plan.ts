@@ -58,12 +58,12 @@ function withOwnWords(older: unknown): unknown {
 /** What is still missing or wrong, by the link of the chain it belongs to. */
 export type PlanProblems = Partial<Record<'source' | 'value' | 'rule' | 'report', string>>;
 
-/** A draft about which nothing is said yet but what it follows. */
-export function emptyPlan(subject: string): PlanDraft {
+/** A draft about which nothing is said yet but what it follows, and the last day of its first rule, where the house has one for new rules. */
+export function emptyPlan(subject: string, ends = ''): PlanDraft {
   return {
     ...pageDefinition(subject, []),
     frequency: { count: 2, unit: 'hour' },
-    rules: [BLANK_RULE],
+    rules: [{ ...BLANK_RULE, ends }],
   };
 }
 

@@ -4,10 +4,11 @@ import { CAUSES, type Cause } from './failure';
 import { frameHtml, frameText, INK, oneLine, SERIF, THIRD, TONES, type MailFrame, type Message } from './mail-frame';
 import { html, type Markup } from './markup';
 
-/** A watch that is not read any more, or is again, with the addresses that a mail about it leads to. */
+/** A watch that is not read any more, or is again, or of which a rule ends soon, with the addresses that a mail about it leads to. */
 interface NoticeItem {
-  kind: 'failing' | 'recovered' | 'question';
-  cause: Cause;
+  kind: 'failing' | 'recovered' | 'question' | 'ends';
+  /** Null of a rule that ends. */
+  cause: Cause | null;
   subject: string;
   site: string;
   sentence: string;
@@ -25,7 +26,9 @@ export interface NoticeMail extends Omit<MailFrame, 'coverage' | 'readerNumber'>
 
 /** Renders an edition about watches that are not read, or are again, as a mail. */
 export function noticeMail({ number, notices, ...rest }: NoticeMail): Message {
-  const coverage = `Edition ${rest.edition} covers one run, which told of ${notices.length === 1 ? 'one watch' : `${notices.length} watches`}.`;
+  const coverage = notices.every(({ kind }) => kind === 'ends')
+    ? `Edition ${rest.edition} covers what ends soon.`
+    : `Edition ${rest.edition} covers one run, which told of ${notices.length === 1 ? 'one watch' : `${notices.length} watches`}.`;
   const frame: MailFrame = { ...rest, readerNumber: number, coverage };
   return {
     subject: oneLine(subjectOf(notices)),
@@ -34,7 +37,7 @@ export function noticeMail({ number, notices, ...rest }: NoticeMail): Message {
   }; // prettier-ignore
 }
 
-const SUBJECTS: Record<NoticeItem['kind'], string> = { failing: 'Not read', recovered: 'Read again', question: 'A question' };
+const SUBJECTS: Record<NoticeItem['kind'], string> = { failing: 'Not read', recovered: 'Read again', question: 'A question', ends: 'Ends soon' };
 
 function subjectOf(notices: NoticeItem[]): string {
   const [first] = notices;
@@ -43,15 +46,24 @@ function subjectOf(notices: NoticeItem[]): string {
   return `${SUBJECTS[first.kind]}: ${first.site}, ${first.subject}${more}`;
 }
 
+const NO_CAUSE = { happened: '', means: '' };
+
 function sentencesOf(notice: NoticeItem, place: Place): { lead: string; meaning: string; more: string[] } {
   const { kind, cause, subject, site, sentence, since, lastGoodAt } = notice;
-  const { happened, means } = CAUSES[cause];
+  const { happened, means } = cause === null ? NO_CAUSE : CAUSES[cause];
   const from = formatInstant(since, 'moment', place);
   if (kind === 'recovered') {
     return {
       lead: `${subject} at ${site} is read again`,
       meaning: `after ${happened}`,
       more: [`It was not read since ${from}. Nothing that moved meanwhile was missed for good: it is compared with the last good value.`],
+    };
+  }
+  if (kind === 'ends') {
+    return {
+      lead: `A rule on ${subject} at ${site} ends soon`,
+      meaning: `it is judged until ${from}`,
+      more: [`When ${sentence}.`, 'After that nobody hears of it any more. Keep it for longer on its page, if it still matters.'],
     };
   }
   if (kind === 'question') {
@@ -80,10 +92,17 @@ function block(notice: NoticeItem, place: Place): Markup {
   const tone = notice.kind === 'recovered' ? TONES.better : TONES.worse;
   return html`<tr><td colspan="2" style="padding:18px 0 6px;font:500 22px/29px ${SERIF}">${lead}: <span style="color:${tone}">${meaning}</span></td></tr>
 <tr><td colspan="2" style="padding:4px 0 10px">${more.map((sentence) => html`<p style="margin:0 0 6px">${sentence}</p>`)}</td></tr>
-<tr><td colspan="2" style="padding:0 0 22px"><a href="${notice.watch}" style="color:${INK}">Open the watch in Shrike</a> &#183; <a href="${notice.page}" style="color:${INK}">Open the page</a><br><span style="font-size:12px;color:${THIRD};word-break:break-all">${notice.page}</span></td></tr>`;
+<tr><td colspan="2" style="padding:0 0 22px"><a href="${notice.watch}" style="color:${INK}">${notice.kind === 'ends' ? 'Open the rule in Shrike' : 'Open the watch in Shrike'}</a> &#183; <a href="${notice.page}" style="color:${INK}">Open the page</a><br><span style="font-size:12px;color:${THIRD};word-break:break-all">${notice.page}</span></td></tr>`;
 }
 
 function textBlock(notice: NoticeItem, place: Place): string {
   const { lead, meaning, more } = sentencesOf(notice, place);
-  return [`${lead}: ${meaning}.`, '', ...more, '', `The watch: ${notice.watch}`, `The page: ${notice.page}`].join('\n');
+  return [
+    `${lead}: ${meaning}.`,
+    '',
+    ...more,
+    '',
+    `The ${notice.kind === 'ends' ? 'rule' : 'watch'}: ${notice.watch}`,
+    `The page: ${notice.page}`,
+  ].join('\n');
 }

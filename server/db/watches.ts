@@ -1,6 +1,6 @@
 import type { DraftId, PersonId, RuleId, SourceId, WatchId } from '#core/id';
 import { isDeepStrictEqual } from 'node:util';
-import { asksItems, asksOfRule, endOf, hearsFailures, isWide, judgesAlike, ownFields } from '#core/judge/rule';
+import { asksItems, asksOfRule, endOf, hearsFailures, isWide, judgesAlike, ownFields, remindedAt } from '#core/judge/rule';
 import { fail, ok, type Result } from '#core/result';
 import { storedRule, type RuleDefinition } from '#core/judge/rule';
 import { storedDefinition, type WatchDefinition } from '#core/read/definition';
@@ -88,10 +88,10 @@ async function insertVersion(
  */
 async function createRule(db: Db, watchId: WatchId, { definition, audiences }: RulePlan, madeBy: PersonId, now: Instant): Promise<void> {
   const result = await db.query<{ id: RuleId }>(
-    `INSERT INTO rule (watch_id, version, judged_version, judged_at, begun_at, field, whole, hears_failures, asks_items, off, ends_at, stencil_id)
-     SELECT w.id, 1, 1, $2, CASE WHEN w.last_good_at IS NULL AND NOT $7 THEN $2::timestamptz END, $3, $4, $5, $6, $7, $8,
-       (SELECT id FROM stencil WHERE id = $9) FROM watch w WHERE w.id = $1 RETURNING id`,
-    [watchId, moment(now), ...shapeOf(definition), ...standingOf(definition), definition.from?.kind === 'stencil' ? definition.from.id : null],
+    `INSERT INTO rule (watch_id, version, judged_version, judged_at, begun_at, field, whole, hears_failures, asks_items, off, ends_at, remind_at, stencil_id)
+     SELECT w.id, 1, 1, $2, CASE WHEN w.last_good_at IS NULL AND NOT $7 THEN $2::timestamptz END, $3, $4, $5, $6, $7, $8, $9,
+       (SELECT id FROM stencil WHERE id = $10) FROM watch w WHERE w.id = $1 RETURNING id`,
+    [watchId, moment(now), ...shapeOf(definition), ...standingOf(definition, now), definition.from?.kind === 'stencil' ? definition.from.id : null],
   );
   const ruleId = theRow(result).id;
   await insertRuleVersion(db, ruleId, 1, definition, madeBy, now);
@@ -105,10 +105,10 @@ const shapeOf = (definition: RuleDefinition) => {
   return [ownFields(definition)[0] ?? null, isWide(definition) || failures, failures, asksItems(definition)] as const;
 };
 
-/** Whether a rule is switched off, and when it ends. */
-const standingOf = (definition: RuleDefinition) => {
-  const end = endOf(definition);
-  return [definition.off === true, end === null ? null : moment(end)] as const;
+/** Whether a rule is switched off, when it ends, and when a reader is reminded of that. */
+const standingOf = (definition: RuleDefinition, now: Instant) => {
+  const [end, reminded] = [endOf(definition), remindedAt(definition, now)];
+  return [definition.off === true, end === null ? null : moment(end), reminded === null ? null : moment(reminded)] as const;
 };
 
 /** The other watches that a rule asks. */
@@ -245,7 +245,10 @@ async function changeRule(
   const before = storedRule.read(current.definition);
   if (!isDeepStrictEqual(before, rule.definition)) {
     await insertRuleVersion(db, current.id, current.version + 1, rule.definition, editor, now);
-    await db.query('UPDATE rule SET version = version + 1, off = $2, ends_at = $3 WHERE id = $1', [current.id, ...standingOf(rule.definition)]);
+    await db.query('UPDATE rule SET version = version + 1, off = $2, ends_at = $3, remind_at = $4 WHERE id = $1', [
+      current.id,
+      ...standingOf(rule.definition, now),
+    ]);
     if (!judgesAlike(before, rule.definition)) await beginAnew(db, current.id, watchId, rule.definition, now);
   }
   await tellThrough(db, current.id, rule.audiences, editor, now);

@@ -9,6 +9,7 @@ import { beginRule, rulesChosen } from './begin';
 import { orderDeliveries } from './order/order';
 import type { Keeping } from './keeping';
 import { countJudgement, NOTHING_FOUND, storeJudgement } from './store/judgement';
+import { remindNextEnd } from './ends';
 import { takeNextStep } from './steps';
 import { storeStates, type WatchVerdict } from './store/states';
 import { loadSubjects, type SubjectWatch } from './subjects';
@@ -43,7 +44,8 @@ SELECT
   EXISTS (SELECT FROM rule WHERE begun_at IS NULL AND ended_at IS NULL AND NOT off) AS "toBegin",
   EXISTS (SELECT FROM rule_state WHERE due_at <= $1) AS due,
   EXISTS (SELECT FROM rule WHERE ends_at <= $1 AND ended_at IS NULL) AS "toEnd",
-  EXISTS (SELECT ${STEPS} AND e.step_at <= $1) AS steps`;
+  EXISTS (SELECT ${STEPS} AND e.step_at <= $1) AS steps,
+  EXISTS (SELECT FROM rule WHERE remind_at <= $1 AND ended_at IS NULL) AS reminders`;
 
 /** What waits for the clock. */
 interface Waiting {
@@ -51,6 +53,7 @@ interface Waiting {
   due: boolean;
   toEnd: boolean;
   steps: boolean;
+  reminders: boolean;
 }
 
 const HOLD_ASKING =
@@ -82,6 +85,7 @@ export async function moveClock(pipeline: Keeping, now: Instant, signal?: AbortS
   // What was begun may be due at once.
   const due = waiting.due || summary.begun > 0;
   for (let woken; due && goesOn() && (woken = await wakeRules(pipeline, now)) !== null; summary.woken += woken.woken) summary.alerts += woken.alerts;
+  while (waiting.reminders && goesOn() && (await remindNextEnd(pipeline, now)));
   for (let ended; waiting.toEnd && goesOn() && (ended = await endNextRule(pipeline, now)) !== null; summary.ended += 1) summary.alerts += ended;
   for (let step; waiting.steps && goesOn() && (step = await takeNextStep(pipeline, now)) !== null; summary.steps += 1) summary.alerts += step;
   return summary;
@@ -91,6 +95,7 @@ const NEXT_DUE = `
 SELECT least((SELECT min(t.due_at) FROM rule_state t JOIN rule u ON u.id = t.rule_id JOIN watch w ON w.id = u.watch_id
   WHERE t.version = u.judged_version AND u.ended_at IS NULL AND u.begun_at IS NOT NULL AND w.state = 'running'),
   (SELECT min(ends_at) FROM rule WHERE ends_at IS NOT NULL AND ended_at IS NULL),
+  (SELECT min(remind_at) FROM rule WHERE remind_at IS NOT NULL AND ended_at IS NULL),
   (SELECT min(e.step_at) ${STEPS})) AS at`;
 
 /** When the clock moves a rule next; null where none waits for it. */

@@ -491,6 +491,45 @@ describe('a rule', () => {
   });
 });
 
+describe('a last day', () => {
+  const inDays = (days: number) => new Date(world.now + days * DAY).toISOString().slice(0, 10);
+  const notices = async () =>
+    (await world.rows<{ said: string }>(`SELECT kind || ': ' || sentence AS said FROM notice ORDER BY id`)).map(({ said }) => said);
+  const clock = async (days: number) => {
+    world.now += days * DAY;
+    await moveClock(world.services.pipeline, world.now);
+  };
+
+  it('is announced a week and a day before to whoever answers for the rule, and to nobody else', async () => {
+    price('/e', '24.00');
+    await watchOn('/e', [rule(below('22.00'), { ends: { date: inDays(20), zone: 'UTC' }, owner: world.people.ravi, name: 'Dear smokers' })]);
+    await world.pass(0);
+    await clock(10);
+    expect(await notices()).toEqual([]);
+    await clock(4.5);
+    await clock(1);
+    expect(await notices()).toEqual(['ends: Dear smokers']);
+    await clock(4.6);
+    await clock(0);
+    expect(await notices()).toEqual(['ends: Dear smokers', 'ends: Dear smokers']);
+    await world.sendMail();
+    const mails = world.standins.room.list().filter(({ subject }) => subject.startsWith('Ends soon'));
+    expect(mails.map(({ to }) => to)).toEqual(Array(2).fill([expect.stringContaining('ravi')]));
+  });
+
+  it.each<[string, (definition: RuleDefinition) => RuleDefinition]>([
+    ['that was moved on', (definition) => ({ ...definition, ends: { date: inDays(400), zone: 'UTC' } })],
+    ['of a rule that is switched off', (definition) => ({ ...definition, off: true })],
+  ])('%s is not announced', async (_what, change) => {
+    price('/f', '24.00');
+    const id = await watchOn('/f', [rule(below('22.00'), { ends: { date: inDays(20), zone: 'UTC' } })]);
+    await world.pass(0);
+    await edit(id, ([kept]) => [{ ...(kept as RulePlan), definition: change((kept as RulePlan).definition) }]);
+    await clock(15);
+    expect(await notices()).toEqual([]);
+  });
+});
+
 describe('failed looks', () => {
   it('raise a rule on them at the third in a row, and a good one ends it', async () => {
     price('/m', '24.00');

@@ -8,9 +8,9 @@ export const changeRule = ({ rules }: PlanDraft, at: number, change: Partial<Rul
   rules: rules.length === 0 ? [{ ...BLANK_RULE, ...change }] : rules.map((rule, each) => (each === at ? { ...rule, ...change } : rule)),
 });
 
-/** The rules with another one, told to those who hear of the last. */
+/** The rules with another one, told to those who hear of the last, and until the same day. */
 export const addRule = ({ rules }: PlanDraft): Pick<PlanDraft, 'rules'> => ({
-  rules: [...rules, { ...BLANK_RULE, audiences: rules.at(-1)?.audiences ?? [] }],
+  rules: [...rules, { ...BLANK_RULE, audiences: rules.at(-1)?.audiences ?? [], ends: rules.at(-1)?.ends ?? '' }],
 });
 
 /** The rules without one of them. */

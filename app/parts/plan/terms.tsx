@@ -1,4 +1,5 @@
 import type { PersonId } from '#core/id';
+import { DateTime } from 'luxon';
 import type { HoldDraft, HoursDraft, RuleDraft } from '#core/plan/rule-draft';
 import type { Field } from '#core/read/definition';
 import type { Audience } from '#server/db/people';
@@ -96,7 +97,7 @@ export function Terms({ rule, fields, zone, audiences, onChange }: TermsProps) {
           ))}
         </fieldset>
       )}
-      <TextField label="Its last day" type="date" value={rule.ends} onChange={(event) => onChange({ ends: event.target.value })} />
+      <LastDay ends={rule.ends} zone={zone} onSay={(ends) => onChange({ ends })} />
       <Tick checked={rule.off} onChange={(off) => onChange({ off })}>
         switched off: kept, and not judged
       </Tick>
@@ -193,6 +194,33 @@ function Hours({ hours, onChange }: { hours: HoursDraft; onChange: (hours: Hours
         <TextField label="From" className="w-24" value={hours.from} onChange={(event) => onChange({ ...hours, from: event.target.value })} />
         <TextField label="To" className="w-24" value={hours.to} onChange={(event) => onChange({ ...hours, to: event.target.value })} />
       </div>
+    </div>
+  );
+}
+
+const LONGER = [
+  { label: '4 weeks', by: { weeks: 4 } },
+  { label: '3 months', by: { months: 3 } },
+  { label: '12 months', by: { years: 1 } },
+] as const;
+
+/** The last day on which it is judged, and how it is kept for longer. */
+function LastDay({ ends, zone, onSay }: { ends: string; zone: string; onSay: (ends: string) => void }) {
+  const keepFor = (by: (typeof LONGER)[number]['by']) => {
+    const [today, end] = [DateTime.now().setZone(zone), DateTime.fromISO(ends, { zone })];
+    onSay((end.isValid && end > today ? end : today).plus(by).toISODate() ?? ends);
+  };
+  return (
+    <div>
+      <TextField label="Its last day" type="date" value={ends} onChange={(event) => onSay(event.target.value)} />
+      <p className="flex flex-wrap gap-x-3 pt-1 text-glance text-third">
+        {ends === '' ? 'Keep it for' : 'Keep it for another'}
+        {LONGER.map(({ label, by }) => (
+          <button key={label} type="button" className="link" onClick={() => keepFor(by)}>
+            {label}
+          </button>
+        ))}
+      </p>
     </div>
   );
 }

@@ -5,17 +5,17 @@ import { isMeasure, unitOf } from '#core/value/value';
 import type { RecordNow } from '#server/db/records';
 import type { WatchNow } from '#server/db/watch-now';
 
-/** A rule that opens filled in, from a record, a change or a point of a chart: `?field=price&record=…&limit=24.00`. */
-export function draftFrom(watch: WatchNow, records: RecordNow[], asked: URLSearchParams): RuleDraft {
+/** A rule that opens filled in, from a record, a change or a point of a chart: `?field=price&record=…&limit=24.00`; `ends` is the house's last day of new rules. */
+export function draftFrom(watch: WatchNow, records: RecordNow[], asked: URLSearchParams, ends: string): RuleDraft {
   const copied = copyOf(watch, asked.get('copy'));
   if (copied !== null) return copied;
   const field = watch.definition.fields.find(({ key }) => key === asked.get('field')) ?? watch.definition.fields[0];
   const record = records.find(({ id }) => String(id) === asked.get('record'));
   const audiences = watch.rules.at(-1)?.audiences ?? [];
-  if (field === undefined || !asked.has('field')) return { ...BLANK_RULE, audiences };
+  if (field === undefined || !asked.has('field')) return { ...BLANK_RULE, audiences, ends };
   const value = (record?.series ?? watch.series).find((series) => series.field === field.key)?.value;
   const only: RuleDraft['only'] = record === undefined || records.length < 2 ? [] : [{ by: 'identity', in: [record.identity] }];
-  return { ...BLANK_RULE, audiences, only, clauses: [clauseFor(field.key, value, asked.get('limit'))] };
+  return { ...BLANK_RULE, audiences, ends, only, clauses: [clauseFor(field.key, value, asked.get('limit'))] };
 }
 
 /** A copy of a rule of the watch, which says what it was made from. */

@@ -16,6 +16,7 @@ import { besideItem } from '../../parts/plan/beside-item.server';
 import { AudienceEditor, audienceNames } from '../../parts/plan/audience';
 import { ConditionEditor, conditionWords, termWords } from '../../parts/plan/condition';
 import { readRule } from '../../parts/plan/shape.server';
+import { lastDayOfNew } from '../../parts/plan/last-day.server';
 import { services } from '../../services.server';
 import { asks } from '../../session.server';
 import { Button } from '../../ui/button';
@@ -36,7 +37,7 @@ export const meta: Route.MetaFunction = ({ loaderData }) => [
 const MOST_RECORDS = 200;
 
 export async function loader({ request, params, context }: Route.LoaderArgs) {
-  asks(context, 'see', { kind: 'watch' });
+  const person = asks(context, 'see', { kind: 'watch' });
   const { pool, clock } = services();
   const watch = await findWatch(pool, readId<WatchId>(params.watch));
   const kept = params.rule === 'new' ? null : (watch?.rules.find(({ id }) => id === readId<RuleId>(params.rule)) ?? undefined);
@@ -46,7 +47,10 @@ export async function loader({ request, params, context }: Route.LoaderArgs) {
     listRecords(pool, watch.id, { words: '', chosen: null, most: MOST_RECORDS, after: null }),
   ]);
   const asked = new URL(request.url).searchParams;
-  const draft = kept === null ? draftFrom(watch, records, asked) : (draftOf(watch).rules.find(({ id }) => id === kept.id) ?? BLANK_RULE);
+  const draft =
+    kept === null
+      ? draftFrom(watch, records, asked, lastDayOfNew(person.zone))
+      : (draftOf(watch).rules.find(({ id }) => id === kept.id) ?? BLANK_RULE);
   return {
     watch,
     kept: kept === null ? null : kept.id,

@@ -7,11 +7,13 @@ import { formatRecent } from '#core/when/format';
 import { beginDraft, dropDraft, findFreshDraft, listDrafts } from '#server/db/drafts';
 import { inTransaction } from '#server/db/pool';
 import { makePosting } from '#server/db/postings';
+import type { Person } from '#server/db/people';
 import { webAddress } from '#server/fetch/web-address';
 import { describeFetchProblem } from '#server/fetch/problem';
 import { emptyPlan, type PlanDraft } from '#core/plan/plan';
 import { readForm, writtenIn } from '../../form.server';
 import { readId } from '../../ids.server';
+import { lastDayOfNew } from '../../parts/plan/last-day.server';
 import { services } from '../../services.server';
 import { asks } from '../../session.server';
 import { Button } from '../../ui/button';
@@ -35,12 +37,14 @@ export async function action({ request, context }: Route.ActionArgs) {
     await dropDraft(services().pool, person.id, readId(form.get('draft')));
     return redirect('/watches/new');
   }
-  if (form.get('intent') === 'posted') return beginPosted(person.id);
-  return begin(person.id, writtenIn(form, 'address').trim());
+  if (form.get('intent') === 'posted') return beginPosted(person);
+  return begin(person, writtenIn(form, 'address').trim());
 }
 
 const MOST_ADDRESS = 2000;
 
+/** Who begins it, and whose calendar its days are of. */
+type Beginner = Pick<Person, 'id' | 'zone'>;
 type Beginning = Parameters<typeof beginDraft>[2];
 
 /** Begins a draft, or finds the one that a press a moment ago has begun. */
@@ -71,7 +75,7 @@ async function fetchFirst(addresses: URL[]) {
   return first;
 }
 
-async function begin(personId: PersonId, text: string) {
+async function begin({ id: personId, zone }: Beginner, text: string) {
   if (text === '' || text.length > MOST_ADDRESS)
     return { address: text, problem: text === '' ? 'Paste an address first.' : 'This address is too long.' };
   const meant = addressesMeant(text);
@@ -79,12 +83,17 @@ async function begin(personId: PersonId, text: string) {
   const { address, fetched } = await fetchFirst(meant);
   if (!fetched.ok && fetched.asksForMore) {
     // What it asks for, a sign-in or a consent, is said in the set-up: the draft begins without a page.
-    const draft = { address: address.href, content: emptyPlan(address.hostname.replace(/\.localhost$/, '')), body: null, finalAddress: null };
+    const draft = {
+      address: address.href,
+      content: emptyPlan(address.hostname.replace(/\.localhost$/, ''), lastDayOfNew(zone)),
+      body: null,
+      finalAddress: null,
+    };
     return redirect(`/watches/new/${(await beginOnce(personId, draft)).id}`);
   }
   if (!fetched.ok) return { address: text, problem: fetched.error };
   const { body, finalAddress, isPage, offer } = fetched.value;
-  const plan = firstPlan(offer, offer.facts.title ?? address.hostname.replace(/\.localhost$/, ''));
+  const plan = firstPlan(offer, offer.facts.title ?? address.hostname.replace(/\.localhost$/, ''), lastDayOfNew(zone));
   const { id, made } = await beginOnce(personId, { address: address.href, content: plan, body, finalAddress });
   if (isPage && made) await askLook({ id, address: address.href, way: 'plain', request: {} }, 'page', address.href, {});
   return redirect(`/watches/new/${id}`);
@@ -93,11 +102,11 @@ async function begin(personId: PersonId, text: string) {
 const TOKEN_BYTES = 18;
 
 /** Begins a watch on what another program will post. */
-async function beginPosted(personId: PersonId) {
+async function beginPosted({ id: personId, zone }: Beginner) {
   const { pool, clock, config } = services();
   const token = randomBytes(TOKEN_BYTES).toString('base64url');
   const address = `${config.publicUrl}/in/${token}`;
-  const draft = { address, content: emptyPlan('Posted readings'), body: null, finalAddress: null, way: 'posted' as const };
+  const draft = { address, content: emptyPlan('Posted readings', lastDayOfNew(zone)), body: null, finalAddress: null, way: 'posted' as const };
   const id = await inTransaction(pool, async (db) => {
     const made = await beginDraft(db, personId, draft, clock());
     await makePosting(db, token, made);
@@ -107,8 +116,8 @@ async function beginPosted(personId: PersonId) {
 }
 
 /** Data that holds one kind of records is read whole from the start; of a page, or of several kinds, she chooses. */
-function firstPlan({ format, listings }: Offer, subject: string): PlanDraft {
-  const plan = emptyPlan(cut(subject, 120));
+function firstPlan({ format, listings }: Offer, subject: string, ends: string): PlanDraft {
+  const plan = emptyPlan(cut(subject, 120), ends);
   const [only, ...others] = listings;
   if (format === 'html' || only === undefined || (format === 'metrics' && others.length > 0)) return plan;
   return { ...plan, records: only.records, fields: only.fields, identity: only.identity, names: only.names };

@@ -18,6 +18,9 @@ export function storeNotices({ at, runId }: JudgedAt, notices: NoticeOfWatch[]):
   return [{ text: NOTICES, values: [JSON.stringify(rows), runId, moment(at)] }];
 }
 
+/** Where in Shrike something is done about it. */
+const placeOf = ({ watchId, rule }: NoticeOfWatch) => `/watches/${watchId}${rule === undefined ? '' : `/rules/${rule.id}`}`;
+
 /**
  * What each report tells of the notices: those who hear of a watch at once hear that it is not read, or its owner where nobody does
  * (`own` names her report).
@@ -46,9 +49,7 @@ export function noticeEditions(
             reportLink: `${ordering.publicUrl}/outbox`,
             readerName: reader.name.split(' ')[0] ?? reader.name,
             place: { locale: reader.locale, zone: reader.zone },
-            notices: taken
-              .filter(({ id }) => heard.has(id))
-              .map((notice) => ({ ...notice, watch: `${ordering.publicUrl}/watches/${notice.watchId}` })),
+            notices: taken.filter(({ id }) => heard.has(id)).map((notice) => ({ ...notice, watch: `${ordering.publicUrl}${placeOf(notice)}` })),
           }),
       },
     ];

@@ -69,13 +69,18 @@ SELECT w.id AS "watchId", v.definition->>'subject' AS subject, t.name AS site, s
     WHERE u.watch_id = w.id AND j.left_at IS NULL AND u.ended_at IS NULL AND p.ended_at IS NULL) AS heard
 FROM watch w JOIN watch_version v ON v.watch_id = w.id AND v.version = w.version JOIN source s ON s.id = w.source_id JOIN site t ON t.id = s.site_id WHERE w.id = ANY($1)`;
 
+/** Whether a notice is for whoever answers for it, and for nobody else. */
+const isOwners = ({ kind }: Notice) => kind === 'question' || kind === 'ends';
+
 /** Finds what a mail about these notices tells of their watches. */
 export async function describeNotices(db: Db, notices: Notice[], ids: number[]): Promise<NoticeOfWatch[]> {
   if (notices.length === 0) return [];
   const { rows } = await db.query<Omit<NoticeOfWatch, keyof Notice | 'id'> & { watchId: WatchId }>(WATCHES, [notices.map(({ watchId }) => watchId)]);
   return notices.flatMap((notice, at) => {
     const [watch, id] = [rows.find(({ watchId }) => watchId === notice.watchId), ids[at]];
-    return watch === undefined || id === undefined ? [] : [{ ...notice, ...watch, heard: watch.heard && notice.kind !== 'question', id }];
+    return watch === undefined || id === undefined
+      ? []
+      : [{ ...notice, ...watch, owner: notice.rule?.owner ?? watch.owner, heard: watch.heard && !isOwners(notice), id }];
   });
 }
 
