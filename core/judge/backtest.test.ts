@@ -124,6 +124,17 @@ describe('less, or more', () => {
     expect(nearestTo(variants, counts, 2)).toMatchObject([{ count: 2 }]);
   });
 
+  it('offers no limit of money that is finer than money is', () => {
+    const pounds = (amount: string) => ({ kind: 'money' as const, amount: amount as Decimal, currency: 'GBP' });
+    const readings = ['13.85', '13.99', '14.20'].map((amount, at) => ({ at: at * HOUR, until: at * HOUR, runs: 1, value: pounds(amount) }));
+    const priced: History = { identity: 'a', name: 'A', fields: { v: { stepwise: true, readings } } };
+    const below = (limit: string) =>
+      rule({ kind: 'level', of: { asked: { field: 'v' } }, limits: { is: 'below', limit: pounds(limit), inclusive: false } });
+    const limits = (limit: string) => limitVariants(below(limit), [priced], 28).flatMap(({ of }) => (of.what === 'limit' ? [of.limit.amount] : []));
+    expect(limits('14').every((amount) => /^\d+\.\d\d$/.test(amount))).toBe(true);
+    expect(limits('13.995').every((amount) => /^\d+\.\d{3}$/.test(amount))).toBe(true);
+  });
+
   it('is offered by holds where a rule can hold, and by none where it cannot', () => {
     expect(otherVariants(rule(above(10)), HOUR).some(({ of }) => of.what === 'hold')).toBe(true);
     expect(otherVariants(rule({ kind: 'change', asked: { field: 'v' } }), HOUR)).toEqual([]);

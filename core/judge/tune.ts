@@ -1,3 +1,4 @@
+import { minorDigits } from '../value/currency';
 import { fractionDigits, type Decimal } from '../value/decimal';
 import { alike, isMeasure, type Measure } from '../value/value';
 import { DAY, HOUR, MINUTE } from '../when/interval';
@@ -62,12 +63,18 @@ export function limitVariants(rule: RuleDefinition, histories: readonly History[
   if (found === null || found[0] === found[1]) return [];
   const [least, most] = found;
   const step = (most - least) / steps;
-  const places = Math.max(fractionDigits(limit.amount), Math.ceil(-Math.log10(step)) + 1, 0);
+  const places = placesOf(limit, step);
   const amounts = Array.from({ length: steps + 3 }, (_, at) => (least + (at - 1) * step).toFixed(Math.min(places, 8)));
   return [...new Set(amounts)].map((amount) => ({
     rule: withLimit(rule, amount as Decimal),
     of: { what: 'limit', limit: { ...limit, amount: amount as Decimal } },
   }));
+}
+
+/** As many places as tell steps apart; of money no more than it has, or than the limit was said with. */
+function placesOf(limit: Measure, step: number): number {
+  const apart = limit.kind === 'money' ? minorDigits(limit.currency) : Math.ceil(-Math.log10(step)) + 1;
+  return Math.max(fractionDigits(limit.amount), apart, 0);
 }
 
 const TIMES = [15 * MINUTE, HOUR, 2 * HOUR, 4 * HOUR, 8 * HOUR, DAY, 2 * DAY];

@@ -152,7 +152,12 @@ function columnsOf(
       side: 'right',
       cell: ({ look }) =>
         look === null || looks.length < 2 ? null : (
-          <button type="button" className="link text-glance text-third" aria-label={`Leave out look ${look + 1}`} onClick={() => leaveOut(look)}>
+          <button
+            type="button"
+            className="link whitespace-nowrap text-glance text-third"
+            aria-label={`Leave out look ${look + 1}`}
+            onClick={() => leaveOut(look)}
+          >
             leave out
           </button>
         ),

@@ -4,7 +4,7 @@ import type { Backtest, History, TestedEpisode } from '#core/judge/backtest';
 import { describeClause, namesOf } from '#core/judge/describe';
 import { clausesOf } from '#core/judge/clause';
 import { describeNever, neverMet } from '#core/judge/never';
-import { ownFields, type RuleDefinition } from '#core/judge/rule';
+import { isWide, ownFields, type RuleDefinition } from '#core/judge/rule';
 import { extent, limitedClause, limitVariants, otherVariants, withLimit, type Variant } from '#core/judge/tune';
 import type { RuleDraft } from '#core/plan/rule-draft';
 import { labelOf } from '#core/plan/plan';
@@ -86,6 +86,11 @@ export function Trying(props: TryingProps) {
       </div>
       <Drawn {...props} past={past} tested={tested} curve={curve} counts={counts} from={from} to={to} />
       <Never rule={rule} past={past} fields={props.fields} />
+      {rule !== null && looksBeside(rule) ? (
+        <p className="text-second" data-beside>
+          It asks other records, items or watches, and what those were is not tried here: where it turns on that, nothing can be said of the past.
+        </p>
+      ) : null}
       {past.whole ? null : (
         <p className="text-glance text-third">There is more history than is tried here: the latest of it is, and of long texts their beginning.</p>
       )}
@@ -104,6 +109,9 @@ export function Trying(props: TryingProps) {
     </section>
   );
 }
+
+/** Whether a rule turns on more than what was read of its own record. */
+const looksBeside = (rule: RuleDefinition) => isWide({ when: rule.when });
 
 /** Why nothing that was read could have met it. */
 function Never({ rule, past, fields }: { rule: RuleDefinition | null; past: Past; fields: Field[] }) {
