@@ -1,10 +1,10 @@
 import { compareReadings } from '../compare/compare';
 import type { Field } from '../read/definition';
 import type { Value } from '../value/value';
-import { clausesOf, isOwn } from './clause';
+import { asksIn, clausesOf, isOwn } from './clause';
 import type { Finding } from './heard';
 import type { About, GoodReading, KnownSeries, Verdict } from './known';
-import { asksIn, ownFields, type RuleDefinition } from './rule';
+import { ownFields, type RuleDefinition } from './rule';
 
 /** What is known of a record at a moment: what was read of it now, and how its series stand. */
 export interface Standing {

@@ -15,8 +15,10 @@ export interface Asked {
   watch?: number;
   item?: ItemSide;
   channel?: number;
-  /** As the channel was called when it was said, for saying it again. */
+  /** As the channel, or the watch, was called when it was said, for saying it again. */
   called?: string;
+  /** Of another watch: how old its value may be, in ms; twice its interval where nothing is said. */
+  within?: number;
 }
 
 /** Whether a series is the rule's own record's. */
@@ -161,5 +163,22 @@ export function withAsked(clause: Clause, asked: (said: Asked) => Asked): Clause
       return clause;
     default:
       return { ...clause, asked: asked(clause.asked) };
+  }
+}
+
+/** The series that a clause asks. */
+export function asksIn(clause: Clause): Asked[] {
+  switch (clause.kind) {
+    case 'level':
+    case 'crossing':
+      return [clause.of.asked];
+    case 'move':
+      return clause.against.base === 'series' ? [clause.asked, clause.against.asked] : [clause.asked];
+    case 'against':
+      return [clause.asked, clause.other];
+    case 'record':
+      return [];
+    default:
+      return [clause.asked];
   }
 }

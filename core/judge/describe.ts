@@ -181,9 +181,10 @@ function askedWords(asked: Asked, names: Names): string {
   const { field, record, watch, item } = asked;
   if (isOwn(asked)) return names.field(field);
   if (item !== undefined) return `${OF_ITEM[item]}${asked.channel === undefined ? '' : ` at ${asked.called ?? 'a channel'}`}`;
-  const where = watch === undefined ? '' : ` at ${names.watch?.(watch) ?? 'another watch'}`;
+  const where = watch === undefined ? '' : ` at ${names.watch?.(watch) ?? asked.called ?? 'another watch'}`;
   const label = watch === undefined ? names.field(field) : field;
-  return record === undefined ? `${label}${where}` : `${label} of ${names.record?.(record) ?? short(record)}${where}`;
+  const age = asked.within === undefined ? '' : ` (no older than ${formatDuration(asked.within)})`;
+  return record === undefined ? `${label}${where}${age}` : `${label} of ${names.record?.(record) ?? short(record)}${where}${age}`;
 }
 
 const MADE: Record<Stretch['make'], string> = {

@@ -1,8 +1,8 @@
 import { isMeasure, type Measure } from '../value/value';
 import { DAY, type Instant } from '../when/interval';
-import { clausesOf, isEvent, isOwn, type Clause, type Condition } from './clause';
+import { asksIn, keyOf, clausesOf, isEvent, isOwn, type Clause, type Condition } from './clause';
 import { isFurther } from './clauses/limits';
-import { freshFor, type Facts, type Finding, type Heard, type Latest } from './heard';
+import { freshFor, isTooOld, undecided, type Facts, type Finding, type Heard, type Latest } from './heard';
 import { judge, metParts, numbered, stillHeld, type Judgement, type Part } from './tree';
 import { worksOf } from './works';
 
@@ -221,7 +221,9 @@ class Turning {
 
   hear(heard: Heard): Step {
     const own = heard.of === 'run' && heard.own && this.#asksOf(heard.read);
-    const heardOf = this.#clauses.map((clause, at) => this.#take(at, worksOf(clause).hear(clause, this.#ownOf(at), heard, this.#facts)));
+    const heardOf = this.#clauses.map((clause, at) =>
+      this.#take(at, this.#tooOld(clause, at, heard) ?? worksOf(clause).hear(clause, this.#ownOf(at), heard, this.#facts)),
+    );
     const baseline = !this.memory.begun && own;
     const moment = heard.of === 'run' ? heard.moment : heard.at;
     const memory = { ...this.memory, begun: this.memory.begun || own, latest: own ? moment : this.memory.latest };
@@ -258,6 +260,17 @@ class Turning {
     this.#effects.push({ do: 'close', because: 'by hand' });
     const heldBack = [...new Set([...this.memory.heldBack, ...metParts(this.#root, this.#standing)])];
     return this.#step('deed', at, { ...this.memory, openSince: null, saidOpen: false }, { is: 'calm' }, heldBack);
+  }
+
+  /** A clause whose value at another watch is too old to go by: nothing can be said of it, and what it remembers stands. */
+  #tooOld(clause: Clause, at: number, heard: Heard): { memory: unknown; finding: Finding } | null {
+    if (heard.of !== 'run') return null;
+    for (const asked of asksIn(clause)) {
+      const latest = heard.read.get(keyOf(asked));
+      if (latest === undefined || !isTooOld(asked, latest, heard.at, this.situation)) continue;
+      return { memory: this.#ownOf(at), finding: undecided({ code: 'too old', at: latest.at }) };
+    }
+    return null;
   }
 
   #ownOf(at: number): unknown {

@@ -1,10 +1,13 @@
 import type { Value } from '../value/value';
+import type { Asked } from './clause';
 import type { Instant } from '../when/interval';
 
 /** A good reading: what it was, and when. */
 export interface Latest {
   value: Value;
   at: Instant;
+  /** Of another watch: how long it may be leant on by the pace of that, in ms. */
+  goodFor?: number;
   /** The value that stood before, where it is known whole: a rule remembers a long text by its beginning alone. */
   before?: Value;
 }
@@ -58,6 +61,7 @@ export type Why =
   | { code: 'no percent from zero' }
   | { code: 'nothing to hold it against' }
   | { code: 'not read yet' }
+  | { code: 'too old'; at: Instant }
   | { code: 'needs more'; has: number; of: number }
   | { code: 'unfinished'; value: Value | null; read: number; due: number }
   | { code: 'counted once as left' }
@@ -89,6 +93,11 @@ const FRESH_INTERVALS = 2;
 
 /** How old the latest reading may be, in ms, so that the clock or another series may lean on it (16, 21, 23). */
 export const freshFor = ({ intervalMs }: Pick<Facts, 'intervalMs'>) => FRESH_INTERVALS * intervalMs;
+
+/** Whether a value of another watch is too old to be leant on: by what she says, or by the pace of that watch (21). */
+export function isTooOld({ watch, within }: Asked, { at, goodFor }: Latest, now: Instant, facts: Pick<Facts, 'intervalMs'>): boolean {
+  return watch !== undefined && now - at > (within ?? goodFor ?? freshFor(facts));
+}
 
 /** What a clause is told besides what it hears. */
 export interface Facts {

@@ -1,7 +1,7 @@
 import type { Field } from '../read/definition';
 import type { Instant } from '../when/interval';
 import { aboutOf, carriedOf, type Standing } from './about';
-import type { Value } from '../value/value';
+import { ABSENT, type Value } from '../value/value';
 import { clausesOf, groupKey, keyOf, type AMONG } from './clause';
 import type { Situation } from './engine';
 import type { Heard, Latest } from './heard';
@@ -178,6 +178,10 @@ export class RuleJudging {
   }
 }
 
+/** Whether a record of a watch is not there any more. */
+const isGone = ({ records, missing }: KnownWatch, identity: string): boolean =>
+  records.get(identity)?.goneSince != null || missing.some((record) => record.identity === identity);
+
 const latestOf = ({ value, at, known }: GoodReading): Latest => ({ value, at, ...(known === null ? {} : { before: known.value }) });
 
 /** How the series of a watch stood before this run. */
@@ -239,6 +243,9 @@ class Beside {
       if (elsewhere !== undefined) this.#read.set(keyOf(asked), elsewhere);
       const reading = asked.record === undefined || asked.watch !== undefined ? undefined : this.#good.get(`${asked.field} ${asked.record}`);
       if (reading !== undefined) this.#read.set(keyOf(asked), latestOf(reading));
+      // Of a record that is gone there is nothing to hold anything against.
+      else if (asked.watch === undefined && asked.record !== undefined && isGone(watch, asked.record))
+        this.#read.set(keyOf(asked), { value: ABSENT, at: now });
     }
     const identities = [...new Set([...watch.records.keys(), ...placed.map(({ identity }) => identity)])];
     this.#groups =

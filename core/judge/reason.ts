@@ -189,6 +189,7 @@ const WHYS: Whys = {
   'no percent from zero': () => 'from nought there is no percent',
   'nothing to hold it against': () => 'there is nothing to hold it against yet',
   'not read yet': () => 'it was not read yet',
+  'too old': ({ at }, place) => `what it asks of another watch is of ${formatInstant(at, 'moment', place)}, too old to go by`,
   'needs more': ({ has, of }) => `the history is too short: ${has} of ${of}`,
   unfinished: ({ read, due, value }, place) =>
     `${read} of ${Math.round(due)} looks were read${value === null ? '' : `, ${said(value, place)} so far`}`,

@@ -1,12 +1,12 @@
 import type { Value } from '../value/value';
 import type { Instant } from '../when/interval';
-import { childrenOf, clausesOf, type Clause, type Condition } from './clause';
+import { asksIn, childrenOf, clausesOf, type Clause, type Condition } from './clause';
 import type { Situation } from './engine';
 import type { Finding, Latest } from './heard';
 import type { RuleMemory } from './memory';
 import { pretendFor } from './pretend';
 import { reasonOf, type Reason } from './reason';
-import { asksIn, type RuleDefinition } from './rule';
+import { type RuleDefinition } from './rule';
 import { freshSubject, hearSubject, isTelling, wakeSubject, type Turn } from './subject';
 
 /** A pretended reading, and what the rule makes of it. */

@@ -6,7 +6,7 @@ import type { Property } from '../items/item';
 import type { Measure } from '../value/value';
 import { storedAs } from '../versioned';
 import { DAY, type Instant } from '../when/interval';
-import { clausesOf, isOwn, keyOf, type Asked, type Clause, type Condition } from './clause';
+import { asksIn, clausesOf, isOwn, keyOf, type Asked, type Clause, type Condition } from './clause';
 import type { Rule } from './engine';
 import type { Telling } from './telling';
 
@@ -89,23 +89,6 @@ const REMINDED_BEFORE = [7 * DAY, DAY];
 export function remindedAt(rule: Pick<RuleDefinition, 'ends'>, after: Instant): Instant | null {
   const end = endOf(rule);
   return end === null ? null : (REMINDED_BEFORE.map((before) => end - before).find((at) => at > after) ?? null);
-}
-
-/** The series that a clause asks. */
-export function asksIn(clause: Clause): Asked[] {
-  switch (clause.kind) {
-    case 'level':
-    case 'crossing':
-      return [clause.of.asked];
-    case 'move':
-      return clause.against.base === 'series' ? [clause.asked, clause.against.asked] : [clause.asked];
-    case 'against':
-      return [clause.asked, clause.other];
-    case 'record':
-      return [];
-    default:
-      return [clause.asked];
-  }
 }
 
 /** The series that a rule asks, each once. */

@@ -5,9 +5,9 @@ import type { FieldReading, ReadRecord } from '../read/read';
 import { fail, ok } from '../result';
 import { decimal, type Decimal } from '../value/decimal';
 import { money } from '../value/parse';
-import type { Value } from '../value/value';
+import { ABSENT, type Value } from '../value/value';
 import { HOUR } from '../when/interval';
-import type { Condition } from './clause';
+import { keyOf, type Condition } from './clause';
 import type { KnownRecord, KnownRule, KnownWatch } from './known';
 import type { RuleDefinition } from './rule';
 import { freshSubject, hearSubject } from './subject';
@@ -168,5 +168,54 @@ describe('a list', () => {
     const moves = judgeWatch(list({ missing: [missing] }), read(lot('a')), NOW).moves;
     expect(moves.map(({ identity, change }) => [identity, change.to.kind])).toEqual([['a', 'text'], ['b', 'absent']]); // prettier-ignore
     expect(judgeWatch(list({ missing: [missing], readVersion: null }), read(lot('a')), NOW).moves).toEqual([]);
+  });
+});
+
+describe('a value of another watch', () => {
+  const ours = (value: Value, at: number, goodFor?: number) =>
+    new Map([[keyOf({ field: 'value', watch: 5 }), { value, at, ...(goodFor === undefined ? {} : { goodFor }) }]]);
+  const against = (within?: number): Condition => ({
+    kind: 'against', asked: { field: 'value' }, other: { field: 'value', watch: 5, ...(within === undefined ? {} : { within }) }, is: 'above', by: { by: 'percent', percent: '0' as Decimal }, inclusive: false,
+  }); // prettier-ignore
+  const level: Condition = { kind: 'level', of: { asked: { field: 'value', watch: 5 } }, limits: { is: 'below', limit: { kind: 'number', amount: '30' as Decimal, unit: 'Cel' }, inclusive: false } }; // prettier-ignore
+  const verdict = (when: Condition, elsewhere: KnownWatch['elsewhere']) =>
+    judgeWatch(sensors({ rules: [ruleOf(1, { all: [hotter.definition.when, when] }, 'raise')], ...(elsewhere === undefined ? {} : { elsewhere }) }), read(point('hive', '41', NOW)), NOW).verdicts[0]?.turn.verdict; // prettier-ignore
+
+  it.each<[string, Condition, number, number | undefined, string]>([
+    ['is leant on for two of its looks, however often we look', against(), NOW - 20 * HOUR, 48 * HOUR, 'met'],
+    ['is not leant on beyond those', against(), NOW - 49 * HOUR, 48 * HOUR, 'undecided'],
+    ['is leant on for as long as she says', against(72 * HOUR), NOW - 49 * HOUR, 48 * HOUR, 'met'],
+    ['is not leant on for longer than she says', against(HOUR), NOW - 2 * HOUR, 48 * HOUR, 'undecided'],
+    ['that a limit is held against is leant on, too', level, NOW - 20 * HOUR, 48 * HOUR, 'met'],
+    ['that a limit is held against is too old at its time', level, NOW - 49 * HOUR, 48 * HOUR, 'undecided'],
+  ])('%s', (_what, when, at, goodFor, is) => {
+    expect(verdict(when, ours(celsius('25'), at, goodFor))).toBe(is);
+  });
+
+  it('that has none says nothing', () => {
+    expect([verdict(against(), ours(ABSENT, NOW)), verdict(against(), undefined)]).toEqual(['undecided', 'undecided']);
+  });
+});
+
+describe('another record', () => {
+  const warmer: Condition = { kind: 'against', asked: { field: 'value' }, other: { field: 'value', record: 'store' }, is: 'above', by: { by: 'percent', percent: '0' as Decimal }, inclusive: false }; // prettier-ignore
+  const store = (goneSince: number | null): KnownRecord => ({
+    id: 8 as RecordId, identity: 'store', name: 'store', labels: {}, firstSeen: 0, goneSince, counters: {},
+    series: new Map([['value', { id: 9 as SeriesId, value: celsius('20'), openSince: 0, lastGoodAt: NOW - HOUR, sourceAt: null }]]),
+  }); // prettier-ignore
+  const remembers = (() => {
+    const rule = ruleOf(1, warmer, 'raise');
+    const situation = { intervalMs: HOUR, savedAt: rule.savedAt };
+    const heard = { of: 'run' as const, at: NOW - HOUR, moment: NOW - HOUR, own: true, read: new Map([['value', { value: celsius('10'), at: NOW - HOUR }], [keyOf({ field: 'value', record: 'store' }), { value: celsius('20'), at: NOW - HOUR }]]) }; // prettier-ignore
+    const memory = hearSubject(rule.definition, freshSubject(rule.definition, situation), heard, situation).at(-1)?.memory;
+    return { ...rule, memories: new Map(memory === undefined ? [] : [['hive', memory]]) };
+  })();
+  const verdict = (change: Partial<KnownWatch>) =>
+    judgeWatch(sensors({ rules: [remembers], ...change }), read(point('hive', '41', NOW)), NOW).verdicts.find(({ identity }) => identity === 'hive')?.turn.verdict; // prettier-ignore
+
+  it('is held against while it is there, and not once it is gone', () => {
+    expect(verdict({ records: new Map([['store', store(null)]]) })).toBe('met');
+    expect(verdict({ records: new Map([['store', store(NOW - HOUR / 2)]]) })).toBe('undecided');
+    expect(verdict({ missing: [store(null)] })).toBe('undecided');
   });
 });

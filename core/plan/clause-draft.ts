@@ -89,10 +89,16 @@ export interface ClauseDraft {
   to: string;
   /** Another record of the watch, by its identity. */
   record: string;
-  /** It is held against what its item says instead, of ours at one of our channels where that is named. */
-  against?: ItemSide;
+  /** It is held against what its item says instead, of ours at one of our channels where that is named; or against another watch. */
+  against?: ItemSide | 'watch';
   channel?: number;
   called?: string;
+  /** The other watch, its field, and how old that may be: empty for twice as long as it takes to look again. */
+  elsewhere?: { watch: number; field: string; within: SpanDraft };
+  /** It goes with the condition above it: one of the two is enough, or both are needed together. */
+  tied?: 'any' | 'all';
+  /** It must not be so. */
+  not?: boolean;
   /** Its place is that among the offers of its item, instead of among all records. */
   among?: 'offers';
   /** How far a value has to be back, before it counts as left; empty for no margin. */
@@ -104,10 +110,12 @@ export interface ClauseDraft {
   zone?: string;
 }
 
+const NO_SPAN: SpanDraft = { count: '', unit: 'hour' };
+
 /** A clause about which only the field and the verb are said. */
 export const blankClause = (field: string, verb: Verb): ClauseDraft => ({
   verb, field, limit: '', high: '', inclusive: false, rise: '', fall: '', percent: false, base: 'last', count: '', words: '', to: '', record: '',
-  margin: '', side: 'either', span: { count: '', unit: 'hour' }, over: null,
+  margin: '', side: 'either', span: NO_SPAN, over: null,
 }); // prettier-ignore
 
 /** What clauses are said in: the present values, the fields, and how the reader writes numbers. */
@@ -324,20 +332,25 @@ function movedBy(draft: ClauseDraft, said: SaidIn): Said<Clause> {
   }
 }
 
-function otherOf({ field, record, against, channel, called }: ClauseDraft): Asked {
-  if (against === undefined) return { field, record };
-  return { field, item: against, ...(channel === undefined ? {} : { channel }), ...(called === undefined ? {} : { called }) };
+function otherOf({ field, record, against, channel, called, elsewhere }: ClauseDraft): Said<Asked> {
+  const named = called === undefined ? {} : { called };
+  if (against === undefined) return record === '' ? fail('Say which record it is held against.') : ok({ field, record });
+  if (against !== 'watch') return ok({ field, item: against, ...(channel === undefined ? {} : { channel }), ...named });
+  if (elsewhere === undefined || elsewhere.field === '') return fail('Say which watch it is held against.');
+  const other = { field: elsewhere.field, watch: elsewhere.watch, ...named };
+  return elsewhere.within.count.trim() === '' ? ok(other) : spanned(elsewhere.within, (within) => ({ ...other, within }));
 }
 
 function againstAnother(draft: ClauseDraft, said: SaidIn): Said<Clause> {
-  if (draft.against === undefined && draft.record === '') return fail('Say which record it is held against.');
+  const other = otherOf(draft);
+  if (!other.ok) return other;
   const by = draft.limit.trim() === '' ? figured(draft, '0', said) : figured(draft, draft.limit, said);
   if (!by.ok) return by;
   const { field, inclusive } = draft;
   return ok({
     kind: 'against',
     asked: { field },
-    other: otherOf(draft),
+    other: other.value,
     is: draft.verb === 'is below another' ? 'below' : 'above',
     by: by.value,
     inclusive,
@@ -406,7 +419,7 @@ const DRAFTS: { [Kind in Clause['kind']]: (clause: Extract<Clause, { kind: Kind 
       : draft(how.is === 'at or below' ? 'is as bad as' : 'is as good as', { words: how.grade }),
   text: ({ how }, draft) => ('matches' in how ? draft('matches', { words: how.matches }) : draft(verbOfPhrase(how.is), { words: how.phrase })),
   against: ({ asked, other, margin, is, by, inclusive }, draft) =>
-    other.watch !== undefined || (other.record ?? other.item) === undefined || other.field !== asked.field || margin !== undefined
+    !isSayableOther(other, asked) || margin !== undefined
       ? null
       : draft(is === 'below' ? 'is below another' : 'is above another', { ...otherDraft(other), inclusive, ...typedFigure(by, 'limit') }),
   place: (clause, draft) => (isSayable(clause) ? draft(`${clause.how} the lowest place` as Verb, amongDraft(clause.among)) : null),
@@ -417,9 +430,14 @@ const DRAFTS: { [Kind in Clause['kind']]: (clause: Extract<Clause, { kind: Kind 
   silence: ({ how }, draft) => silentDraft(how, draft),
 };
 
-const otherDraft = ({ record = '', item, channel, called }: Asked): Partial<ClauseDraft> => ({
+/** Whether another series can be said here: of another watch as a whole, or alike of another record or the item. */
+const isSayableOther = ({ watch, record, item, field }: Asked, asked: Asked): boolean =>
+  watch === undefined ? (record ?? item) !== undefined && field === asked.field : record === undefined;
+
+const otherDraft = ({ record = '', item, watch, field, within, channel, called }: Asked): Partial<ClauseDraft> => ({
   record,
   ...(item === undefined ? {} : { against: item }),
+  ...(watch === undefined ? {} : { against: 'watch', elsewhere: { watch, field, within: within === undefined ? NO_SPAN : spanDraftOf(within) } }),
   ...(channel === undefined ? {} : { channel }),
   ...(called === undefined ? {} : { called }),
 });

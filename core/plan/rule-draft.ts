@@ -1,6 +1,6 @@
 import type { Sense } from '../compare/compare';
 import type { PersonId, RuleId } from '../id';
-import { clausesOf, type Clause, type Condition } from '../judge/clause';
+import { childrenOf, type Clause, type Condition } from '../judge/clause';
 import { distanceTo, type Distance } from '../judge/distance';
 import type { EscalationStep, RecordTest, RuleDefinition, Weight, Wording } from '../judge/rule';
 import type { ActiveHours, Telling } from '../judge/telling';
@@ -85,9 +85,9 @@ export const isSaid = ({ clauses, kept }: RuleDraft): boolean => clauses.length 
 /** The condition that a draft means; or what is wrong with it, as a sentence. */
 export function toCondition({ clauses, join, kept }: Pick<RuleDraft, 'clauses' | 'join' | 'kept'>, said: SaidIn): Result<Condition, string> {
   if (kept !== undefined) return ok(kept);
-  const parts: Clause[] = [];
-  for (const clause of clauses) {
-    const made = toClause(clause, said);
+  const parts: Condition[] = [];
+  for (const group of groupsOf(clauses)) {
+    const made = toPart(group, said);
     if (!made.ok) return made;
     parts.push(made.value);
   }
@@ -95,6 +95,34 @@ export function toCondition({ clauses, join, kept }: Pick<RuleDraft, 'clauses' |
   if (only === undefined) return fail('Say when it matters.');
   if (join === 'none') return ok({ none: parts });
   return ok(more.length === 0 ? only : join === 'any' ? { any: parts } : { all: parts });
+}
+
+/** Conditions with those that go with them. */
+function groupsOf(clauses: readonly ClauseDraft[]): ClauseDraft[][] {
+  const groups: ClauseDraft[][] = [];
+  for (const clause of clauses) {
+    const group = groups.at(-1);
+    if (clause.tied === undefined || group === undefined) groups.push([clause]);
+    else group.push(clause);
+  }
+  return groups;
+}
+
+/** One condition, or several that go together, or that none of them is so. */
+function toPart(group: readonly ClauseDraft[], said: SaidIn): Result<Condition, string> {
+  const made: Clause[] = [];
+  for (const draft of group) {
+    const clause = toClause(draft, said);
+    if (!clause.ok) return clause;
+    made.push(clause.value);
+  }
+  const [first, ...more] = made;
+  const [head, next] = group;
+  if (first === undefined) return fail('Say when it matters.');
+  if (head?.not === true && next?.tied === 'all')
+    return fail('That both together are not so cannot be said: say that neither is, or ask for one of them by itself.');
+  if (head?.not === true) return ok({ none: made });
+  return ok(more.length === 0 ? first : next?.tied === 'any' ? { any: made } : { all: made });
 }
 
 /** Makes a whole rule of a draft, on a watch that looks so often; or says what it lacks. */
@@ -270,11 +298,27 @@ const hoursDraftOf = ({ days, from, to, zone }: ActiveHours): HoursDraft => ({ d
 
 /** The clauses of a condition as they would be said; one that says more than that is kept whole. */
 function conditionDraftOf(when: Condition): Pick<RuleDraft, 'clauses' | 'join' | 'kept'> {
-  const isFlat = 'kind' in when || Object.values(when).every((parts: Condition[]) => parts.every((part) => 'kind' in part));
-  const drafts = clausesOf(when).map(clauseDraftOf);
+  const parts = 'kind' in when ? [when] : childrenOf(when);
+  const drafts = parts.map(partDraftOf);
   const clauses = drafts.flatMap((draft) => draft ?? []);
-  if (!isFlat || clauses.length < drafts.length) return { clauses: [], join: 'all', kept: when };
+  const isOne = !('kind' in when) && !('none' in when) && parts.length < 2;
+  if (isOne || drafts.includes(null)) return { clauses: [], join: 'all', kept: when };
   return { clauses, join: 'kind' in when || 'all' in when ? 'all' : 'any' in when ? 'any' : 'none' };
+}
+
+/** A part of a condition as it would be said: one clause, or several that go together; null where it says more. */
+function partDraftOf(part: Condition): ClauseDraft[] | null {
+  if ('kind' in part) return draftsOf([part]);
+  const drafts = draftsOf(childrenOf(part));
+  const [head, ...rest] = drafts ?? [];
+  if (head === undefined || (rest.length === 0 && !('none' in part))) return null;
+  const tied = 'all' in part ? 'all' : 'any';
+  return [{ ...head, ...('none' in part ? { not: true } : {}) }, ...rest.map((each) => ({ ...each, tied }) as const)];
+}
+
+function draftsOf(conditions: readonly Condition[]): ClauseDraft[] | null {
+  const drafts = conditions.map((each) => ('kind' in each ? clauseDraftOf(each) : null));
+  return drafts.includes(null) ? null : drafts.flatMap((draft) => draft ?? []);
 }
 
 /** How one condition was said before there were others: a limit on a field, or any change of it. */

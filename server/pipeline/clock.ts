@@ -78,17 +78,34 @@ export interface ClockSummary {
 
 /** Begins the rules that are to be begun, and moves on those whose time has come, as long as there are any. */
 export async function moveClock(pipeline: Keeping, now: Instant, signal?: AbortSignal): Promise<ClockSummary> {
-  const summary: ClockSummary = { begun: 0, ended: 0, woken: 0, steps: 0, alerts: 0 };
-  const goesOn = () => signal?.aborted !== true;
   const waiting = theRow(await pipeline.pool.query<Waiting>({ name: 'what waits for the clock', text: WAITING, values: [moment(now)] }));
-  for (let begun; waiting.toBegin && goesOn() && (begun = await beginNextRule(pipeline, now)) !== null; summary.begun += 1) summary.alerts += begun;
+  const all = <T>(wanted: boolean, next: () => Promise<T | null>) => (wanted ? asLongAsThereAre(next, signal) : []);
+  const begun = await all(waiting.toBegin, () => beginNextRule(pipeline, now));
   // What was begun may be due at once.
-  const due = waiting.due || summary.begun > 0;
-  for (let woken; due && goesOn() && (woken = await wakeRules(pipeline, now)) !== null; summary.woken += woken.woken) summary.alerts += woken.alerts;
-  while (waiting.reminders && goesOn() && (await remindNextEnd(pipeline, now)));
-  for (let ended; waiting.toEnd && goesOn() && (ended = await endNextRule(pipeline, now)) !== null; summary.ended += 1) summary.alerts += ended;
-  for (let step; waiting.steps && goesOn() && (step = await takeNextStep(pipeline, now)) !== null; summary.steps += 1) summary.alerts += step;
-  return summary;
+  const woken = await all(waiting.due || begun.length > 0, () => wakeRules(pipeline, now));
+  await all(waiting.reminders, () => remindNextEnd(pipeline, now));
+  const ended = await all(waiting.toEnd, () => endNextRule(pipeline, now));
+  const steps = await all(waiting.steps, () => takeNextStep(pipeline, now));
+  return {
+    begun: begun.length,
+    ended: ended.length,
+    woken: sum(woken.map((each) => each.woken)),
+    steps: steps.length,
+    alerts: sum([...begun, ...woken.map((each) => each.alerts), ...ended, ...steps]),
+  };
+}
+
+const sum = (counts: readonly number[]): number => counts.reduce((total, each) => total + each, 0);
+
+/** Takes one after another until there is none, or until it is to stop. */
+async function asLongAsThereAre<T>(next: () => Promise<T | null>, signal: AbortSignal | undefined): Promise<T[]> {
+  const taken: T[] = [];
+  while (signal?.aborted !== true) {
+    const one = await next();
+    if (one === null) break;
+    taken.push(one);
+  }
+  return taken;
 }
 
 const NEXT_DUE = `

@@ -1,7 +1,7 @@
 import type { RuleId, WatchId } from '#core/id';
 import { asksOfRule } from '#core/judge/rule';
 import { keyOf } from '#core/judge/clause';
-import type { Latest } from '#core/judge/heard';
+import { freshFor, type Latest } from '#core/judge/heard';
 import { RuleJudging } from '#core/judge/judging';
 import type { KnownRule, KnownWatch } from '#core/judge/known';
 import { isInTime } from '#core/judge/placing';
@@ -39,19 +39,24 @@ export async function judgeElsewhere(db: Db, { asking }: RunContext, judged: Jud
 export function readFor({ rules }: Pick<KnownWatch, 'rules'>, judged: JudgedWatch[]): Map<string, Latest> {
   const heard = new Map<string, Latest>();
   for (const asked of rules.flatMap(({ definition }) => asksOfRule(definition))) {
-    const good = judged.find(({ watch }) => watch.id === asked.watch)?.outcome.good.filter(isInTime) ?? [];
+    const read = judged.find(({ watch }) => watch.id === asked.watch);
+    const good = read?.outcome.good.filter(isInTime) ?? [];
     const reading = good.findLast(({ field, identity }) => field.key === asked.field && (asked.record === undefined || identity === asked.record));
-    if (reading !== undefined) heard.set(keyOf(asked), { value: reading.value, at: reading.at });
+    if (reading !== undefined) heard.set(keyOf(asked), { value: reading.value, at: reading.at, goodFor: freshFor(read?.watch ?? { intervalMs: 0 }) });
   }
   return heard;
 }
 
 const ELSEWHERE = `
-SELECT q.watch, q.record, q.field, s.value, CASE WHEN s.problem IS NULL THEN greatest(s.last_good_at, w.last_good_at) ELSE s.last_good_at END AS at
+SELECT q.watch, q.record, q.field, w.interval_ms AS "intervalMs",
+  -- Of a record that is gone there is nothing to hold anything against.
+  CASE WHEN r.gone_since IS NULL THEN s.value ELSE '{"kind": "absent"}' END AS value,
+  CASE WHEN r.gone_since IS NOT NULL THEN r.gone_since WHEN s.problem IS NULL THEN greatest(s.last_good_at, w.last_good_at) ELSE s.last_good_at END AS at
 FROM jsonb_to_recordset($1) AS q(watch int, record text, field text)
 JOIN watch w ON w.id = q.watch
 JOIN LATERAL (
-  SELECT r.id FROM record r WHERE r.watch_id = w.id AND r.gone_since IS NULL AND (q.record IS NULL OR r.identity = q.record) ORDER BY r.id LIMIT 1
+  SELECT r.id, r.gone_since FROM record r WHERE r.watch_id = w.id AND (q.record IS NULL OR r.identity = q.record)
+  ORDER BY (r.gone_since IS NOT NULL), r.id LIMIT 1
 ) r ON true
 JOIN series s ON s.record_id = r.id AND s.field = q.field`;
 
@@ -59,8 +64,15 @@ JOIN series s ON s.record_id = r.id AND s.field = q.field`;
 export async function latestElsewhere(db: Db, rules: readonly KnownRule[]): Promise<Map<string, Latest>> {
   const asked = rules.flatMap(({ definition }) => asksOfRule(definition)).filter(({ watch }) => watch !== undefined);
   if (asked.length === 0) return new Map();
-  const { rows } = await db.query<{ watch: number; record: string | null; field: string } & Latest>(ELSEWHERE, [JSON.stringify(asked)]);
-  return new Map(rows.map(({ watch, record, field, value, at }) => [keyOf({ watch, field, ...(record === null ? {} : { record }) }), { value, at }]));
+  const { rows } = await db.query<{ watch: number; record: string | null; field: string; intervalMs: number } & Latest>(ELSEWHERE, [
+    JSON.stringify(asked),
+  ]);
+  return new Map(
+    rows.map(({ watch, record, field, intervalMs, value, at }) => [
+      keyOf({ watch, field, ...(record === null ? {} : { record }) }),
+      { value, at, goodFor: freshFor({ intervalMs }) },
+    ]),
+  );
 }
 
 const HEARING = 'SELECT id FROM rule WHERE watch_id = ANY($1) AND hears_failures AND ended_at IS NULL AND begun_at IS NOT NULL';

@@ -34,15 +34,15 @@ ORDER BY u.remind_at LIMIT 1 FOR UPDATE OF u SKIP LOCKED`;
 
 const REMINDED = 'UPDATE rule SET remind_at = $2 WHERE id = $1';
 
-/** Reminds whoever answers for the next rule whose end is near; false where there is none. */
-export async function remindNextEnd(pipeline: Keeping, now: Instant): Promise<boolean> {
+/** Reminds whoever answers for the next rule whose end is near: which rule; null where there is none. */
+export async function remindNextEnd(pipeline: Keeping, now: Instant): Promise<RuleId | null> {
   return withClient(pipeline.pool, async (db) => {
     await db.query('BEGIN');
     const { rows } = await db.query<Ending>(NEXT, [moment(now)]);
     const [rule] = rows;
     if (rule === undefined) {
       await db.query('ROLLBACK');
-      return false;
+      return null;
     }
     const definition = storedRule.read(rule.definition);
     const next = remindedAt(definition, now);
@@ -65,6 +65,6 @@ export async function remindNextEnd(pipeline: Keeping, now: Instant): Promise<bo
     const told = rule.live && rule.endsAt > now ? [notice] : [];
     const ordered = await orderDeliveries(pipeline, db, { at: now, runId: null }, [], told);
     await writeAndCommit(db, [reminded, ...ordered]);
-    return true;
+    return rule.id;
   });
 }

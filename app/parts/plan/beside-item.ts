@@ -9,3 +9,11 @@ export interface BesideItem {
 }
 
 export const NO_ITEM: BesideItem = { item: null, says: {}, channels: [] };
+
+/** Another watch, with those of its fields that are numbers. */
+export interface OtherWatch {
+  id: number;
+  name: string;
+  site: string;
+  fields: { key: string; label: string }[];
+}

@@ -1,12 +1,13 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
+import type { Clause, Condition } from '#core/judge/clause';
 import { describeCondition, namesOf } from '#core/judge/describe';
 import { hearSubject, freshSubject, wakeSubject } from '#core/judge/subject';
 import { blankClause, clauseDraftOf, toClause, VERBS, type ClauseDraft, type SaidIn, type Verb } from '#core/plan/clause-draft';
-import { BLANK_RULE, toRule, type RuleDraft } from '#core/plan/rule-draft';
+import { BLANK_RULE, ruleDraftOf, toCondition, toRule, type RuleDraft } from '#core/plan/rule-draft';
 import type { Field } from '#core/read/definition';
 import { money } from '#core/value/parse';
-import type { Value } from '#core/value/value';
+import { wordsOf, type Value } from '#core/value/value';
 import { HOUR } from '#core/when/interval';
 import { readRule } from './shape.server';
 
@@ -64,6 +65,22 @@ describe('what is said of a field', () => {
     [say('price', 'is above', { limit: '5', over: over('moves', '', 'this day') }), 'the number of moves of price today is above 5'],
     [say('price', 'is unusual', { count: '200', side: 'low' }), 'price is unusually low (about one false alarm in 200)'],
     [say('price', 'is below another', { record: 'ours', limit: '2', percent: true }), 'price is more than 2% below price of ours'],
+    [
+      say('price', 'is below another', {
+        against: 'watch',
+        called: 'Smoker at ours',
+        elsewhere: { watch: 7, field: 'cost', within: { count: '', unit: 'hour' } },
+      }),
+      'price is below cost at Smoker at ours',
+    ],
+    [
+      say('price', 'is above another', {
+        against: 'watch',
+        called: 'Ours',
+        elsewhere: { watch: 7, field: 'cost', within: { count: '2', unit: 'day' } },
+      }),
+      'price is above cost at Ours (no older than 2 d)',
+    ],
     [say('price', 'takes the lowest place'), 'price takes the lowest place among all records'],
     [say('stock', 'becomes', { words: 'sold out' }), 'stock becomes “sold out”'],
     [say('stock', 'goes from', { words: 'sold out', to: 'in stock' }), 'stock goes from “sold out” to “in stock”'],
@@ -104,6 +121,11 @@ describe('what is said of a field', () => {
     [say('text', 'gains the phrase', { words: ' ' }), 'Say which phrase.'],
     [say('price', 'is silent', { span: { count: '-3', unit: 'hour' } }), 'Say how long.'],
     [say('price', 'is below another'), 'Say which record'],
+    [say('price', 'is below another', { against: 'watch' }), 'Say which watch'],
+    [
+      say('price', 'is below another', { against: 'watch', elsewhere: { watch: 7, field: 'cost', within: { count: 'long', unit: 'day' } } }),
+      'Say how long',
+    ],
   ];
 
   it.each(REFUSED)('says what is wrong: $verb', (draft, sentence) => expect(words(draft)).toContain(sentence));
@@ -133,6 +155,48 @@ describe('a rule', () => {
         telling: { remindEvery: 6 * HOUR, hours: { days: [1, 5], from: 480, to: 1110 } },
       },
     });
+  });
+
+  const low = say('price', 'is below', { limit: '20' });
+  const out = (words: string, more: Partial<ClauseDraft> = {}) => say('stock', 'is', { words, ...more });
+  it.each<[Partial<RuleDraft>, string]>([
+    [{ clauses: [low, out('sold out'), out('low', { tied: 'any' })] }, 'all: below, (any: sold out, low)'],
+    [{ clauses: [low, say('price', 'is above', { limit: '5', tied: 'all' }), out('low')], join: 'any' }, 'any: (all: below, above), low'],
+    [{ clauses: [low, out('sold out', { not: true })] }, 'all: below, (none: sold out)'],
+    [{ clauses: [out('sold out', { not: true }), out('low', { tied: 'any' }), low] }, 'all: (none: sold out, low), below'],
+    [{ clauses: [low, out('low', { tied: 'any' })] }, 'any: below, low'],
+    [{ clauses: [low, out('sold out')], join: 'none' }, 'none: below, sold out'],
+  ])('joins conditions, one level in another, and opens again as it was said: %#', (change, shape) => {
+    const shapeOf = (when: Condition): string =>
+      'kind' in when
+        ? 'limits' in when
+          ? when.limits.is
+          : 'how' in when && typeof when.how === 'object' && 'is' in when.how
+            ? String(wordsOf(when.how.is as Value))
+            : '?'
+        : Object.entries(when).map(([join, parts]) => `${join}: ${(parts as Condition[]).map((part) => ('kind' in part ? shapeOf(part) : `(${shapeOf(part)})`)).join(', ')}`).join(); // prettier-ignore
+    const made = rule({ ...change, whenAlreadyMet: 'wait' });
+    if (!made.ok) throw new Error(made.error);
+    expect(shapeOf(made.value.when)).toBe(shape);
+    const again = ruleDraftOf({ id: null, definition: made.value, audiences: [] });
+    expect(again.kept).toBeUndefined();
+    expect(toCondition(again, SAID)).toEqual({ ok: true, value: made.value.when });
+  });
+
+  it('keeps as it is what is joined deeper, and what is joined with nothing', () => {
+    const [one, two] = [low, out('low')].map((each) => toClause(each, SAID)).flatMap((made) => (made.ok ? [made.value] : [])) as [Clause, Clause];
+    for (const when of [
+      { all: [one, { any: [two, { none: [two] }] }] },
+      { all: [one] },
+      { all: [one, { any: [two] }] },
+      { any: [one, { none: [{ all: [two, one] }] }] },
+    ] as Condition[])
+      expect(ruleDraftOf({ id: null, definition: { when, whenAlreadyMet: 'wait' }, audiences: [] }).kept).toEqual(when);
+  });
+
+  it('refuses that conditions which go together are not so', () => {
+    expect(problem({ clauses: [low, out('low', { not: true }), out('sold out', { tied: 'all' })] })).toContain('neither is');
+    expect(problem({ clauses: [low, say('price', 'changes', { not: true })] })).toContain('under “none”');
   });
 
   it('is refused where it could never be judged', () => {

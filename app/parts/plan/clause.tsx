@@ -5,7 +5,7 @@ import type { Field } from '#core/read/definition';
 import { formatUnit, formatValue } from '#core/value/format';
 import { isMeasure, unitOf } from '#core/value/value';
 import { SelectField, TextField, Tick } from '../../ui/field';
-import { NO_ITEM, type BesideItem } from './beside-item';
+import { NO_ITEM, type BesideItem, type OtherWatch } from './beside-item';
 
 interface FiguresProps {
   clause: ClauseDraft;
@@ -17,6 +17,8 @@ interface FiguresProps {
   records: { identity: string; name: string }[];
   /** What its item says, where it is an offer of one. */
   beside?: BesideItem;
+  /** Other watches that a value can be held against. */
+  elsewhere?: OtherWatch[];
   locale: string;
   problem?: string | null;
   onChange: (change: Partial<ClauseDraft>) => void;
@@ -277,9 +279,9 @@ function Unusual({ clause, problem, onChange }: FiguresProps) {
   );
 }
 
-type AnotherProps = Pick<FiguresProps, 'clause' | 'records' | 'problem' | 'beside' | 'locale' | 'onChange'> & { bare?: boolean };
+type AnotherProps = Pick<FiguresProps, 'clause' | 'records' | 'problem' | 'beside' | 'elsewhere' | 'locale' | 'onChange'> & { bare?: boolean };
 
-function Another({ clause, records, problem, beside = NO_ITEM, locale, onChange, bare = false }: AnotherProps) {
+function Another({ clause, records, problem, beside = NO_ITEM, elsewhere = [], locale, onChange, bare = false }: AnotherProps) {
   return (
     <div className="flex flex-col gap-3">
       {clause.against === undefined ? (
@@ -289,6 +291,8 @@ function Another({ clause, records, problem, beside = NO_ITEM, locale, onChange,
           options={[{ value: '', label: 'choose …' }, ...records.map(({ identity, name }) => ({ value: identity, label: name }))]}
           onChange={(event) => onChange({ record: event.target.value })}
         />
+      ) : clause.against === 'watch' ? (
+        <OfWatch clause={clause} elsewhere={elsewhere} onChange={onChange} />
       ) : (
         <OfItem clause={clause} beside={beside} locale={locale} onChange={onChange} />
       )}
@@ -306,13 +310,48 @@ function Another({ clause, records, problem, beside = NO_ITEM, locale, onChange,
   );
 }
 
+const ELSEWHERE = { watch: 0, field: '', within: { count: '', unit: 'hour' } } as const;
+
+/** Which watch, which of its fields, and how old that may be. */
+function OfWatch({ clause, elsewhere, onChange }: Pick<FiguresProps, 'clause' | 'onChange'> & { elsewhere: OtherWatch[] }) {
+  const said = clause.elsewhere ?? ELSEWHERE;
+  const watch = elsewhere.find(({ id }) => id === said.watch);
+  const choose = (id: number) => {
+    const chosen = elsewhere.find((each) => each.id === id);
+    onChange({ called: chosen?.name, elsewhere: { ...said, watch: id, field: chosen?.fields[0]?.key ?? '' } });
+  };
+  return (
+    <>
+      <SelectField
+        label="Which watch"
+        value={String(said.watch)}
+        options={[
+          { value: '0', label: elsewhere.length === 0 ? 'there is no other watch with numbers' : 'choose …' },
+          ...(said.watch > 0 && watch === undefined ? [{ value: String(said.watch), label: clause.called ?? 'another watch' }] : []),
+          ...elsewhere.map(({ id, name, site }) => ({ value: String(id), label: `${name}, ${site}` })),
+        ]}
+        onChange={(event) => choose(Number(event.target.value))}
+      />
+      {watch === undefined || watch.fields.length < 2 ? null : (
+        <SelectField
+          label="Which of its values"
+          value={said.field}
+          options={watch.fields.map(({ key, label }) => ({ value: key, label }))}
+          onChange={(event) => onChange({ elsewhere: { ...said, field: event.target.value } })}
+        />
+      )}
+      <Span label="No older than (empty: two of its looks)" span={said.within} onChange={(within) => onChange({ elsewhere: { ...said, within } })} />
+    </>
+  );
+}
+
 const channelSaid = (channel: BesideItem['channels'][number] | undefined): Partial<ClauseDraft> => ({ channel: channel?.id, called: channel?.name });
 
 const SIDE_WORDS = { ours: 'Ours', minimum: 'The agreed minimum', cheapest: 'The cheapest other offer' } as const;
 
 /** What its item says now, and at which of our channels ours is meant. */
 function OfItem({ clause, beside, locale, onChange }: Pick<FiguresProps, 'clause' | 'locale' | 'onChange'> & { beside: BesideItem }) {
-  const side = clause.against ?? 'ours';
+  const side = clause.against === undefined || clause.against === 'watch' ? 'ours' : clause.against;
   const value = beside.says[clause.field]?.[side];
   return (
     <>

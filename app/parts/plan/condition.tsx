@@ -8,8 +8,8 @@ import { magnitude } from '#core/value/decimal';
 import { formatAmount, formatPercent, formatValue } from '#core/value/format';
 import { isMeasure } from '#core/value/value';
 import type { Place } from '#core/when/format';
-import { Choice, SelectField } from '../../ui/field';
-import type { BesideItem } from './beside-item';
+import { Choice, SelectField, Tick } from '../../ui/field';
+import type { BesideItem, OtherWatch } from './beside-item';
 import { Figures } from './clause';
 import { Terms } from './terms';
 import { saysOffered, verbsOf } from './verbs';
@@ -25,6 +25,8 @@ interface ConditionEditorProps {
   records?: { identity: string; name: string }[];
   /** What the item of the record says that it is tried on. */
   beside?: BesideItem;
+  /** Other watches that a value can be held against. */
+  elsewhere?: OtherWatch[];
   /** Who may hear of it next, and answer for it; none where that is said elsewhere. */
   audiences?: Audience[];
   place: Place;
@@ -58,7 +60,7 @@ export function ConditionEditor(props: ConditionEditorProps) {
           at={at}
           of={clauses.length}
           onSet={(change) => set(at, change)}
-          onTake={() => onChange({ clauses: clauses.filter((_, each) => each !== at), whenAlreadyMet: null })}
+          onTake={() => onChange({ clauses: without(clauses, at), whenAlreadyMet: null })}
         />
       ))}
       {rule === null || clauses.length === 0 ? null : (
@@ -73,6 +75,12 @@ export function ConditionEditor(props: ConditionEditorProps) {
       )}
     </div>
   );
+}
+
+/** What is left without one; what went with that goes with none it was not said with. */
+function without(clauses: ClauseDraft[], at: number): ClauseDraft[] {
+  const wasHead = clauses[at]?.tied === undefined;
+  return clauses.flatMap((clause, each) => (each === at ? [] : each === at + 1 && wasHead ? { ...clause, tied: undefined } : clause));
 }
 
 const hasTerms = ({ steps, tags, wording, hold, told, atMostEvery, remindEvery, hours, off, ends }: RuleDraft) =>
@@ -126,7 +134,7 @@ type ClauseSaidProps = ConditionEditorProps & {
 };
 
 function ClauseSaid(props: ClauseSaidProps) {
-  const { clause, at, of, fields, rule, present, units = {}, records = NO_RECORDS, beside, place, problem, onSet, onTake } = props;
+  const { clause, at, of, fields, rule, present, units = {}, records = NO_RECORDS, beside, elsewhere, place, problem, onSet, onTake } = props;
   const key = clause?.field || fields[0]?.key || '';
   const field = fields.find((each) => each.key === key);
   return (
@@ -148,17 +156,51 @@ function ClauseSaid(props: ClauseSaidProps) {
           units={units[key] ?? []}
           records={records}
           beside={beside}
+          elsewhere={elsewhere}
           locale={place.locale}
           problem={problem}
           onChange={onSet}
         />
       )}
-      {of < 2 ? null : (
-        <button type="button" className="link self-start text-glance" onClick={onTake}>
-          Take this condition away
-        </button>
-      )}
+      {clause === null || of < 2 ? null : <OneOfSeveral clause={clause} rule={rule} at={at} onSet={onSet} onTake={onTake} />}
     </div>
+  );
+}
+
+interface OneOfSeveralProps {
+  clause: ClauseDraft;
+  rule: RuleDraft | null;
+  at: number;
+  onSet: (change: Partial<ClauseDraft>) => void;
+  onTake: () => void;
+}
+
+const TIES = { any: 'with the one above: either is enough', all: 'with the one above: both together' } as const;
+
+/** How one of several conditions goes with the others: by itself or with the one above it, and whether it must not be so. */
+function OneOfSeveral({ clause, rule, at, onSet, onTake }: OneOfSeveralProps) {
+  const { clauses = [], join = 'all' } = rule ?? {};
+  const above = clauses[at - 1];
+  const ties = above?.tied === undefined ? (['any', 'all'] as const) : [above.tied];
+  return (
+    <>
+      {above === undefined || (clauses.length < 3 && clause.tied === undefined) ? null : (
+        <SelectField
+          label={`How condition ${at + 1} goes with the others`}
+          value={clause.tied ?? ''}
+          options={[{ value: '', label: 'by itself' }, ...ties.map((value) => ({ value, label: TIES[value] }))]}
+          onChange={(event) => onSet({ tied: event.target.value === '' ? undefined : (event.target.value as 'any' | 'all'), not: undefined })}
+        />
+      )}
+      {join === 'none' || clause.tied !== undefined ? null : (
+        <Tick checked={clause.not === true} onChange={(not) => onSet({ not: not ? true : undefined })}>
+          it must not be so
+        </Tick>
+      )}
+      <button type="button" className="link self-start text-glance" onClick={onTake}>
+        Take this condition away
+      </button>
+    </>
   );
 }
 
@@ -176,7 +218,16 @@ function Verbs({ clause, at, of, rule, present, field, fieldKey, isList, opened 
   const say = (chosen: string) => {
     const known = [...usual, ...more].find((each) => each.words === chosen);
     if (known !== undefined)
-      onSet({ against: undefined, among: undefined, channel: undefined, called: undefined, ...known.preset, verb: known.verb, field: fieldKey });
+      onSet({
+        against: undefined,
+        among: undefined,
+        channel: undefined,
+        called: undefined,
+        elsewhere: undefined,
+        ...known.preset,
+        verb: known.verb,
+        field: fieldKey,
+      });
     else if (chosen === NEVER) onNever();
   };
   return (

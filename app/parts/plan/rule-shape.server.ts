@@ -58,10 +58,15 @@ const asked = Joi.object({
   item: Joi.valid(...ITEM_SIDES),
   channel: Joi.number().integer().min(1),
   called: Joi.string().max(120),
+  within: Joi.number()
+    .integer()
+    .min(1)
+    .max(366 * 86_400_000),
 })
   .nand('record', 'item')
   .nand('watch', 'item')
-  .with('channel', 'item');
+  .with('channel', 'item')
+  .with('within', 'watch');
 const count = Joi.number().integer().min(1).max(1_000_000);
 const length = Joi.number()
   .integer()

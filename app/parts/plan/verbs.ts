@@ -52,6 +52,8 @@ const MORE_OF_MEASURES = [
   verb('is unusual', 'is unusual for its hour or day'),
   verb('is below another', 'is below that of another record'),
   verb('is above another', 'is above that of another record'),
+  verb('is below another', 'is below that of another watch', undefined, { against: 'watch' }),
+  verb('is above another', 'is above that of another watch', undefined, { against: 'watch' }),
   ...OF_ITEMS,
   verb('takes the lowest place', 'becomes the lowest of all records'),
   verb('loses the lowest place', 'is no longer the lowest of all records'),

@@ -4,6 +4,7 @@ import { data, Form, Link, redirect, useNavigation, useSubmit } from 'react-rout
 import { completePlan, draftOf, unitsByField, type PlanDraft } from '#core/plan/plan';
 import { BLANK_RULE, isSaid, toRule, type PresentValues, type RuleDraft } from '#core/plan/rule-draft';
 import { intervalLength } from '#core/when/interval';
+import { listElsewhere } from '#server/db/elsewhere';
 import { listAudiences, type Audience } from '#server/db/people';
 import { inTransaction } from '#server/db/pool';
 import { listRecords } from '#server/db/records';
@@ -35,6 +36,7 @@ export const meta: Route.MetaFunction = ({ loaderData }) => [
 ];
 
 const MOST_RECORDS = 200;
+const MOST_ELSEWHERE = 300;
 
 export async function loader({ request, params, context }: Route.LoaderArgs) {
   const person = asks(context, 'see', { kind: 'watch' });
@@ -58,6 +60,7 @@ export async function loader({ request, params, context }: Route.LoaderArgs) {
     audiences,
     records: records.map(({ identity, name }) => ({ identity, name: name ?? identity })),
     pretended: pretendedIn(records),
+    elsewhere: await listElsewhere(pool, watch.id, MOST_ELSEWHERE),
     present: presentOf(watch),
     units: unitsByField(records.flatMap((record) => record.series)),
     beside: await besideItem(pool, watch, records.find(({ goneSince }) => goneSince === null)?.identity ?? null, clock()),
@@ -97,7 +100,7 @@ export default function Rule(props: Route.ComponentProps) {
 }
 
 function RulePage({ loaderData, actionData }: Route.ComponentProps) {
-  const { watch, kept, audiences, records, pretended, present, units, beside } = loaderData;
+  const { watch, kept, audiences, records, pretended, elsewhere, present, units, beside } = loaderData;
   const { place } = useReader();
   const [draft, setDraft] = useState(loaderData.draft);
   const change = (said: Partial<RuleDraft>) => setDraft((known) => ({ ...known, ...said }));
@@ -137,6 +140,7 @@ function RulePage({ loaderData, actionData }: Route.ComponentProps) {
                 units={units}
                 records={records}
                 beside={beside}
+                elsewhere={elsewhere}
                 audiences={audiences}
                 place={place}
                 problem={tried.ok ? null : tried.error}

@@ -1,7 +1,7 @@
 import { add, compareDecimals, subtract } from '../../value/decimal';
 import { alike, isMeasure, sameValue, type Measure, type Value } from '../../value/value';
 import { keyOf, type Clause } from '../clause';
-import { freshFor, undecided, unlikeTo, verdictOf, type Facts, type Finding, type Latest, type Run, type Turn, type Works } from '../heard';
+import { isTooOld, undecided, unlikeTo, verdictOf, type Facts, type Finding, type Latest, type Run, type Turn, type Works } from '../heard';
 import { amountOf, fits } from './limits';
 
 type AgainstClause = Extract<Clause, { kind: 'against' }>;
@@ -39,8 +39,8 @@ function judge(clause: AgainstClause, memory: AgainstMemory, heard: Run, facts: 
     finding: found,
   });
   if (own === null || !isMeasure(own)) return finding(undecided({ code: own === null ? 'not read yet' : 'absent' }));
-  const isOld = other !== null && clause.other.watch !== undefined && heard.at - other.at > freshFor(facts);
-  if (other === null || isOld || !isMeasure(other.value)) return finding(undecided({ code: 'nothing to hold it against' }));
+  if (other !== null && isTooOld(clause.other, other, heard.at, facts)) return finding(undecided({ code: 'too old', at: other.at }));
+  if (other === null || !isMeasure(other.value)) return finding(undecided({ code: 'nothing to hold it against' }));
   if (!alike(own, other.value) || !fits(clause.by, own)) return finding(unlikeTo(own, other.value));
   const why = { code: 'moved', from: other.value, to: own } as const;
   if (isBeyond(clause, own, other.value)) return finding({ is: 'met', why });
