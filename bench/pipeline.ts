@@ -1,18 +1,12 @@
 import { fork, spawn, type ChildProcess } from 'node:child_process';
 import { once } from 'node:events';
-import { chmodSync, mkdtempSync, rmSync } from 'node:fs';
 import { join } from 'node:path';
 import { money } from '#core/value/parse';
-import { readConfig } from '#server/config';
-import { preparePartitions } from '#server/db/partitions';
-import { addPerson } from '#server/db/people';
-import { inTransaction, openPool, type Pool } from '#server/db/pool';
-import { prepareDatabase } from '#server/db/prepare';
+import { inTransaction } from '#server/db/pool';
 import { createWatch } from '#server/db/watches';
-import { anyPort } from '#scripts/system/ports';
-import { startPostgres } from '#scripts/system/postgres';
 import { stopChild } from '#scripts/system/processes';
-import { ROOT, stateFolder } from '#scripts/system/state';
+import { ROOT } from '#scripts/system/state';
+import { withDatabase, type BenchDatabase } from './database';
 import { median, say } from './figures';
 import { addressOf, DEFINITION, HOUR, START, type AskedRuns } from './runs';
 
@@ -24,15 +18,7 @@ const SOURCES = 400;
 const ROUNDS = 5;
 const PROCESSES = [1, 2, 4];
 
-async function setUp(pool: Pool, port: number): Promise<void> {
-  await preparePartitions(pool, START);
-  const owner = await addPerson(pool, {
-    name: 'Inés',
-    email: 'ines@heatherlow.example',
-    locale: 'en-GB',
-    zone: 'Europe/London',
-    confirmedAt: START,
-  });
+async function setUp({ pool, owner }: BenchDatabase, port: number): Promise<void> {
   const when = {
     kind: 'crossing' as const,
     of: { asked: { field: 'price' } },
@@ -105,30 +91,25 @@ async function measure(name: string, aim: string, processes: ChildProcess[], clo
 
 /** Measures polling: pages that never change, and pages that always do, by one worker and by several. */
 export async function benchPipeline(): Promise<void> {
-  const folder = mkdtempSync(join(stateFolder('bench'), 'run-'));
-  chmodSync(folder, 0o755);
-  const database = await startPostgres(join(folder, 'postgres'), await anyPort());
   const pages = await startPages();
-  const environment = { SHRIKE_DATABASE_URL: database.url, SHRIKE_ADMITTED: `127.0.0.1:${pages.port}`, SHRIKE_LOG_LEVEL: 'silent' };
-  await prepareDatabase(readConfig(environment));
-  const pool = openPool(database.url, 1, () => undefined);
-  const clock = { now: START };
   try {
-    await setUp(pool, pages.port);
-    for (const count of PROCESSES) {
-      const started = await Promise.all(Array.from({ length: count }, () => startProcess({ ...environment, BENCH_PORT: String(pages.port) })));
-      const by = count === 1 ? 'one worker ' : `${count} workers  `;
-      await pages.turn('still');
-      await perSecond(started, () => ({ what: 'runs', now: clock.now }));
-      await measure(`pages that never change,  ${by}`, count === 1 ? '; aim 1.2' : '', started, clock);
-      await pages.turn('changing');
-      await measure(`pages that always change, ${by}`, count === 1 ? '; aim 0.5' : '', started, clock);
-      await Promise.all(started.map((child) => (child.disconnect(), once(child, 'exit'))));
-    }
+    await withDatabase(`127.0.0.1:${pages.port}`, START, async (database) => {
+      await setUp(database, pages.port);
+      const clock = { now: START };
+      for (const count of PROCESSES) await measureBy(count, { ...database.environment, BENCH_PORT: String(pages.port) }, pages, clock);
+    });
   } finally {
-    await pool.end();
     await stopChild(pages.child);
-    await database.stop();
-    rmSync(folder, { recursive: true, force: true });
   }
+}
+
+async function measureBy(count: number, environment: Record<string, string>, pages: Pages, clock: { now: number }): Promise<void> {
+  const started = await Promise.all(Array.from({ length: count }, () => startProcess(environment)));
+  const by = count === 1 ? 'one worker ' : `${count} workers  `;
+  await pages.turn('still');
+  await perSecond(started, () => ({ what: 'runs', now: clock.now }));
+  await measure(`pages that never change,  ${by}`, count === 1 ? '; aim 1.2' : '', started, clock);
+  await pages.turn('changing');
+  await measure(`pages that always change, ${by}`, count === 1 ? '; aim 0.5' : '', started, clock);
+  await Promise.all(started.map((child) => (child.disconnect(), once(child, 'exit'))));
 }

@@ -7,6 +7,7 @@ import { benchLists } from './lists';
 import { benchPipeline } from './pipeline';
 import { benchRendered } from './rendered';
 import { benchRules } from './rules';
+import { benchStates } from './states';
 import { benchWeb } from './web';
 
 // Every figure is a ratio to the bare work, measured in the same run on the same machine. Without words all of it is measured;
@@ -20,6 +21,7 @@ const PARTS: Record<string, (words: string[]) => Promise<void> | void> = {
   lists: benchLists,
   rendered: benchRendered,
   rules: benchRules,
+  states: benchStates,
   web: benchWeb,
 };
 

@@ -32,8 +32,8 @@ type State =
   | { is: 'calm' }
   /** Met, and not yet for long enough; `until` is when a time to hold is up, null where the next reading decides. */
   | { is: 'holding'; since: Instant; readings: number; until: Instant | null; peak: Peak | null }
-  /** Met and told; its episode is open from `opened` on. */
-  | { is: 'raised'; opened: Instant; raised: Instant; peak: Peak | null };
+  /** Met and told, or opened by hand; its episode is open from `opened` on. */
+  | { is: 'raised'; opened: Instant; raised: Instant; peak: Peak | null; byHand?: true };
 
 /** All that a rule remembers of one subject. A step costs the same whatever lies behind it; only stretches keep readings. */
 export interface Memory {
@@ -127,6 +127,15 @@ export function nextAt(rule: Rule, memory: Memory, situation: Situation): Instan
   const [end, tick] = [nextEnd(rule, memory, situation), nextTick(rule, memory, situation)];
   return end === null ? tick : tick === null ? end : Math.min(end, tick);
 }
+
+/** An episode that a person opens, of a rule that is not raised. */
+export function openByHand(rule: Rule, memory: Memory, at: Instant, situation: Situation): Step[] {
+  const before = advance(rule, memory, at, 'before a run', situation);
+  const known = before.at(-1)?.memory ?? memory;
+  return [...before, new Turning(rule, { ...known, ended: at }, situation).openByHand(at)];
+}
+
+const isByHand = (state: State): boolean => state.is === 'raised' && state.byHand === true;
 
 /** An episode that is closed by hand is not raised again before its levels were left. */
 export function closeByHand(rule: Rule, memory: Memory, at: Instant, situation: Situation): Step[] {
@@ -273,6 +282,20 @@ class Turning {
     return null;
   }
 
+  /** Opened by hand it is over by hand alone, whatever its condition says. */
+  openByHand(at: Instant): Step {
+    const { state, heldBack } = this.memory;
+    if (state.is === 'raised') return this.#step('deed', at, this.memory, state, heldBack);
+    this.#effects.push({ do: 'open', at, peak: null }, { do: 'alert', of: 'raised' });
+    return this.#step(
+      'deed',
+      at,
+      { ...this.memory, openSince: null, saidOpen: false },
+      { is: 'raised', opened: at, raised: at, peak: null, byHand: true },
+      [],
+    );
+  }
+
   #ownOf(at: number): unknown {
     return this.#known[at]?.own;
   }
@@ -352,13 +375,14 @@ class Turning {
   }
 
   #unlike(state: State): State {
-    if (state.is === 'undecided') return state;
+    if (state.is === 'undecided' || isByHand(state)) return state;
     if (state.is === 'raised') this.#effects.push({ do: 'close', because: 'unlike' });
     this.#effects.push({ do: 'say', what: 'cannot be judged' });
     return { is: 'undecided' };
   }
 
   #unmet(state: State): State {
+    if (isByHand(state)) return state;
     if (state.is === 'raised') this.#effects.push({ do: 'close', because: 'left' });
     return state.is === 'calm' ? state : { is: 'calm' };
   }

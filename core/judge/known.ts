@@ -126,6 +126,8 @@ export interface Verdict {
   about: About | null;
   /** Fields that are shown with what is told. */
   carried: { field: Field; value: Value }[];
+  /** Who opened its episode by hand, and with what words. */
+  opener?: { by: string; note: string | null };
 }
 
 /** A record that was seen. */

@@ -37,6 +37,7 @@ type How =
   | 'undecided'
   | 'record gone'
   | 'closed by hand'
+  | 'opened by hand'
   | 'told by the clock'
   | 'a deed';
 
@@ -73,7 +74,7 @@ function howOf(rule: RuleDefinition, before: RuleMemory, turn: Turn): Pick<Reaso
   if (turn.by === 'telling') return { code: turn.told.length > 0 ? 'told by the clock' : 'a deed' };
   const did = (what: Turn['effects'][number]['do']) => turn.effects.find((effect) => effect.do === what);
   const closed = turn.effects.find((effect) => effect.do === 'close');
-  if (did('open') !== undefined) return raisedOf(rule, before);
+  if (did('open') !== undefined) return turn.by === 'deed' ? { code: 'opened by hand' } : raisedOf(rule, before);
   if (closed !== undefined) return { code: CLOSED[closed.because] };
   if (did('say') !== undefined && turn.after === 'undecided') return { code: 'unlike' };
   const alert = turn.effects.find((effect) => effect.do === 'alert');
@@ -138,6 +139,7 @@ const SENTENCES: Record<How, string | ((has: number, of: number) => string)> = {
   undecided: 'it cannot be said whether the condition is met',
   'record gone': 'the record is gone; the episode is closed',
   'closed by hand': 'the episode was closed by hand; the condition has to be left before it is raised again',
+  'opened by hand': 'the episode was opened by hand; it is over when it is closed by hand',
   'told by the clock': 'its time to be told came',
   'a deed': 'somebody saw to it',
 };

@@ -1,5 +1,5 @@
 import type { Instant } from '../when/interval';
-import { closeByHand, freshMemory, hear, learn, nextAt, wake, type Situation, type Step } from './engine';
+import { closeByHand, freshMemory, hear, learn, nextAt, openByHand, wake, type Situation, type Step } from './engine';
 import type { Heard, Latest } from './heard';
 import type { RuleMemory, StateName } from './memory';
 import type { RuleDefinition } from './rule';
@@ -46,6 +46,11 @@ export function wakeSubject(rule: RuleDefinition, memory: RuleMemory, at: Instan
 /** Closes an episode by hand, and with it what is to be told of it. */
 export function closeSubject(rule: RuleDefinition, memory: RuleMemory, at: Instant, situation: Situation): Turn[] {
   return turnsOf(rule, memory, closeByHand(rule, memory.judged, at, situation), { at, how: 'before' });
+}
+
+/** Opens an episode by hand, and tells of it as of any other. */
+export function openSubject(rule: RuleDefinition, memory: RuleMemory, at: Instant, situation: Situation): Turn[] {
+  return turnsOf(rule, memory, openByHand(rule, memory.judged, at, situation), { at, how: 'before' });
 }
 
 /** What a person did that moves only what is told: took it on, put it off, started it again. */

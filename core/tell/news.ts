@@ -20,6 +20,8 @@ type ToldOf =
   | { what: 'reminder' }
   /** Nobody has taken it on: others are told, too. */
   | { what: 'escalation'; step: number; of: number }
+  /** Somebody opened an episode by hand. */
+  | { what: 'opened'; by: string; note: string | null }
   | { what: 'over' }
   | { what: 'cannot be judged' }
   | { what: 'undecided for a day' };
@@ -107,6 +109,8 @@ export function headline(news: News, locale: string, tense: Tense = 'is'): Headl
   switch (told.what) {
     case 'several':
       return { lead: `${where}: ${told.count} alerts in ${formatDuration(news.seenAt - told.since)}`, meaning: asked };
+    case 'opened':
+      return { lead: `${where}: ${told.by} opened an episode of ${asked} by hand`, meaning: told.note ?? '' };
     case 'over':
       return { lead: `${where}: ${asked} is over`, meaning: courseWords(news.course ?? null, locale) };
     case 'cannot be judged':

@@ -164,6 +164,25 @@ export interface DeedSaid {
   at: Instant;
 }
 
+/** The statement that keeps that somebody opened the episode which is open now of a rule on a record. */
+export const openedStatement = (deedId: number, { rule, record }: Pick<EpisodePlace, 'rule' | 'record'>, { person, note, at }: DeedSaid) => ({
+  text: `INSERT INTO episode_deed (id, episode_id, person_id, what, note, done_at)
+    SELECT $1, e.id, $4, 'opened', $5, $6 FROM episode e WHERE e.rule_id = $2 AND e.record_id = $3 AND e.closed_at IS NULL`,
+  values: [deedId, rule, record, person, note, moment(at)],
+});
+
+/** Holds the source of a rule's watch where the rule is judged, so that nobody else moves it; false where it is not. */
+export async function holdRule(db: Db, id: RuleId): Promise<boolean> {
+  const held = await db.query(
+    `SELECT FROM source s WHERE s.id = (
+       SELECT w.source_id FROM rule r JOIN watch w ON w.id = r.watch_id
+       WHERE r.id = $1 AND w.state <> 'deleted' AND r.ended_at IS NULL AND NOT r.off AND r.begun_at IS NOT NULL
+     ) FOR UPDATE`,
+    [id],
+  );
+  return held.rows.length > 0;
+}
+
 /** The statement that keeps a deed with its episode. */
 export const deedStatement = (deedId: number, id: EpisodeId, { what, person, note, until, at }: DeedSaid) => ({
   name: 'keep deed',

@@ -116,10 +116,16 @@ FROM watch w WHERE w.source_id = $1 AND w.state = 'running' AND w.read_due_at <=
 
 const CAME = 'unnest($1::int[], $2::text[]) AS came(watch, identity)';
 
+/**
+ * Each record that came, looked up by itself: a statement that was planned while the tables were empty must not look through all of them for
+ * each that came once they are not.
+ */
+const CAME_RECORDS = `${CAME} CROSS JOIN LATERAL (SELECT * FROM record x WHERE x.watch_id = came.watch AND x.identity = came.identity OFFSET 0) r`;
+
 /** The records that came, each with its series: a row a series, or one alone. */
 const RECORDS = `
 SELECT ${RECORD_COLUMNS}
-FROM ${CAME} JOIN record r ON r.watch_id = came.watch AND r.identity = came.identity JOIN watch w ON w.id = r.watch_id LEFT JOIN series s ON s.record_id = r.id
+FROM ${CAME_RECORDS} JOIN watch w ON w.id = r.watch_id LEFT JOIN LATERAL (SELECT * FROM series y WHERE y.record_id = r.id OFFSET 0) s ON true
 UNION ALL
 -- Of those watches of which some rule looks beyond the records that came, all.
 SELECT ${RECORD_COLUMNS}
@@ -142,8 +148,8 @@ LEFT JOIN LATERAL (
   SELECT jsonb_object_agg(q.identity, q.memory) AS memories
   FROM (
     SELECT r.identity, t.memory
-    FROM ${CAME} JOIN record r ON r.watch_id = came.watch AND r.identity = came.identity JOIN rule_state t ON t.record_id = r.id
-    WHERE came.watch = u.watch_id AND t.rule_id = u.id AND t.version = u.judged_version
+    FROM ${CAME_RECORDS} CROSS JOIN LATERAL (SELECT * FROM rule_state y WHERE y.rule_id = u.id AND y.record_id = r.id OFFSET 0) t
+    WHERE came.watch = u.watch_id AND t.version = u.judged_version
     UNION ALL
     SELECT r.identity, t.memory
     FROM record r JOIN rule_state t ON t.record_id = r.id AND t.rule_id = u.id AND t.version = u.judged_version

@@ -1,10 +1,12 @@
-import type { EpisodeId, PersonId } from '#core/id';
+import type { EpisodeId, PersonId, RuleId } from '#core/id';
 import { situationOf, verdictsOf } from '#core/judge/judging';
 import type { KnownRule } from '#core/judge/known';
-import { closeSubject, tellSubject, type Turn } from '#core/judge/subject';
+import { closeSubject, openSubject, tellSubject, type Turn } from '#core/judge/subject';
+import { fail, ok, type Result } from '#core/result';
 import type { Instant } from '#core/when/interval';
+import type { Person } from '../db/people';
 import { moment, withClient, type Statement } from '../db/pool';
-import { deedStatement, holdEpisode } from '../db/raised';
+import { deedStatement, holdEpisode, holdRule, openedStatement } from '../db/raised';
 import { keep, standingOf } from './clock';
 import type { Keeping } from './keeping';
 import type { WatchVerdict } from './store/states';
@@ -35,6 +37,39 @@ export async function actOn(pipeline: Keeping, id: EpisodeId, deed: Deed, person
     const said = { what: KEPT_AS[deed.what], person, note: noteOf(deed), until: 'until' in deed ? deed.until : null, at };
     await keep(pipeline, db, at, verdicts, [deedStatement(await pipeline.ids.one(db), id, said), ...stepStatement(id, deed, at)]);
     return true;
+  });
+}
+
+/** Who opens an episode by hand, of which record, and with what words. */
+export interface Opening {
+  rule: RuleId;
+  identity: string;
+  person: Pick<Person, 'id' | 'name'>;
+  note: string;
+}
+
+/** Opens an episode of a rule on a record by hand; why it cannot be, where it cannot. */
+export async function openEpisode(
+  pipeline: Keeping,
+  { rule: id, identity, person, note }: Opening,
+  at: Instant,
+): Promise<Result<null, 'not judged' | 'open already'>> {
+  return withClient(pipeline.pool, async (db) => {
+    await db.query('BEGIN');
+    const [watch] = (await holdRule(db, id)) ? await loadSubjects(db, { rules: [id], records: null }) : [];
+    const [rule] = watch?.rules ?? [];
+    const [record, memory] = [watch?.records.get(identity), rule?.memories.get(identity)];
+    if (watch === undefined || rule === undefined || memory === undefined || record?.id == null || memory.judged.state.is === 'raised') {
+      await db.query('ROLLBACK');
+      return fail(memory?.judged.state.is === 'raised' ? 'open already' : 'not judged');
+    }
+    const opener = { by: person.name, note: note === '' ? null : note };
+    const turns = openSubject(rule.definition, memory, at, situationOf(rule, watch, record, at));
+    const verdicts = verdictsOf(rule, { identity, name: record.name ?? identity }, memory, turns, standingOf(watch, identity));
+    const said = { what: 'opened' as const, person: person.id, note: opener.note, until: null, at };
+    const kept = openedStatement(await pipeline.ids.one(db), { rule: id, record: record.id }, said);
+    await keep(pipeline, db, at, verdicts.map((verdict) => ({ watch, verdict: { ...verdict, opener } })), [], [kept]); // prettier-ignore
+    return ok(null);
   });
 }
 

@@ -1,8 +1,9 @@
-import type { EpisodeId, WatchId } from '#core/id';
+import type { EpisodeId, RuleId, WatchId } from '#core/id';
 import { afterAll, beforeAll, beforeEach, describe, expect, it } from 'vitest';
 import type { Clause, Condition } from '#core/judge/clause';
 import type { RuleDefinition } from '#core/judge/rule';
 import { pageDefinition, type Field, type WatchDefinition } from '#core/read/definition';
+import { headline, storedNews } from '#core/tell/news';
 import type { Decimal } from '#core/value/decimal';
 import { money } from '#core/value/parse';
 import { DAY, HOUR, MINUTE } from '#core/when/interval';
@@ -11,7 +12,7 @@ import { listOver, listRaised, noteSeen } from '#server/db/raised';
 import { findWatch } from '#server/db/watch-now';
 import { createWatch, editWatch, setWatchState, type RulePlan } from '#server/db/watches';
 import { moveClock } from '#server/pipeline/clock';
-import { actOn, type Deed } from '#server/pipeline/deeds';
+import { actOn, openEpisode, type Deed } from '#server/pipeline/deeds';
 import { openSite, page, type Answer, type Site } from '../support/site';
 import { openWorld, PRICE, type TestWorld } from '../support/world';
 
@@ -488,6 +489,62 @@ describe('a rule', () => {
     price('/o', '20.00');
     await world.pass(HOUR);
     expect([(await told()).length, (await world.rows('SELECT FROM rule WHERE ended_at IS NOT NULL')).length]).toEqual([1, 1]);
+  });
+});
+
+describe('an episode that is opened by hand', () => {
+  const opening = async (note = 'The maker called.') => {
+    const { rows } = await world.pool.query<{ rule: RuleId; identity: string }>(
+      'SELECT t.rule_id AS rule, r.identity FROM rule_state t JOIN record r ON r.id = t.record_id',
+    );
+    const [place] = rows;
+    return openEpisode(
+      world.services.pipeline,
+      { rule: place?.rule ?? (0 as RuleId), identity: place?.identity ?? '', person: { id: world.people.ines, name: 'Inés' }, note },
+      world.now,
+    );
+  };
+
+  it('is told with who opened it and why, stays open whatever is read, and is over when it is closed', async () => {
+    price('/h', '24.00');
+    await watchOn('/h', [rule(below('22.00'))]);
+    await world.pass(0);
+    expect(await opening()).toEqual({ ok: true, value: null });
+    expect([await told(), await states(), await closed()]).toEqual([['alert'], ['raised'], [null]]);
+    const [news] = await world.rows<{ news: unknown }>('SELECT news FROM alert');
+    expect(headline(storedNews.read(news?.news), 'en-GB')).toMatchObject({
+      lead: expect.stringContaining('Inés opened an episode') as string,
+      meaning: 'The maker called.',
+    });
+    expect((await listRaised(world.pool, 10))[0]?.done).toMatchObject([{ what: 'opened', by: 'Inés Calloway', note: 'The maker called.' }]);
+    expect(await opening()).toEqual({ ok: false, error: 'open already' });
+    for (const amount of ['25.00', '21.00', '25.00']) {
+      price('/h', amount);
+      await world.pass(HOUR);
+    }
+    expect([await told(), await closed()]).toEqual([['alert'], [null]]);
+    expect(await act({ what: 'close', note: '' })).toBe(true);
+    price('/h', '20.00');
+    await world.pass(HOUR);
+    expect([await told(), await closed()]).toEqual([
+      ['alert', 'alert'],
+      ['by hand', null],
+    ]);
+  });
+
+  it('cannot be of a rule that is not judged', async () => {
+    price('/i', '24.00');
+    const id = await watchOn('/i', [rule(below('22.00'))]);
+    await world.pass(0);
+    await edit(id, ([kept]) => [{ ...(kept as RulePlan), definition: { ...(kept as RulePlan).definition, off: true } }]);
+    expect(await opening()).toEqual({ ok: false, error: 'not judged' });
+    expect(
+      await openEpisode(
+        world.services.pipeline,
+        { rule: 1 as RuleId, identity: 'nobody', person: { id: world.people.ines, name: 'Inés' }, note: '' },
+        world.now,
+      ),
+    ).toEqual({ ok: false, error: 'not judged' });
   });
 });
 

@@ -27,6 +27,7 @@ import { useReader } from '../shell/reader';
 import { LeaveGuard } from '../watch/edit';
 import type { Route } from './+types/route';
 import { draftFrom } from './filled';
+import { OpenByHand } from './open-by-hand';
 import { pretendedIn } from './pretended.server';
 import { Rehearsal } from './rehearsal';
 import { Trying } from './trying';
@@ -173,6 +174,7 @@ function RulePage({ loaderData, actionData }: Route.ComponentProps) {
             watch={watch}
             readers={readersIn(audiences, draft.audiences)}
           />
+          {kept === null ? null : <OpenByHand watch={watch.id} rule={kept} records={pretended} />}
         </div>
       </div>
     </>

@@ -232,7 +232,7 @@ function newsOf(watch: RuledWatch, verdict: Verdict, told: Told): News {
     ...(about === null ? NOTHING_READ : readOf(about)),
     asked: definition.when,
     labels: Object.fromEntries(labelled.map(({ key, label }) => [key, label])),
-    ...(told.what === 'alert' ? {} : { told: toldOf(told) }),
+    ...toldAs(verdict, told),
     ...(courseOf(verdict) ?? {}),
     ...(definition.weight === undefined ? {} : { weight: definition.weight }),
     ...(definition.name === undefined ? {} : { rule: definition.name }),
@@ -270,6 +270,12 @@ function readOf({ field, value, previous, change }: About): Pick<News, 'field' |
     previous: was,
     change: change === null ? null : { ...change, from: from ?? change.from, to: to ?? change.to },
   };
+}
+
+/** What is told of it; nothing where it is what a rule waits for. */
+function toldAs({ opener }: Verdict, told: Told): Pick<News, 'told'> {
+  if (told.what !== 'alert') return { told: toldOf(told) };
+  return opener === undefined ? {} : { told: { what: 'opened', ...opener } };
 }
 
 function toldOf(told: Told): NonNullable<News['told']> {
