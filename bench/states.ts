@@ -116,7 +116,7 @@ async function stepsOfARun(database: BenchDatabase, feed: Feed, services: Servic
   await watchFeed(database, feed, RULES);
   await timedRun(services, feed, clock);
   await timedRun(services, feed, clock);
-  await database.pool.query('CREATE TABLE bare (LIKE rule_state INCLUDING ALL); INSERT INTO bare SELECT * FROM rule_state');
+  await database.pool.query('CREATE TABLE bare (LIKE rule_state INCLUDING ALL); INSERT INTO bare SELECT * FROM rule_state; ANALYZE bare');
   const rounds: { run: number; bare: number }[] = [];
   for (let round = 0; round < ROUNDS; round += 1)
     rounds.push({ run: await timedRun(services, feed, clock), bare: await bareUpdate(database.pool, clock.now) });
@@ -163,12 +163,21 @@ async function compare(what: string, services: Services, feed: Feed, clock: { no
   );
 } // prettier-ignore
 
-/** A row again with some of its columns otherwise, so many times. */
-const again = (table: string, where: string, change: string, from: number, to: number): string =>
-  `INSERT INTO ${table} OVERRIDING SYSTEM VALUE
-   SELECT y.* FROM generate_series(${from}, ${to - 1}) AS n
-   CROSS JOIN (SELECT * FROM ${table} WHERE ${where} LIMIT 1) x
-   CROSS JOIN LATERAL jsonb_populate_record(NULL::${table}, to_jsonb(x) || ${change}) y`;
+/** Writes a row again with some of its columns otherwise, so many times. */
+async function again(pool: Pool, table: string, where: string, change: string, from: number, to: number): Promise<void> {
+  const { rows } = await pool.query<{ columns: string }>(
+    `SELECT string_agg(column_name, ', ' ORDER BY ordinal_position) AS columns FROM information_schema.columns
+     WHERE table_schema = 'public' AND table_name = $1 AND is_generated = 'NEVER'`,
+    [table],
+  );
+  const columns = rows[0]?.columns ?? '';
+  await pool.query(
+    `INSERT INTO ${table} (${columns}) OVERRIDING SYSTEM VALUE
+     SELECT ${columns.split(', ').map((column) => `y.${column}`).join(', ')} FROM generate_series(${from}, ${to - 1}) AS n
+     CROSS JOIN (SELECT * FROM ${table} WHERE ${where} LIMIT 1) x
+     CROSS JOIN LATERAL jsonb_populate_record(NULL::public.${table}, to_jsonb(x) || ${change}) y`,
+  ); // prettier-ignore
+}
 
 const FAR = 1_000_000_000;
 
@@ -179,9 +188,9 @@ async function manySeries(database: BenchDatabase, feed: Feed, services: Service
   const { rows } = await pool.query<{ id: number }>(`SELECT id FROM record WHERE identity LIKE '%s0%' ORDER BY id LIMIT 1`);
   const record = rows[0]?.id ?? 0;
   const fill = async (from: number, to: number) => {
-    await pool.query(again('record', `id = ${record}`, `jsonb_build_object('id', ${FAR} + n, 'identity', 'other ' || n)`, from, to));
-    await pool.query(again('series', `record_id = ${record}`, `jsonb_build_object('id', ${FAR} + n, 'record_id', ${FAR} + n)`, from, to));
-    await pool.query(again('rule_state', `record_id = ${record}`, `jsonb_build_object('record_id', ${FAR} + n)`, from, to));
+    await again(pool, 'record', `id = ${record}`, `jsonb_build_object('id', ${FAR} + n, 'identity', 'other ' || n)`, from, to);
+    await again(pool, 'series', `record_id = ${record}`, `jsonb_build_object('id', ${FAR} + n, 'record_id', ${FAR} + n)`, from, to);
+    await again(pool, 'rule_state', `record_id = ${record}`, `jsonb_build_object('record_id', ${FAR} + n)`, from, to);
     await pool.query('VACUUM ANALYZE record, series, rule_state');
   };
   await compare('series under one rule', services, feed, clock, () => fill(CAME, FEW), () => fill(FEW, MANY)); // prettier-ignore
@@ -193,20 +202,18 @@ async function manyRules(database: BenchDatabase, feed: Feed, services: Services
   await timedRun(services, feed, clock);
   const { pool } = database;
   const fill = async (from: number, to: number) => {
-    await pool.query(again('source', 'id = 1', `jsonb_build_object('id', ${FAR} + n, 'address', 'http://127.0.0.1/' || n)`, from, to));
-    await pool.query(again('due', 'source_id = 1', `jsonb_build_object('source_id', ${FAR} + n, 'due_at', '2100-01-01', 'lease_until', null, 'lease_token', null)`, from, to)); // prettier-ignore
-    await pool.query(again('watch', 'id = 1', `jsonb_build_object('id', ${FAR} + n, 'source_id', ${FAR} + n)`, from, to));
-    await pool.query(again('watch_version', 'watch_id = 1', `jsonb_build_object('watch_id', ${FAR} + n)`, from, to));
-    await pool.query(again('record', 'watch_id = 1', `jsonb_build_object('id', ${FAR} + n, 'watch_id', ${FAR} + n)`, from, to));
-    await pool.query(
-      again('series', 'watch_id = 1', `jsonb_build_object('id', ${FAR} + n, 'watch_id', ${FAR} + n, 'record_id', ${FAR} + n)`, from, to),
-    );
+    await again(pool, 'source', 'id = 1', `jsonb_build_object('id', ${FAR} + n, 'address', 'http://127.0.0.1/' || n)`, from, to);
+    await again(pool, 'due', 'source_id = 1', `jsonb_build_object('source_id', ${FAR} + n, 'due_at', '2100-01-01', 'lease_until', null, 'lease_token', null)`, from, to); // prettier-ignore
+    await again(pool, 'watch', 'id = 1', `jsonb_build_object('id', ${FAR} + n, 'source_id', ${FAR} + n)`, from, to);
+    await again(pool, 'watch_version', 'watch_id = 1', `jsonb_build_object('watch_id', ${FAR} + n)`, from, to);
+    await again(pool, 'record', 'watch_id = 1', `jsonb_build_object('id', ${FAR} + n, 'watch_id', ${FAR} + n)`, from, to);
+    await again(pool, 'series', 'watch_id = 1', `jsonb_build_object('id', ${FAR} + n, 'watch_id', ${FAR} + n, 'record_id', ${FAR} + n)`, from, to); // prettier-ignore
     for (let rule = 1; rule <= RULES_EACH; rule += 1) {
       const id = `${FAR} + n * ${RULES_EACH} + ${rule}`;
-      await pool.query(again('rule', `id = ${rule}`, `jsonb_build_object('id', ${id}, 'watch_id', ${FAR} + n)`, from, to));
-      await pool.query(again('rule_version', `rule_id = ${rule}`, `jsonb_build_object('rule_id', ${id})`, from, to));
-      await pool.query(again('rule_state', `rule_id = ${rule}`, `jsonb_build_object('rule_id', ${id}, 'record_id', ${FAR} + n)`, from, to));
-      await pool.query(again('report_rule', `rule_id = ${rule}`, `jsonb_build_object('rule_id', ${id})`, from, to));
+      await again(pool, 'rule', `id = ${rule}`, `jsonb_build_object('id', ${id}, 'watch_id', ${FAR} + n)`, from, to);
+      await again(pool, 'rule_version', `rule_id = ${rule}`, `jsonb_build_object('rule_id', ${id})`, from, to);
+      await again(pool, 'rule_state', `rule_id = ${rule}`, `jsonb_build_object('rule_id', ${id}, 'record_id', ${FAR} + n)`, from, to);
+      await again(pool, 'report_rule', `rule_id = ${rule}`, `jsonb_build_object('rule_id', ${id})`, from, to);
     }
     await pool.query('VACUUM ANALYZE');
   };

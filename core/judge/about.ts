@@ -35,9 +35,12 @@ function fieldOf(key: string, { fields, read, series }: Standing): About | null 
 
 function ofReading(reading: GoodReading): About {
   const { field, value, known, at } = reading;
-  const change = reading.change ?? (known === null ? null : compareReadings(known.value, value, field.polarity));
   return {
-    field, value, previous: known?.value ?? null, change, at, lookedBefore: known?.lastGoodAt ?? null, reading, seriesId: known?.id ?? null,
+    field, value, previous: known?.value ?? null, at, lookedBefore: known?.lastGoodAt ?? null, reading, seriesId: known?.id ?? null,
+    // Of thousands that are judged few are told: how far it moved is worked out for those.
+    get change() {
+      return reading.change ?? (known === null ? null : compareReadings(known.value, value, field.polarity));
+    },
   }; // prettier-ignore
 }
 

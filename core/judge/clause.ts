@@ -1,3 +1,4 @@
+import { onceFor } from '../once-for';
 import type { Decimal } from '../value/decimal';
 import type { Measure, Value } from '../value/value';
 
@@ -114,9 +115,9 @@ export function keyOf(asked: Asked): string {
 export const groupKey = ({ among, asked }: { among: string; asked: Asked }): string => JSON.stringify([among, keyOf(asked)]);
 
 /** The clauses of a condition, in the order in which they are said. */
-export function clausesOf(condition: Condition): Clause[] {
-  return 'kind' in condition ? [condition] : childrenOf(condition).flatMap(clausesOf);
-}
+export const clausesOf: (condition: Condition) => readonly Clause[] = onceFor((condition) =>
+  'kind' in condition ? [condition] : childrenOf(condition).flatMap((each) => clausesOf(each)),
+);
 
 /** What is joined by a condition that is no clause itself. */
 export function childrenOf(joined: Exclude<Condition, Clause>): Condition[] {

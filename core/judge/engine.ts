@@ -209,7 +209,7 @@ function inTime(heard: Heard, lateBefore: Instant): Heard {
 
 /** One step in the making. */
 class Turning {
-  readonly #clauses: Clause[];
+  readonly #clauses: readonly Clause[];
   readonly #root: Part;
   readonly #facts: Facts;
   readonly #known: ClauseMemory[];

@@ -1,5 +1,5 @@
 import { cut } from '../value/sound';
-import type { Value } from '../value/value';
+import { sameValue, type Value } from '../value/value';
 
 /** Texts up to here are remembered whole, in characters. */
 const MOST_WHOLE = 400;
@@ -24,3 +24,10 @@ function markOf(text: string): string {
   }
   return `${one.toString(16).padStart(8, '0')}${other.toString(16).padStart(8, '0')}`;
 }
+
+/** Whether a value is another than the last one before it, absences passed over (2): what left and came back as it was did not move. */
+export const hasMoved = (last: Value | null, value: Value): boolean => value.kind !== 'absent' && last !== null && !sameValue(last, pressed(value));
+
+/** The last value of a series that is remembered, pressed, once another came: an absence is none. */
+export const lastOf = (last: Value | null, value: Value): Value | null =>
+  value.kind === 'absent' || (last !== null && sameValue(last, pressed(value))) ? last : pressed(value);

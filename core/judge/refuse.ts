@@ -57,7 +57,7 @@ function ofParts(condition: Condition, underNone: boolean): Refusal | null {
   return parts.length === 0 ? { code: 'nothing said' } : first(parts, (part) => ofParts(part, underNone || 'none' in condition));
 }
 
-function ofHold(hold: Rule['hold'], clauses: Clause[]): Refusal | null {
+function ofHold(hold: Rule['hold'], clauses: readonly Clause[]): Refusal | null {
   if (hold === undefined) return null;
   if (clauses.some(isEvent)) return { code: 'an event takes no hold' };
   if (clauses.some(({ kind }) => kind === 'silence')) return { code: 'silence takes no hold' };

@@ -1,4 +1,5 @@
 import { DateTime } from 'luxon';
+import { onceFor } from '../once-for';
 import { canonical } from '../canonical';
 import type { Sense } from '../compare/compare';
 import type { PersonId } from '../id';
@@ -92,12 +93,16 @@ export function remindedAt(rule: Pick<RuleDefinition, 'ends'>, after: Instant): 
 }
 
 /** The series that a rule asks, each once. */
-export function asksOfRule({ when }: Pick<Rule, 'when'>): Asked[] {
-  return [...new Map(clausesOf(when).flatMap((clause) => asksIn(clause).map((asked) => [keyOf(asked), asked]))).values()];
-}
+export const asksOfRule = ({ when }: Pick<Rule, 'when'>): readonly Asked[] => asksOfCondition(when);
+
+const asksOfCondition = onceFor((when: Condition): Asked[] => [
+  ...new Map(clausesOf(when).flatMap((clause) => asksIn(clause).map((asked) => [keyOf(asked), asked]))).values(),
+]);
 
 /** The fields of its own record that a rule asks, the first of them the one that it is about. */
-export const ownFields = (rule: Pick<Rule, 'when'>): string[] => asksOfRule(rule).flatMap((asked) => (isOwn(asked) ? asked.field : []));
+export const ownFields = ({ when }: Pick<Rule, 'when'>): readonly string[] => ownFieldsOf(when);
+
+const ownFieldsOf = onceFor((when: Condition): string[] => asksOfCondition(when).flatMap((asked) => (isOwn(asked) ? asked.field : [])));
 
 /** Whether a rule asks more than its own record: other records, a group of them, an item, or another watch. */
 export function isWide({ when, only = [] }: Pick<RuleDefinition, 'when' | 'only'>): boolean {

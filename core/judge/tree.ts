@@ -1,3 +1,4 @@
+import { onceFor } from '../once-for';
 import { childrenOf, type Clause, type Condition } from './clause';
 import type { Verdict } from './heard';
 
@@ -17,7 +18,7 @@ export interface Part {
 }
 
 /** Numbers the parts of a condition. */
-export function numbered(condition: Condition): Part {
+export const numbered = onceFor((condition: Condition): Part => {
   const next = { part: 0, clause: 0 };
   const visit = (said: Condition): Part => {
     const part = next.part++;
@@ -25,7 +26,7 @@ export function numbered(condition: Condition): Part {
     return { part, clause: null, said, parts: childrenOf(said).map(visit) };
   };
   return visit(condition);
-}
+});
 
 /**
  * The verdict of a condition by those of its clauses, in Kleene's three values (S. C. Kleene, Introduction to Metamathematics, 1952, § 64):

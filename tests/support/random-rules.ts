@@ -3,7 +3,7 @@ import type { Clause, Condition, Figure, Limits, Stretch } from '#core/judge/cla
 import type { Rule } from '#core/judge/engine';
 import { ABSENT, type Value } from '#core/value/value';
 import { HOUR, MINUTE } from '#core/when/interval';
-import { amount, inState, MONDAY, pounds, type Look } from './rule-play';
+import { amount, graded, inState, MONDAY, pounds, SCALE, type Look } from './rule-play';
 
 /** The grid on which random looks fall, and the length of what is called an hour: six steps of it. The calendar needs real hours. */
 export interface Scale {
@@ -68,9 +68,13 @@ export function randomRules(scale: Scale) {
   { weight: 1, arbitrary: fc.tuple(FIELD, sides, fc.integer({ min: 1, max: 4 })).map(([field, [rise, fall], k]): Clause => ({ kind: 'move', asked: { field }, against: { base: 'median', of: k }, rise, fall })) },
   { weight: 1, arbitrary: FIELD.map((field): Clause => ({ kind: 'change', asked: { field } })) },
   { weight: 2, arbitrary: fc.oneof(fc.constant('any move' as const), stateOf.map((is) => ({ is })), stateOf.map((becomes) => ({ becomes })), stateOf.map((leaves) => ({ leaves })), fc.tuple(stateOf, stateOf).filter(([from, to]) => from !== to).map(([from, to]) => ({ from, to }))).map((how): Clause => ({ kind: 'state', asked: { field: 'state' }, how })) },
+  { weight: 2, arbitrary: fc.oneof(fc.record({ moves: fc.constantFrom('better' as const, 'worse' as const), steps: fc.integer({ min: 1, max: 3 }) }), fc.record({ is: fc.constantFrom('at or below' as const, 'at or above' as const), grade: fc.constantFrom('B', 'C', 'E') })).map((how): Clause => ({ kind: 'grade', asked: { field: 'grade' }, how })) },
+  { weight: 2, arbitrary: fc.constantFrom('there' as const, 'not there' as const, 'appears' as const, 'disappears' as const).map((is): Clause => ({ kind: 'text', asked: { field: 'text' }, how: { phrase: 'foulbrood', is } })) },
+  { weight: 1, arbitrary: fc.tuple(FIELD, fc.constantFrom('is absent' as const, 'comes back' as const)).map(([field, how]): Clause => ({ kind: 'absence', asked: { field }, how })) },
+  { weight: 2, arbitrary: fc.tuple(fc.constantFrom('below' as const, 'above' as const), figure, fc.boolean()).map(([is, by, inclusive]): Clause => ({ kind: 'against', asked: { field: 'value' }, other: { field: 'other' }, is, by, inclusive })) },
   { weight: 2, arbitrary: fc.tuple(FIELD, fc.oneof(fc.integer({ min: 1, max: 5 }).map((hours) => ({ of: 'readings' as const, ms: hours * scale.hour })), fc.integer({ min: 1, max: 3 }).map((count) => ({ of: 'runs' as const, count })), fc.integer({ min: 1, max: 5 }).map((hours) => ({ of: 'moves' as const, ms: hours * scale.hour })))).map(([field, how]): Clause => ({ kind: 'silence', asked: { field }, how })) },
 ); // prettier-ignore
-  const isEventKind = (each: Clause) => each.kind === 'change' || (each.kind === 'move' && ['last', 'told', 'extreme'].includes(each.against.base)) || (each.kind === 'state' && each.how === 'any move'); // prettier-ignore
+  const isEventKind = (each: Clause) => each.kind === 'change' || (each.kind === 'move' && ['last', 'told', 'extreme'].includes(each.against.base)) || (each.kind === 'state' && each.how === 'any move') || (each.kind === 'grade' && 'moves' in each.how) || (each.kind === 'absence' && each.how === 'comes back'); // prettier-ignore
   const levels = clause.filter((each) => !isEventKind(each));
   const inner: fc.Arbitrary<Condition> = fc.oneof(
     { weight: 3, arbitrary: clause },
@@ -106,6 +110,21 @@ export function randomRules(scale: Scale) {
     failed: fc.integer({ min: 0, max: 7 }).map((each) => each === 0),
     value: reading,
     other: reading,
+    grade: fc.option(
+      fc.oneof(
+        { weight: 6, arbitrary: fc.constantFrom(...SCALE.map(graded)) as fc.Arbitrary<Value> },
+        { weight: 1, arbitrary: fc.constant<Value>(ABSENT) },
+      ),
+    ),
+    text: fc.option(
+      fc.oneof(
+        {
+          weight: 6,
+          arbitrary: fc.constantFrom('', 'Nothing new.', 'There is foulbrood.', 'foulbrood again').map((text): Value => ({ kind: 'text', text })),
+        },
+        { weight: 1, arbitrary: fc.constant<Value>(ABSENT) },
+      ),
+    ),
     state: fc.option(fc.oneof({ weight: 6, arbitrary: stateOf as fc.Arbitrary<Value> }, { weight: 1, arbitrary: fc.constant<Value>(ABSENT) })),
     late: fc.option(fc.tuple(fc.integer({ min: 1, max: 12 }), whole), { nil: undefined, freq: 6 }),
   });
@@ -115,9 +134,11 @@ export function randomRules(scale: Scale) {
     fc.array(look, { minLength: 1, maxLength: most }).map((each): Look[] => {
       const taken = new Set<number>();
       let at = MONDAY;
-      return each.map(({ gap, failed, value, other, state, late }): Look => {
+      return each.map(({ gap, failed, value, other, state, grade, text, late }): Look => {
         at += gap * scale.grid;
-        const read = Object.fromEntries(Object.entries({ value, other, state }).flatMap(([key, said]) => (said === null ? [] : [[key, said]])));
+        const read = Object.fromEntries(
+          Object.entries({ value, other, state, grade, text }).flatMap(([key, said]) => (said === null ? [] : [[key, said]])),
+        );
         if (!failed && value !== null) taken.add(at);
         const before = late === undefined ? 0 : at - late[0] * scale.grid;
         if (failed) return { at, failed };

@@ -1,13 +1,16 @@
 import { add, compareDecimals, subtract } from '../../value/decimal';
-import { alike, isMeasure, sameValue, type Measure, type Value } from '../../value/value';
+import { alike, isMeasure, type Measure, type Value } from '../../value/value';
 import { keyOf, type Clause } from '../clause';
 import { isTooOld, undecided, unlikeTo, verdictOf, type Facts, type Finding, type Latest, type Run, type Turn, type Works } from '../heard';
+import { hasMoved, lastOf } from '../pressed';
 import { amountOf, fits } from './limits';
 
 type AgainstClause = Extract<Clause, { kind: 'against' }>;
 
 export interface AgainstMemory {
   own: Value | null;
+  /** The last of its own values, absences passed over. */
+  last?: Value | null;
   other: Latest | null;
   /** It was met when it was judged last. */
   met: boolean;
@@ -18,15 +21,17 @@ export const against: Works<AgainstClause, AgainstMemory> = {
   fresh: () => ({ own: null, other: null, met: false }),
   learn: (clause, memory, key, reading) => ({
     ...memory,
-    ...(key === keyOf(clause.asked) ? { own: reading.value } : {}),
+    ...(key === keyOf(clause.asked) ? { own: reading.value, last: lastOf(memory.last ?? null, reading.value) } : {}),
     ...(key === keyOf(clause.other) ? { other: reading } : {}),
   }),
   hear: (clause, memory, heard, facts) => {
     if (heard.of !== 'run') return null;
     const [own, other] = [heard.read.get(keyOf(clause.asked)), heard.read.get(keyOf(clause.other))];
     if (own === undefined && other === undefined) return null;
-    const known = { ...memory, own: own?.value ?? memory.own, other: other ?? memory.other };
-    const moved = own !== undefined && memory.own !== null && !sameValue(memory.own, own.value);
+    const before = memory.last ?? null;
+    const mine = own === undefined ? {} : { own: own.value, last: lastOf(before, own.value) };
+    const known = { ...memory, ...mine, other: other ?? memory.other };
+    const moved = own !== undefined && hasMoved(before, own.value);
     const turn = judge(clause, known, heard, facts);
     return moved && turn.finding !== null && !facts.baseline ? { ...turn, finding: { ...turn.finding, moved } } : turn;
   },

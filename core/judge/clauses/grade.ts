@@ -17,7 +17,7 @@ export const grade: Works<GradeClause, LastValue> = {
     if (value.kind === 'absent') return { memory, finding: undecided({ code: 'absent' }) };
     if (value.kind !== 'grade') return { memory, finding: unlikeTo(value, null) };
     const last = baseline || memory.last?.kind !== 'grade' ? null : memory.last;
-    return { memory: { last: value }, finding: 'moves' in how ? steps(how, last, value) : stands(how, value) };
+    return { memory: { last: value }, finding: 'moves' in how ? steps(how, last, value) : stands(how, last, value) };
   },
 };
 
@@ -36,8 +36,13 @@ function steps({ moves, steps: least }: { moves: 'better' | 'worse'; steps: numb
   };
 }
 
-function stands({ is, grade: limit }: { is: 'at or below' | 'at or above'; grade: string }, value: Grade): Finding {
+function stands({ is, grade: limit }: { is: 'at or below' | 'at or above'; grade: string }, last: Grade | null, value: Grade): Finding {
   const at = value.scale.indexOf(limit);
   if (at < 0) return unlikeTo(value, null);
-  return { is: verdictOf(is === 'at or below' ? rank(value) >= at : rank(value) <= at), why: { code: 'stands at', value } };
+  const moved = last !== null && rank(last) !== rank(value);
+  return {
+    is: verdictOf(is === 'at or below' ? rank(value) >= at : rank(value) <= at),
+    why: { code: 'stands at', value },
+    ...(moved ? { moved } : {}),
+  };
 }

@@ -1,4 +1,4 @@
-import { isMeasure, sameValue, type Value } from '../../value/value';
+import { isMeasure, type Value } from '../../value/value';
 import { keyOf, type Clause } from '../clause';
 import { undecided, unlikeTo, type Facts, type Finding, type Turn, type Works } from '../heard';
 import {
@@ -13,7 +13,7 @@ import {
   type StretchResult,
   type StretchTurn,
 } from '../stretch';
-import { pressed } from '../pressed';
+import { hasMoved, lastOf } from '../pressed';
 import { isLeftBy, meetsLimits } from './limits';
 
 type LevelClause = Extract<Clause, { kind: 'level' | 'crossing' }>;
@@ -44,7 +44,7 @@ export const level: Works<LevelClause, LevelMemory> = {
   learn: ({ of: { asked, over } }, memory, key, reading) => {
     if (key !== keyOf(asked)) return memory;
     const stretch = over === undefined || memory.stretch === undefined ? {} : { stretch: learnStretch(over, memory.stretch, reading) };
-    return { ...memory, last: pressed(reading.value), ...stretch };
+    return { ...memory, last: lastOf(memory.last, reading.value), ...stretch };
   },
 
   hear: (clause, memory, heard, facts) => {
@@ -55,10 +55,10 @@ export const level: Works<LevelClause, LevelMemory> = {
       return fromStretch(clause, known, hearStretch(over, memory.stretch, asked, heard, facts), facts);
     }
     if (reading === undefined) return null;
-    const moved = memory.last !== null && !sameValue(memory.last, pressed(reading.value));
+    const moved = hasMoved(memory.last, reading.value);
     const turn = judgeValue(clause, memory, reading.value, facts);
     const { finding } = turn;
-    const last = memory.last !== null && !moved ? memory.last : pressed(reading.value);
+    const last = lastOf(memory.last, reading.value);
     return { memory: { ...turn.memory, last }, finding: moved && !facts.baseline ? { ...finding, moved } : finding };
   },
 

@@ -1,12 +1,15 @@
 import { compareDecimals } from '../../value/decimal';
-import { alike, isMeasure, sameValue, type Measure, type Value } from '../../value/value';
+import { alike, isMeasure, type Measure, type Value } from '../../value/value';
 import { groupKey, keyOf, type Clause } from '../clause';
+import { hasMoved, lastOf } from '../pressed';
 import { freshFor, undecided, unlikeTo, verdictOf, type Facts, type Finding, type Run, type Works } from '../heard';
 
 type PlaceClause = Extract<Clause, { kind: 'place' | 'rank' }>;
 
 export interface PlaceMemory {
   own: Value | null;
+  /** The last of its own values, absences passed over. */
+  last?: Value | null;
   /** One more than the number of those strictly better, when it was judged last. */
   rank: number | null;
 }
@@ -14,17 +17,18 @@ export interface PlaceMemory {
 /** 13: the place of a value among the others of a group, judged when any of them is read. Who shares the first place has it. */
 export const place: Works<PlaceClause, PlaceMemory> = {
   fresh: () => ({ own: null, rank: null }),
-  learn: ({ asked }, memory, key, { value }) => (key === keyOf(asked) ? { ...memory, own: value } : memory),
+  learn: ({ asked }, memory, key, { value }) => (key === keyOf(asked) ? { ...memory, own: value, last: lastOf(memory.last ?? null, value) } : memory),
   hear: (clause, memory, heard, facts) => {
     const own = heard.of === 'run' ? heard.read.get(keyOf(clause.asked)) : undefined;
     if (heard.of !== 'run' || (own === undefined && !(heard.groups?.has(groupKey(clause)) ?? false))) return null;
-    const known = { ...memory, own: own?.value ?? memory.own };
+    const last = memory.last ?? null;
+    const known = own === undefined ? memory : { ...memory, own: own.value, last: lastOf(last, own.value) };
     const ranked = rankOf(clause, known.own, heard, facts);
     if ('is' in ranked) return { memory: known, finding: ranked };
     const { rank, first, value } = ranked;
     const before = facts.baseline ? null : memory.rank;
     const why = { code: 'place', value, first, rank } as const;
-    const moved = own !== undefined && memory.own !== null && !facts.baseline && !sameValue(memory.own, own.value);
+    const moved = own !== undefined && !facts.baseline && hasMoved(last, own.value);
     const finding: Finding = { ...judged(clause, before, rank), why };
     return { memory: { ...known, rank }, finding: moved ? { ...finding, moved } : finding };
   },

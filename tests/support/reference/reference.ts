@@ -4,6 +4,7 @@ import type { Latest } from '#core/judge/heard';
 import { isMeasure, sameValue, type Measure, type Value } from '#core/value/value';
 import { DAY, HOUR, type Instant } from '#core/when/interval';
 import type { Look } from '../rule-play';
+import { hasMoved, hasTurned, ofAbsence, ofAnother, ofGrade, ofPhrase } from './kinds';
 import { alike, backBy, far, likeOf, make, middle, num, stands } from './arithmetic';
 
 // A plain and slow judge of rules: at every step of a grid it works out each clause anew from everything that was read so far, with binary
@@ -345,7 +346,18 @@ export class Reference {
     if (clause.kind === 'state') return this.#ofState(clause, isRead);
     if (clause.kind === 'silence') return this.#ofSilence(clause);
     if (clause.kind === 'change') return this.#ofChange(key, isRead);
+    if (clause.kind === 'grade') return ofGrade(clause, this.#of(key), isRead);
+    if (clause.kind === 'text') return ofPhrase(clause, this.#of(key));
+    if (clause.kind === 'absence') return ofAbsence(clause, this.#of(key), isRead);
+    if (clause.kind === 'against') return this.#ofAnother(clause);
     throw new Error(`no reference for ${clause.kind}`);
+  }
+
+  /** Before either side was read since the rule was saved it is not judged. */
+  #ofAnother(clause: Extract<Clause, { kind: 'against' }>): Found {
+    const sides = [clause.asked, clause.other].map((asked) => this.#of(keyOf(asked)));
+    const isJudged = sides.flat().some(({ unjudged }) => !unjudged);
+    return isJudged ? ofAnother(clause, sides.map((all) => all.at(-1)?.value ?? null)) : UNDECIDED; // prettier-ignore
   }
 
   #ofChange(key: string, isRead: boolean): Found {
@@ -366,11 +378,8 @@ export class Reference {
     const key = 'of' in clause ? keyOf(clause.of.asked) : 'asked' in clause ? keyOf(clause.asked) : '';
     if (this.#run?.read?.[key] === undefined || ('of' in clause && clause.of.over !== undefined) || clause.kind === 'silence') return false;
     const list = this.#of(key);
-    const newest = list.at(-1);
-    const limited = clause.kind === 'level' || clause.kind === 'crossing';
-    const before = (limited ? list : list.filter(({ value }) => value.kind !== 'absent')).at(-2);
-    if (newest === undefined || newest.baseline || before === undefined || (newest.value.kind === 'absent' && !limited)) return false;
-    return !sameValue(before.value, newest.value);
+    if (clause.kind === 'absence') return hasTurned(list);
+    return hasMoved(list);
   }
 
   #verdict(condition: Condition, of: (clause: Clause) => Found, held: Set<Condition>): Found {
