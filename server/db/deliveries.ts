@@ -1,4 +1,6 @@
-import type { DeliveryId } from '#core/id';
+import type { AlertId, ChangeId, DeliveryId, RuleId, WatchId } from '#core/id';
+import { readReason, type Reason } from '#core/judge/reason';
+import { storedNews, type News } from '#core/tell/news';
 import type { Instant } from '#core/when/interval';
 import { moment, theRow, type Db } from './pool';
 
@@ -139,8 +141,24 @@ export interface DeliveryDetail extends OutboxRow {
   html: string;
   plain: string;
   messageId: string;
+  /** What it told this reader, and why that was raised; null where no verdict was written then, as where an episode is passed on. */
+  tells: { alert: AlertId; watch: WatchId; rule: RuleId; live: boolean; change: ChangeId | null; news: News; reason: Reason | null }[];
   attemptsMade: { attempt: number; startedAt: Instant; outcome: string | null; response: string | null }[];
 }
+
+const MOST_TOLD = 100;
+
+/** The alerts of a mail, each with the verdict that was written at the same moment. */
+const TELLS = `
+SELECT a.id AS alert, a.watch_id AS watch, a.rule_id AS rule, a.change_id AS change, a.news, v.reason, u.ended_at IS NULL AS live
+FROM telling t
+JOIN alert a ON a.id = t.alert_id
+JOIN rule u ON u.id = a.rule_id
+LEFT JOIN LATERAL (
+  SELECT x.reason FROM verdict x WHERE x.made_at = a.seen_at AND x.rule_id = a.rule_id AND x.record_id = a.record_id ORDER BY x.id DESC LIMIT 1
+) v ON true
+WHERE t.delivery_id = $1 AND t.decision = 'told'
+ORDER BY a.seen_at, a.id LIMIT $2`;
 
 /** One delivery, whole; null when there is none. */
 export async function findDelivery(db: Db, id: DeliveryId): Promise<DeliveryDetail | null> {
@@ -151,7 +169,16 @@ export async function findDelivery(db: Db, id: DeliveryId): Promise<DeliveryDeta
     'SELECT attempt, started_at AS "startedAt", outcome, response FROM delivery_attempt WHERE delivery_id = $1 ORDER BY attempt',
     [id],
   );
-  return { ...row, attemptsMade: attempts.rows };
+  const tells = await db.query<Omit<DeliveryDetail['tells'][number], 'reason'> & { reason: unknown }>(TELLS, [id, MOST_TOLD]);
+  return {
+    ...row,
+    attemptsMade: attempts.rows,
+    tells: tells.rows.map(({ news, reason, ...told }) => ({
+      ...told,
+      news: storedNews.read(news),
+      reason: reason === null ? null : readReason(reason),
+    })),
+  };
 }
 
 /** How many deliveries still wait for a server to take them. */

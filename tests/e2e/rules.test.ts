@@ -181,6 +181,15 @@ describe('what it raises', () => {
     await page.reads('Stainless smoker at Skepwright: price is below £18.00', '[data-raised="Nobody has it"]');
   });
 
+  it('says on the mail why it was sent, with the way to its trail and its rule', async () => {
+    const { page } = app;
+    const { rows } = await app.pool.query<{ id: number }>('SELECT id FROM delivery ORDER BY id DESC LIMIT 1');
+    await page.go(`${app.web}/outbox/${rows[0]?.id}`);
+    await page.reads(/price is below £18\.00 it stands at £17\.00; the condition was not met before and is met now/, '[data-why]');
+    await page.press('its trail');
+    await page.reads(/Read price.* Judged .*it stands at £17\.00/, '[data-trail]');
+  });
+
   it('is taken on from the mail: following its link changes nothing, its button does', async () => {
     const { page } = app;
     const { rows } = await app.pool.query<{ plain: string }>(

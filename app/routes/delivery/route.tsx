@@ -1,6 +1,8 @@
 import type { DeliveryId } from '#core/id';
 import { useState } from 'react';
 import { data, Form, Link } from 'react-router';
+import { describeReason } from '#core/judge/reason';
+import { describeAsked } from '#core/tell/news';
 import { formatInstant, formatRecent } from '#core/when/format';
 import { findDelivery, requeueDelivery } from '#server/db/deliveries';
 import { inTransaction } from '#server/db/pool';
@@ -101,6 +103,7 @@ export default function Delivery({ loaderData, actionData }: Route.ComponentProp
             </p>
             <p className="mt-1 text-glance break-all text-third">{delivery.messageId}</p>
           </Section>
+          <WhyItWasSent tells={delivery.tells} />
           <Section title="Attempts">
             {delivery.attemptsMade.length === 0 ? <p className="mt-1 text-second">None yet.</p> : null}
             <ol>
@@ -118,5 +121,35 @@ export default function Delivery({ loaderData, actionData }: Route.ComponentProp
         </div>
       </div>
     </>
+  );
+}
+
+/** What of it was raised, and why, each with the way to its trail and its rule. */
+function WhyItWasSent({ tells }: Pick<Route.ComponentProps['loaderData']['delivery'], 'tells'>) {
+  const { place } = useReader();
+  if (tells.length === 0) return null;
+  return (
+    <Section title="Why it was sent">
+      <ul data-why>
+        {tells.map(({ alert, watch, rule, live, change, news, reason }) => (
+          <li key={alert} className="cell">
+            <span className="font-medium">{describeAsked(news, place.locale)}</span>
+            {reason === null ? null : <span className="block text-second">{describeReason(reason, place)}</span>}
+            <span className="flex gap-3 text-glance">
+              {change === null ? null : (
+                <Link className="link text-third" to={`/watches/${watch}?change=${change}`}>
+                  its trail
+                </Link>
+              )}
+              {live ? (
+                <Link className="link text-third" to={`/watches/${watch}/rules/${rule}`}>
+                  the rule
+                </Link>
+              ) : null}
+            </span>
+          </li>
+        ))}
+      </ul>
+    </Section>
   );
 }
