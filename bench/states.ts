@@ -213,7 +213,7 @@ async function manyRules(database: BenchDatabase, feed: Feed, services: Services
       await again(pool, 'rule', `id = ${rule}`, `jsonb_build_object('id', ${id}, 'watch_id', ${FAR} + n)`, from, to);
       await again(pool, 'rule_version', `rule_id = ${rule}`, `jsonb_build_object('rule_id', ${id})`, from, to);
       await again(pool, 'rule_state', `rule_id = ${rule}`, `jsonb_build_object('rule_id', ${id}, 'record_id', ${FAR} + n)`, from, to);
-      await again(pool, 'report_rule', `rule_id = ${rule}`, `jsonb_build_object('rule_id', ${id})`, from, to);
+      await again(pool, 'report_rule', `rule_id = ${rule}`, `jsonb_build_object('id', ${id}, 'rule_id', ${id})`, from, to);
     }
     await pool.query('VACUUM ANALYZE');
   };

@@ -6,13 +6,15 @@ import type { action } from './open';
 
 interface OpenByHandProps {
   watch: WatchId;
-  rule: RuleId;
+  /** Null of a new rule, which has no episodes yet. */
+  rule: RuleId | null;
   records: { identity: string; name: string }[];
 }
 
 /** Opens an episode of the rule as it is kept, though its condition does not say so. */
 export function OpenByHand({ watch, rule, records }: OpenByHandProps) {
   const fetcher = useFetcher<typeof action>();
+  if (rule === null) return null;
   return (
     <details className="mt-6" data-open-by-hand>
       <summary className="cursor-pointer font-serif text-head font-medium">Open an episode by hand</summary>

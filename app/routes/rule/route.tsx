@@ -174,7 +174,7 @@ function RulePage({ loaderData, actionData }: Route.ComponentProps) {
             watch={watch}
             readers={readersIn(audiences, draft.audiences)}
           />
-          {kept === null ? null : <OpenByHand watch={watch.id} rule={kept} records={pretended} />}
+          <OpenByHand watch={watch.id} rule={kept} records={pretended} />
         </div>
       </div>
     </>
