@@ -171,8 +171,8 @@ export const openedStatement = (deedId: number, { rule, record }: Pick<EpisodePl
   values: [deedId, rule, record, person, note, moment(at)],
 });
 
-/** Holds the source of a rule's watch where the rule is judged, so that nobody else moves it; false where it is not. */
-export async function holdRule(db: Db, id: RuleId): Promise<boolean> {
+/** A record of the watch of a rule that is judged, with the source of that held, so that nobody else moves it; null where there is none. */
+export async function holdRecord(db: Db, id: RuleId, identity: string): Promise<RecordId | null> {
   const held = await db.query(
     `SELECT FROM source s WHERE s.id = (
        SELECT w.source_id FROM rule r JOIN watch w ON w.id = r.watch_id
@@ -180,7 +180,12 @@ export async function holdRule(db: Db, id: RuleId): Promise<boolean> {
      ) FOR UPDATE`,
     [id],
   );
-  return held.rows.length > 0;
+  if (held.rows.length === 0) return null;
+  const { rows } = await db.query<{ id: RecordId }>(
+    'SELECT c.id FROM rule r JOIN record c ON c.watch_id = r.watch_id WHERE r.id = $1 AND c.identity = $2 AND c.gone_since IS NULL',
+    [id, identity],
+  );
+  return rows[0]?.id ?? null;
 }
 
 /** The statement that keeps a deed with its episode. */

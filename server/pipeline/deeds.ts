@@ -6,7 +6,7 @@ import { fail, ok, type Result } from '#core/result';
 import type { Instant } from '#core/when/interval';
 import type { Person } from '../db/people';
 import { moment, withClient, type Statement } from '../db/pool';
-import { deedStatement, holdEpisode, holdRule, openedStatement } from '../db/raised';
+import { deedStatement, holdEpisode, holdRecord, openedStatement } from '../db/raised';
 import { keep, standingOf } from './clock';
 import type { Keeping } from './keeping';
 import type { WatchVerdict } from './store/states';
@@ -56,19 +56,21 @@ export async function openEpisode(
 ): Promise<Result<null, 'not judged' | 'open already'>> {
   return withClient(pipeline.pool, async (db) => {
     await db.query('BEGIN');
-    const [watch] = (await holdRule(db, id)) ? await loadSubjects(db, { rules: [id], records: null }) : [];
+    const record = await holdRecord(db, id, identity);
+    const [watch] = record === null ? [] : await loadSubjects(db, { rules: [id], records: [record] });
     const [rule] = watch?.rules ?? [];
-    const [record, memory] = [watch?.records.get(identity), rule?.memories.get(identity)];
-    if (watch === undefined || rule === undefined || memory === undefined || record?.id == null || memory.judged.state.is === 'raised') {
+    const memory = rule?.memories.get(identity);
+    if (watch === undefined || rule === undefined || memory === undefined || record === null || memory.judged.state.is === 'raised') {
       await db.query('ROLLBACK');
       return fail(memory?.judged.state.is === 'raised' ? 'open already' : 'not judged');
     }
+    const known = watch.records.get(identity) ?? null;
     const opener = { by: person.name, note: note === '' ? null : note };
-    const turns = openSubject(rule.definition, memory, at, situationOf(rule, watch, record, at));
-    const verdicts = verdictsOf(rule, { identity, name: record.name ?? identity }, memory, turns, standingOf(watch, identity));
+    const turns = openSubject(rule.definition, memory, at, situationOf(rule, watch, known, at));
+    const verdicts = verdictsOf(rule, { identity, name: known?.name ?? identity }, memory, turns, standingOf(watch, identity));
     const said = { what: 'opened' as const, person: person.id, note: opener.note, until: null, at };
-    const kept = openedStatement(await pipeline.ids.one(db), { rule: id, record: record.id }, said);
-    await keep(pipeline, db, at, verdicts.map((verdict) => ({ watch, verdict: { ...verdict, opener } })), [], [kept]); // prettier-ignore
+    const kept = openedStatement(await pipeline.ids.one(db), { rule: id, record }, said);
+    await keep(pipeline, db, at, verdicts.map((verdict) => ({ watch, verdict: verdict.turn.by === 'deed' ? { ...verdict, opener } : verdict })), [], [kept]); // prettier-ignore
     return ok(null);
   });
 }

@@ -2,7 +2,8 @@ import type { PersonId, RuleId, WatchId } from '#core/id';
 import { describeCondition, namesOf } from '#core/judge/describe';
 import { remindedAt, storedRule } from '#core/judge/rule';
 import type { Instant } from '#core/when/interval';
-import { moment, withClient, writeAndCommit, type Statement } from '../db/pool';
+import { isOutage } from '../db/outage';
+import { moment, withClient, writeAndCommit, type Db, type Statement } from '../db/pool';
 import type { Keeping } from './keeping';
 import { orderDeliveries } from './order/order';
 
@@ -44,27 +45,39 @@ export async function remindNextEnd(pipeline: Keeping, now: Instant): Promise<Ru
       await db.query('ROLLBACK');
       return null;
     }
-    const definition = storedRule.read(rule.definition);
-    const next = remindedAt(definition, now);
-    const reminded: Statement = { text: REMINDED, values: [rule.id, next === null ? null : moment(next)] };
-    const sentence =
-      definition.name ??
-      describeCondition(
-        definition.when,
-        namesOf((key) => rule.labels?.[key] ?? key, rule.locale),
-      );
-    const notice = {
-      watchId: rule.watch,
-      kind: 'ends' as const,
-      cause: null,
-      sentence,
-      since: rule.endsAt,
-      rule: { id: rule.id, owner: rule.owner },
-    };
-    // What is over by now is not announced any more.
-    const told = rule.live && rule.endsAt > now ? [notice] : [];
-    const ordered = await orderDeliveries(pipeline, db, { at: now, runId: null }, [], told);
-    await writeAndCommit(db, [reminded, ...ordered]);
+    try {
+      await remind(pipeline, db, rule, now);
+    } catch (error) {
+      if (isOutage(error)) throw error;
+      // What cannot be said holds up nothing that comes after it.
+      pipeline.log.error({ rule: rule.id, err: error }, 'a reminder of a last day could not be sent');
+      await db.query('ROLLBACK');
+      await db.query(REMINDED, [rule.id, null]);
+    }
     return rule.id;
   });
+}
+
+async function remind(pipeline: Keeping, db: Db, rule: Ending, now: Instant): Promise<void> {
+  const definition = storedRule.read(rule.definition);
+  const next = remindedAt(definition, now);
+  const reminded: Statement = { text: REMINDED, values: [rule.id, next === null ? null : moment(next)] };
+  const sentence =
+    definition.name ??
+    describeCondition(
+      definition.when,
+      namesOf((key) => rule.labels?.[key] ?? key, rule.locale),
+    );
+  const notice = {
+    watchId: rule.watch,
+    kind: 'ends' as const,
+    cause: null,
+    sentence,
+    since: rule.endsAt,
+    rule: { id: rule.id, owner: rule.owner },
+  };
+  // What is over by now is not announced any more.
+  const told = rule.live && rule.endsAt > now ? [notice] : [];
+  const ordered = await orderDeliveries(pipeline, db, { at: now, runId: null }, [], told);
+  await writeAndCommit(db, [reminded, ...ordered]);
 }
