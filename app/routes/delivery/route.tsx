@@ -134,6 +134,7 @@ function WhyItWasSent({ tells }: Pick<Route.ComponentProps['loaderData']['delive
         {tells.map(({ alert, watch, rule, live, change, news, reason }) => (
           <li key={alert} className="cell">
             <span className="font-medium">{describeAsked(news, place.locale)}</span>
+            {news.told?.what === 'escalation' ? <span className="block text-second">nobody had taken it on</span> : null}
             {reason === null ? null : <span className="block text-second">{describeReason(reason, place)}</span>}
             <span className="flex gap-3 text-glance">
               {change === null ? null : (

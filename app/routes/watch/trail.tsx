@@ -171,7 +171,7 @@ function TellingStep({ telling }: { telling: Trail['tellings'][number] }) {
 function Step({ name, tone = '', children }: { name: string; tone?: string; children: ReactNode }) {
   return (
     <li className={`cell flex gap-3 ${tone}`}>
-      <span className="w-14 shrink-0 text-glance leading-5 text-third">{name}</span>
+      <span className="w-16 shrink-0 text-glance leading-5 text-third">{name}</span>
       <span className="min-w-0">{children}</span>
     </li>
   );
