@@ -201,6 +201,14 @@ export function situationOf(
   return { intervalMs, savedAt, ...(later ? { later } : {}) };
 }
 
+/** Reminders that fell due one after another while nobody moved the clock become one, the last (26). */
+function withoutMissed(turns: Turn[]): Turn[] {
+  const reminders = turns.flatMap(({ told }) => told.filter(({ what }) => what === 'reminder'));
+  const last = reminders.at(-1);
+  if (reminders.length < 2) return turns;
+  return turns.map((turn) => ({ ...turn, told: turn.told.filter((told) => told.what !== 'reminder' || told === last) }));
+}
+
 /** The verdicts that turns of a rule on a record come to. */
 export function verdictsOf(
   rule: KnownRule,
@@ -210,7 +218,7 @@ export function verdictsOf(
   standing: Standing,
 ): Verdict[] {
   let before = first;
-  return turns.map((turn): Verdict => {
+  return withoutMissed(turns).map((turn): Verdict => {
     const { definition } = rule;
     const verdict = {
       rule, identity, recordName: name, before, turn, reason: reasonOf(definition, before, turn),

@@ -99,6 +99,13 @@ describe('a course of pretended looks', () => {
     expect(said(rule(limit(), { whenAlreadyMet: 'raise' }), pounds('22.00'))).toEqual(['look 0 told']);
   });
 
+  it('ends where the clock would have to move it for ever', () => {
+    const reminds = rule(limit(), { telling: { remindEvery: 60_000 } });
+    const course = [0, 1, 2, 1_000_000].map((at) => ({ at: at * HOUR, values: pounds(at === 0 ? '26.00' : '22.00') }));
+    const done = rehearseCourse(reminds, course, HOUR);
+    expect([done.length < 300, done.filter(({ by }) => by === 'look').length]).toEqual([true, 3]);
+  });
+
   it('of none is none', () => {
     expect(rehearseCourse(rule(limit()), [], HOUR)).toEqual([]);
   });

@@ -7,7 +7,7 @@ import type { RuleMemory } from './memory';
 import { pretendFor } from './pretend';
 import { reasonOf, type Reason } from './reason';
 import { type RuleDefinition } from './rule';
-import { freshSubject, hearSubject, isTelling, wakeSubject, type Turn } from './subject';
+import { freshSubject, hearSubject, isTelling, nextOfSubject, wakeSubject, type Turn } from './subject';
 
 /** A pretended reading, and what the rule makes of it. */
 export interface RehearsedReading {
@@ -60,19 +60,25 @@ export interface RehearsedTurn extends RehearsedReading {
 
 /**
  * Runs a rule over a course of pretended looks, each at its time, the clock between them moved as it would be: a turn for each look, and one for
- * each time that the clock moves it or tells something. The first look is the one at which the rule is saved.
+ * each time that the clock moves it or tells something. The first look is the one at which the rule is saved. A course in which the clock has
+ * to move a rule too often ends there.
  */
 export function rehearseCourse(rule: RuleDefinition, course: readonly { at: Instant; values: Values }[], intervalMs: number): RehearsedTurn[] {
   const situation = { intervalMs, savedAt: course[0]?.at ?? 0 };
   const done: RehearsedTurn[] = [];
   let memory = freshSubject(rule, situation);
   let before: Values = {};
+  let ticks = 0;
   const take = (by: RehearsedTurn['by'], turn: Turn, at: Instant, values: Values, was: Values) =>
     done.push({ by, at, ...turnedOn(rule, turn.findings, values, was), told: turn.told.some(isTelling), reason: reasonOf(rule, memory, turn) });
   for (const { at, values } of course) {
-    for (const turn of wakeSubject(rule, memory, at - 1, situation)) {
-      if (turn.told.some(isTelling) || turn.before !== turn.after) take('clock', turn, turn.at, before, before);
-      memory = turn.memory;
+    for (let due = dueBefore(rule, memory, situation, at); due !== null; due = dueBefore(rule, memory, situation, at)) {
+      ticks += 1;
+      if (ticks > MOST_TICKS) return done;
+      for (const turn of wakeSubject(rule, memory, due, situation)) {
+        if (turn.told.some(isTelling) || turn.before !== turn.after) take('clock', turn, turn.at, before, before);
+        memory = turn.memory;
+      }
     }
     const { turns, memory: after } = hearValues(rule, memory, values, at, situation);
     const last = turns.findLast((turn) => turn.told.some(isTelling)) ?? turns.at(-1);
@@ -80,6 +86,15 @@ export function rehearseCourse(rule: RuleDefinition, course: readonly { at: Inst
     [memory, before] = [after, values];
   }
   return done;
+}
+
+/** So often the clock may move a rule within a course. */
+const MOST_TICKS = 200;
+
+/** When the clock moves a rule next, before a moment; null where it does not. */
+function dueBefore(rule: RuleDefinition, memory: RuleMemory, situation: Situation, at: Instant): Instant | null {
+  const due = nextOfSubject(rule, memory, situation);
+  return due === null || due >= at ? null : due;
 }
 
 /** What is told at the very moment of a reading comes by the clock, right after it. */

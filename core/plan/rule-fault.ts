@@ -2,6 +2,7 @@ import { describeRefusedRule, refuse } from '../judge/refuse';
 import { isRanking, type RecordTest, type RuleDefinition } from '../judge/rule';
 import type { ActiveHours } from '../judge/telling';
 import { checkWords } from '../tell/wording';
+import { MINUTE } from '../when/interval';
 import { isDay } from '../when/wall-clock';
 
 /** What is said of hours that are none. */
@@ -20,6 +21,8 @@ function faultBeside({ only = [], steps = [], ends, wording = {}, telling }: Rul
   if (only.some(isBlankTest)) return 'Say for which records it is: a name, a property or a field to go by, and what it has to say.';
   if (steps.some(({ audiences }) => audiences.length === 0)) return 'Say who is told where nobody has taken it on.';
   if (ends !== undefined && !isDay(ends.date)) return 'Say its last day as 2026-12-31.';
+  if ([telling?.remindEvery, telling?.atMostEvery].some((every) => every !== undefined && every < MINUTE))
+    return 'Tell it again, or nothing more, after a minute at the least.';
   return hoursFault(telling?.hours) ?? wordsFault(wording);
 }
 

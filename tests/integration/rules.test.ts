@@ -492,6 +492,17 @@ describe('a rule', () => {
   });
 });
 
+it('reminds once of what was missed while no worker ran', async () => {
+  price('/r', '21.00');
+  await watchOn('/r', [rule(below('22.00'), { telling: { remindEvery: 2 * HOUR } })]);
+  await world.pass(0);
+  world.now += 25 * HOUR;
+  await moveClock(world.services.pipeline, world.now);
+  expect(await told()).toEqual(['alert', 'reminder']);
+  await world.pass(HOUR);
+  expect(await told()).toEqual(['alert', 'reminder', 'reminder']);
+});
+
 describe('an episode that is opened by hand', () => {
   const opening = async (note = 'The maker called.') => {
     const { rows } = await world.pool.query<{ rule: RuleId; identity: string }>(

@@ -204,6 +204,8 @@ describe('a rule', () => {
     expect(problem({ hold: { count: 'long', unit: 'hour' } })).toBe('Say how long.');
     expect(problem({ hours: { days: [], from: '08:00', to: '18:00' } })).toContain('on which days');
     expect(problem({ hours: { days: [1], from: '25:00', to: '18:00' } })).toContain('times of day');
+    expect(problem({ remindEvery: { count: '0.5', unit: 'minute' } })).toContain('after a minute at the least');
+    expect(problem({ atMostEvery: { count: '0,01', unit: 'minute' } })).toContain('after a minute at the least');
     expect(problem({ clauses: [say('price', 'changes')], hold: { count: '2', unit: 'reading' } })).toContain('cannot hold');
     expect(problem({ clauses: [say('price', 'changes')], join: 'none' })).toContain('under “none”');
     expect(problem({ clauses: [say('price', 'moves by')] })).toContain('how far it has to rise or to fall');

@@ -115,9 +115,12 @@ interface Row {
 }
 
 function rowsOf(looks: PretendedLook[], turns: RehearsedTurn[]): Row[] {
-  if (turns.length === 0) return looks.map((_, look) => ({ key: `look ${look}`, look, turn: undefined }));
   let look = 0;
-  return turns.map((turn, at) => (turn.by === 'clock' ? { key: `clock ${at}`, look: null, turn } : { key: `look ${look}`, look: look++, turn }));
+  const judged = turns.map((turn, at): Row =>
+    turn.by === 'clock' ? { key: `clock ${at}`, look: null, turn } : { key: `look ${look}`, look: look++, turn },
+  );
+  const rest = looks.slice(look).map((_, at): Row => ({ key: `look ${look + at}`, look: look + at, turn: undefined }));
+  return [...judged, ...rest];
 }
 
 function columnsOf(
