@@ -71,14 +71,17 @@ export function rehearseCourse(rule: RuleDefinition, course: readonly { at: Inst
   let ticks = 0;
   const take = (by: RehearsedTurn['by'], turn: Turn, at: Instant, values: Values, was: Values) =>
     done.push({ by, at, ...turnedOn(rule, turn.findings, values, was), told: turn.told.some(isTelling), reason: reasonOf(rule, memory, turn) });
+  const wake = (due: Instant) => {
+    for (const turn of wakeSubject(rule, memory, due, situation)) {
+      if (turn.told.some(isTelling) || turn.before !== turn.after) take('clock', turn, turn.at, before, before);
+      memory = turn.memory;
+    }
+  };
   for (const { at, values } of course) {
     for (let due = dueBefore(rule, memory, situation, at); due !== null; due = dueBefore(rule, memory, situation, at)) {
       ticks += 1;
       if (ticks > MOST_TICKS) return done;
-      for (const turn of wakeSubject(rule, memory, due, situation)) {
-        if (turn.told.some(isTelling) || turn.before !== turn.after) take('clock', turn, turn.at, before, before);
-        memory = turn.memory;
-      }
+      wake(due);
     }
     const { turns, memory: after } = hearValues(rule, memory, values, at, situation);
     const last = turns.findLast((turn) => turn.told.some(isTelling)) ?? turns.at(-1);
