@@ -59,7 +59,10 @@ const plain: RuleDefinition = { when: fallsBelow('22.00'), whenAlreadyMet: 'wait
 const sameButNumbers = ({ watches }: Exchange) => watches.map(({ number: _number, ...watch }) => watch);
 
 it('a document that is written has the shape that its schema says', async () => {
-  await make('One', [plain, RICH]);
+  const one = await make('One', [plain, RICH]);
+  const other = { field: 'price', watch: one, called: 'One', within: 3_600_000 };
+  const below: RuleDefinition['when'] = { kind: 'against', asked: { field: 'price' }, other, is: 'below', by: { by: 'percent', percent: '0' as Decimal }, inclusive: false }; // prettier-ignore
+  await make('Two', [{ ...plain, when: below }], 'steel-smoker');
   const schema = JSON.parse(await readFile(new URL('../../docs/watches.schema.json', import.meta.url), 'utf8')) as object;
   const validate = new Ajv({ allErrors: true }).compile(schema);
   const document = JSON.parse(json(await written())) as { watches: { rules: { when: object }[] }[] };
