@@ -185,7 +185,7 @@ describe('what it raises', () => {
     const { page } = app;
     const { rows } = await app.pool.query<{ id: number }>('SELECT id FROM delivery ORDER BY id DESC LIMIT 1');
     await page.go(`${app.web}/outbox/${rows[0]?.id}`);
-    await page.reads(/price is below £18\.00 it stands at £17\.00; the condition was not met before and is met now/, '[data-why]');
+    await page.reads(/price (is|falls) below £18\.00 it stands at £17\.00; the condition was not met before and is met now/, '[data-why]');
     await page.press('its trail');
     await page.reads(/Read price.* Judged .*it stands at £17\.00/, '[data-trail]');
   });
