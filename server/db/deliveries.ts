@@ -157,7 +157,7 @@ JOIN rule u ON u.id = a.rule_id
 LEFT JOIN LATERAL (
   SELECT x.reason FROM verdict x WHERE x.made_at = a.seen_at AND x.rule_id = a.rule_id AND x.record_id = a.record_id ORDER BY x.id DESC LIMIT 1
 ) v ON true
-WHERE t.delivery_id = $1 AND t.decision = 'told'
+WHERE t.delivery_id = $1
 ORDER BY a.seen_at, a.id LIMIT $2`;
 
 /** One delivery, whole; null when there is none. */

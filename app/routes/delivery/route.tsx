@@ -129,7 +129,7 @@ function WhyItWasSent({ tells }: Pick<Route.ComponentProps['loaderData']['delive
   const { place } = useReader();
   if (tells.length === 0) return null;
   return (
-    <Section title="Why it was sent">
+    <Section title="Why there is this mail">
       <ul data-why>
         {tells.map(({ alert, watch, rule, live, change, news, reason }) => (
           <li key={alert} className="cell">
