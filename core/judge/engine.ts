@@ -282,7 +282,7 @@ class Turning {
     return null;
   }
 
-  /** Opened by hand it is over by hand alone, whatever its condition says. */
+  /** Opened by hand it does not end because its condition is not met. */
   openByHand(at: Instant): Step {
     const { state, heldBack } = this.memory;
     if (state.is === 'raised') return this.#step('deed', at, this.memory, state, heldBack);
@@ -375,7 +375,7 @@ class Turning {
   }
 
   #unlike(state: State): State {
-    if (state.is === 'undecided' || isByHand(state)) return state;
+    if (state.is === 'undecided') return state;
     if (state.is === 'raised') this.#effects.push({ do: 'close', because: 'unlike' });
     this.#effects.push({ do: 'say', what: 'cannot be judged' });
     return { is: 'undecided' };

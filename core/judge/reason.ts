@@ -139,7 +139,7 @@ const SENTENCES: Record<How, string | ((has: number, of: number) => string)> = {
   undecided: 'it cannot be said whether the condition is met',
   'record gone': 'the record is gone; the episode is closed',
   'closed by hand': 'the episode was closed by hand; the condition has to be left before it is raised again',
-  'opened by hand': 'the episode was opened by hand; it is over when it is closed by hand',
+  'opened by hand': 'the episode was opened by hand; it stays open though the condition is not met, until somebody closes it',
   'told by the clock': 'its time to be told came',
   'a deed': 'somebody saw to it',
 };

@@ -6,7 +6,7 @@ import type { Condition } from './clause';
 import type { RuleMemory } from './memory';
 import { pressed } from './pressed';
 import type { RuleDefinition } from './rule';
-import { closeSubject, freshSubject, hearSubject, nextOfSubject, tellSubject, wakeSubject, type Turn } from './subject';
+import { closeSubject, freshSubject, hearSubject, nextOfSubject, openSubject, tellSubject, wakeSubject, type Turn } from './subject';
 
 const SITUATION = { intervalMs: HOUR, savedAt: 0 };
 const BELOW: Condition = { kind: 'level', of: { asked: { field: 'v' } }, limits: { is: 'below', limit: money('20.00', 'GBP'), inclusive: false } };
@@ -95,5 +95,30 @@ describe('a long text', () => {
     expect(pressed(pressed(long('a')))).toEqual(pressed(long('a')));
     expect(pressed(long('a'))).not.toEqual(pressed(long('b')));
     expect(pressed({ kind: 'text', text: 'short' })).toEqual({ kind: 'text', text: 'short' });
+  });
+});
+
+describe('an episode that is opened by hand', () => {
+  const opened = () => {
+    const { memory } = play(rule(), [money('25.00', 'GBP')]);
+    return openSubject(rule(), memory, HOUR / 2, SITUATION).at(-1)?.memory ?? memory;
+  };
+  const hear = (value: Value) =>
+    hearSubject(rule(), opened(), { of: 'run', at: HOUR, moment: HOUR, own: true, read: new Map([['v', { value, at: HOUR }]]) }, SITUATION);
+
+  it('stays open where its condition is not met', () => {
+    expect(hear(money('25.00', 'GBP')).at(-1)).toMatchObject({ before: 'raised', after: 'raised', effects: [] });
+  });
+
+  it('closes, and says so, where its values are counted in something else', () => {
+    const turn = hear(money('25.00', 'EUR')).at(-1);
+    expect([turn?.after, turn?.effects, turn?.told.map(({ what }) => what)]).toEqual([
+      'undecided',
+      [
+        { do: 'close', because: 'unlike' },
+        { do: 'say', what: 'cannot be judged' },
+      ],
+      ['cannot be judged'],
+    ]);
   });
 });

@@ -63,7 +63,7 @@ function sentencesOf(notice: NoticeItem, place: Place): { lead: string; meaning:
     return {
       lead: `A rule on ${subject} at ${site} ends soon`,
       meaning: `it is judged until ${from}`,
-      more: [`When ${sentence}.`, 'After that nobody hears of it any more. Keep it for longer on its page, if it still matters.'],
+      more: [`${sentence}.`, 'After that nobody hears of it any more. Keep it for longer on its page, if it still matters.'],
     };
   }
   if (kind === 'question') {
