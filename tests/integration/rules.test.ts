@@ -571,18 +571,30 @@ describe('a last day', () => {
   it('is announced a week and a day before to whoever answers for the rule, and to nobody else', async () => {
     price('/e', '24.00');
     await watchOn('/e', [rule(below('22.00'), { ends: { date: inDays(20), zone: 'UTC' }, owner: world.people.ravi, name: 'Dear smokers' })]);
+    const said = 'ends: “Dear smokers”, when price is below £22.00';
     await world.pass(0);
     await clock(10);
     expect(await notices()).toEqual([]);
     await clock(4.5);
     await clock(1);
-    expect(await notices()).toEqual(['ends: Dear smokers']);
+    expect(await notices()).toEqual([said]);
     await clock(4.6);
     await clock(0);
-    expect(await notices()).toEqual(['ends: Dear smokers', 'ends: Dear smokers']);
+    expect(await notices()).toEqual([said, said]);
     await world.sendMail();
     const mails = world.standins.room.list().filter(({ subject }) => subject.startsWith('Ends soon'));
     expect(mails.map(({ to }) => to)).toEqual(Array(2).fill([expect.stringContaining('ravi')]));
+  });
+
+  it('of many rules is one mail to each who answers for some', async () => {
+    price('/g', '24.00');
+    const ends = { date: inDays(20), zone: 'UTC' };
+    await watchOn('/g', [rule(below('22.00'), { ends }), rule(below('20.00'), { ends }), rule(below('18.00'), { ends, owner: world.people.ravi })]);
+    await world.pass(0);
+    await clock(14.5);
+    await world.sendMail();
+    const mails = world.standins.room.list().filter(({ subject }) => subject.startsWith('Ends soon'));
+    expect(mails.map(({ subject }) => / and 1 more$/.test(subject)).sort()).toEqual([false, true]);
   });
 
   it.each<[string, (definition: RuleDefinition) => RuleDefinition]>([
