@@ -143,6 +143,8 @@ export interface DeliveryDetail extends OutboxRow {
   messageId: string;
   /** What it told this reader, and why that was raised; null where no verdict was written then, as where an episode is passed on. */
   tells: { alert: AlertId; watch: WatchId; rule: RuleId; live: boolean; change: ChangeId | null; news: News; reason: Reason | null }[];
+  /** It told more than those. */
+  tellsMore: boolean;
   attemptsMade: { attempt: number; startedAt: Instant; outcome: string | null; response: string | null }[];
 }
 
@@ -169,11 +171,12 @@ export async function findDelivery(db: Db, id: DeliveryId): Promise<DeliveryDeta
     'SELECT attempt, started_at AS "startedAt", outcome, response FROM delivery_attempt WHERE delivery_id = $1 ORDER BY attempt',
     [id],
   );
-  const tells = await db.query<Omit<DeliveryDetail['tells'][number], 'reason'> & { reason: unknown }>(TELLS, [id, MOST_TOLD]);
+  const tells = await db.query<Omit<DeliveryDetail['tells'][number], 'reason'> & { reason: unknown }>(TELLS, [id, MOST_TOLD + 1]);
   return {
     ...row,
     attemptsMade: attempts.rows,
-    tells: tells.rows.map(({ news, reason, ...told }) => ({
+    tellsMore: tells.rows.length > MOST_TOLD,
+    tells: tells.rows.slice(0, MOST_TOLD).map(({ news, reason, ...told }) => ({
       ...told,
       news: storedNews.read(news),
       reason: reason === null ? null : readReason(reason),

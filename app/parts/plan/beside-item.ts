@@ -10,6 +10,9 @@ export interface BesideItem {
 
 export const NO_ITEM: BesideItem = { item: null, says: {}, channels: [] };
 
+/** So many other watches are offered at most. */
+export const MOST_ELSEWHERE = 300;
+
 /** Another watch, with those of its fields that are numbers. */
 export interface OtherWatch {
   id: number;

@@ -5,7 +5,7 @@ import type { Field } from '#core/read/definition';
 import { formatUnit, formatValue } from '#core/value/format';
 import { isMeasure, unitOf } from '#core/value/value';
 import { SelectField, TextField, Tick } from '../../ui/field';
-import { NO_ITEM, type BesideItem, type OtherWatch } from './beside-item';
+import { MOST_ELSEWHERE, NO_ITEM, type BesideItem, type OtherWatch } from './beside-item';
 
 interface FiguresProps {
   clause: ClauseDraft;
@@ -332,6 +332,9 @@ function OfWatch({ clause, elsewhere, onChange }: Pick<FiguresProps, 'clause' | 
         ]}
         onChange={(event) => choose(Number(event.target.value))}
       />
+      {elsewhere.length < MOST_ELSEWHERE ? null : (
+        <p className="text-glance text-third">The first {MOST_ELSEWHERE} watches by name are offered here, of those that read one page each.</p>
+      )}
       {watch === undefined || watch.fields.length < 2 ? null : (
         <SelectField
           label="Which of its values"

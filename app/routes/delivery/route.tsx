@@ -103,7 +103,7 @@ export default function Delivery({ loaderData, actionData }: Route.ComponentProp
             </p>
             <p className="mt-1 text-glance break-all text-third">{delivery.messageId}</p>
           </Section>
-          <WhyItWasSent tells={delivery.tells} />
+          <WhyItWasSent tells={delivery.tells} tellsMore={delivery.tellsMore} />
           <Section title="Attempts">
             {delivery.attemptsMade.length === 0 ? <p className="mt-1 text-second">None yet.</p> : null}
             <ol>
@@ -125,7 +125,7 @@ export default function Delivery({ loaderData, actionData }: Route.ComponentProp
 }
 
 /** What of it was raised, and why, each with the way to its trail and its rule. */
-function WhyItWasSent({ tells }: Pick<Route.ComponentProps['loaderData']['delivery'], 'tells'>) {
+function WhyItWasSent({ tells, tellsMore }: Pick<Route.ComponentProps['loaderData']['delivery'], 'tells' | 'tellsMore'>) {
   const { place } = useReader();
   if (tells.length === 0) return null;
   return (
@@ -151,6 +151,7 @@ function WhyItWasSent({ tells }: Pick<Route.ComponentProps['loaderData']['delive
           </li>
         ))}
       </ul>
+      {tellsMore ? <p className="pt-1 text-glance text-third">and more, which the mail itself says</p> : null}
     </Section>
   );
 }

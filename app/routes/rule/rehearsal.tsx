@@ -29,6 +29,9 @@ interface RehearsalProps {
   readers: { name: string; email: string; confirmed: boolean }[];
 }
 
+/** So many records are offered at most: those that the server sends. */
+const MOST_RECORDS = 50;
+
 /** So many fields of a rule have a column of their own. */
 const MOST_FIELDS = 4;
 
@@ -41,7 +44,7 @@ export function Rehearsal({ rule, records, ...rest }: RehearsalProps) {
     <Section title="A rehearsal" className="mt-6" aside="pretended values: nothing is stored, nothing is sent">
       {records.length < 2 ? null : (
         <SelectField
-          label="Of"
+          label={records.length < MOST_RECORDS ? 'Of' : `Of (the first ${MOST_RECORDS} records)`}
           className="mt-1 w-64"
           value={identity}
           options={records.map(({ identity: value, name }) => ({ value, label: name }))}
@@ -83,7 +86,12 @@ function Course(props: CourseProps) {
           Add a look
         </Button>
         {course.ok ? (
-          <span className="text-glance text-third">What is left empty stays as it was; “absent” says that there is no value.</span>
+          <span className="text-glance text-third">
+            What is left empty stays as it was; “absent” says that there is no value.
+            {ownFields(rule).length > MOST_FIELDS
+              ? ` Of the fields that it asks the first ${MOST_FIELDS} are pretended, the others stay as they are.`
+              : ''}
+          </span>
         ) : (
           <span role="alert" className="font-medium text-chestnut">
             {course.error.field === null ? '' : `${labelOf(fields, course.error.field)}: `}

@@ -13,6 +13,7 @@ import { editWatch } from '#server/db/watches';
 import { readForm, textIn } from '../../form.server';
 import { readId, readNumber } from '../../ids.server';
 import { NOBODY_THERE, tellNobody } from '../../parts/plan/audience.server';
+import { MOST_ELSEWHERE } from '../../parts/plan/beside-item';
 import { besideItem } from '../../parts/plan/beside-item.server';
 import { AudienceEditor, audienceNames } from '../../parts/plan/audience';
 import { ConditionEditor, conditionWords, termWords } from '../../parts/plan/condition';
@@ -37,7 +38,6 @@ export const meta: Route.MetaFunction = ({ loaderData }) => [
 ];
 
 const MOST_RECORDS = 200;
-const MOST_ELSEWHERE = 300;
 
 export async function loader({ request, params, context }: Route.LoaderArgs) {
   const person = asks(context, 'see', { kind: 'watch' });
