@@ -2,8 +2,8 @@ import type { PersonId, RuleId, WatchId } from '#core/id';
 import { describeCondition, namesOf } from '#core/judge/describe';
 import { remindedAt, storedRule, type RuleDefinition } from '#core/judge/rule';
 import type { Instant } from '#core/when/interval';
-import { isOutage } from '../db/outage';
-import { moment, withClient, writeAndCommit, type Db, type Statement } from '../db/pool';
+import { moment, writeAndCommit, type Db, type Statement } from '../db/pool';
+import { takeDue } from './claim';
 import type { Keeping } from './keeping';
 import type { Notice } from './order/notice';
 import { orderDeliveries } from './order/order';
@@ -50,29 +50,19 @@ ORDER BY u.id LIMIT ${MOST} FOR UPDATE OF u SKIP LOCKED`;
 const REMINDED = 'UPDATE rule u SET remind_at = n.at FROM unnest($1::int[], $2::timestamptz[]) AS n(id, at) WHERE u.id = n.id';
 
 /** Reminds the next who answers for rules whose end is near, of all of them at once: how many; null where there is nobody. */
-export async function remindNextEnd(pipeline: Keeping, now: Instant): Promise<number | null> {
-  return withClient(pipeline.pool, async (db) => {
-    await db.query('BEGIN');
-    const { rows } = await db.query<Ending>(NEXT, [moment(now)]);
-    if (rows.length === 0) {
-      await db.query('ROLLBACK');
-      return null;
-    }
-    try {
-      await remind(pipeline, db, rows, now);
-    } catch (error) {
-      if (isOutage(error)) throw error;
-      // What cannot be said holds up nothing that comes after it.
+export function remindNextEnd(pipeline: Keeping, now: Instant): Promise<number | null> {
+  return takeDue<Ending, number>(pipeline, {
+    due: { text: NEXT, values: [moment(now)] },
+    work: (db, rules) => remind(pipeline, db, rules, now),
+    layBy: (rows) => {
       const rules = rows.map(({ id }) => id);
-      pipeline.log.error({ rules, err: error }, 'reminders of a last day could not be sent');
-      await db.query('ROLLBACK');
-      await db.query(REMINDED, [rules, rules.map(() => null)]);
-    }
-    return rows.length;
+      const statement = { text: REMINDED, values: [rules, rules.map(() => null)] };
+      return { statement, of: { rules }, said: 'reminders of a last day could not be sent', done: rules.length };
+    },
   });
 }
 
-async function remind(pipeline: Keeping, db: Db, rules: readonly Ending[], now: Instant): Promise<void> {
+async function remind(pipeline: Keeping, db: Db, rules: readonly Ending[], now: Instant): Promise<number> {
   const ending = rules.map((rule) => ({ ...rule, definition: storedRule.read(rule.definition) }));
   const next = ending.map(({ definition }) => remindedAt(definition, now)).map((at) => (at === null ? null : moment(at)));
   const reminded: Statement = { text: REMINDED, values: [ending.map(({ id }) => id), next] };
@@ -80,6 +70,7 @@ async function remind(pipeline: Keeping, db: Db, rules: readonly Ending[], now: 
   const told = ending.filter(({ live, endsAt }) => live && endsAt > now).map(noticeOf);
   const ordered = await orderDeliveries(pipeline, db, { at: now, runId: null }, [], told);
   await writeAndCommit(db, [reminded, ...ordered]);
+  return rules.length;
 }
 
 function noticeOf({ id, watch, owner, locale, endsAt, labels, definition }: Omit<Ending, 'definition'> & { definition: RuleDefinition }): Notice {

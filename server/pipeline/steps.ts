@@ -3,9 +3,9 @@ import { storedMemory } from '#core/judge/memory';
 import { storedRule } from '#core/judge/rule';
 import { storedNews, type News } from '#core/tell/news';
 import { MINUTE, type Instant } from '#core/when/interval';
-import { isOutage } from '../db/outage';
-import { moment, withClient, writeAndCommit, type Db, type Statement } from '../db/pool';
+import { moment, writeAndCommit, type Db, type Statement } from '../db/pool';
 import { ensureAtOnceReport } from '../db/reports';
+import { takeDue } from './claim';
 import type { Keeping } from './keeping';
 import { orderDeliveries } from './order/order';
 
@@ -45,25 +45,14 @@ ORDER BY e.step_at LIMIT 1 FOR UPDATE OF s, e SKIP LOCKED`;
 const MOVED = 'UPDATE episode SET step = $2, step_at = $3 WHERE id = $1';
 
 /** Takes the next step that is due; how many alerts that brought, null where none is. */
-export async function takeNextStep(pipeline: Keeping, now: Instant): Promise<number | null> {
-  return withClient(pipeline.pool, async (db) => {
-    await db.query('BEGIN');
-    const { rows } = await db.query<DueStep>(DUE, [moment(now)]);
-    const [due] = rows;
-    if (due === undefined) {
-      await db.query('ROLLBACK');
-      return null;
-    }
-    try {
-      return await takeStep(pipeline, db, due, now);
-    } catch (error) {
-      if (isOutage(error)) throw error;
-      // What cannot be passed on holds up nothing that comes after it.
-      pipeline.log.error({ episode: due.id, err: error }, 'an episode could not be passed on');
-      await db.query('ROLLBACK');
-      await db.query(MOVED, [due.id, due.step, null]);
-      return 0;
-    }
+export function takeNextStep(pipeline: Keeping, now: Instant): Promise<number | null> {
+  return takeDue<DueStep, number>(pipeline, {
+    due: { text: DUE, values: [moment(now)] },
+    work: (db, [due]) => takeStep(pipeline, db, due, now),
+    layBy: ([{ id, step }]) => {
+      const statement = { text: MOVED, values: [id, step, null] };
+      return { statement, of: { episode: id }, said: 'an episode could not be passed on', done: 0 };
+    },
   });
 }
 

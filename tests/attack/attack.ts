@@ -13,6 +13,7 @@ import type { Running } from '#scripts/system/processes';
 import { RAW_ANSWERS } from '../support/raw-answers';
 import { openRaw } from '../support/raw';
 import { ask, fromOwnPage } from '../support/requests';
+import { startBystander, type Bystander } from './bystander';
 import { addresses, bodies, formulas, forms, HEAVY_PAGES, locators, SLOW_LOCATORS } from './weapons';
 
 // Attacks a whole Shrike as a hostile page, a hostile answer and a hostile request would, beside one good source that is to be looked at
@@ -46,9 +47,13 @@ export const SHORT: Measure = { heavy: 6, bodies: 200, answers: 120, requests: 3
 const LONGEST_STANDSTILL_MS = 1_000;
 const MOST_LOOKS_LATE = 2;
 
-/** Whether an attack did more than it may: ended a process, went uncaught, was answered by a fault of ours, held a loop or a good source up. */
-export function gaveWay({ ended, uncaught, errors, loopMs, goodLooks }: Outcome): boolean {
-  return ended + uncaught + errors > 0 || Math.max(loopMs.web, loopMs.worker) >= LONGEST_STANDSTILL_MS || goodLooks > MOST_LOOKS_LATE;
+/**
+ * Whether an attack did more than it may: ended a process, went uncaught, was answered by a fault of ours, held a loop or a good source up. How
+ * long the machine itself stood still, as a process beside them saw it, is none of their doing.
+ */
+export function gaveWay({ ended, uncaught, errors, loopMs, goodLooks, machineMs }: Outcome): boolean {
+  const held = Math.max(loopMs.web, loopMs.worker) - machineMs;
+  return ended + uncaught + errors > 0 || held >= LONGEST_STANDSTILL_MS || goodLooks - machineMs / GOOD_MS > MOST_LOOKS_LATE;
 }
 
 /** What an attack did. */
@@ -61,6 +66,8 @@ export interface Outcome {
   uncaught: number;
   /** The longest that a loop stood still, in milliseconds. */
   loopMs: { web: number; worker: number };
+  /** The longest that a process beside them stood still, to which nothing was sent. */
+  machineMs: number;
   /** The most memory, in megabytes; the worker's with its browsers. */
   memoryMb: { web: number; worker: number };
   /** Answers of 500 and above. */
@@ -85,6 +92,7 @@ function* drawn<Thing>(things: fc.Arbitrary<Thing>, seed: number): Generator<Thi
 /** Attacks in every way, one after another; `say` hears of each as it is done. */
 export async function attack(target: Target, measure: Measure, seed: number, say: (line: string) => void): Promise<Outcome[]> {
   const stage = await openStage(target, seed);
+  const bystander = startBystander(target.logFolder);
   const outcomes: Outcome[] = [];
   const ways: [string, number, (count: number) => Promise<number>][] = [
     ['heavy pages and slow paths, read', measure.heavy, (count) => heavyPages(target, count)],
@@ -96,26 +104,40 @@ export async function attack(target: Target, measure: Measure, seed: number, say
   ];
   for (const [name, count, work] of ways) {
     if (count === 0) continue;
-    const outcome = await observe(target, stage.good, name, () => work(count));
+    const outcome = await observe(target, stage.good, bystander, name, () => work(count));
     outcomes.push(outcome);
     say(lineOf(outcome));
   }
+  bystander.leave();
   await stage.close();
   return outcomes;
 }
 
 /** One outcome as a line of the table. */
-export function lineOf({ name, tried, ended, uncaught, errors, loopMs, memoryMb, goodLooks }: Outcome): string {
-  const cells = [name.padEnd(38), tried, ended, uncaught, errors, loopMs.worker, loopMs.web, memoryMb.worker, memoryMb.web, goodLooks.toFixed(1)];
+export function lineOf({ name, tried, ended, uncaught, errors, loopMs, machineMs, memoryMb, goodLooks }: Outcome): string {
+  const cells = [
+    name.padEnd(38),
+    tried,
+    ended,
+    uncaught,
+    errors,
+    loopMs.worker,
+    loopMs.web,
+    machineMs,
+    memoryMb.worker,
+    memoryMb.web,
+    goodLooks.toFixed(1),
+  ];
   return cells.map((cell) => String(cell).padStart(8)).join(' ');
 }
 
 /** The head of the table. */
-export const HEAD = ['attack'.padEnd(38), 'tried', 'ended', 'uncaught', '5xx', 'loop wk', 'loop web', 'MB wk', 'MB web', 'good']
+export const HEAD = ['attack'.padEnd(38), 'tried', 'ended', 'uncaught', '5xx', 'loop wk', 'loop web', 'machine', 'MB wk', 'MB web', 'good']
   .map((cell) => cell.padStart(8))
   .join(' ');
 
-async function observe(target: Target, good: number, name: string, work: () => Promise<number>): Promise<Outcome> {
+async function observe(target: Target, good: number, bystander: Bystander, name: string, work: () => Promise<number>): Promise<Outcome> {
+  await bystander.stoodStill();
   const began = Date.now();
   const pids = { web: target.programs.web.child.pid ?? 0, worker: target.programs.worker.child.pid ?? 0 };
   const memoryMb = { web: 0, worker: 0 };
@@ -135,6 +157,7 @@ async function observe(target: Target, good: number, name: string, work: () => P
     ended: [web, worker].filter(({ child }) => child.exitCode !== null || child.signalCode !== null).length,
     uncaught: [...said.web, ...said.worker].filter(({ msg }) => msg?.startsWith('nobody caught') === true).length,
     loopMs: { web: longest(said.web), worker: longest(said.worker) },
+    machineMs: await bystander.stoodStill(),
     memoryMb,
     errors: said.web.filter(({ status }) => (status ?? 0) >= 500 && status !== 503).length,
     goodLooks: await latenessOf(target.pool, good, began),

@@ -13,7 +13,7 @@ import type { Running } from '#scripts/system/processes';
 import { environmentOf, startStandinsProgram, startWebProgram, startWorkerProgram, untilAnswers, type Places } from '#scripts/system/shrike';
 import { freshDatabase, makePeople } from './world';
 
-const WAIT_MS = 20_000;
+const WAIT_MS = 60_000;
 
 /** A whole Shrike in processes of its own, with a browser before it. */
 export interface RunningApp {
