@@ -129,6 +129,9 @@ const isAmongOffers = (clause: Clause): boolean => (clause.kind === 'place' || c
 export const hearsFailures = ({ when }: Pick<Rule, 'when'>): boolean =>
   clausesOf(when).some((clause) => clause.kind === 'silence' && clause.how.of === 'runs');
 
+/** Whether a rule is met by what does not come. */
+export const hearsSilence = ({ when }: Pick<Rule, 'when'>): boolean => clausesOf(when).some(({ kind }) => kind === 'silence');
+
 /** Whether every look counts for a rule, and not only those that bring something new. */
 export function countsLooks({ when, hold, told }: Rule): boolean {
   return hold !== undefined || told === 'reading' || clausesOf(when).some(countsEach);

@@ -1,6 +1,7 @@
 import type { DraftId, PersonId, RuleId, SourceId, WatchId } from '#core/id';
 import { isDeepStrictEqual } from 'node:util';
-import { asksItems, asksOfRule, endOf, hearsFailures, isWide, judgesAlike, ownFields, remindedAt } from '#core/judge/rule';
+import { WHOLE } from '#core/read/records';
+import { asksItems, asksOfRule, endOf, hearsFailures, hearsSilence, isWide, judgesAlike, ownFields, remindedAt } from '#core/judge/rule';
 import { fail, ok, type Result } from '#core/result';
 import { storedRule, type RuleDefinition } from '#core/judge/rule';
 import { storedDefinition, type WatchDefinition } from '#core/read/definition';
@@ -54,6 +55,7 @@ export async function createWatch(db: Db, source: WatchSource, plan: WatchPlan, 
   );
   const watchId = theRow(result).id;
   await insertVersion(db, watchId, 1, plan, ownerId, now);
+  await expectRecord(db, watchId, plan, now);
   for (const rule of plan.rules) await createRule(db, watchId, rule, ownerId, now);
   await reschedule(db, sourceId, now);
   const made: Edited = {
@@ -83,13 +85,28 @@ async function insertVersion(
 }
 
 /**
- * A new rule. On a watch of which nothing was read yet it begins with the first reading; on another one it is begun by itself, with what is
+ * A page that is never read is silent from the saving of a rule on: where one asks for that, its one record is there before it was read. Which
+ * records other sources have is not known before.
+ */
+async function expectRecord(db: Db, watchId: WatchId, { definition, rules }: WatchPlan, now: Instant): Promise<void> {
+  if (definition.records.from !== 'page' || definition.identity.length > 0 || !rules.some((rule) => hearsSilence(rule.definition))) return;
+  await db.query(
+    `INSERT INTO record (id, watch_id, identity, name, first_seen) VALUES (nextval('record_id'), $1, $2, $3, $4) ON CONFLICT (watch_id, identity) DO NOTHING`,
+    [watchId, WHOLE, definition.subject, moment(now)],
+  );
+}
+
+/** Nothing is known of a watch: neither a reading, nor a record that is to come. */
+const NOTHING_KNOWN = 'w.last_good_at IS NULL AND NOT EXISTS (SELECT FROM record c WHERE c.watch_id = w.id)';
+
+/**
+ * A new rule. On a watch of which nothing is known yet it begins with the first reading; on another one it is begun by itself, with what is
  * known by then.
  */
 async function createRule(db: Db, watchId: WatchId, { definition, audiences }: RulePlan, madeBy: PersonId, now: Instant): Promise<void> {
   const result = await db.query<{ id: RuleId }>(
     `INSERT INTO rule (watch_id, version, judged_version, judged_at, begun_at, field, whole, hears_failures, asks_items, off, ends_at, remind_at, stencil_id)
-     SELECT w.id, 1, 1, $2, CASE WHEN w.last_good_at IS NULL AND NOT $7 THEN $2::timestamptz END, $3, $4, $5, $6, $7, $8, $9,
+     SELECT w.id, 1, 1, $2, CASE WHEN ${NOTHING_KNOWN} AND NOT $7 THEN $2::timestamptz END, $3, $4, $5, $6, $7, $8, $9,
        (SELECT id FROM stencil WHERE id = $10) FROM watch w WHERE w.id = $1 RETURNING id`,
     [watchId, moment(now), ...shapeOf(definition), ...standingOf(definition, now), definition.from?.kind === 'stencil' ? definition.from.id : null],
   );
@@ -164,6 +181,7 @@ export async function editWatch(db: Db, watchId: WatchId, plan: WatchPlan, edit:
   await db.query('UPDATE watch SET version = $2, interval_ms = $3, subject = $5, settled = false, read_due_at = $4, asked_at = $4 WHERE id = $1', [
     watchId, version, intervalLength(plan.frequency), moment(now), plan.definition.subject,
   ]); // prettier-ignore
+  await expectRecord(db, watchId, plan, now);
   await replaceRules(db, watchId, plan.rules, editor, now);
   if (edit.source !== undefined) await moveTo(db, watchId, edit.source, now);
   await reschedule(db, locked.sourceId, now);
@@ -257,7 +275,7 @@ async function changeRule(
 async function beginAnew(db: Db, ruleId: RuleId, watchId: WatchId, definition: RuleDefinition, now: Instant): Promise<void> {
   await db.query(
     `UPDATE rule r SET judged_version = r.version, judged_at = $2, baseline_at = NULL, field = $3, whole = $4, hears_failures = $5, asks_items = $6, choice = NULL,
-       begun_at = CASE WHEN w.last_good_at IS NULL AND NOT r.off THEN $2::timestamptz END
+       begun_at = CASE WHEN ${NOTHING_KNOWN} AND NOT r.off THEN $2::timestamptz END
      FROM watch w WHERE w.id = r.watch_id AND r.id = $1`,
     [ruleId, moment(now), ...shapeOf(definition)],
   );

@@ -111,6 +111,23 @@ describe('the clock', () => {
     expect([await told(), await closed()]).toEqual([['alert', 'over'], ['left']]);
   });
 
+  it('raises a silence of a page that was never read, from the saving of its rule on; its first reading ends it', async () => {
+    price('/never', '24.00');
+    broken = true;
+    await watchOn('/never', [
+      rule({ kind: 'silence', ...asked(), how: { of: 'readings', ms: 3 * HOUR } }),
+      rule({ kind: 'silence', ...asked(), how: { of: 'runs', count: 2 } }),
+      rule(below('22.00')),
+    ]);
+    for (const ms of [0, HOUR, HOUR]) await world.pass(ms);
+    expect(await states()).toEqual(['undecided', 'raised', 'undecided']);
+    await world.pass(HOUR);
+    expect(await states()).toEqual(['raised', 'raised', 'undecided']);
+    broken = false;
+    await world.pass(6 * HOUR);
+    expect([await states(), await closed()]).toEqual([['calm', 'calm', 'calm'], ['left', 'left']]);
+  });
+
   it('lets a time to hold be up though nobody looks then, and not where it was left before', async () => {
     price('/b', '24.00');
     await watchOn('/b', [rule(below('22.00'), { hold: { for: 'time', ms: 90 * MINUTE } })]);
