@@ -125,7 +125,10 @@ describe('the clock', () => {
     expect(await states()).toEqual(['raised', 'raised', 'undecided']);
     broken = false;
     await world.pass(6 * HOUR);
-    expect([await states(), await closed()]).toEqual([['calm', 'calm', 'calm'], ['left', 'left']]);
+    expect([await states(), await closed()]).toEqual([
+      ['calm', 'calm', 'calm'],
+      ['left', 'left'],
+    ]);
   });
 
   it('lets a time to hold be up though nobody looks then, and not where it was left before', async () => {
