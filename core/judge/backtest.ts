@@ -2,6 +2,7 @@ import type { Value } from '../value/value';
 import type { Instant } from '../when/interval';
 import { clausesOf } from './clause';
 import type { Situation } from './engine';
+import { gateOf, throughGate } from './gate';
 import { freshFor, type Latest } from './heard';
 import type { RuleMemory } from './memory';
 import type { KnownItem } from './offers';
@@ -64,8 +65,12 @@ export interface Backtest {
 /** How many alerts, and episodes, are listed one by one. */
 const MOST_LISTED = 2_000;
 
+/** Of a rule that is told at most once as a whole so many of what its records would tell are held against one another. */
+const MOST_GATED = 200_000;
+
 /** What a trial comes to while it runs. */
-export function listing({ when }: RuleDefinition, { savedAt }: Situation, to: Instant) {
+export function listing({ when, telling = {} }: RuleDefinition, { savedAt }: Situation, to: Instant) {
+  const most = gateOf(telling) === null ? MOST_LISTED : MOST_GATED;
   const tested: Backtest = {
     from: savedAt, to, readings: 0, alerts: [], alertCount: 0, episodes: [], byClause: clausesOf(when).map(() => 0), undecided: 0,
   }; // prettier-ignore
@@ -75,13 +80,19 @@ export function listing({ when }: RuleDefinition, { savedAt }: Situation, to: In
     alert: (identity: string, at: Instant, told: TestedAlert['told'], clauses: number[]) => {
       tested.alertCount += 1;
       for (const clause of clauses) tested.byClause[clause] = (tested.byClause[clause] ?? 0) + 1;
-      if (tested.alerts.length < MOST_LISTED) tested.alerts.push({ identity, at, told, clauses });
+      if (tested.alerts.length < most) tested.alerts.push({ identity, at, told, clauses });
     },
     episode: (episode: TestedEpisode) => {
       if (tested.episodes.length < MOST_LISTED) tested.episodes.push(episode);
     },
     done: (): Backtest => {
       tested.alerts.sort((one, other) => one.at - other.at);
+      if (gateOf(telling) !== null) {
+        const told = throughGate(telling, tested.alerts, to);
+        tested.alertCount = told.length;
+        tested.byClause = tested.byClause.map((_, clause) => told.filter(({ clauses }) => clauses.includes(clause)).length);
+        tested.alerts = told.slice(0, MOST_LISTED);
+      }
       tested.episodes.sort((one, other) => one.opened - other.opened);
       return tested;
     },

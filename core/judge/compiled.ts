@@ -374,7 +374,7 @@ class Running {
 
   #close(now: Instant): void {
     // An end that nobody was told the beginning of is no news.
-    const tellsEnd = this.compiled.rule.tellsEnd === true && (this.#tells === null || (this.#telling.open && this.#telling.waiting === null));
+    const tellsEnd = this.compiled.rule.tellsEnd === true && (this.#tells === null || (this.#telling.open && this.#telling.untold !== true));
     this.#tell({ is: 'closed' }, now);
     if (this.#open !== null) this.list.episode({ ...this.#open, closed: now });
     if (tellsEnd) this.list.alert(this.table.history.identity, now, 'over', []);

@@ -68,13 +68,13 @@ function asLevel(condition: Condition): Condition {
 
 /** What a rule asks beside its condition, each a few words: `for 2 hours`, `calm again …`, `for 1 record`. */
 export function describeTerms({ hold, only, telling, told, ends, off, steps = [] }: RuleDefinition): string[] {
-  const { once, atMostEvery, remindEvery, hours } = telling ?? {};
+  const { once, atMostEvery, together, remindEvery, hours } = telling ?? {};
   return [
     ...(hold === undefined ? [] : [hold.for === 'time' ? `for ${formatDuration(hold.ms)}` : `at ${hold.count} readings in a row`]),
     ...(only ?? []).map(describeTest),
     ...(told === 'reading' ? ['told at every reading'] : told === 'move' ? ['told at every move'] : []),
     ...(once === true ? ['told once, and then at rest'] : []),
-    ...(atMostEvery === undefined ? [] : [`at most once in ${formatDuration(atMostEvery)}`]),
+    ...(atMostEvery === undefined ? [] : [`at most once in ${formatDuration(atMostEvery)}${together === true ? ', of all records together' : ''}`]),
     ...(remindEvery === undefined ? [] : [`again every ${formatDuration(remindEvery)}`]),
     ...(steps.length === 0 ? [] : [`others are told after ${steps.map(({ after }) => formatDuration(after)).join(', then ')}`]),
     ...(ends === undefined ? [] : [`until ${ends.date}`]),

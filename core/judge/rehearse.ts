@@ -2,6 +2,7 @@ import type { Value } from '../value/value';
 import type { Instant } from '../when/interval';
 import { asksIn, childrenOf, clausesOf, type Clause, type Condition } from './clause';
 import type { Situation } from './engine';
+import { asOfOne } from './gate';
 import type { Finding, Latest } from './heard';
 import type { RuleMemory } from './memory';
 import { pretendFor } from './pretend';
@@ -33,7 +34,8 @@ type Values = Readonly<Record<string, Value>>;
  * leave the condition where they have to, then meet it by the least there is. Ends without telling where the rule cannot tell of such
  * values; the last reason says why.
  */
-export function rehearse(rule: RuleDefinition, present: Values, apart: number): RehearsedReading[] {
+export function rehearse(given: RuleDefinition, present: Values, apart: number): RehearsedReading[] {
+  const rule = asOfOne(given);
   const done: RehearsedReading[] = [];
   const situation = { intervalMs: apart, savedAt: 0 };
   let memory = freshSubject(rule, situation);
@@ -63,7 +65,8 @@ export interface RehearsedTurn extends RehearsedReading {
  * each time that the clock moves it or tells something. The first look is the one at which the rule is saved. A course in which the clock has
  * to move a rule too often ends there.
  */
-export function rehearseCourse(rule: RuleDefinition, course: readonly { at: Instant; values: Values }[], intervalMs: number): RehearsedTurn[] {
+export function rehearseCourse(given: RuleDefinition, course: readonly { at: Instant; values: Values }[], intervalMs: number): RehearsedTurn[] {
+  const rule = asOfOne(given);
   const situation = { intervalMs, savedAt: course[0]?.at ?? 0 };
   const done: RehearsedTurn[] = [];
   let memory = freshSubject(rule, situation);

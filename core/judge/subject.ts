@@ -115,13 +115,14 @@ function saidAtOnce({ tellsEnd }: RuleDefinition, before: TellingMemory, { effec
   return effects.flatMap((effect): Said[] => {
     if (effect.do === 'say') return [{ at, what: effect.what }];
     // An end that nobody was told the beginning of is no news.
-    return effect.do === 'close' && effect.because !== 'by hand' && tellsEnd === true && before.open && before.waiting === null
+    return effect.do === 'close' && effect.because !== 'by hand' && tellsEnd === true && before.open && before.untold !== true
       ? [{ at, what: 'over' }]
       : [];
   });
 }
 
-const toldTurn = (memory: RuleMemory, at: Instant, told: Turn['told']): Turn => ({
+/** A moment at which nothing is judged, and something told. */
+export const toldTurn = (memory: RuleMemory, at: Instant, told: Turn['told']): Turn => ({
   at,
   by: 'telling',
   before: memory.judged.state.is,

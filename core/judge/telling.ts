@@ -17,6 +17,8 @@ export interface Telling {
   once?: boolean;
   /** At most once in so many ms; the rest is told as one. */
   atMostEvery?: number;
+  /** That is for the rule as a whole, and not for each of its records (`gate.ts`). */
+  together?: true;
   /** Told again every so many ms, until it is taken on or closed. */
   remindEvery?: number;
   hours?: ActiveHours;
@@ -42,6 +44,8 @@ export interface TellingMemory {
   /** When a reminder is due, of an episode that is open and not taken on. */
   remindAt: Instant | null;
   open: boolean;
+  /** Nobody was told yet that what is open has begun. */
+  untold?: true;
   takenOn: boolean;
   /** Up to when the clock was judged. */
   clock: Instant;
@@ -50,7 +54,7 @@ export interface TellingMemory {
 /** What is told: one alert, several as one, a reminder; or nothing, and why. */
 export type Told =
   | { at: Instant; what: 'alert' }
-  | { at: Instant; what: 'several'; count: number; since: Instant }
+  | { at: Instant; what: 'several'; count: number; since: Instant; together?: true }
   | { at: Instant; what: 'reminder' }
   | { at: Instant; what: 'kept'; because: 'resting' | 'told lately' | 'outside the hours' | 'put off' | 'no longer met'; count: number };
 
@@ -119,9 +123,9 @@ function freeFrom({ hours }: Telling, { putOffUntil }: TellingMemory, at: Instan
 function take(telling: Telling, memory: TellingMemory, event: TellingEvent, at: Instant): TellingStep {
   switch (event.is) {
     case 'alert':
-      return alert(telling, event.of === 'raised' ? { ...memory, open: true, takenOn: false } : memory, event.of, at);
+      return alert(telling, event.of === 'raised' ? { ...memory, open: true, untold: true, takenOn: false } : memory, event.of, at);
     case 'closed':
-      return { memory: { ...memory, open: false, remindAt: null }, told: [] };
+      return { memory: { ...begunTold(memory), open: false, remindAt: null }, told: [] };
     case 'taken on':
       return { memory: { ...memory, takenOn: true, remindAt: null }, told: [] };
     case 'let go':
@@ -153,15 +157,21 @@ function alert(telling: Telling, memory: TellingMemory, of: 'raised' | 'event' |
   return tell(telling, memory, { at, what: 'alert' });
 }
 
+/** Somebody was told that what is open has begun. */
+function begunTold({ untold: _untold, ...memory }: TellingMemory): TellingMemory {
+  return memory;
+}
+
 /** Tells, and begins the times that go from there. */
 function tell(telling: Telling, memory: TellingMemory, told: Extract<Told, { what: 'alert' | 'several' }>): TellingStep {
-  const { once, atMostEvery, remindEvery } = telling;
+  const { once, remindEvery } = telling;
+  const every = telling.together === true ? undefined : telling.atMostEvery;
   const reminds = remindEvery !== undefined && memory.open && !memory.takenOn;
   return {
     memory: {
-      ...memory,
+      ...begunTold(memory),
       resting: once === true,
-      gateUntil: atMostEvery === undefined ? null : told.at + atMostEvery,
+      gateUntil: every === undefined ? null : told.at + every,
       held: 0,
       heldSince: null,
       remindAt: reminds ? told.at + remindEvery : memory.remindAt,

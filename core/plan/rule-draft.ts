@@ -44,6 +44,8 @@ export interface RuleDraft {
   hold: HoldDraft | null;
   told: 'episode' | 'reading' | 'move' | 'once';
   atMostEvery: SpanDraft | null;
+  /** Of all records together, and not of each. */
+  together?: true;
   remindEvery: SpanDraft | null;
   hours: HoursDraft | null;
   tellsEnd: boolean;
@@ -209,7 +211,7 @@ function holdOf(hold: HoldDraft | null): Result<RuleDefinition['hold'], string> 
     : fail('Say for how many readings it has to hold, as a whole number.');
 }
 
-function tellingOf({ told, atMostEvery, remindEvery, hours }: RuleDraft, { zone }: SaidIn): Result<Telling | undefined, string> {
+function tellingOf({ told, atMostEvery, together, remindEvery, hours }: RuleDraft, { zone }: SaidIn): Result<Telling | undefined, string> {
   const most = atMostEvery === null ? ok(undefined) : spanned(atMostEvery, (ms) => ms);
   const again = remindEvery === null ? ok(undefined) : spanned(remindEvery, (ms) => ms);
   const active = hours === null ? ok(undefined) : hoursOf(hours, zone);
@@ -219,6 +221,7 @@ function tellingOf({ told, atMostEvery, remindEvery, hours }: RuleDraft, { zone 
   const telling: Telling = given({
     once: told === 'once' ? true : undefined,
     atMostEvery: most.value,
+    together: most.value === undefined ? undefined : together,
     remindEvery: again.value,
     hours: active.value,
   });
@@ -268,6 +271,7 @@ export function ruleDraftOf({ id, definition, audiences }: CompleteRule): RuleDr
     hold: hold === undefined ? null : hold.for === 'readings' ? { count: String(hold.count), unit: 'reading' } : spanDraftOf(hold.ms),
     told: telling.once === true ? 'once' : (told ?? 'episode'),
     atMostEvery: span(telling.atMostEvery),
+    ...given({ together: telling.together }),
     remindEvery: span(telling.remindEvery),
     hours: telling.hours === undefined ? null : hoursDraftOf(telling.hours),
     ...besideDraftOf(definition),

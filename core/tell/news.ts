@@ -16,7 +16,7 @@ import type { Instant } from '../when/interval';
 /** What is told of a rule: that it is met, several times as one, that it still is, that it is over, or that it can no longer be judged. */
 type ToldOf =
   | { what: 'alert' }
-  | { what: 'several'; count: number; since: Instant }
+  | { what: 'several'; count: number; since: Instant; together?: true }
   | { what: 'reminder' }
   /** Nobody has taken it on: others are told, too. */
   | { what: 'escalation'; step: number; of: number }
@@ -108,7 +108,10 @@ export function headline(news: News, locale: string, tense: Tense = 'is'): Headl
   const where = `${news.subject} at ${news.site}`;
   switch (told.what) {
     case 'several':
-      return { lead: `${where}: ${told.count} alerts in ${formatDuration(news.seenAt - told.since)}`, meaning: asked };
+      return {
+        lead: `${where}: ${told.count} alerts in ${formatDuration(news.seenAt - told.since)}`,
+        meaning: told.together === true ? `${asked}, of all records together; this is the latest` : asked,
+      };
     case 'opened':
       return { lead: `${where}: ${told.by} opened an episode of ${asked} by hand`, meaning: told.note ?? '' };
     case 'over':

@@ -1,18 +1,19 @@
 import type { RecordId, RuleId } from '#core/id';
-import type { Standing } from '#core/judge/about';
 import { situationOf, verdictsOf } from '#core/judge/judging';
+import type { Gate } from '#core/judge/gate';
 import type { KnownRule } from '#core/judge/known';
+import { storedRule } from '#core/judge/rule';
 import { nextOfSubject, tellSubject, wakeSubject } from '#core/judge/subject';
 import { MINUTE, type Instant } from '#core/when/interval';
-import { moment, theRow, withClient, writeAndCommit, type Db, type Statement } from '../db/pool';
+import { moment, theRow, withClient, type Db, type Statement } from '../db/pool';
 import { beginRule, rulesChosen } from './begin';
-import { orderDeliveries } from './order/order';
-import type { Keeping } from './keeping';
-import { countJudgement, NOTHING_FOUND, storeJudgement } from './store/judgement';
+import { GATED, openNextGate } from './gate-due';
+import { throughLastGate } from './gates';
+import { keep, keepAll, type Keeping } from './keeping';
 import { remindNextEnd } from './ends';
 import { takeNextStep } from './steps';
 import { storeStates, type WatchVerdict } from './store/states';
-import { loadSubjects, type SubjectWatch } from './subjects';
+import { loadSubjects, standingOf, type SubjectWatch } from './subjects';
 
 // What only the clock moves: holds, silences, ends of stretches, reminders, hours that begin; and rules that are to be begun.
 
@@ -45,7 +46,8 @@ SELECT
   EXISTS (SELECT FROM rule_state WHERE due_at <= $1) AS due,
   EXISTS (SELECT FROM rule WHERE ends_at <= $1 AND ended_at IS NULL) AS "toEnd",
   EXISTS (SELECT ${STEPS} AND e.step_at <= $1) AS steps,
-  EXISTS (SELECT FROM rule WHERE remind_at <= $1 AND ended_at IS NULL) AS reminders`;
+  EXISTS (SELECT FROM rule WHERE remind_at <= $1 AND ended_at IS NULL) AS reminders,
+  EXISTS (SELECT ${GATED} AND u.gate_at <= $1) AS gates`;
 
 /** What waits for the clock. */
 interface Waiting {
@@ -54,6 +56,7 @@ interface Waiting {
   toEnd: boolean;
   steps: boolean;
   reminders: boolean;
+  gates: boolean;
 }
 
 const HOLD_ASKING =
@@ -83,6 +86,7 @@ export async function moveClock(pipeline: Keeping, now: Instant, signal?: AbortS
   const begun = await all(waiting.toBegin, () => beginNextRule(pipeline, now));
   // What was begun may be due at once.
   const woken = await all(waiting.due || begun.length > 0, () => wakeRules(pipeline, now));
+  const held = await all(waiting.gates, () => openNextGate(pipeline, now));
   await all(waiting.reminders, () => remindNextEnd(pipeline, now));
   const ended = await all(waiting.toEnd, () => endNextRule(pipeline, now));
   const steps = await all(waiting.steps, () => takeNextStep(pipeline, now));
@@ -91,7 +95,7 @@ export async function moveClock(pipeline: Keeping, now: Instant, signal?: AbortS
     ended: ended.length,
     woken: sum(woken.map((each) => each.woken)),
     steps: steps.length,
-    alerts: sum([...begun, ...woken.map((each) => each.alerts), ...ended, ...steps]),
+    alerts: sum([...begun, ...woken.map((each) => each.alerts), ...ended, ...held, ...steps]),
   };
 }
 
@@ -113,6 +117,7 @@ SELECT least((SELECT min(t.due_at) FROM rule_state t JOIN rule u ON u.id = t.rul
   WHERE t.version = u.judged_version AND u.ended_at IS NULL AND u.begun_at IS NOT NULL AND w.state = 'running'),
   (SELECT min(ends_at) FROM rule WHERE ends_at IS NOT NULL AND ended_at IS NULL),
   (SELECT min(remind_at) FROM rule WHERE remind_at IS NOT NULL AND ended_at IS NULL),
+  (SELECT min(u.gate_at) ${GATED}),
   (SELECT min(e.step_at) ${STEPS})) AS at`;
 
 /** When the clock moves a rule next; null where none waits for it. */
@@ -169,15 +174,6 @@ function wakeRule(rule: KnownRule, watch: SubjectWatch, now: Instant): WatchVerd
   });
 }
 
-/** How a record stands where nothing was read of it now. */
-export function standingOf({ definition, records }: SubjectWatch, identity: string): Standing {
-  return {
-    fields: new Map(definition.fields.map((field) => [field.key, field])),
-    read: new Map(),
-    series: (field) => records.get(identity)?.series.get(field) ?? null,
-  };
-}
-
 /** What was due and did not move is not due before it is judged again: no state is looked at over and over. */
 function undue(rows: DueState[], now: Instant): Statement {
   return {
@@ -196,22 +192,6 @@ function later(rows: DueState[], now: Instant): Statement {
       WHERE t.rule_id = n.rule AND t.record_id = n.record AND t.due_at <= $3`,
     values: [rows.map(({ rule }) => rule), rows.map(({ record }) => record), moment(now), moment(now + MINUTE)],
   };
-}
-
-/** Keeps what was judged, with the deliveries that it orders, and commits. */
-export async function keep(
-  pipeline: Keeping,
-  db: Db,
-  at: Instant,
-  verdicts: WatchVerdict[],
-  first: Statement[],
-  last: Statement[] = [],
-): Promise<number> {
-  const judged = { at, runId: null };
-  const written = storeJudgement(judged, verdicts, await pipeline.ids.take(db, countJudgement(verdicts)), NOTHING_FOUND);
-  const ordered = await orderDeliveries(pipeline, db, judged, written.alerts, []);
-  await writeAndCommit(db, [...first, ...written.statements, ...last, ...ordered]);
-  return written.alerts.length;
 }
 
 /** What judging a rule comes to; null where it fails: it is not judged then, and holds up none that comes after it. */
@@ -246,8 +226,16 @@ async function beginNextRule(pipeline: Keeping, now: Instant): Promise<number | 
 }
 
 const TO_END = `
-SELECT u.id, u.ends_at AS "endsAt" FROM rule u JOIN watch w ON w.id = u.watch_id JOIN source s ON s.id = w.source_id
+SELECT u.id, u.ends_at AS "endsAt", u.gate, v.definition
+FROM rule u JOIN rule_version v ON v.rule_id = u.id AND v.version = u.version JOIN watch w ON w.id = u.watch_id JOIN source s ON s.id = w.source_id
 WHERE u.ends_at <= $1 AND u.ended_at IS NULL ORDER BY u.ends_at LIMIT 1 FOR UPDATE OF s, u SKIP LOCKED`;
+
+interface EndingRule {
+  id: RuleId;
+  endsAt: Instant;
+  gate: Gate | null;
+  definition: unknown;
+}
 
 const ENDED = `
 WITH closed AS (UPDATE episode SET closed_at = $2, closed_because = 'ended' WHERE rule_id = $1 AND closed_at IS NULL)
@@ -260,14 +248,15 @@ UPDATE rule SET ended_at = $2 WHERE id = $1`;
 async function endNextRule(pipeline: Keeping, now: Instant): Promise<number | null> {
   return withClient(pipeline.pool, async (db) => {
     await db.query('BEGIN');
-    const { rows } = await db.query<{ id: RuleId; endsAt: Instant }>(TO_END, [moment(now)]);
+    const { rows } = await db.query<EndingRule>(TO_END, [moment(now)]);
     const [rule] = rows;
     if (rule === undefined) return end(db);
     const verdicts = await unlessItFails(pipeline, rule.id, 'ended', async () => {
       const watches = await loadSubjects(db, { rules: [rule.id], records: null });
       return watches.flatMap((watch) => watch.rules.flatMap((known) => endRule(known, watch, rule.endsAt)));
     });
-    return keep(pipeline, db, rule.endsAt, verdicts ?? [], [], [{ text: ENDED, values: [rule.id, moment(rule.endsAt)] }]);
+    const told = await throughLastGate(db, verdicts ?? [], { ...rule, rule: storedRule.read(rule.definition) }, rule.endsAt);
+    return keepAll(pipeline, db, rule.endsAt, told, [], [{ text: ENDED, values: [rule.id, moment(rule.endsAt)] }]);
   });
 }
 

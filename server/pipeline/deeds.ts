@@ -7,10 +7,9 @@ import type { Instant } from '#core/when/interval';
 import type { Person } from '../db/people';
 import { moment, withClient, type Statement } from '../db/pool';
 import { deedStatement, holdEpisode, holdRecord, openedStatement } from '../db/raised';
-import { keep, standingOf } from './clock';
-import type { Keeping } from './keeping';
+import { keep, type Keeping } from './keeping';
 import type { WatchVerdict } from './store/states';
-import { loadSubjects, type SubjectWatch } from './subjects';
+import { loadSubjects, standingOf, type SubjectWatch } from './subjects';
 
 /** What a person does about an episode. */
 export type Deed =

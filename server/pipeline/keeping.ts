@@ -1,4 +1,39 @@
+import type { Instant } from '#core/when/interval';
+import { writeAndCommit, type Db, type Statement } from '../db/pool';
+import { throughGates } from './gates';
+import { orderDeliveries } from './order/order';
 import type { Pipeline } from './run';
+import { countJudgement, NOTHING_FOUND, storeJudgement } from './store/judgement';
+import type { WatchVerdict } from './store/states';
 
 /** What keeping what was judged works with. */
 export type Keeping = Pick<Pipeline, 'pool' | 'ids' | 'jobs' | 'publicUrl' | 'mailDomain' | 'links' | 'log'>;
+
+/** Keeps what was judged, with the deliveries that it orders, and commits. */
+export async function keep(
+  pipeline: Keeping,
+  db: Db,
+  at: Instant,
+  verdicts: WatchVerdict[],
+  first: Statement[],
+  last: Statement[] = [],
+): Promise<number> {
+  const gated = await throughGates(db, verdicts);
+  return keepAll(pipeline, db, at, gated.verdicts, first, [...gated.statements, ...last]);
+}
+
+/** The same of what no gate holds back. */
+export async function keepAll(
+  pipeline: Keeping,
+  db: Db,
+  at: Instant,
+  verdicts: WatchVerdict[],
+  first: Statement[],
+  last: Statement[],
+): Promise<number> {
+  const judged = { at, runId: null };
+  const written = storeJudgement(judged, verdicts, await pipeline.ids.take(db, countJudgement(verdicts)), NOTHING_FOUND);
+  const ordered = await orderDeliveries(pipeline, db, judged, written.alerts, []);
+  await writeAndCommit(db, [...first, ...written.statements, ...last, ...ordered]);
+  return written.alerts.length;
+}

@@ -30,6 +30,7 @@ import { rulesBegun, rulesChosen } from './begin';
 import type { Latest } from '#core/judge/heard';
 import { loadItems, withReadings, type ItemsOf } from './items';
 import { judgeElsewhere, judgeFailedFetch, latestElsewhere, readFor } from './elsewhere';
+import { throughGates } from './gates';
 import { countJudgement, NOTHING_FOUND, storeJudgement } from './store/judgement';
 import { runNewsOf, storeChanges, type RaisedAlert } from './store/news';
 import { storePicture } from './store/picture';
@@ -121,12 +122,12 @@ function storeFailure(pipeline: Pipeline, facts: RunFacts, problem: FetchProblem
     const context = await beginRun(db, facts, []);
     if (context === null) return loseLease(db);
     const { statements, notices } = storeFailedFetch(facts, context, problem);
-    const verdicts = await judgeFailedFetch(db, context, facts.startedAt);
+    const { verdicts, statements: gates } = await throughGates(db, await judgeFailedFetch(db, context, facts.startedAt));
     const judged = { at: facts.startedAt, runId: facts.runId };
     const written = storeJudgement(judged, verdicts, await pipeline.ids.take(db, countJudgement(verdicts)), NOTHING_FOUND);
     const ordered = await orderDeliveries(pipeline, db, judged, written.alerts, notices);
     const closed = closing(problem.reason === 'not kept' ? problem.message : undefined);
-    await writeAndCommit(db, [...closed, ...statements, ...written.statements, ...ordered]);
+    await writeAndCommit(db, [...closed, ...statements, ...written.statements, ...gates, ...ordered]);
     return { outcome: 'failed', ...NOTHING, alerts: written.alerts.length, notices: notices.length };
   });
 }
@@ -191,7 +192,7 @@ async function writeOutcome(
   beside: WatchVerdict[],
 ): Promise<Written> {
   const fresh = newRows(judged);
-  const verdicts = [...judged.flatMap((each) => verdictsOf(facts, each)), ...beside];
+  const { verdicts, statements: gates } = await throughGates(db, [...judged.flatMap((each) => verdictsOf(facts, each)), ...beside]);
   const given = await ids.take(db, 1 + fresh.records.length + fresh.series.length + mostChanges(judged) + countJudgement(verdicts));
   const take = (count: number) => given.splice(0, count);
   const snapshotId = snapshot.id ?? (sure(take(1)[0]) as SnapshotId);
@@ -210,6 +211,7 @@ async function writeOutcome(
     ...rulesBegun(judged, facts.startedAt),
     ...rulesChosen(judged.flatMap(({ outcome }) => outcome.choices)),
     ...judgement.statements,
+    ...gates,
     ...storeQuestions(facts, asked, snapshotId, context.snapshotId),
   ];
   const questions = await notAskedElsewhere(

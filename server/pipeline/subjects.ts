@@ -1,4 +1,5 @@
 import type { RecordId, RuleId, WatchId } from '#core/id';
+import type { Standing } from '#core/judge/about';
 import type { KnownWatch } from '#core/judge/known';
 import { storedDefinition } from '#core/read/definition';
 import type { Instant } from '#core/when/interval';
@@ -64,4 +65,13 @@ export async function loadSubjects(db: Db, { rules, records }: Subjects): Promis
     missing: [],
     rules: rulesOf(own.filter(({ watchId }) => watchId === watch.id)),
   }));
+}
+
+/** How a record stands where nothing was read of it now. */
+export function standingOf({ definition, records }: SubjectWatch, identity: string): Standing {
+  return {
+    fields: new Map(definition.fields.map((field) => [field.key, field])),
+    read: new Map(),
+    series: (field) => records.get(identity)?.series.get(field) ?? null,
+  };
 }

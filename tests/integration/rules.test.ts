@@ -479,6 +479,58 @@ describe('what is passed on', () => {
   });
 });
 
+describe('a rule that is told at most once in a time as a whole', () => {
+  const together = { telling: { atMostEvery: 3 * HOUR, together: true as const } };
+  const news = async () => (await world.rows<{ news: unknown }>('SELECT news FROM alert ORDER BY id')).map((alert) => headline(storedNews.read(alert.news), 'en-GB').lead); // prettier-ignore
+
+  it('tells of one record, and of all others as one when the time is up', async () => {
+    offers([['a', '30.00'], ['b', '30.00'], ['c', '30.00']]); // prettier-ignore
+    await watchOn('/list', [rule(below('22.00'), { ...together, tellsEnd: true })], LIST);
+    await world.pass(0);
+    offers([['a', '21.00'], ['b', '20.00'], ['c', '30.00']]); // prettier-ignore
+    await world.pass(HOUR);
+    expect([await told(), await states()]).toEqual([['alert'], ['raised', 'raised', 'calm']]);
+    offers([['a', '21.00'], ['b', '20.00'], ['c', '19.00']]); // prettier-ignore
+    await world.pass(HOUR);
+    expect(await told()).toEqual(['alert']);
+    // Over by then, and told as one all the same; that it is over is news of the first alone, which somebody heard of.
+    offers([['a', '31.00'], ['b', '31.00'], ['c', '19.00']]); // prettier-ignore
+    await world.pass(HOUR);
+    expect(await told()).toEqual(['alert', 'over']);
+    await world.pass(HOUR);
+    expect(await told()).toEqual(['alert', 'over', 'several']);
+    expect((await news()).at(-1)).toMatch(/^c at .*: 2 alerts in /);
+    // The time has begun anew with that; what comes after it is told by itself.
+    offers([['a', '21.00'], ['b', '31.00'], ['c', '19.00']]); // prettier-ignore
+    await world.pass(HOUR);
+    expect((await told()).length).toBe(3);
+    await world.pass(3 * HOUR);
+    expect(await told()).toEqual(['alert', 'over', 'several', 'alert']);
+    await world.pass(4 * HOUR);
+    offers([['a', '21.00'], ['b', '20.00'], ['c', '19.00']]); // prettier-ignore
+    await world.pass(HOUR);
+    expect(await told()).toEqual(['alert', 'over', 'several', 'alert', 'alert']);
+  });
+
+  it('tells with its last day what it holds by then', async () => {
+    offers([['a', '30.00'], ['b', '30.00']]); // prettier-ignore
+    const ends = {
+      ends: { date: new Date(world.now).toISOString().slice(0, 10), zone: 'UTC' },
+      telling: { atMostEvery: 5 * DAY, together: true as const },
+    };
+    await watchOn('/list', [rule(below('22.00'), ends)], LIST);
+    await world.pass(0);
+    offers([['a', '21.00'], ['b', '20.00']]); // prettier-ignore
+    await world.pass(HOUR);
+    expect(await told()).toEqual(['alert']);
+    await world.pass(DAY);
+    expect([await told(), await closed()]).toEqual([
+      ['alert', 'alert'],
+      ['ended', 'ended'],
+    ]);
+  });
+});
+
 describe('a rule', () => {
   it('that is switched off is kept, and judges nothing until it is switched on', async () => {
     price('/n', '24.00');

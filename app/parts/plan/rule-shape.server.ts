@@ -211,6 +211,7 @@ export const ruleParts: Joi.SchemaMap = {
   telling: Joi.object({
     once: Joi.boolean(),
     atMostEvery: length,
+    together: Joi.valid(true),
     remindEvery: length,
     hours: Joi.object({
       days: Joi.array().items(Joi.number().integer().min(1).max(7)).min(1).max(7).unique().required(),

@@ -218,6 +218,7 @@ const rule = Joi.object<RuleDraft>({
     .required(),
   told: Joi.valid('episode', 'reading', 'move', 'once').required(),
   atMostEvery: span.allow(null).required(),
+  together: Joi.valid(true),
   remindEvery: span.allow(null).required(),
   hours: Joi.object({
     days: Joi.array().items(Joi.number().integer().min(1).max(7)).max(7).unique().required(),

@@ -58,7 +58,12 @@ export function Terms({ rule, fields, zone, audiences, onChange }: TermsProps) {
         onSwitch={(on) => onChange({ atMostEvery: on ? { count: '2', unit: 'hour' } : null })}
       >
         {rule.atMostEvery === null ? null : (
-          <Span label="At most once in" span={rule.atMostEvery} onChange={(atMostEvery) => onChange({ atMostEvery })} />
+          <>
+            <Span label="At most once in" span={rule.atMostEvery} onChange={(atMostEvery) => onChange({ atMostEvery })} />
+            <Tick checked={rule.together === true} onChange={(on) => onChange({ together: on ? true : undefined })}>
+              for all records together, and not for each
+            </Tick>
+          </>
         )}
       </Optional>
       <Optional

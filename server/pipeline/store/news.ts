@@ -279,7 +279,10 @@ function toldAs({ opener }: Verdict, told: Told): Pick<News, 'told'> {
 }
 
 function toldOf(told: Told): NonNullable<News['told']> {
-  if (told.what === 'several') return { what: 'several', count: told.count, since: told.since };
+  if (told.what === 'several') {
+    const { count, since, together } = told;
+    return { what: 'several', count, since, ...(together === undefined ? {} : { together }) };
+  }
   return told.what === 'kept' ? { what: 'alert' } : { what: told.what };
 }
 

@@ -1,0 +1,119 @@
+import type { RecordId, RuleId } from '#core/id';
+import { gateDue, gateOf, isGated, keptBehind, letOut, type Gate, type Held } from '#core/judge/gate';
+import { verdictsOf } from '#core/judge/judging';
+import type { RuleDefinition } from '#core/judge/rule';
+import { toldTurn } from '#core/judge/subject';
+import type { Instant } from '#core/when/interval';
+import { moment, type Db, type Statement } from '../db/pool';
+import type { WatchVerdict } from './store/states';
+import { loadSubjects, standingOf } from './subjects';
+
+// Rules that are told at most once in a time as a whole: what of a moment passes, what is held, and what is let out when its time is up.
+
+/** What is to be kept and told of a moment, with what moves the gates. */
+export interface Gated {
+  verdicts: WatchVerdict[];
+  statements: Statement[];
+}
+
+interface GateRow {
+  id: RuleId;
+  gate: Gate | null;
+}
+
+const GATES = 'SELECT id, gate FROM rule WHERE id = ANY($1) ORDER BY id FOR UPDATE';
+
+/** Holds back what rules as a whole told of lately; what was due before is told first. Its caller holds the sources of their watches. */
+export async function throughGates(db: Db, verdicts: WatchVerdict[]): Promise<Gated> {
+  const rules = new Map(verdicts.filter(isHeldTogether).map(({ verdict: { rule } }) => [rule.id, rule.definition]));
+  if (rules.size === 0) return { verdicts, statements: [] };
+  const { rows } = await db.query<GateRow>(GATES, [[...rules.keys()]]);
+  const gates = new Map(rows.map(({ id, gate }) => [id, gate]));
+  const first: WatchVerdict[] = [];
+  const passed: WatchVerdict[] = [];
+  for (const each of verdicts) {
+    const { id, definition } = each.verdict.rule;
+    if (!rules.has(id)) {
+      passed.push(each);
+      continue;
+    }
+    const due = await letOutDue(db, id, definition, gates.get(id) ?? null, each.verdict.turn.at - 1);
+    first.push(...due.verdicts);
+    const { verdict, gate } = keptBehind(each.verdict, due.gate);
+    gates.set(id, gate);
+    passed.push({ ...each, verdict });
+  }
+  return {
+    verdicts: [...first, ...passed],
+    statements: [gateStatement([...rules].map(([id, rule]) => ({ id, rule, gate: gates.get(id) ?? null })))],
+  };
+}
+
+const isHeldTogether = ({ verdict: { rule, turn } }: WatchVerdict): boolean =>
+  gateOf(rule.definition.telling) !== null && turn.told.some(({ what }) => isGated(what));
+
+/** What is due behind a gate up to a moment: told as one, of the record that the latest of it was of. */
+export async function letOutDue(
+  db: Db,
+  id: RuleId,
+  rule: RuleDefinition,
+  gate: Gate | null,
+  to: Instant,
+): Promise<{ verdicts: WatchVerdict[]; gate: Gate | null }> {
+  if (gate === null) return { verdicts: [], gate };
+  const at = gateDue(rule.telling ?? {}, gate);
+  if (at > to) return { verdicts: [], gate };
+  return letOutAt(db, id, rule, gate, at);
+}
+
+/** The same where a rule ends: what is held by then is told with that. */
+export async function throughLastGate(db: Db, verdicts: WatchVerdict[], { id, gate, rule }: RuleGate, at: Instant): Promise<WatchVerdict[]> {
+  let known = gate;
+  const passed = verdicts.map((each) => {
+    const { verdict, gate: next } = keptBehind(each.verdict, known);
+    known = next;
+    return { ...each, verdict };
+  });
+  return known === null ? passed : [...(await letOutAt(db, id, rule, known, at)).verdicts, ...passed];
+}
+
+/** A gate as it stands, with its rule. */
+interface RuleGate {
+  id: RuleId;
+  rule: RuleDefinition;
+  gate: Gate | null;
+}
+
+/** Lets out what is held behind a gate, at a moment. */
+async function letOutAt(
+  db: Db,
+  id: RuleId,
+  { telling }: RuleDefinition,
+  gate: Gate,
+  at: Instant,
+): Promise<{ verdicts: WatchVerdict[]; gate: Gate | null }> {
+  const { gate: next, out } = letOut(gateOf(telling) ?? 0, gate, at);
+  return { verdicts: out === null ? [] : await heldVerdict(db, id, out, at), gate: next };
+}
+
+const RECORD = 'SELECT r.id FROM record r JOIN rule u ON u.watch_id = r.watch_id WHERE u.id = $1 AND r.identity = $2';
+
+async function heldVerdict(db: Db, id: RuleId, { count, since, record: identity }: Held, at: Instant): Promise<WatchVerdict[]> {
+  const { rows } = await db.query<{ id: RecordId }>(RECORD, [id, identity]);
+  const [watch] = await loadSubjects(db, { rules: [id], records: rows.map((row) => row.id) });
+  const [rule] = watch?.rules ?? [];
+  const memory = rule?.memories.get(identity);
+  if (watch === undefined || rule === undefined || memory === undefined) return [];
+  const turn = toldTurn(memory, at, [count === 1 ? { at, what: 'alert' } : { at, what: 'several', count, since, together: true }]);
+  const subject = { identity, name: watch.records.get(identity)?.name ?? identity };
+  return verdictsOf(rule, subject, memory, [turn], standingOf(watch, identity)).map((verdict) => ({ watch, verdict }));
+}
+
+const MOVED = `
+UPDATE rule u SET gate = n.gate, gate_at = n.due FROM jsonb_to_recordset($1) AS n(rule int, gate jsonb, due timestamptz) WHERE u.id = n.rule`;
+
+/** Keeps gates as they stand. */
+export function gateStatement(gates: RuleGate[]): Statement {
+  const rows = gates.map(({ id, rule, gate }) => ({ rule: id, gate, due: gate === null ? null : moment(gateDue(rule.telling ?? {}, gate)) }));
+  return { name: 'gates moved', text: MOVED, values: [JSON.stringify(rows)] };
+}
