@@ -19,6 +19,14 @@ export function readNumber(text: unknown): number {
   return whole(text, LARGEST) ?? 0;
 }
 
+/** A moment as the address says it, in ms since 1970; 0 where it says none. */
+export function readInstant(text: unknown): number {
+  return whole(text, LATEST) ?? 0;
+}
+
+/** The end of the year 9999: no clock of ours goes further. */
+const LATEST = 253_402_300_799_999;
+
 function whole(text: unknown, largest: number): number | null {
   if (typeof text !== 'string' || !/^\d{1,16}$/.test(text)) return null;
   const number = Number(text);

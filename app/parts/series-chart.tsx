@@ -27,6 +27,9 @@ interface SeriesChartProps {
   stepwise: boolean;
   place: Place;
   label: string;
+  /** Hears of a moment that is pressed on; and the one that is asked about, which is marked. */
+  onAsk?: (at: Instant) => void;
+  asked?: Instant | null;
 }
 
 /** The margins that the ribbon of runs shares, so that both stand on one time axis. */
@@ -78,7 +81,7 @@ function pointsOf({ readings, from, to, staleSince }: SeriesChartProps): Point[]
 const AXIS = { fontSize: 12, fill: 'var(--third)', fontFamily: 'var(--font-sans)' };
 
 function Plot(props: SeriesChartProps) {
-  const { from, to, stepwise, place, staleSince, readings } = props;
+  const { from, to, stepwise, place, staleSince, readings, onAsk, asked = null } = props;
   const points = pointsOf(props);
   const last = readings.at(-1)?.value;
   const limits = nearest(props.limits, last);
@@ -89,7 +92,12 @@ function Plot(props: SeriesChartProps) {
   const write = (height: number) => writeTick(height, ticks, last, place.locale);
   return (
     <ResponsiveContainer width="100%" height="100%">
-      <ComposedChart data={points} margin={{ top: 10, right: CHART_RIGHT, bottom: 0, left: 0 }} accessibilityLayer={false}>
+      <ComposedChart
+        data={points}
+        margin={{ top: 10, right: CHART_RIGHT, bottom: 0, left: 0 }}
+        accessibilityLayer={false}
+        {...(onAsk === undefined ? {} : { onClick: ({ activeLabel }) => (activeLabel === undefined ? undefined : onAsk(Number(activeLabel))) })}
+      >
         <CartesianGrid vertical={false} stroke="var(--hairline)" />
         <XAxis
           dataKey="at"
@@ -125,6 +133,7 @@ function Plot(props: SeriesChartProps) {
             label={{ value: name, position: 'right', fontSize: 12, fill: 'var(--ink)' }}
           />
         ))}
+        {asked === null || asked < from ? null : <ReferenceLine x={asked} stroke="var(--chestnut)" />}
         <Line
           dataKey="good"
           type={type}

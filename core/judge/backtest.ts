@@ -4,8 +4,9 @@ import { clausesOf } from './clause';
 import type { Situation } from './engine';
 import { gateOf, throughGate } from './gate';
 import { freshFor, type Latest } from './heard';
-import type { RuleMemory } from './memory';
+import type { RuleMemory, StateName } from './memory';
 import type { KnownItem } from './offers';
+import { reasonOf, type Reason } from './reason';
 import { choiceOf, lets, type Filtered } from './records';
 import { countsLooks, ownFields, type RuleDefinition } from './rule';
 import { freshSubject, hearSubject, isTelling, learnSubject, nextOfSubject, wakeSubject, type Turn } from './subject';
@@ -119,6 +120,27 @@ export function backtest(rule: RuleDefinition, histories: readonly History[], si
   return list.done();
 }
 
+/** What a rule made of what was read at a moment, and the state that it was in then. */
+export interface Replayed {
+  at: Instant;
+  reason: Reason;
+  state: StateName;
+}
+
+/**
+ * What a rule made of the last that was read of a record up to a moment, worked out anew from what was read before (13 of the design: for
+ * ordinary readings nothing is stored). Null where nothing was read since the rule was saved, and no baseline was known.
+ */
+export function replayedAt(rule: RuleDefinition, history: History, situation: Situation, at: Instant): Replayed | null {
+  let last: { before: RuleMemory; turn: Turn } | null = null as { before: RuleMemory; turn: Turn } | null;
+  const replaying = new Replaying(rule, situation, listing(rule, situation, at), history.identity, (before, turn) => {
+    if (turn.by === 'run') last = { before, turn };
+  });
+  replaying.run(history, at);
+  if (last === null) return null;
+  return { at: last.turn.at, reason: reasonOf(rule, last.before, last.turn), state: replaying.state };
+}
+
 /** One record's past, replayed. */
 class Replaying {
   #memory: RuleMemory;
@@ -130,8 +152,13 @@ class Replaying {
     private readonly situation: Situation,
     private readonly list: ReturnType<typeof listing>,
     private readonly identity: string,
+    private readonly heard?: (before: RuleMemory, turn: Turn) => void,
   ) {
     this.#memory = freshSubject(rule, situation);
+  }
+
+  get state(): StateName {
+    return this.#memory.judged.state.is;
   }
 
   run(history: History, to: Instant): void {
@@ -172,6 +199,7 @@ class Replaying {
   #take(turns: Turn[]): void {
     for (const turn of turns) {
       if (turn.verdict === 'undecided' && turn.by === 'run') this.list.undecided();
+      this.heard?.(this.#memory, turn);
       this.#follow(turn);
       for (const told of turn.told) if (isTelling(told)) this.#alert(turn, told);
       this.#memory = turn.memory;

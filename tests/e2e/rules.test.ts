@@ -170,6 +170,23 @@ describe('a rule', () => {
   });
 });
 
+describe('a reading', () => {
+  it('says what each rule made of it, and leads to the one before and to a rule', async () => {
+    const { page } = app;
+    await page.go(`${app.web}/watches/1`);
+    await page.press('why at a reading');
+    await page.reads(/price was £.*“.*”: .*Version \d+ of the rule/, '[data-moment]');
+    const before = await page.text('#at-this-reading');
+    await page.press('the one before');
+    await page.reads(/price was £/, '[data-moment]');
+    for (let tries = 0; (await page.text('#at-this-reading')) === before && tries < 100; tries += 1)
+      await new Promise((done) => setTimeout(done, 100));
+    expect(await page.text('#at-this-reading')).not.toBe(before);
+    await page.press('a rule from this reading');
+    await page.reads(/When/);
+  });
+});
+
 describe('what it raises', () => {
   it('stands in the list of what is raised', async () => {
     const { page } = app;

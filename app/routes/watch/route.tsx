@@ -11,7 +11,7 @@ import { listReadings } from '#server/db/readings';
 import { chainFactsOf, findWatch, type WatchNow } from '#server/db/watch-now';
 import { countChanges, findTrail, listChanges } from '#server/db/changes';
 import { findPunctuality, listEpisodes, listRuns } from '#server/db/watch-history';
-import { listOffered, listRecords, type AfterRecord } from '#server/db/records';
+import { listOffered, listRecords, type AfterRecord, type RecordNow } from '#server/db/records';
 import { askForLook, editWatch, setWatchState } from '#server/db/watches';
 import { useLive } from '../../parts/live';
 import type { BulkAnswer } from '../../parts/bulk/answer';
@@ -24,7 +24,7 @@ import { completePlan, draftOf, labelOf, unitsByField, type PlanDraft } from '#c
 import type { PresentValues } from '#core/plan/rule-draft';
 import { readPlan } from '../../parts/plan/shape.server';
 import { readForm, textIn } from '../../form.server';
-import { readId, readLongId, readNumber } from '../../ids.server';
+import { readId, readInstant, readLongId, readNumber } from '../../ids.server';
 import { services } from '../../services.server';
 import { asks } from '../../session.server';
 import { Button } from '../../ui/button';
@@ -42,6 +42,7 @@ import { EditableSentence, LeaveGuard } from './edit';
 import { Changes } from './changes';
 import { Questions } from './questions';
 import { questionsShown, sayInstead, sayNo, sayYes, type Answer } from './questions.server';
+import { momentOf, type Moment } from './moment.server';
 import { Offered, Records } from './records';
 import { SeriesPart } from './series';
 import { TrailOf } from './trail';
@@ -90,12 +91,19 @@ export async function loader({ request, params, context }: Route.LoaderArgs) {
   const chosen = readLongId<ChangeId>(asked.get('change')) || changes[0]?.id;
   const trail = chosen === undefined ? null : await findTrail(pool, watch.id, chosen);
   const questions = await questionsShown(watch);
+  const moment = record === null ? null : await momentAsked(watch, record, asked);
   const pictures = trail === null ? null : await beforeAfter(watch.id, trail.change.id);
   return {
     watch, facts: await factsOf(watch, person.locale), range, from, to: now, readings, changes, changeCount, runs, episodes, audiences, trail,
-    records, record, words, page: { begun: after !== null, more: found.length > MOST_RECORDS, size: MOST_RECORDS }, offered, punctuality, pictures, questions,
+    records, record, words, page: { begun: after !== null, more: found.length > MOST_RECORDS, size: MOST_RECORDS }, offered, punctuality, pictures, questions, moment,
     items: await itemsSeen(watch, records),
   }; // prettier-ignore
+}
+
+/** What was made of the reading that she asks about, by its field and a moment; null where she asks about none. */
+function momentAsked(watch: WatchNow, record: RecordNow, asked: URLSearchParams): Promise<Moment | null> | null {
+  const [field, at] = [asked.get('field') ?? '', readInstant(asked.get('at'))];
+  return at <= 0 || field === '' ? null : momentOf(watch, record, field, at);
 }
 
 /** What the chain says of a watch, and of each rule whether anything that was read so far could have met it. */

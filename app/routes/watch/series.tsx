@@ -1,4 +1,5 @@
-import { Link, useSearchParams } from 'react-router';
+import { Link, useNavigate, useSearchParams } from 'react-router';
+import { labelOf } from '#core/plan/plan';
 import { limitsOn, ownFields } from '#core/judge/rule';
 import type { Field } from '#core/read/definition';
 import { formatUnit, formatValue } from '#core/value/format';
@@ -13,6 +14,8 @@ import { Ribbon } from '../../parts/ribbon';
 import { CHART_LEFT, SeriesChart } from '../../parts/series-chart';
 import { StateChart } from '../../parts/state-chart';
 import { useReader } from '../shell/reader';
+import { MomentOf } from './moment';
+import type { Moment } from './moment.server';
 
 const RANGE_NAMES = [['day', 'Day'], ['week', 'Week'], ['weeks', '4 weeks'], ['quarter', 'Quarter'], ['all', 'All']] as const; // prettier-ignore
 
@@ -26,6 +29,7 @@ interface SeriesProps {
   runs: RunTick[];
   episodes: EpisodeRow[];
   punctuality: Punctuality | null;
+  moment: Moment | null;
 }
 
 interface Charted {
@@ -62,20 +66,14 @@ function openedOn(offered: Charted[], { rules }: WatchNow): Charted | undefined 
 /** The series of a watch with its rules and episodes drawn in, and the ribbon of runs on the same time axis. */
 export function SeriesPart(props: SeriesProps) {
   const { watch, record, readings, from, to, range, runs, punctuality } = props;
-  const { place, locale } = useReader();
+  const { place } = useReader();
   const [asked] = useSearchParams();
   const offered = chartable(watch, record, readings);
   const charted = offered.find(({ field }) => field.key === asked.get('field')) ?? openedOn(offered, watch);
   return (
     <section className="mt-4 border-t border-rule pt-2.5">
       <div className="flex flex-wrap items-baseline justify-between gap-x-4">
-        <h2 className="font-serif text-head font-medium">
-          <span className="capitalize">{charted?.field.label ?? 'Runs'}</span>
-          {watch.recordCount > 1 && record !== null && charted !== undefined ? <span className="font-normal"> of {record.name}</span> : null}
-          {charted?.like == null ? null : (
-            <span className="ml-1.5 font-sans text-glance font-normal text-third">{formatUnit(charted.like, locale)}</span>
-          )}
-        </h2>
+        <Title {...props} charted={charted} />
         {offered.length < 2 ? null : (
           <Choices
             label="What is drawn"
@@ -85,11 +83,7 @@ export function SeriesPart(props: SeriesProps) {
           />
         )}
         <Choices label="Stretch of time" param="range" chosen={range} options={RANGE_NAMES} />
-        {charted === undefined ? null : (
-          <Link className="link text-glance text-third" to={ruleFrom(watch, charted, record)}>
-            a rule from here
-          </Link>
-        )}
+        {charted === undefined ? null : <From {...props} charted={charted} />}
       </div>
       {charted === undefined ? (
         <p className="py-4 text-second">
@@ -105,6 +99,7 @@ export function SeriesPart(props: SeriesProps) {
       ) : (
         <Chart {...props} charted={charted} like={charted.like} />
       )}
+      {charted === undefined ? null : <AtReading {...props} charted={charted} />}
       <div className="mt-2">
         <Ribbon runs={runs} from={from} to={to} place={place} />
         <p className="pt-1 text-glance text-third" style={{ paddingLeft: CHART_LEFT }} data-lateness>
@@ -113,6 +108,45 @@ export function SeriesPart(props: SeriesProps) {
       </div>
     </section>
   );
+}
+
+/** What is drawn, of which record, in which unit. */
+function Title({ watch, record, charted }: SeriesProps & { charted: Charted | undefined }) {
+  const { locale } = useReader();
+  return (
+    <h2 className="font-serif text-head font-medium">
+      <span className="capitalize">{charted?.field.label ?? 'Runs'}</span>
+      {watch.recordCount > 1 && record !== null && charted !== undefined ? <span className="font-normal"> of {record.name}</span> : null}
+      {charted?.like == null ? null : <span className="ml-1.5 font-sans text-glance font-normal text-third">{formatUnit(charted.like, locale)}</span>}
+    </h2>
+  );
+}
+
+/** What leads on from what is drawn. */
+function From({ watch, record, to, charted }: SeriesProps & { charted: Charted }) {
+  const [asked] = useSearchParams();
+  return (
+    <span className="flex gap-4 text-glance text-third">
+      <Link className="link" to={ruleFrom(watch, charted, record)}>
+        a rule from here
+      </Link>
+      <Link className="link" preventScrollReset to={`?${momentAsked(asked, charted, to).toString()}`} title="Or press on the chart">
+        why at a reading
+      </Link>
+    </span>
+  );
+}
+
+/** What was made of the reading that is asked about; nothing where none is. */
+function AtReading({ watch, record, moment, charted }: SeriesProps & { charted: Charted }) {
+  if (moment === null) return null;
+  const names = (key: string) => labelOf(watch.definition.fields, key);
+  return <MomentOf watch={watch} moment={moment} labelOf={names} ruleFrom={ruleFrom(watch, charted, record)} />;
+}
+
+/** The address that asks what was made of the reading of a moment. */
+function momentAsked(asked: URLSearchParams, { field }: Charted, at: Instant): URLSearchParams {
+  return new URLSearchParams({ ...Object.fromEntries(asked), field: field.key, at: String(Math.round(at)) });
 }
 
 /** Where a rule on what is drawn opens, filled in. */
@@ -163,10 +197,13 @@ function Choices({
   );
 }
 
-function Chart({ watch, readings, from, to, episodes, charted: { field, series }, like }: SeriesProps & { charted: Charted; like: Measure }) {
+function Chart({ watch, readings, from, to, episodes, moment, charted: { field, series }, like }: SeriesProps & { charted: Charted; like: Measure }) {
   const { place, locale } = useReader();
   const limits = watch.rules.flatMap(({ definition }) => limitsOn(definition, field.key)).filter((limit) => alike(limit, like));
   const own = readings.filter((reading) => reading.seriesId === series.id);
+  const [asked] = useSearchParams();
+  const go = useNavigate();
+  const ask = (at: Instant) => void go(`?${momentAsked(asked, { field, series, like }, at).toString()}`, { preventScrollReset: true });
   return (
     <>
       <SeriesChart
@@ -183,6 +220,8 @@ function Chart({ watch, readings, from, to, episodes, charted: { field, series }
         staleSince={staleSince(watch, series)}
         stepwise={field.mode === 'stepwise'}
         place={place}
+        onAsk={ask}
+        asked={moment === null || moment.field !== field.key ? null : moment.reading.at}
       />
       {!own.some((reading) => reading.thinned) ? null : (
         <p className="pt-1 text-glance text-third" style={{ paddingLeft: CHART_LEFT }} data-thinned>

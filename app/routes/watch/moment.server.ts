@@ -1,0 +1,74 @@
+import { setImmediate as breathe } from 'node:timers/promises';
+import type { RuleId } from '#core/id';
+import { replayedAt, type History } from '#core/judge/backtest';
+import type { Reason } from '#core/judge/reason';
+import { isWide, ownFields, type RuleDefinition } from '#core/judge/rule';
+import { intervalLength, type Instant } from '#core/when/interval';
+import { readingAt, readUpTo, rulesAt, verdictsUpTo, type ReadingAt, type RuleThen, type WrittenDown } from '#server/db/moments';
+import type { RecordNow } from '#server/db/records';
+import type { WatchNow } from '#server/db/watch-now';
+import { services } from '../../services.server';
+
+// What was made of one reading: why she heard of it, or why she did not.
+
+/** What a rule made of a reading, and how that is known. */
+export interface RuleOnReading {
+  id: RuleId;
+  version: number;
+  definition: RuleDefinition;
+  /** Written down when it happened; worked out anew from what was read until then; or, of a rule that asks more, what was written down last. */
+  known: 'written down' | 'worked out' | 'last written down' | 'not known';
+  /** When it was so. */
+  at: Instant | null;
+  state: string | null;
+  reason: Reason | null;
+}
+
+/** A reading with what each rule made of it. */
+export interface Moment {
+  field: string;
+  reading: ReadingAt;
+  rules: RuleOnReading[];
+  /** Rules that do not ask what was read. */
+  others: number;
+  /** Those beyond as many as are looked at. */
+  more: number;
+  /** Everything that was read before was looked at. */
+  whole: boolean;
+}
+
+const MOST_RULES = 12;
+
+/** What was made of the reading of a field of a record that was in force at a moment; null where nothing was read by then. */
+export async function momentOf(watch: WatchNow, record: RecordNow, field: string, at: Instant): Promise<Moment | null> {
+  const { pool } = services();
+  const series = record.series.find((each) => each.field === field);
+  const reading = series === undefined ? null : await readingAt(pool, series.id, at);
+  if (reading === null) return null;
+  const all = await rulesAt(pool, watch.id, reading.came);
+  const asking = all.filter(({ definition }) => ownFields(definition).includes(field));
+  const rules = asking.slice(0, MOST_RULES);
+  const written = await verdictsUpTo(pool, record.id, rules.map(({ id }) => id), reading.came); // prettier-ignore
+  const past = await readUpTo(pool, record.id, [...new Set(rules.flatMap(({ definition }) => ownFields(definition)))], reading.at);
+  const stepwise = new Map(watch.definition.fields.map(({ key, mode }) => [key, mode === 'stepwise']));
+  const fields = Object.fromEntries([...past.readings].map(([key, readings]) => [key, { stepwise: stepwise.get(key) ?? true, readings }]));
+  const history: History = { identity: record.identity, name: record.name ?? record.identity, fields };
+  const judged: RuleOnReading[] = [];
+  for (const rule of rules) {
+    judged.push(ruleOn(rule, reading, written.find((each) => each.rule === rule.id) ?? null, history, intervalLength(watch.frequency)));
+    await breathe();
+  }
+  return { field, reading, rules: judged, others: all.length - asking.length, more: asking.length - rules.length, whole: past.whole };
+}
+
+function ruleOn(rule: RuleThen, reading: ReadingAt, written: WrittenDown | null, history: History, intervalMs: number): RuleOnReading {
+  const { id, version, definition, savedAt } = rule;
+  const said = { id, version, definition };
+  if (written !== null && written.at >= reading.came)
+    return { ...said, known: 'written down', at: written.at, state: written.after, reason: written.reason };
+  const replayed = isWide(definition) || definition.off === true ? null : replayedAt(definition, history, { intervalMs, savedAt }, reading.at);
+  if (replayed !== null) return { ...said, known: 'worked out', at: replayed.at, state: replayed.state, reason: replayed.reason };
+  return written === null
+    ? { ...said, known: 'not known', at: null, state: null, reason: null }
+    : { ...said, known: 'last written down', at: written.at, state: written.after, reason: written.reason };
+}

@@ -1,0 +1,106 @@
+import { Link, useSearchParams } from 'react-router';
+import { describeCondition, namesOf } from '#core/judge/describe';
+import { describeReason } from '#core/judge/reason';
+import { formatValue } from '#core/value/format';
+import { isMeasure } from '#core/value/value';
+import { formatInstant } from '#core/when/format';
+import type { Instant } from '#core/when/interval';
+import type { WatchNow } from '#server/db/watch-now';
+import { useReader } from '../shell/reader';
+import type { Moment, RuleOnReading } from './moment.server';
+
+interface MomentProps {
+  watch: WatchNow;
+  moment: Moment;
+  labelOf: (key: string) => string;
+  /** Where a rule opens that is filled in from this reading. */
+  ruleFrom: string;
+}
+
+/** What each rule made of one reading: why she heard of it, or why she did not. */
+export function MomentOf({ watch, moment, labelOf, ruleFrom }: MomentProps) {
+  const { place, locale } = useReader();
+  const { reading, rules, others, more, whole, field } = moment;
+  return (
+    <section className="mt-3 border-y border-rule py-2.5" data-moment aria-labelledby="at-this-reading">
+      <div className="flex flex-wrap items-baseline gap-x-4">
+        <h3 id="at-this-reading" className="font-serif text-head font-medium">
+          {labelOf(field)} {reading.bad ? 'was read badly as' : 'was'} {formatValue(reading.value, locale)},{' '}
+          {formatInstant(reading.at, 'exact', place)}
+        </h3>
+        <nav aria-label="Readings" className="flex flex-wrap gap-4 text-glance text-third">
+          <Beside at={reading.before}>the one before</Beside>
+          <Beside at={reading.after}>the next</Beside>
+          <Link className="link" to={isMeasure(reading.value) ? `${ruleFrom}&limit=${reading.value.amount}` : ruleFrom}>
+            a rule from this reading
+          </Link>
+          <Beside at={null} close>
+            close
+          </Beside>
+        </nav>
+      </div>
+      {rules.length === 0 ? (
+        <p className="pt-1 text-second">No rule of this watch asked {labelOf(field)} then, so nobody was to hear of it.</p>
+      ) : (
+        <ul className="mt-1">
+          {rules.map((rule) => (
+            <RuleThen key={rule.id} rule={rule} reading={reading} labelOf={labelOf} />
+          ))}
+        </ul>
+      )}
+      <p className="pt-1 text-glance text-third">
+        {[
+          others === 0 ? '' : `${others} ${others === 1 ? 'rule does' : 'rules do'} not ask ${labelOf(field)}.`,
+          more === 0 ? '' : `${more} more that ask it are not shown.`,
+          whole ? '' : 'Worked out from the last 2,000 readings of before alone.',
+          watch.state === 'paused' ? 'The watch is paused now.' : '',
+        ].join(' ')}
+      </p>
+    </section>
+  );
+}
+
+/** The way to another reading; nothing where there is none. */
+function Beside({ at, close = false, children }: { at: Instant | null; close?: boolean; children: string }) {
+  const [asked] = useSearchParams();
+  if (at === null && !close) return null;
+  const { at: _now, ...others } = Object.fromEntries(asked);
+  return (
+    <Link className="link" preventScrollReset to={`?${new URLSearchParams({ ...others, ...(at === null ? {} : { at: String(at) }) }).toString()}`}>
+      {children}
+    </Link>
+  );
+}
+
+const KNOWN: Record<RuleOnReading['known'], (at: string) => string> = {
+  'written down': (at) => `Written down ${at}.`,
+  'worked out': () => 'Worked out anew, from what was read until then.',
+  'last written down': (at) => `It asks more than this record, so it is not worked out anew; written down last ${at}.`,
+  'not known': () => 'It judged nothing of this record by then, or asks more than this record, and nothing was written down.',
+};
+
+function RuleThen({ rule, reading, labelOf }: { rule: RuleOnReading; reading: Moment['reading']; labelOf: (key: string) => string }) {
+  const { place, locale } = useReader();
+  const { definition, known, at, state, reason } = rule;
+  const isOff = definition.off === true;
+  return (
+    <li className="cell" data-rule-then>
+      <span className="text-second">“{definition.name ?? describeCondition(definition.when, namesOf(labelOf, locale))}”:</span>{' '}
+      {reading.bad
+        ? 'a reading of bad quality is not judged'
+        : isOff
+          ? 'it was switched off'
+          : reason === null
+            ? 'not known'
+            : describeReason(reason, place)}
+      {state === null || reading.bad || isOff ? null : (
+        <>
+          ; <strong className="font-semibold">{state}</strong>
+        </>
+      )}
+      <span className="block text-glance text-third">
+        {KNOWN[known](at === null ? '' : formatInstant(at, 'exact', place))} Version {rule.version} of the rule.
+      </span>
+    </li>
+  );
+}
