@@ -1,6 +1,7 @@
 import { describe, expect, it } from 'vitest';
 import { money } from '../value/parse';
 import type { Value } from '../value/value';
+import { DAY } from '../when/interval';
 import type { History } from './backtest';
 import type { Clause } from './clause';
 import { neverMet } from './never';
@@ -20,11 +21,11 @@ const below = (limit: string, inclusive = false): Clause => ({
   limits: { is: 'below', limit: money(limit, 'GBP'), inclusive },
 });
 const PRICES = past(money('24.00', 'GBP'), money('21.00', 'GBP'));
-const codes = (...asked: Parameters<typeof neverMet>) => neverMet(...asked).map(({ code }) => code);
+const codes = (definition: RuleDefinition, histories: History[], now = 0) => neverMet(definition, histories, now).map(({ code }) => code);
 
 describe('a rule that nothing so far could have met', () => {
   it('says how far its limit is from all that was read', () => {
-    expect(neverMet(rule(below('20.00')), PRICES)).toMatchObject([{ code: 'limit never reached', side: 'lowest', amount: 21 }]);
+    expect(neverMet(rule(below('20.00')), PRICES, 0)).toMatchObject([{ code: 'limit never reached', side: 'lowest', amount: 21 }]);
     expect(codes(rule(below('21.00')), PRICES)).toEqual(['limit never reached']);
     expect(codes(rule(below('21.00', true)), PRICES)).toEqual([]);
     expect(codes(rule(below('20.00')), past(money('24.00', 'EUR')))).toEqual(['never counted so']);
@@ -42,6 +43,21 @@ describe('a rule that nothing so far could have met', () => {
   it('says that no record is let through', () => {
     expect(codes(rule(below('30.00'), { only: [{ by: 'name', holds: 'steel' }] }), PRICES)).toEqual(['no records']);
     expect(codes(rule(below('30.00'), { only: [{ by: 'name', holds: 'copper' }] }), PRICES)).toEqual([]);
+  });
+
+  it('says that what used to move rests for far longer than it was used to', () => {
+    const daily = (...days: number[]): History[] => [
+      { identity: 'a', name: 'A', fields: { v: { stepwise: true, readings: days.map((day) => ({ at: day * DAY, until: day * DAY, runs: 1, value: money(String(20 + day), 'GBP') })) } } },
+    ]; // prettier-ignore
+    const met = rule(below('99.00'));
+    expect(codes(met, daily(0, 1, 2, 3), 12 * DAY)).toEqual([]);
+    expect(neverMet(met, daily(0, 1, 2, 3), 14 * DAY)).toMatchObject([{ code: 'moves no more', since: 3 * DAY, usualMs: DAY }]);
+    // Of three moves no pace is known; what waits for silence is served by it; one of two records that goes on is enough.
+    expect(codes(met, daily(0, 1, 2), 99 * DAY)).toEqual([]);
+    const silence: Clause = { kind: 'silence', asked: { field: 'v' }, how: { of: 'moves', ms: DAY } };
+    expect(codes(rule(silence), daily(0, 1, 2, 3), 99 * DAY)).toEqual([]);
+    const other = daily(10, 11, 12, 13).map((each) => ({ ...each, identity: 'b' }));
+    expect(codes(met, [...daily(0, 1, 2, 3), ...other], 14 * DAY)).toEqual([]);
   });
 
   it('says nothing where nothing was read', () => {

@@ -2,9 +2,11 @@ import { decimal } from '../value/decimal';
 import { formatUnit, formatValue } from '../value/format';
 import { foldText } from '../value/parse';
 import { sameValue, type Measure, type Value } from '../value/value';
+import { formatDuration, formatInstant, type Place } from '../when/format';
+import { DAY, type Instant } from '../when/interval';
 import { runsFor, type History } from './backtest';
 import { clausesOf, isOwn, type Clause, type Limits } from './clause';
-import type { RuleDefinition } from './rule';
+import { ownFields, type RuleDefinition } from './rule';
 import { extent } from './tune';
 
 /** Why a rule could not have been met by anything that was read so far. */
@@ -13,7 +15,12 @@ export type Never =
   /** A limit beyond all values so far: the lowest of them, or the highest. */
   | { code: 'limit never reached'; field: string; side: 'lowest' | 'highest'; amount: number; like: Measure }
   | { code: 'never counted so'; field: string; like: Measure }
-  | { code: 'never said'; field: string; words: string };
+  | { code: 'never said'; field: string; words: string }
+  /** Every record that used to move has rested for many times its usual gap between two moves. */
+  | { code: 'moves no more'; field: string; since: Instant; usualMs: number };
+
+/** By so many moves at most is told at which pace something moves. */
+export const MOST_MOVES = 40;
 
 /** What was read so far of the records that a rule runs for. */
 export interface Seen {
@@ -24,15 +31,38 @@ export interface Seen {
   extent: (field: string, like: Measure) => [least: number, most: number] | null;
   says: (field: string, wanted: Value) => boolean;
   hasPhrase: (field: string, folded: string) => boolean;
+  /** Of each record the moments at which a field moved of late, in any order; of one that is measured none. */
+  moves: (field: string) => Instant[][];
 }
 
 /** What of a rule nothing that was read so far could have met, in the order of its clauses; empty where something could, or nothing was read. */
-export const neverMet = (rule: RuleDefinition, histories: readonly History[]): Never[] => neverBy(rule, seenIn(rule, histories));
+export const neverMet = (rule: RuleDefinition, histories: readonly History[], now: Instant): Never[] => neverBy(rule, seenIn(rule, histories), now);
 
 /** The same, by what is known of what was read. */
-export function neverBy(rule: RuleDefinition, seen: Seen): Never[] {
-  return seen.none ? [{ code: 'no records' }] : clausesOf(rule.when).flatMap((clause) => ofClause(clause, seen));
+export function neverBy(rule: RuleDefinition, seen: Seen, now: Instant): Never[] {
+  if (seen.none) return [{ code: 'no records' }];
+  const clauses = clausesOf(rule.when);
+  // Whoever waits for silence is well served by what rests.
+  const rests = clauses.some(({ kind }) => kind === 'silence') ? [] : ownFields(rule).flatMap((field) => ofPace(field, seen, now));
+  return [...clauses.flatMap((clause) => ofClause(clause, seen)), ...rests];
 }
+
+/** So many times its usual gap, and a day at the least, has what no longer moves at its own pace rested. */
+const RESTS_TIMES = 10;
+const LEAST_GAPS = 3;
+
+function ofPace(field: string, seen: Seen, now: Instant): Never[] {
+  const paced = seen.moves(field).flatMap((moves) => {
+    const times = [...moves].sort((one, other) => one - other);
+    const gaps = times.slice(1).map((at, n) => at - (times[n] ?? at));
+    return gaps.length < LEAST_GAPS ? [] : [{ last: times.at(-1) ?? 0, usual: medianOf(gaps) }];
+  });
+  const isResting = ({ last, usual }: (typeof paced)[number]) => now - last > Math.max(DAY, RESTS_TIMES * usual);
+  if (paced.length === 0 || !paced.every(isResting)) return [];
+  return [{ code: 'moves no more', field, since: Math.max(...paced.map(({ last }) => last)), usualMs: medianOf(paced.map(({ usual }) => usual)) }];
+}
+
+const medianOf = (all: number[]): number => [...all].sort((one, other) => one - other)[Math.floor((all.length - 1) / 2)] ?? 0;
 
 function seenIn(rule: RuleDefinition, histories: readonly History[]): Seen {
   const own = runsFor(rule, histories, 0);
@@ -43,6 +73,8 @@ function seenIn(rule: RuleDefinition, histories: readonly History[]): Seen {
     extent: (field, like) => extent(own, field, like),
     says: (field, wanted) => values(field).some((value) => sameValue(value, wanted)),
     hasPhrase: (field, folded) => values(field).some((value) => value.kind === 'text' && foldText(value.text).toLowerCase().includes(folded)),
+    moves: (field) =>
+      own.flatMap(({ fields }) => (fields[field]?.stepwise === true ? [fields[field].readings.slice(-MOST_MOVES).map(({ at }) => at)] : [])),
   };
 }
 
@@ -82,7 +114,7 @@ function ofPhrase(field: string, { phrase, is }: { phrase: string; is: string },
 }
 
 /** Why a rule could not have been met so far, as a sentence. */
-export function describeNever(never: Never, labelOf: (key: string) => string, locale: string): string {
+export function describeNever(never: Never, labelOf: (key: string) => string, { locale, zone }: Place): string {
   switch (never.code) {
     case 'no records':
       return 'No record of this watch is let through: it would run for none.';
@@ -94,5 +126,7 @@ export function describeNever(never: Never, labelOf: (key: string) => string, lo
     }
     case 'never said':
       return `“${never.words}” was never read as ${labelOf(never.field)} so far.`;
+    case 'moves no more':
+      return `${labelOf(never.field)} moved every ${formatDuration(never.usualMs)} or so, and has not since ${formatInstant(never.since, 'date', { locale, zone })}.`;
   }
 }

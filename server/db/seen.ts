@@ -1,6 +1,6 @@
 import pg from 'pg';
 import type { WatchId } from '#core/id';
-import type { Seen } from '#core/judge/never';
+import { MOST_MOVES, type Seen } from '#core/judge/never';
 import { lets } from '#core/judge/records';
 import { isRanking, type RuleDefinition } from '#core/judge/rule';
 import { foldText } from '#core/value/parse';
@@ -19,6 +19,8 @@ interface SeenRow {
   least: number | null;
   most: number | null;
   words: (string | null)[];
+  /** When it moved of late, in ms; of what is measured nothing. */
+  moves: number[] | null;
 }
 
 /** Of so many records of a watch, and so many readings of each series, is it found; of texts their beginnings. */
@@ -28,10 +30,16 @@ const MOST_WORDS = 40;
 const LONGEST_WORDS = 400;
 
 const SEEN = `
-SELECT r.watch_id AS watch, r.identity, coalesce(r.name, r.identity) AS name, r.labels, s.field, x.kind, x.unit, x.least, x.most, x.words
+SELECT r.watch_id AS watch, r.identity, coalesce(r.name, r.identity) AS name, r.labels, s.field, x.kind, x.unit, x.least, x.most, x.words,
+  CASE WHEN d.mode = 'stepwise' THEN (
+    SELECT array_agg(extract(epoch FROM m.first_seen)::float8 * 1000)
+    FROM (SELECT first_seen FROM reading y WHERE y.series_id = s.id ORDER BY y.first_seen DESC LIMIT ${MOST_MOVES}) m) END AS moves
 FROM unnest($1::int[]) AS w(id)
+JOIN watch ON watch.id = w.id
+JOIN watch_version v ON v.watch_id = w.id AND v.version = watch.version
 CROSS JOIN LATERAL (SELECT * FROM record q WHERE q.watch_id = w.id AND q.gone_since IS NULL ORDER BY q.id LIMIT ${MOST_RECORDS}) r
 JOIN series s ON s.record_id = r.id AND s.field = ANY($2)
+LEFT JOIN LATERAL (SELECT f->>'mode' AS mode FROM jsonb_array_elements(v.definition->'fields') f WHERE f->>'key' = s.field LIMIT 1) d ON true
 CROSS JOIN LATERAL (
   SELECT q.kind, q.unit, min(q.amount)::float8 AS least, max(q.amount)::float8 AS most, (array_agg(DISTINCT left(q.words, ${LONGEST_WORDS})))[1:${MOST_WORDS}] AS words
   FROM (SELECT * FROM reading y WHERE y.series_id = s.id ORDER BY y.first_seen DESC LIMIT ${MOST_READINGS}) q GROUP BY q.kind, q.unit
@@ -74,6 +82,7 @@ export function seenFor({ only = [] }: RuleDefinition, rows: readonly SeenRow[])
       return alike.length === 0 ? null : [Math.min(...alike.map(({ least }) => least ?? 0)), Math.max(...alike.map(({ most }) => most ?? 0))];
     },
     says: (field, wanted) => isMeasure(wanted) || isCut(field) || words(field).includes(wordsOf(wanted) ?? ''),
+    moves: (field) => [...new Map(of(field).flatMap(({ identity, moves }) => (moves === null ? [] : [[identity, moves] as const]))).values()],
     hasPhrase: (field, folded) => isCut(field) || words(field).some((each) => foldText(each).toLowerCase().includes(folded)),
   };
 }

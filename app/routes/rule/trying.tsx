@@ -115,13 +115,13 @@ const looksBeside = (rule: RuleDefinition) => isWide({ when: rule.when });
 
 /** Why nothing that was read could have met it. */
 function Never({ rule, past, fields }: { rule: RuleDefinition | null; past: Past; fields: Field[] }) {
-  const { locale } = useReader();
-  const never = useMemo(() => (rule === null ? [] : neverMet(rule, past.histories)), [rule, past]);
+  const { place, now } = useReader();
+  const never = useMemo(() => (rule === null ? [] : neverMet(rule, past.histories, now)), [rule, past, now]);
   if (never.length === 0) return null;
   return (
     <ul className="text-second" data-never>
       {never.map((each) => (
-        <li key={JSON.stringify(each)}>{describeNever(each, (key) => labelOf(fields, key), locale)}</li>
+        <li key={JSON.stringify(each)}>{describeNever(each, (key) => labelOf(fields, key), place)}</li>
       ))}
     </ul>
   );

@@ -56,7 +56,7 @@ export async function loader({ request, context }: Route.LoaderArgs) {
     ({ labels }) =>
       (key) =>
         labels[key] ?? key,
-    person.locale,
+    person,
   );
   return {
     rows: rows.map((row) => ({ ...row, never: never.get(row) ?? null })), count, page, more: found.length > PAGE, audiences,

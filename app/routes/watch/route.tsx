@@ -3,7 +3,7 @@ import { useEffect, useState } from 'react';
 import { data, Form, Link, redirect, useFetcher, useSubmit } from 'react-router';
 import { chainOf } from '#core/tell/chain';
 import { soundText } from '#core/value/sound';
-import { formatRecent } from '#core/when/format';
+import { formatRecent, type Place } from '#core/when/format';
 import { DAY, type Instant } from '#core/when/interval';
 import { listAudiences } from '#server/db/people';
 import { inTransaction } from '#server/db/pool';
@@ -94,7 +94,7 @@ export async function loader({ request, params, context }: Route.LoaderArgs) {
   const moment = record === null ? null : await momentAsked(watch, record, asked);
   const pictures = trail === null ? null : await beforeAfter(watch.id, trail.change.id);
   return {
-    watch, facts: await factsOf(watch, person.locale), range, from, to: now, readings, changes, changeCount, runs, episodes, audiences, trail,
+    watch, facts: await factsOf(watch, person), range, from, to: now, readings, changes, changeCount, runs, episodes, audiences, trail,
     records, record, words, page: { begun: after !== null, more: found.length > MOST_RECORDS, size: MOST_RECORDS }, offered, punctuality, pictures, questions, moment,
     items: await itemsSeen(watch, records),
   }; // prettier-ignore
@@ -107,10 +107,10 @@ function momentAsked(watch: WatchNow, record: RecordNow, asked: URLSearchParams)
 }
 
 /** What the chain says of a watch, and of each rule whether anything that was read so far could have met it. */
-async function factsOf(watch: WatchNow, locale: string) {
-  const facts = chainFactsOf(watch, locale);
+async function factsOf(watch: WatchNow, place: Place) {
+  const facts = chainFactsOf(watch, place.locale);
   const asked = watch.rules.map(({ definition }) => ({ watchId: watch.id, definition }));
-  const never = await neverSaid(asked, () => (key) => labelOf(watch.definition.fields, key), locale);
+  const never = await neverSaid(asked, () => (key) => labelOf(watch.definition.fields, key), place);
   return { ...facts, rules: facts.rules.map((rule, at) => ({ ...rule, never: never.get(asked[at] as (typeof asked)[number]) ?? null })) };
 }
 

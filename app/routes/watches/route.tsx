@@ -1,11 +1,14 @@
 import type { WatchId } from '#core/id';
 import { Link } from 'react-router';
 import { soundText } from '#core/value/sound';
-import { formatDuration } from '#core/when/format';
+import { labelOf } from '#core/plan/plan';
+import { formatDuration, type Place } from '#core/when/format';
 import type { Instant } from '#core/when/interval';
 import { listAudiences, placeOf } from '#server/db/people';
 import { FILTERS, ORDERS, type After, type Filter } from '#server/db/standings';
+import type { WatchNow } from '#server/db/watch-now';
 import { ChainBeads } from '../../parts/chain';
+import { neverKnown } from '../../parts/never.server';
 import { useLiveWatches } from '../../parts/live';
 import { ROW_SPARK, SparkLine } from '../../parts/sparkline';
 import { ListAsked, filters, orders } from '../../parts/bulk/asked';
@@ -22,7 +25,7 @@ import { Table, type Column } from '../../ui/table';
 import { useReader } from '../shell/reader';
 import { SearchAndNew } from '../shell/search';
 import type { Route } from './+types/route';
-import { groupOf, rowOf, type Row } from './rows.server';
+import { groupOf, rowOf, type NeverOf, type Row } from './rows.server';
 
 export const meta: Route.MetaFunction = () => [{ title: 'Watches · Shrike' }];
 
@@ -53,11 +56,23 @@ export async function loader({ request, context }: Route.LoaderArgs) {
     await namesNow(),
     await listAudiences(services().pool),
   ];
+  const never = neverOf(found.watches, place);
   return {
-    rows: found.watches.map((each) => ({ ...rowOf(each, sparks, now, place), group: group === null ? null : groupOf(each, group) })),
+    rows: found.watches.map((each) => ({ ...rowOf(each, sparks, never, now, place), group: group === null ? null : groupOf(each, group) })),
     counts, names, audiences, asked: { q: query, show: filter, sort: order, group: group ?? '', site, owner, tag },
     begun: after !== null || page > 0, next: nextOf(found, page),
   }; // prettier-ignore
+}
+
+/** Of each rule of some watches why it could not have been met so far, as far as that is known by now. */
+function neverOf(watches: WatchNow[], place: Place): NeverOf {
+  const asked = new Map(watches.map((watch) => [watch.id, watch.rules.map(({ definition }) => ({ watchId: watch.id, definition }))]));
+  const fields = new Map(watches.map((watch) => [watch.id, watch.definition.fields]));
+  const never = neverKnown([...asked.values()].flat(), ({ watchId }) => (key) => labelOf(fields.get(watchId) ?? [], key), place); // prettier-ignore
+  return ({ id }, at) => {
+    const rule = asked.get(id)?.[at];
+    return rule === undefined ? null : (never.get(rule) ?? null);
+  };
 }
 
 const GROUPS = ['site', 'source', 'owner', 'tag', 'state'] as const;

@@ -27,9 +27,14 @@ export interface Row {
   group: string | null;
 }
 
+/** Why a rule of a watch, by its place among them, could not have been met so far; null where it could, or it is not known. */
+export type NeverOf = (watch: WatchNow, rule: number) => string | null;
+
 /** The row of a watch. */
-export function rowOf(watch: WatchNow, sparks: Map<number, Spark>, now: Instant, place: Place): Omit<Row, 'group'> {
-  const chain = chainOf(chainFactsOf(watch, place.locale), now, place);
+export function rowOf(watch: WatchNow, sparks: Map<number, Spark>, never: NeverOf, now: Instant, place: Place): Omit<Row, 'group'> {
+  const facts = chainFactsOf(watch, place.locale);
+  const rules = facts.rules.map((rule, at) => ({ ...rule, never: never(watch, at) }));
+  const chain = chainOf({ ...facts, rules }, now, place);
   const series = watch.series.find(({ value }) => isMeasure(value));
   const spark = series === undefined ? undefined : sparks.get(series.id);
   const points = spark?.at.map((at, index) => ({ at, height: spark.height[index] ?? 0 })) ?? [];
@@ -42,7 +47,7 @@ export function rowOf(watch: WatchNow, sparks: Map<number, Spark>, now: Instant,
     spark: sparkShape(points, { ...ROW_SPARK, until: now }),
     beads: chain.map((link) => link.state),
     chain: chainWords(chain),
-    ...standing(watch, chain, now, place),
+    ...standing(watch, chain, rules.length > 0 && rules.every((rule) => rule.never !== null), now, place),
     nextDue: watch.nextDue,
     tags: watch.tags,
   };
@@ -58,7 +63,7 @@ function presentWords(watch: WatchNow, locale: string): string {
 const MOST_WORDS = 80;
 const cutWords = (text: string) => (text.length > MOST_WORDS ? `${text.slice(0, MOST_WORDS)}…` : text);
 
-function standing(watch: WatchNow, chain: ChainLink[], now: Instant, place: Place): Pick<Row, 'standing' | 'tone'> {
+function standing(watch: WatchNow, chain: ChainLink[], cannotFire: boolean, now: Instant, place: Place): Pick<Row, 'standing' | 'tone'> {
   const broken = firstBroken(chain);
   if (watch.state === 'paused') return { standing: 'paused', tone: 'usual' };
   if (broken !== null) return { standing: broken.said, tone: 'broken' };
@@ -69,7 +74,7 @@ function standing(watch: WatchNow, chain: ChainLink[], now: Instant, place: Plac
     const since = formatRecent(Math.max(...raised.map((rule) => rule.since ?? now)), now, place);
     return { standing: rules.length === 1 ? `raised since ${since}` : `${raised.length} of ${rules.length} raised since ${since}`, tone: 'raised' };
   }
-  return { standing: calmWords(rules), tone: 'usual' };
+  return { standing: cannotFire ? 'not met by anything so far' : calmWords(rules), tone: 'usual' };
 }
 
 function calmWords(rules: WatchNow['rules']): string {
