@@ -8,6 +8,7 @@ import { NEXT_LOOK, openWorld, setPrice, startWatch, type TestWorld } from '../s
 // Ten years of a watch, a sensor and their mails, tidied as a worker does: what is kept is bounded, and what is kept is whole.
 
 const YEARS = 10;
+const PATIENCE_MS = 600_000;
 const A_YEAR = 365 * DAY;
 
 let world: TestWorld;
@@ -69,7 +70,7 @@ async function month(at: number): Promise<void> {
 }
 
 describe('ten years', () => {
-  it('stay bounded, in small steps, and what news needs is kept as long as the news', async () => {
+  it('stay bounded, in small steps, and what news needs is kept as long as the news', { timeout: PATIENCE_MS }, async () => {
     const beginning = world.now;
     const retention = retentionOf(world.config);
     const most: Record<string, number> = {};

@@ -54,9 +54,13 @@ export async function onlyRecord({ page }: RunningApp): Promise<void> {
   await page.reads('only record it', '[data-sentence]');
 }
 
-/** Starts the watch. */
+/** Starts the watch; presses again where the page moved under the pointer. */
 export async function start({ page }: RunningApp): Promise<void> {
-  await page.press('Start watching');
+  const isStarted = async () => (await page.text(CHAIN)) !== '';
+  for (let press = 0; press < MOST_PRESSES && !(await isStarted()); press += 1) {
+    await page.press('Start watching');
+    for (let wait = 0; wait < 25 && !(await isStarted()); wait += 1) await sleep(200);
+  }
   await page.find(CHAIN);
 }
 
