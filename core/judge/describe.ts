@@ -1,7 +1,8 @@
 import { formatAmount, formatPercent, formatValue } from '../value/format';
 import { cut } from '../value/sound';
 import type { Value } from '../value/value';
-import { formatDuration } from '../when/format';
+import type { Telling } from './telling';
+import { formatDuration, formatInstant } from '../when/format';
 import {
   childrenOf,
   isOwn,
@@ -68,18 +69,24 @@ function asLevel(condition: Condition): Condition {
 
 /** What a rule asks beside its condition, each a few words: `for 2 hours`, `calm again …`, `for 1 record`. */
 export function describeTerms({ hold, only, telling, told, ends, off, steps = [] }: RuleDefinition): string[] {
-  const { once, atMostEvery, together, remindEvery, hours } = telling ?? {};
   return [
     ...(hold === undefined ? [] : [hold.for === 'time' ? `for ${formatDuration(hold.ms)}` : `at ${hold.count} readings in a row`]),
     ...(only ?? []).map(describeTest),
     ...(told === 'reading' ? ['told at every reading'] : told === 'move' ? ['told at every move'] : []),
-    ...(once === true ? ['told once, and then at rest'] : []),
-    ...(atMostEvery === undefined ? [] : [`at most once in ${formatDuration(atMostEvery)}${together === true ? ', of all records together' : ''}`]),
-    ...(remindEvery === undefined ? [] : [`again every ${formatDuration(remindEvery)}`]),
+    ...describeTelling(telling),
     ...(steps.length === 0 ? [] : [`others are told after ${steps.map(({ after }) => formatDuration(after)).join(', then ')}`]),
     ...(ends === undefined ? [] : [`until ${ends.date}`]),
     ...(off === true ? ['switched off'] : []),
+  ];
+}
+
+function describeTelling({ once, atMostEvery, together, remindEvery, hours, putOff }: Telling = {}): string[] {
+  return [
+    ...(once === true ? ['told once, and then at rest'] : []),
+    ...(atMostEvery === undefined ? [] : [`at most once in ${formatDuration(atMostEvery)}${together === true ? ', of all records together' : ''}`]),
+    ...(remindEvery === undefined ? [] : [`again every ${formatDuration(remindEvery)}`]),
     ...(hours === undefined ? [] : [`${clock(hours.from)} to ${clock(hours.to)}, ${daysOf(hours.days)}`]),
+    ...(putOff === undefined ? [] : [`put off until ${formatInstant(putOff.until, 'exact', { locale: 'en-GB', zone: putOff.zone })}`]),
   ];
 }
 

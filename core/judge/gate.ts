@@ -27,9 +27,11 @@ export function passGate(every: number, gate: Gate | null, at: Instant, record: 
   return { gate: { ...gate, held: gate.held + count, since: gate.since ?? at, latest: record }, passes: false };
 }
 
-/** When what is held is told, or, where nothing is, when its time is up: within the hours in which it is told. */
-export function gateDue({ hours }: Telling, { until, held }: Gate): Instant {
-  return held === 0 || hours === undefined ? until : nextWithin(hours, until);
+/** When what is held is told, or, where nothing is, when its time is up: within the hours in which it is told, and no longer put off. */
+export function gateDue({ hours, putOff }: Telling, { until, held }: Gate): Instant {
+  if (held === 0) return until;
+  const from = Math.max(until, putOff?.until ?? until);
+  return hours === undefined ? from : nextWithin(hours, from);
 }
 
 /** What the clock brings at a moment at which a gate is due: what was held is told as one, and its time begins anew. */

@@ -22,6 +22,8 @@ export interface Telling {
   /** Told again every so many ms, until it is taken on or closed. */
   remindEvery?: number;
   hours?: ActiveHours;
+  /** The rule as a whole is put off until a moment, which was said in a zone. */
+  putOff?: { until: Instant; zone: string };
 }
 
 /** What waits to be told: events stay, a level only for as long as it is met. */
@@ -115,8 +117,8 @@ function tellUpTo(telling: Telling, memory: TellingMemory, to: Instant, how: 'be
 }
 
 /** From when on something may be told: within the hours, and no longer put off. */
-function freeFrom({ hours }: Telling, { putOffUntil }: TellingMemory, at: Instant): Instant {
-  const from = putOffUntil === null ? at : Math.max(at, putOffUntil);
+function freeFrom({ hours, putOff }: Telling, { putOffUntil }: TellingMemory, at: Instant): Instant {
+  const from = Math.max(at, putOffUntil ?? at, putOff?.until ?? at);
   return hours === undefined ? from : nextWithin(hours, from);
 }
 
@@ -148,7 +150,7 @@ function alert(telling: Telling, memory: TellingMemory, of: 'raised' | 'event' |
   if (freeFrom(telling, memory, at) > at) {
     const { events = 0, raised = false, since = at } = memory.waiting ?? {};
     const waiting = { events: events + (of === 'raised' ? 0 : 1), raised: raised || of === 'raised', since };
-    const isOff = memory.putOffUntil !== null && memory.putOffUntil > at;
+    const isOff = Math.max(memory.putOffUntil ?? at, telling.putOff?.until ?? at) > at;
     return { memory: { ...memory, waiting }, told: kept(isOff ? 'put off' : 'outside the hours') };
   }
   if (memory.gateUntil !== null && memory.gateUntil > at) {

@@ -1,5 +1,7 @@
 import type { RuleId, WatchId } from '../id';
 import type { RuleDefinition } from '../judge/rule';
+import type { Telling } from '../judge/telling';
+import { formatInstant } from '../when/format';
 import { describeInterval, type Interval } from '../when/interval';
 import type { Called, SaidWatch } from './differences';
 import { watchDifferences } from './differences';
@@ -24,6 +26,8 @@ export type BulkDeed =
   | { do: 'tell'; audiences: string[] }
   | { do: 'end on'; ends: RuleDefinition['ends'] | null }
   | { do: 'switch'; off: boolean }
+  /** Rules tell nobody until then; null takes them up again. */
+  | { do: 'put off'; putOff: Telling['putOff'] | null }
   | { do: 'end rules' };
 
 /** What becomes of one watch: its parts as they would be, and that in words; nothing said where it stays as it is. */
@@ -89,9 +93,21 @@ function changeBy(watch: BulkWatch, deed: Exclude<BulkDeed, { do: 'copy' }>, mea
       return definitions({ ends: deed.ends ?? undefined });
     case 'switch':
       return definitions({ off: deed.off ? true : undefined });
+    case 'put off':
+      return rules((rule) => ({
+        ...rule,
+        definition: cleaned({ ...rule.definition, telling: putOffIn(rule.definition, deed.putOff ?? undefined) }),
+      }));
     case 'end rules':
       return { rules: watch.rules.filter((rule) => !isMeant(rule, meant)) };
   }
+}
+
+/** How a rule is told that is put off until then, or taken up again; nothing where nothing else is said of that. */
+function putOffIn({ telling = {} }: RuleDefinition, putOff: Telling['putOff']): Telling | undefined {
+  const { putOff: _before, ...rest } = telling;
+  const next = putOff === undefined ? rest : { ...rest, putOff };
+  return Object.keys(next).length === 0 ? undefined : next;
 }
 
 const isMeant = ({ id }: CompleteRule, meant: Meant) => meant === null || (id !== null && meant.has(id));
@@ -132,6 +148,10 @@ export function deedWords(deed: BulkDeed, { audience }: Pick<Called, 'audience'>
       return deed.ends == null ? 'Let them go on' : `Set ${deed.ends.date} as their last day`;
     case 'switch':
       return deed.off ? 'Switch off' : 'Switch on';
+    case 'put off':
+      return deed.putOff == null
+        ? 'Take them up again'
+        : `Put them off until ${formatInstant(deed.putOff.until, 'exact', { locale: 'en-GB', zone: deed.putOff.zone })}`;
     default:
       return { start: 'Start', pause: 'Pause', delete: 'Delete', copy: 'Copy', 'end rules': 'End' }[deed.do];
   }

@@ -47,6 +47,7 @@ export interface RuleDraft {
   /** Of all records together, and not of each. */
   together?: true;
   remindEvery: SpanDraft | null;
+  putOff?: Telling['putOff'];
   hours: HoursDraft | null;
   tellsEnd: boolean;
   steps: StepDraft[];
@@ -211,7 +212,7 @@ function holdOf(hold: HoldDraft | null): Result<RuleDefinition['hold'], string> 
     : fail('Say for how many readings it has to hold, as a whole number.');
 }
 
-function tellingOf({ told, atMostEvery, together, remindEvery, hours }: RuleDraft, { zone }: SaidIn): Result<Telling | undefined, string> {
+function tellingOf({ told, atMostEvery, together, remindEvery, hours, putOff }: RuleDraft, { zone }: SaidIn): Result<Telling | undefined, string> {
   const most = atMostEvery === null ? ok(undefined) : spanned(atMostEvery, (ms) => ms);
   const again = remindEvery === null ? ok(undefined) : spanned(remindEvery, (ms) => ms);
   const active = hours === null ? ok(undefined) : hoursOf(hours, zone);
@@ -224,6 +225,7 @@ function tellingOf({ told, atMostEvery, together, remindEvery, hours }: RuleDraf
     together: most.value === undefined ? undefined : together,
     remindEvery: again.value,
     hours: active.value,
+    putOff,
   });
   return ok(Object.keys(telling).length === 0 ? undefined : telling);
 }
@@ -271,7 +273,7 @@ export function ruleDraftOf({ id, definition, audiences }: CompleteRule): RuleDr
     hold: hold === undefined ? null : hold.for === 'readings' ? { count: String(hold.count), unit: 'reading' } : spanDraftOf(hold.ms),
     told: telling.once === true ? 'once' : (told ?? 'episode'),
     atMostEvery: span(telling.atMostEvery),
-    ...given({ together: telling.together }),
+    ...given({ together: telling.together, putOff: telling.putOff }),
     remindEvery: span(telling.remindEvery),
     hours: telling.hours === undefined ? null : hoursDraftOf(telling.hours),
     ...besideDraftOf(definition),

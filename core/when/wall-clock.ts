@@ -57,3 +57,14 @@ export function firstReaching(at: Instant, from: Instant, by: 'day' | 'week' | '
 
 /** Whether a name is that of a zone of the tz database. */
 export const isZone = (name: string): boolean => name !== '' && DateTime.local({ zone: name }).isValid;
+
+/** Reads a moment as a form says it, `2026-12-03T08:00` in a zone; null where it is none. What does not exist there is the first moment after the gap. */
+export function readLocal(text: string, zone: string): Instant | null {
+  if (!/^\d{4}-\d\d-\d\dT\d\d:\d\d$/.test(text)) return null;
+  const date = DateTime.fromISO(text.slice(0, 10), { zone });
+  const [hour, minute] = [Number(text.slice(11, 13)), Number(text.slice(14))];
+  return !date.isValid || hour > 23 || minute > 59 ? null : atWallClock(date, { hour, minute });
+}
+
+/** Writes a moment as a form says it, `2026-12-03T08:00` in a zone. */
+export const writeLocal = (at: Instant, zone: string): string => DateTime.fromMillis(at, { zone }).toFormat("yyyy-MM-dd'T'HH:mm");

@@ -268,9 +268,15 @@ async function changeRule(
       ...standingOf(rule.definition, now),
     ]);
     if (!judgesAlike(before, rule.definition)) await beginAnew(db, current.id, watchId, rule.definition, now);
+    else if (!isDeepStrictEqual(before.telling, rule.definition.telling)) await db.query(TOLD_OTHERWISE, [current.id, moment(now)]);
   }
   await tellThrough(db, current.id, rule.audiences, editor, now);
 }
+
+/** What waits to be told may be due sooner by what is said of that now: the clock looks at it, and at what is held of the rule as a whole. */
+const TOLD_OTHERWISE = `
+WITH gate AS (UPDATE rule SET gate_at = least(gate_at, $2) WHERE id = $1 AND gate_at IS NOT NULL)
+UPDATE rule_state SET due_at = $2 WHERE rule_id = $1 AND memory->'telling'->'waiting' <> 'null'`;
 
 async function beginAnew(db: Db, ruleId: RuleId, watchId: WatchId, definition: RuleDefinition, now: Instant): Promise<void> {
   await db.query(

@@ -136,6 +136,45 @@ describe('some rules of watches', () => {
   });
 });
 
+describe('rules that are put off', () => {
+  const price = (pence: number) => world.standins.world.push('price', 'copper-smoker-large', String(pence));
+  const told = async () => (await world.rows<{ told: string }>('SELECT told FROM alert ORDER BY id')).map((alert) => alert.told);
+  const until = (ms: number): BulkDeed => ({ do: 'put off', putOff: { until: world.now + ms, zone: 'UTC' } });
+
+  it('tell nobody until then, and tell then what is still so', async () => {
+    const [one, other] = [await watchCalled('One'), await watchCalled('Other')];
+    await world.pass(0);
+    await act([one, other], until(5 * HOUR));
+    price(1900);
+    await world.pass(HOUR);
+    expect([await told(), (await world.rows('SELECT FROM episode')).length]).toEqual([[], 2]);
+    await world.pass(3 * HOUR);
+    expect(await told()).toEqual([]);
+    await world.pass(HOUR);
+    expect(await told()).toEqual(['alert', 'alert']);
+  });
+
+  it('are taken up again at once, which is undone like any other', async () => {
+    const id = await watchCalled('One');
+    await world.pass(0);
+    await act([id], until(50 * HOUR));
+    price(1900);
+    await world.pass(HOUR);
+    const taken = await act([id], { do: 'put off', putOff: null });
+    expect((await rulesOf(id)).map(({ definition }) => definition.telling)).toEqual([undefined]);
+    await world.pass(0);
+    expect(await told()).toEqual(['alert']);
+    expect(await undo(taken?.batch ?? 0)).toMatchObject({ ok: true });
+    expect((await rulesOf(id))[0]?.definition.telling?.putOff?.zone).toBe('UTC');
+  });
+
+  it('say so before it is done, in words', async () => {
+    const id = await watchCalled('One');
+    const [step] = await tryBulk(world.pool, [id], { do: 'put off', putOff: { until: Date.UTC(2026, 11, 3, 8), zone: 'UTC' } }, null, 'en-GB');
+    expect(step?.said.join()).toMatch(/put off until .*3 Dec.*08:00/);
+  });
+});
+
 describe('lists', () => {
   it('sort, filter and name what they can be held to', async () => {
     const ids = [await watchCalled('Beta', '30.00'), await watchCalled('Alpha'), await watchCalled('Gamma')];

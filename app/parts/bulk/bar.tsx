@@ -14,6 +14,8 @@ const OF_WATCHES = [
   { value: 'tag', label: 'tag' },
   { value: 'untag', label: 'take tags away' },
   { value: 'tell', label: 'tell others' },
+  { value: 'put off', label: 'put off what their rules tell, until …' },
+  { value: 'take up', label: 'take their rules up again' },
   { value: 'end on', label: 'set the last day of their rules' },
   { value: 'copy', label: 'copy, with their rules' },
   { value: 'delete', label: 'delete' },
@@ -24,6 +26,8 @@ const OF_RULES = [
   { value: 'tag', label: 'tag' },
   { value: 'untag', label: 'take tags away' },
   { value: 'tell', label: 'tell others' },
+  { value: 'put off', label: 'put off until …' },
+  { value: 'take up', label: 'take up again' },
   { value: 'end on', label: 'set their last day' },
   { value: 'end rules', label: 'end' },
 ];
@@ -41,7 +45,7 @@ interface BulkBarProps {
   onClear: () => void;
 }
 
-const BLANK = { tags: '', count: '1', unit: 'hour', date: '', audiences: [] as string[] };
+const BLANK = { tags: '', count: '1', unit: 'hour', date: '', until: '', audiences: [] as string[] };
 
 /** Does something to those that are chosen: what it would do is said first, and what was done can be undone. */
 export function BulkBar({ of, chosen, audiences, onClear }: BulkBarProps) {
@@ -166,6 +170,10 @@ function Figures({ what, said, audiences, onSay }: FiguresProps) {
     case 'end on':
       return (
         <TextField label="Last day (empty: they go on)" type="date" value={said.date} onChange={(event) => onSay({ date: event.target.value })} />
+      );
+    case 'put off':
+      return (
+        <TextField label="Nobody is told until" type="datetime-local" value={said.until} onChange={(event) => onSay({ until: event.target.value })} />
       );
     case 'tell':
       return (

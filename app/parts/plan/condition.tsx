@@ -83,7 +83,7 @@ function without(clauses: ClauseDraft[], at: number): ClauseDraft[] {
   return clauses.flatMap((clause, each) => (each === at ? [] : each === at + 1 && wasHead ? { ...clause, tied: undefined } : clause));
 }
 
-const hasTerms = ({ steps, tags, wording, hold, told, atMostEvery, remindEvery, hours, off, ends }: RuleDraft) =>
+const hasTerms = ({ steps, tags, wording, hold, told, atMostEvery, remindEvery, putOff, hours, off, ends }: RuleDraft) =>
   steps.length > 0 ||
   tags !== '' ||
   Object.keys(wording).length > 0 ||
@@ -93,6 +93,7 @@ const hasTerms = ({ steps, tags, wording, hold, told, atMostEvery, remindEvery, 
   told !== 'episode' ||
   atMostEvery !== null ||
   remindEvery !== null ||
+  putOff !== undefined ||
   hours !== null;
 
 function changed(clauses: ClauseDraft[], at: number, change: Partial<ClauseDraft>, fields: Field[]): ClauseDraft[] {

@@ -9,6 +9,8 @@ import { isZone } from '#core/when/wall-clock';
 
 const text = (most: number) => Joi.string().max(most).required();
 const LONGEST_AMOUNT = 60;
+/** The end of the year 9999. */
+const LATEST = 253_402_300_799_999;
 
 const amount = Joi.string()
   .max(LONGEST_AMOUNT)
@@ -19,6 +21,9 @@ const amount = Joi.string()
 export const zone = Joi.string()
   .max(60)
   .custom((name: string, helpers) => (isZone(name) ? name : helpers.error('any.invalid')));
+
+/** Until when a rule is put off, in ms since 1970, and in which zone that was said. */
+export const putOff = Joi.object({ until: Joi.number().integer().min(0).max(LATEST).required(), zone: zone.required() });
 
 const measure = Joi.alternatives(
   Joi.object({ kind: Joi.valid('money').required(), amount, currency: Joi.string().max(10).required() }),
@@ -212,6 +217,7 @@ export const ruleParts: Joi.SchemaMap = {
     once: Joi.boolean(),
     atMostEvery: length,
     together: Joi.valid(true),
+    putOff,
     remindEvery: length,
     hours: Joi.object({
       days: Joi.array().items(Joi.number().integer().min(1).max(7)).min(1).max(7).unique().required(),

@@ -9,7 +9,7 @@ import type { SourceRequest } from '#server/fetch/request';
 import { VERBS, type ClauseDraft } from '#core/plan/clause-draft';
 import { MOST_RULES, type PlanDraft } from '#core/plan/plan';
 import type { RuleDraft } from '#core/plan/rule-draft';
-import { condition, origin, recordTest, zone } from './rule-shape.server';
+import { condition, origin, putOff, recordTest, zone } from './rule-shape.server';
 import { ITEM_SIDES } from '#core/judge/clause';
 
 const words = (most: number) => Joi.string().allow('').max(most).required();
@@ -219,6 +219,7 @@ const rule = Joi.object<RuleDraft>({
   told: Joi.valid('episode', 'reading', 'move', 'once').required(),
   atMostEvery: span.allow(null).required(),
   together: Joi.valid(true),
+  putOff,
   remindEvery: span.allow(null).required(),
   hours: Joi.object({
     days: Joi.array().items(Joi.number().integer().min(1).max(7)).max(7).unique().required(),

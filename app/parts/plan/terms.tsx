@@ -2,6 +2,8 @@ import type { PersonId } from '#core/id';
 import { DateTime } from 'luxon';
 import type { HoldDraft, HoursDraft, RuleDraft } from '#core/plan/rule-draft';
 import type { Field } from '#core/read/definition';
+import { DAY } from '#core/when/interval';
+import { readLocal, writeLocal } from '#core/when/wall-clock';
 import type { Audience } from '#server/db/people';
 import { SelectField, TextField, Tick } from '../../ui/field';
 import { Span } from './clause';
@@ -32,6 +34,19 @@ const TOLD: { value: RuleDraft['told']; label: string }[] = [
   { value: 'move', label: 'at every move while it is met' },
   { value: 'once', label: 'once, and then it rests' },
 ];
+
+type Off = NonNullable<RuleDraft['putOff']>;
+
+/** Until when nobody is told: what waits is told then. */
+function PutOff({ putOff: { until, zone }, onChange }: { putOff: Off; onChange: (putOff: Off) => void }) {
+  const say = (local: string) => {
+    const next = readLocal(local, zone);
+    if (next !== null) onChange({ until: next, zone });
+  };
+  return (
+    <TextField label="Nobody is told until" type="datetime-local" value={writeLocal(until, zone)} onChange={(event) => say(event.target.value)} />
+  );
+}
 
 /** What a rule asks beside its condition: how long, how often, when, and what is shown with it. */
 export function Terms({ rule, fields, zone, audiences, onChange }: TermsProps) {
@@ -72,6 +87,13 @@ export function Terms({ rule, fields, zone, audiences, onChange }: TermsProps) {
         onSwitch={(on) => onChange({ hours: on ? WORKING : null })}
       >
         {rule.hours === null ? null : <Hours hours={rule.hours} onChange={(hours) => onChange({ hours })} />}
+      </Optional>
+      <Optional
+        label="put off: nobody is told until a moment"
+        on={rule.putOff !== undefined}
+        onSwitch={(on) => onChange({ putOff: on ? { until: Date.now() + DAY, zone } : undefined })}
+      >
+        {rule.putOff === undefined ? null : <PutOff putOff={rule.putOff} onChange={(putOff) => onChange({ putOff })} />}
       </Optional>
       {audiences.length === 0 ? null : <Steps steps={rule.steps} audiences={audiences} onChange={(steps) => onChange({ steps })} />}
       <Tick checked={rule.tellsEnd} onChange={(tellsEnd) => onChange({ tellsEnd })}>

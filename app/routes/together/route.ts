@@ -2,7 +2,7 @@ import type { RuleId, WatchId } from '#core/id';
 import { deedWords, type BulkDeed } from '#core/plan/bulk';
 import { tagsIn } from '#core/plan/rule-draft';
 import { intervalLength, LONGEST_INTERVAL, type Interval } from '#core/when/interval';
-import { isDay } from '#core/when/wall-clock';
+import { isDay, readLocal } from '#core/when/wall-clock';
 import { calledIn, doBulk, tryBulk, undoWatches } from '#server/db/bulk';
 import type { Person } from '#server/db/people';
 import { inTransaction, inTransactionIfOk } from '#server/db/pool';
@@ -52,6 +52,10 @@ async function deedIn(form: FormData, { zone }: Person): Promise<BulkDeed | stri
       return readersIn(form);
     case 'end on':
       return endIn(textIn(form, 'date'), zone);
+    case 'put off':
+      return putOffIn(textIn(form, 'until'), zone);
+    case 'take up':
+      return { do: 'put off', putOff: null };
     case 'off':
     case 'on':
       return { do: 'switch', off: what === 'off' };
@@ -71,6 +75,12 @@ async function readersIn(form: FormData): Promise<BulkDeed | string> {
 function endIn(date: string, zone: string): BulkDeed | string {
   if (date === '') return { do: 'end on', ends: null };
   return isDay(date) ? { do: 'end on', ends: { date, zone } } : 'Say the last day as 2026-12-31.';
+}
+
+function putOffIn(local: string, zone: string): BulkDeed | string {
+  const until = readLocal(local, zone);
+  if (until === null) return 'Say until when: a day and a time.';
+  return until <= services().clock() ? 'That is over already: say a moment that is to come.' : { do: 'put off', putOff: { until, zone } };
 }
 
 const UNITS: readonly Interval['unit'][] = ['minute', 'hour', 'day'];
