@@ -15,6 +15,7 @@ export default [
     route('watches/:watch', 'routes/watch/route.tsx'),
     route('watches/:watch/try', 'routes/watch/try.ts'),
     route('watches/:watch/history', 'routes/rule/history.ts'),
+    route('watches/:watch/like', 'routes/rule/like.ts'),
     route('watches/:watch/rules/:rule/open', 'routes/rule/open.ts'),
     route('watches/:watch/rehearsal', 'routes/rule/rehearse.ts'),
     route('watches/:watch/rules/:rule', 'routes/rule/route.tsx'),

@@ -111,3 +111,9 @@ export async function readingAt(db: Db, series: SeriesId, at: Instant): Promise<
   const { at: from, came, bad, before, after, ...columns } = row;
   return { at: from, came, bad, before, after, value: valueOfColumns(columns) };
 }
+
+/** The labels that a record bears. */
+export async function labelsOf(db: Db, record: RecordId): Promise<Record<string, string>> {
+  const { rows } = await db.query<{ labels: Record<string, string> }>('SELECT labels FROM record WHERE id = $1', [record]);
+  return rows[0]?.labels ?? {};
+}

@@ -47,14 +47,15 @@ export interface EpisodeRow {
   field: string | null;
   openedAt: Instant;
   closedAt: Instant | null;
-  peak: Value;
+  /** The value furthest beyond its limit; null of a rule that has none to be beyond. */
+  peak: Value | null;
 }
 
 /** The episodes of a watch's rules that reach into a window. */
 export async function listEpisodes(db: Db, watchId: WatchId, from: Instant): Promise<EpisodeRow[]> {
   const { rows } = await db.query<EpisodeRow>(
-    `SELECT e.id, e.record_id AS "recordId", r.field, e.opened_at AS "openedAt", e.closed_at AS "closedAt", shown(e.peak) AS peak
-     FROM episode e JOIN rule r ON r.id = e.rule_id
+    `SELECT e.id, e.record_id AS "recordId", r.field, e.opened_at AS "openedAt", e.closed_at AS "closedAt", CASE WHEN v.definition->'when' ? 'limits' THEN shown(e.peak) END AS peak
+     FROM episode e JOIN rule r ON r.id = e.rule_id JOIN rule_version v ON v.rule_id = r.id AND v.version = r.version
      WHERE r.watch_id = $1 AND (e.closed_at IS NULL OR e.closed_at >= $2) ORDER BY e.opened_at`,
     [watchId, moment(from)],
   );

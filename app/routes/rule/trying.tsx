@@ -18,6 +18,8 @@ import { SelectField } from '../../ui/field';
 import { Section } from '../../ui/page';
 import { Table, type Column } from '../../ui/table';
 import { useReader } from '../shell/reader';
+import type { LikeWatch } from '#server/db/like-watches';
+import { Borrowed, NoHistory } from './borrowed';
 import { PastChart, placesOf } from './past-chart';
 import { LessOrMore } from './less-or-more';
 import { useBacktest, usePast, type Past } from './use-backtest';
@@ -45,12 +47,16 @@ const CURVE_STEPS = 28;
 
 /** What the rule would have done on what was read so far: how often it would have told, where, and how a change of it moves that. */
 export function Trying(props: TryingProps) {
-  const { watch, rule, savedAt, intervalMs } = props;
+  const { watch, intervalMs } = props;
   const { now } = useReader();
+  const [like, setLike] = useState<LikeWatch | null>(null);
+  // What is borrowed has records of its own, and was read before this watch was.
+  const rule = useMemo(() => (like === null || props.rule === null ? props.rule : ofAllRecords(props.rule)), [like, props.rule]);
+  const savedAt = like?.since ?? props.savedAt;
   // What is tried stands still while she looks at it.
   const [to] = useState(now);
   const [days, setDays] = useState(28);
-  const { past, failed } = usePast(`/watches/${watch}/history?days=91`);
+  const { past, failed } = usePast(`/watches/${like?.id ?? watch}/history?days=91`);
   const from = Math.max(to - days * DAY, savedAt);
   const situation = useMemo(() => ({ intervalMs, savedAt: from }), [intervalMs, from]);
   const [wanted, setWanted] = useState(1);
@@ -63,7 +69,7 @@ export function Trying(props: TryingProps) {
   if (broke) return <Section title="What it would have done">This rule could not be tried on what was read. It can be saved all the same.</Section>;
   if (past === null) return <Section title="What it would have done">Loading what was read so far …</Section>;
   if (past.histories.every(({ fields }) => Object.values(fields).every(({ readings }) => readings.length < 2)))
-    return <Section title="What it would have done">There is no history yet to try a rule on: each look from now on adds to it.</Section>;
+    return <NoHistory watch={watch} fields={fieldsAsked(props)} onBorrow={setLike} />;
   return (
     <section aria-live="polite" data-trying>
       <div className="flex flex-wrap items-baseline justify-between gap-x-6">
@@ -84,7 +90,8 @@ export function Trying(props: TryingProps) {
           ))}
         </p>
       </div>
-      <Drawn {...props} past={past} tested={tested} curve={curve} counts={counts} from={from} to={to} />
+      {like === null ? null : <Borrowed like={like} onGiveBack={() => setLike(null)} />}
+      <Drawn {...props} rule={rule} past={past} tested={tested} curve={curve} counts={counts} from={from} to={to} />
       <Never rule={rule} past={past} fields={props.fields} />
       {rule !== null && looksBeside(rule) ? (
         <p className="text-second" data-beside>
@@ -109,6 +116,16 @@ export function Trying(props: TryingProps) {
     </section>
   );
 }
+
+function ofAllRecords({ only: _only, ...rule }: RuleDefinition): RuleDefinition {
+  return rule;
+}
+
+/** The fields that a rule asks, or, while it does not say everything, those that are said. */
+const fieldsAsked = ({ rule, draft, fields }: TryingProps): readonly string[] => {
+  const said = rule === null ? [...new Set(draft.clauses.map(({ field }) => field))] : ownFields(rule);
+  return said.length > 0 ? said : fields.slice(0, 1).map(({ key }) => key);
+};
 
 /** Whether a rule turns on more than what was read of its own record. */
 const looksBeside = (rule: RuleDefinition) => isWide({ when: rule.when });

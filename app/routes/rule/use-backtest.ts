@@ -59,6 +59,7 @@ export function usePast(address: string): { past: Past | null; failed: boolean }
   const [failed, setFailed] = useState(false);
   useEffect(() => {
     const leaving = new AbortController();
+    setPast(null);
     fetch(address, { signal: leaving.signal })
       .then((response) => (response.ok ? (response.json() as Promise<Past>) : Promise.reject(new Error(response.statusText))))
       .then(setPast)

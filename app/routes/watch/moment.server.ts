@@ -2,9 +2,10 @@ import { setImmediate as breathe } from 'node:timers/promises';
 import type { RuleId } from '#core/id';
 import { replayedAt, type History } from '#core/judge/backtest';
 import type { Reason } from '#core/judge/reason';
+import { lets, type Filtered } from '#core/judge/records';
 import { isWide, ownFields, type RuleDefinition } from '#core/judge/rule';
 import { intervalLength, type Instant } from '#core/when/interval';
-import { readingAt, readUpTo, rulesAt, verdictsUpTo, type ReadingAt, type RuleThen, type WrittenDown } from '#server/db/moments';
+import { labelsOf, readingAt, readUpTo, rulesAt, verdictsUpTo, type ReadingAt, type RuleThen, type WrittenDown } from '#server/db/moments';
 import type { RecordNow } from '#server/db/records';
 import type { WatchNow } from '#server/db/watch-now';
 import { services } from '../../services.server';
@@ -17,7 +18,7 @@ export interface RuleOnReading {
   version: number;
   definition: RuleDefinition;
   /** Written down when it happened; worked out anew from what was read until then; or, of a rule that asks more, what was written down last. */
-  known: 'written down' | 'worked out' | 'last written down' | 'not known';
+  known: 'written down' | 'worked out' | 'last written down' | 'not known' | 'filtered out';
   /** When it was so. */
   at: Instant | null;
   state: string | null;
@@ -53,17 +54,32 @@ export async function momentOf(watch: WatchNow, record: RecordNow, field: string
   const stepwise = new Map(watch.definition.fields.map(({ key, mode }) => [key, mode === 'stepwise']));
   const fields = Object.fromEntries([...past.readings].map(([key, readings]) => [key, { stepwise: stepwise.get(key) ?? true, readings }]));
   const history: History = { identity: record.identity, name: record.name ?? record.identity, fields };
+  const filtered = { ...history, labels: await labelsOf(pool, record.id) };
   const judged: RuleOnReading[] = [];
   for (const rule of rules) {
-    judged.push(ruleOn(rule, reading, written.find((each) => each.rule === rule.id) ?? null, history, intervalLength(watch.frequency)));
+    judged.push(
+      isFilteredOut(rule.definition, filtered)
+        ? { ...ruleSaid(rule), ...FILTERED_OUT }
+        : ruleOn(rule, reading, written.find((each) => each.rule === rule.id) ?? null, history, intervalLength(watch.frequency)),
+    );
     await breathe();
   }
   return { field, reading, rules: judged, others: all.length - asking.length, more: asking.length - rules.length, whole: past.whole };
 }
 
+const FILTERED_OUT = { known: 'filtered out', at: null, state: null, reason: null } as const;
+
+const ruleSaid = ({ id, version, definition }: RuleThen) => ({ id, version, definition });
+
+/** Whether a rule runs for other records alone, as far as that is said of their names and labels. */
+function isFilteredOut({ only = [] }: RuleDefinition, record: Filtered): boolean {
+  const tests = only.filter(({ by }) => by === 'identity' || by === 'name' || by === 'label');
+  return !lets(tests, record);
+}
+
 function ruleOn(rule: RuleThen, reading: ReadingAt, written: WrittenDown | null, history: History, intervalMs: number): RuleOnReading {
-  const { id, version, definition, savedAt } = rule;
-  const said = { id, version, definition };
+  const { definition, savedAt } = rule;
+  const said = ruleSaid(rule);
   if (written !== null && written.at >= reading.came)
     return { ...said, known: 'written down', at: written.at, state: written.after, reason: written.reason };
   const replayed = isWide(definition) || definition.off === true ? null : replayedAt(definition, history, { intervalMs, savedAt }, reading.at);

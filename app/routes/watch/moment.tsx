@@ -3,7 +3,7 @@ import { describeCondition, namesOf } from '#core/judge/describe';
 import { describeReason } from '#core/judge/reason';
 import { formatValue } from '#core/value/format';
 import { isMeasure } from '#core/value/value';
-import { formatInstant } from '#core/when/format';
+import { formatInstant, type Place } from '#core/when/format';
 import type { Instant } from '#core/when/interval';
 import type { WatchNow } from '#server/db/watch-now';
 import { useReader } from '../shell/reader';
@@ -24,7 +24,7 @@ export function MomentOf({ watch, moment, labelOf, ruleFrom }: MomentProps) {
   return (
     <section className="mt-3 border-y border-rule py-2.5" data-moment aria-labelledby="at-this-reading">
       <div className="flex flex-wrap items-baseline gap-x-4">
-        <h3 id="at-this-reading" className="font-serif text-head font-medium">
+        <h3 id="at-this-reading" className="font-serif text-head font-medium first-letter:uppercase">
           {labelOf(field)} {reading.bad ? 'was read badly as' : 'was'} {formatValue(reading.value, locale)},{' '}
           {formatInstant(reading.at, 'exact', place)}
         </h3>
@@ -77,27 +77,30 @@ const KNOWN: Record<RuleOnReading['known'], (at: string) => string> = {
   'worked out': () => 'Worked out anew, from what was read until then.',
   'last written down': (at) => `It asks more than this record, so it is not worked out anew; written down last ${at}.`,
   'not known': () => 'It judged nothing of this record by then, or asks more than this record, and nothing was written down.',
+  'filtered out': () => '',
 };
+
+/** What became of a reading under a rule, as the end of a sentence. */
+function becameOf({ definition, known, reason }: RuleOnReading, isBad: boolean, place: Place): string {
+  if (isBad) return 'a reading of bad quality is not judged';
+  if (definition.off === true) return 'it was switched off';
+  if (known === 'filtered out') return 'it runs for other records, and not for this one';
+  return reason === null ? 'not known' : describeReason(reason, place);
+}
 
 function RuleThen({ rule, reading, labelOf }: { rule: RuleOnReading; reading: Moment['reading']; labelOf: (key: string) => string }) {
   const { place, locale } = useReader();
-  const { definition, known, at, state, reason } = rule;
-  const isOff = definition.off === true;
+  const { definition, known, at, state } = rule;
+  const isJudged = state !== null && !reading.bad && definition.off !== true;
   return (
     <li className="cell" data-rule-then>
       <span className="text-second">“{definition.name ?? describeCondition(definition.when, namesOf(labelOf, locale))}”:</span>{' '}
-      {reading.bad
-        ? 'a reading of bad quality is not judged'
-        : isOff
-          ? 'it was switched off'
-          : reason === null
-            ? 'not known'
-            : describeReason(reason, place)}
-      {state === null || reading.bad || isOff ? null : (
+      {becameOf(rule, reading.bad, place)}
+      {isJudged ? (
         <>
           ; <strong className="font-semibold">{state}</strong>
         </>
-      )}
+      ) : null}
       <span className="block text-glance text-third">
         {KNOWN[known](at === null ? '' : formatInstant(at, 'exact', place))} Version {rule.version} of the rule.
       </span>

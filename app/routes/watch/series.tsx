@@ -285,5 +285,6 @@ function latenessWords(punctuality: Punctuality | null, { skipped, way }: WatchN
 
 function episodeWords(episode: EpisodeRow, now: Instant, locale: string): string {
   const length = formatDuration((episode.closedAt ?? now) - episode.openedAt);
-  return `${episode.closedAt === null ? 'raised' : 'was raised'}, ${length}, furthest ${formatValue(episode.peak, locale)}`;
+  const peak = episode.peak === null ? '' : `, furthest ${formatValue(episode.peak, locale)}`;
+  return `${episode.closedAt === null ? 'raised' : 'was raised'}, ${length}${peak}`;
 }
