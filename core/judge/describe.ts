@@ -86,7 +86,7 @@ function describeTelling({ once, atMostEvery, together, remindEvery, hours, putO
     ...(atMostEvery === undefined ? [] : [`at most once in ${formatDuration(atMostEvery)}${together === true ? ', of all records together' : ''}`]),
     ...(remindEvery === undefined ? [] : [`again every ${formatDuration(remindEvery)}`]),
     ...(hours === undefined ? [] : [`${clock(hours.from)} to ${clock(hours.to)}, ${daysOf(hours.days)}`]),
-    ...(putOff === undefined ? [] : [`put off until ${formatInstant(putOff.until, 'exact', { locale: 'en-GB', zone: putOff.zone })}`]),
+    ...(putOff === undefined ? [] : [`put off until ${formatInstant(putOff.until, 'moment', { locale: 'en-GB', zone: putOff.zone })}`]),
   ];
 }
 

@@ -2,7 +2,11 @@ import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { MONDAY } from '../../tests/support/rule-play';
 import { HOUR } from '../when/interval';
+import type { Decimal } from '../value/decimal';
+import type { History } from './backtest';
+import type { Condition } from './clause';
 import { throughGate } from './gate';
+import { Trial } from './trial';
 import type { Telling } from './telling';
 
 type Telt = { identity: string; at: number; told: string };
@@ -38,6 +42,32 @@ describe('a rule told at most once in a time as a whole', () => {
 
   it('keeps nothing of a rule that says so for each record', () => {
     expect(play('a1 b1 c2', { atMostEvery: 3 * HOUR })).toEqual(['a1', 'b1', 'c2']);
+  });
+
+  it('is tried on the past as if it were not put off', () => {
+    const reading = (at: number, amount: string) => ({
+      at: at * HOUR,
+      until: at * HOUR,
+      runs: 1,
+      value: { kind: 'number' as const, amount: amount as Decimal, unit: null },
+    });
+    const past: History = {
+      identity: 'a',
+      name: 'A',
+      fields: { v: { stepwise: true, readings: [reading(0, '5'), reading(1, '12'), reading(2, '5'), reading(3, '12')] } },
+    };
+    const when: Condition = {
+      kind: 'level',
+      of: { asked: { field: 'v' } },
+      limits: { is: 'above', limit: { kind: 'number', amount: '10' as Decimal, unit: null }, inclusive: false },
+    };
+    const tried = (telling?: Telling) =>
+      new Trial([past]).run(
+        { when, whenAlreadyMet: 'wait', ...(telling === undefined ? {} : { telling }) },
+        { intervalMs: HOUR, savedAt: 0 },
+        9 * HOUR,
+      ).alertCount;
+    expect([tried(), tried({ putOff: { until: 999 * HOUR, zone: 'UTC' } }), tried({ atMostEvery: 9 * HOUR, together: true })]).toEqual([2, 2, 1]);
   });
 
   it('never tells twice within the time, and nothing is left behind', () => {

@@ -115,5 +115,11 @@ export function asOfOne(rule: RuleDefinition): RuleDefinition {
   return rule.telling === undefined ? rule : { ...rule, telling };
 }
 
+/** A rule as it is told where it is not put off: what it would have done on the past has nothing to do with that. */
+export function takenUp(rule: RuleDefinition): RuleDefinition {
+  const { putOff: _putOff, ...telling } = rule.telling ?? {};
+  return rule.telling?.putOff === undefined ? rule : { ...rule, telling };
+}
+
 /** Whether what is told counts for a gate: reminders, ends and what cannot be judged stand outside of it. */
 export const isGated = (told: string): boolean => told === 'alert' || told === 'several';

@@ -2,7 +2,7 @@ import type { Value } from '../value/value';
 import type { Instant } from '../when/interval';
 import { asksIn, childrenOf, clausesOf, type Clause, type Condition } from './clause';
 import type { Situation } from './engine';
-import { asOfOne } from './gate';
+import { asOfOne, takenUp } from './gate';
 import type { Finding, Latest } from './heard';
 import type { RuleMemory } from './memory';
 import { pretendFor } from './pretend';
@@ -35,7 +35,7 @@ type Values = Readonly<Record<string, Value>>;
  * values; the last reason says why.
  */
 export function rehearse(given: RuleDefinition, present: Values, apart: number): RehearsedReading[] {
-  const rule = asOfOne(given);
+  const rule = takenUp(asOfOne(given));
   const done: RehearsedReading[] = [];
   const situation = { intervalMs: apart, savedAt: 0 };
   let memory = freshSubject(rule, situation);

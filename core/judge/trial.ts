@@ -3,6 +3,7 @@ import { backtest, type Backtest, type History } from './backtest';
 import { columnsOf, type Columns } from './columns';
 import { compile, runCompiled } from './compiled';
 import type { Situation } from './engine';
+import { takenUp } from './gate';
 import { countsLooks, type RuleDefinition } from './rule';
 
 /** What rules are tried on, over and over: histories, and what was made of them. */
@@ -12,7 +13,8 @@ export class Trial {
   constructor(private readonly histories: readonly History[]) {}
 
   /** Tries a rule: over columns of whole numbers where it can be compiled, else step by step. Both come to the same. */
-  run(rule: RuleDefinition, situation: Situation, to: Instant): Backtest {
+  run(given: RuleDefinition, situation: Situation, to: Instant): Backtest {
+    const rule = takenUp(given);
     const columns = this.#columnsFor(countsLooks(rule));
     const compiled = columns === null ? null : compile(rule, columns);
     return columns === null || compiled === null ? backtest(rule, this.histories, situation, to) : runCompiled(compiled, columns, situation, to);

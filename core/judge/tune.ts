@@ -64,7 +64,9 @@ export function limitVariants(rule: RuleDefinition, histories: readonly History[
   const [least, most] = found;
   const step = (most - least) / steps;
   const places = placesOf(limit, step);
-  const amounts = Array.from({ length: steps + 3 }, (_, at) => (least + (at - 1) * step).toFixed(Math.min(places, 8)));
+  // What was never below zero is offered no limit there.
+  const from = least < 0 ? -Infinity : 0;
+  const amounts = Array.from({ length: steps + 3 }, (_, at) => Math.max(from, least + (at - 1) * step).toFixed(Math.min(places, 8)));
   return [...new Set(amounts)].map((amount) => ({
     rule: withLimit(rule, amount as Decimal),
     of: { what: 'limit', limit: { ...limit, amount: amount as Decimal } },

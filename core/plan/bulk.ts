@@ -151,7 +151,7 @@ export function deedWords(deed: BulkDeed, { audience }: Pick<Called, 'audience'>
     case 'put off':
       return deed.putOff == null
         ? 'Take them up again'
-        : `Put them off until ${formatInstant(deed.putOff.until, 'exact', { locale: 'en-GB', zone: deed.putOff.zone })}`;
+        : `Put them off until ${formatInstant(deed.putOff.until, 'moment', { locale: 'en-GB', zone: deed.putOff.zone })}`;
     default:
       return { start: 'Start', pause: 'Pause', delete: 'Delete', copy: 'Copy', 'end rules': 'End' }[deed.do];
   }

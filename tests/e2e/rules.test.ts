@@ -42,6 +42,7 @@ async function remember(): Promise<void> {
     [JSON.stringify(days)],
   );
   await app.pool.query(`UPDATE watch SET created_at = created_at - interval '60 days'`);
+  await app.pool.query(`UPDATE record SET first_seen = first_seen - interval '60 days'`);
 }
 
 const alerts = async () => Number(await app.page.driver.executeScript(`return document.querySelector('[data-alerts]')?.dataset.alerts ?? -1`));
@@ -167,6 +168,25 @@ describe('a rule', () => {
     await page.write('The limit', 'cheap');
     await page.reads('“cheap” cannot be a limit');
     expect(await (await page.find('button[type=submit]')).isEnabled()).toBe(false);
+  });
+});
+
+describe('a rule on what has no history yet', () => {
+  it('is tried on the history of a like watch, which it says', async () => {
+    const { page } = app;
+    const host = `skepwright.localhost:${app.places.standinsPort}`;
+    const source = { address: `http://${host}/p/copper-smoker-large`, host, site: 'Skepwright', mostAtOnce: 4 };
+    const plan = { definition: pageDefinition('Copper smoker', [PRICE]), frequency: { count: 1, unit: 'hour' as const }, rules: [] };
+    const id = await inTransaction(app.pool, (db) => createWatch(db, source, plan, numbered(1), Date.now()));
+    await page.go(`${app.web}/watches/${id}`);
+    await page.reads(/£/);
+    await page.go(`${app.web}/watches/${id}/rules/new?field=price&limit=18.00`);
+    await page.reads('There is no history yet', '[data-no-history]');
+    await page.choose('Try it on the history of a like watch', 'Stainless smoker at Skepwright');
+    await page.reads(/Tried on what was read of Stainless smoker at Skepwright/, '[data-borrowed]');
+    expect(await untilAlerts((count) => count > 0)).toBeGreaterThan(0);
+    await page.press('Choose another');
+    await page.reads('There is no history yet', '[data-no-history]');
   });
 });
 

@@ -4,7 +4,8 @@ import { replayedAt } from '#core/judge/backtest';
 import type { RuleDefinition } from '#core/judge/rule';
 import { pageDefinition, type Field } from '#core/read/definition';
 import { money } from '#core/value/parse';
-import { HOUR, type Instant } from '#core/when/interval';
+import { DAY, HOUR, type Instant } from '#core/when/interval';
+import { likeWatches } from '#server/db/like-watches';
 import { readingAt, readUpTo, rulesAt, verdictsUpTo } from '#server/db/moments';
 import { inTransaction } from '#server/db/pool';
 import { findWatch } from '#server/db/watch-now';
@@ -102,6 +103,18 @@ it('finds what was written down when it happened, and nothing of before there wa
   expect(written).toMatchObject({ at: looked[2]?.at, after: 'raised' });
   expect(await rulesAt(world.pool, watch, (looked[0]?.at ?? 0) - HOUR)).toEqual([]);
   expect(await readingAt(world.pool, series, (looked[0]?.at ?? 0) - HOUR)).toBeNull();
+});
+
+it('offers the history of watches that read the same, and of no others', async () => {
+  const source = { address: `${site.base}/b`, host: site.host, site: 'Shop', mostAtOnce: 4 };
+  const plan = { definition: pageDefinition('New', [FIELD]), frequency: { count: 1, unit: 'hour' as const }, rules: [] };
+  const fresh = await inTransaction(world.pool, (db) => createWatch(db, source, plan, world.people.ines, world.now));
+  const like = async (kind: 'money' | 'number', field = 'price', later = 2 * DAY) =>
+    (await likeWatches(world.pool, fresh, [{ field, kind }], world.now + later)).map(({ subject }) => subject);
+  expect(await like('money')).toEqual(['Store']);
+  expect([await like('number'), await like('money', 'stock'), await like('money', 'price', 0)]).toEqual([[], [], []]);
+  expect(await likeWatches(world.pool, watch, [{ field: 'price', kind: 'money' }], world.now + 2 * DAY)).toEqual([]);
+  expect(await likeWatches(world.pool, fresh, [], world.now)).toEqual([]);
 });
 
 it('goes from one reading to the next', async () => {

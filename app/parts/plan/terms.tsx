@@ -2,7 +2,7 @@ import type { PersonId } from '#core/id';
 import { DateTime } from 'luxon';
 import type { HoldDraft, HoursDraft, RuleDraft } from '#core/plan/rule-draft';
 import type { Field } from '#core/read/definition';
-import { DAY } from '#core/when/interval';
+import { DAY, HOUR } from '#core/when/interval';
 import { readLocal, writeLocal } from '#core/when/wall-clock';
 import type { Audience } from '#server/db/people';
 import { SelectField, TextField, Tick } from '../../ui/field';
@@ -91,7 +91,7 @@ export function Terms({ rule, fields, zone, audiences, onChange }: TermsProps) {
       <Optional
         label="put off: nobody is told until a moment"
         on={rule.putOff !== undefined}
-        onSwitch={(on) => onChange({ putOff: on ? { until: Date.now() + DAY, zone } : undefined })}
+        onSwitch={(on) => onChange({ putOff: on ? { until: Math.ceil((Date.now() + DAY) / HOUR) * HOUR, zone } : undefined })}
       >
         {rule.putOff === undefined ? null : <PutOff putOff={rule.putOff} onChange={(putOff) => onChange({ putOff })} />}
       </Optional>
