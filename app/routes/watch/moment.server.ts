@@ -32,6 +32,8 @@ export interface Moment {
   rules: RuleOnReading[];
   /** Rules that do not ask what was read. */
   others: number;
+  /** Rules that ask it now, and were saved later. */
+  later: number;
   /** Those beyond as many as are looked at. */
   more: number;
   /** Everything that was read before was looked at. */
@@ -64,7 +66,8 @@ export async function momentOf(watch: WatchNow, record: RecordNow, field: string
     );
     await breathe();
   }
-  return { field, reading, rules: judged, others: all.length - asking.length, more: asking.length - rules.length, whole: past.whole };
+  const later = watch.rules.filter(({ id, definition }) => ownFields(definition).includes(field) && all.every((each) => each.id !== id)).length;
+  return { field, reading, rules: judged, later, others: all.length - asking.length, more: asking.length - rules.length, whole: past.whole };
 }
 
 const FILTERED_OUT = { known: 'filtered out', at: null, state: null, reason: null } as const;

@@ -20,7 +20,7 @@ interface MomentProps {
 /** What each rule made of one reading: why she heard of it, or why she did not. */
 export function MomentOf({ watch, moment, labelOf, ruleFrom }: MomentProps) {
   const { place, locale } = useReader();
-  const { reading, rules, others, more, whole, field } = moment;
+  const { reading, rules, later, others, more, whole, field } = moment;
   return (
     <section className="mt-3 border-y border-rule py-2.5" data-moment aria-labelledby="at-this-reading">
       <div className="flex flex-wrap items-baseline gap-x-4">
@@ -51,6 +51,7 @@ export function MomentOf({ watch, moment, labelOf, ruleFrom }: MomentProps) {
       <p className="pt-1 text-glance text-third">
         {[
           others === 0 ? '' : `${others} ${others === 1 ? 'rule does' : 'rules do'} not ask ${labelOf(field)}.`,
+          later === 0 ? '' : `${later} ${later === 1 ? 'rule that asks it now was' : 'rules that ask it now were'} saved later.`,
           more === 0 ? '' : `${more} more that ask it are not shown.`,
           whole ? '' : 'Worked out from the last 2,000 readings of before alone.',
           watch.state === 'paused' ? 'The watch is paused now.' : '',
