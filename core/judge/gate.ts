@@ -21,7 +21,7 @@ export const gateOf = ({ together, atMostEvery }: Telling = {}): number | null =
  * Takes one thing that would be told of a record: it passes, and its time begins, or it is held. What is due by then has to be let out first
  * (`letOut`), else it is held with it.
  */
-export function passGate(every: number, gate: Gate | null, at: Instant, record: string, count = 1): { gate: Gate; passes: boolean } {
+function passGate(every: number, gate: Gate | null, at: Instant, record: string, count = 1): { gate: Gate; passes: boolean } {
   if (gate === null || (gate.until <= at && gate.held === 0))
     return { gate: { until: at + every, held: 0, since: null, latest: null }, passes: true };
   return { gate: { ...gate, held: gate.held + count, since: gate.since ?? at, latest: record }, passes: false };
