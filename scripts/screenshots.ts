@@ -87,7 +87,14 @@ const SHOTS: Shot[] = [
     },
   },
   { name: 'watches', take: open('/watches') },
-  { name: 'watch', take: (driver, web) => watchNamed(driver, web, 'Copper smoker, large') },
+  {
+    name: 'watch',
+    take: async (driver, web) => {
+      await watchNamed(driver, web, 'Copper smoker, large');
+      await press(driver, '//a[normalize-space()="why at a reading"]');
+      await find(driver, '[data-moment]');
+    },
+  },
   { name: 'watch-records', take: (driver, web) => watchNamed(driver, web, 'Honey store') },
   { name: 'items', take: open('/items') },
   { name: 'rules', take: open('/rules?sort=told') },

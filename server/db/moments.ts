@@ -37,11 +37,12 @@ export async function rulesAt(db: Db, watch: WatchId, at: Instant): Promise<Rule
   return [...rules.values()].map(({ whole: _whole, ...rule }) => rule);
 }
 
-/** Of each series so many readings of before a moment are looked at, the latest. */
+/** Of each series so many readings of before a moment are looked at, the latest; and of a longer text its beginning. */
 const MOST_READINGS = 2_000;
+const MOST_OF_A_TEXT = 2_000;
 
 const READINGS = `
-SELECT s.field, r.first_seen AS at, r.last_seen AS until, r.runs, r.kind, r.amount, r.unit, r.words
+SELECT s.field, r.first_seen AS at, r.last_seen AS until, r.runs, r.kind, r.amount, r.unit, left(r.words, ${MOST_OF_A_TEXT}) AS words
 FROM series s CROSS JOIN LATERAL (
   SELECT * FROM reading_seen x WHERE x.series_id = s.id AND x.first_seen <= $3 AND x.quality IS DISTINCT FROM 'bad' ORDER BY x.first_seen DESC LIMIT ${MOST_READINGS}
 ) r
@@ -62,7 +63,8 @@ export async function readUpTo(
     own.push({ at: from, until, runs, value: valueOfColumns(columns) });
     readings.set(field, own);
   }
-  return { readings, whole: [...readings.values()].every((own) => own.length < MOST_READINGS) };
+  const isCut = rows.some(({ words }) => words !== null && words.length >= MOST_OF_A_TEXT);
+  return { readings, whole: !isCut && [...readings.values()].every((own) => own.length < MOST_READINGS) };
 }
 
 /** What was written down of a rule on a record, last up to a moment. */
