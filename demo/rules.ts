@@ -68,7 +68,11 @@ export const MANY_WORDS: Clause = { kind: 'change', ...asked('text'), words: 20 
 export const FUEL_MEDIAN: Clause = { kind: 'move', ...asked('fuel'), against: { base: 'median', of: 7 }, rise: percent('5'), fall: percent('5') };
 
 export const GRADE_WORSE: Clause = { kind: 'grade', ...asked('grade'), how: { moves: 'worse', steps: 1 } };
-export const GRADE_LOW = rule({ kind: 'grade', ...asked('grade'), how: { is: 'at or below', grade: 'E' } }, { carry: ['goods', 'price-per-kg'] });
+/** Of many poor lots that come in one list one mail is enough. */
+export const GRADE_LOW = rule(
+  { kind: 'grade', ...asked('grade'), how: { is: 'at or below', grade: 'E' } },
+  { carry: ['goods', 'price-per-kg'], telling: { atMostEvery: DAY, together: true } },
+);
 
 export const FEW_ORDERS = rule(
   { kind: 'unusual', ...asked('orders'), side: 'either', oneIn: 5000, zone: LONDON },
