@@ -27,7 +27,7 @@ beforeEach(() => world.clear());
 const RICH: RuleDefinition = {
   when: { any: [fallsBelow('10.00'), { all: [fallsBelow('9.00'), { none: [fallsBelow('3.00')] }] }] },
   whenAlreadyMet: 'raise', later: 'wait', hold: { for: 'time', ms: 3_600_000 }, only: [{ by: 'name', holds: 'smoker' }, { by: 'item', property: 'brand', is: 'Ling' }],
-  telling: { atMostEvery: 7_200_000, hours: { days: [1, 5], from: 480, to: 1_080, zone: 'Europe/London' } }, tellsEnd: true, carry: ['price'], weight: 'high',
+  telling: { atMostEvery: 7_200_000, together: true, putOff: { until: 1_900_000_000_000, zone: 'Europe/London' }, hours: { days: [1, 5], from: 480, to: 1_080, zone: 'Europe/London' } }, tellsEnd: true, carry: ['price'], weight: 'high',
   ends: { date: '2030-12-31', zone: 'Europe/London' }, name: 'Low', note: 'Ask first.', tags: ['smokers'], wording: { worse: { subject: '{record} is dear' } },
 }; // prettier-ignore
 
