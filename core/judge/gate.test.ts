@@ -25,6 +25,8 @@ describe('a rule told at most once in a time as a whole', () => {
   it('begins the time anew with what it tells, and ends it where nothing is held', () => {
     expect(play('a1 b2 c5')).toEqual(['a1', 'b4', 'c7']);
     expect(play('a1 b4')).toEqual(['a1', 'b4']);
+    // What comes at the very end of the time comes before that ends.
+    expect(play('a1 b2 c4 d4')).toEqual(['a1', 'd4 several']);
     expect(play('a1 b2 c7')).toEqual(['a1', 'b4', 'c7']);
     expect(play('a1 b9')).toEqual(['a1', 'b9']);
   });

@@ -73,7 +73,8 @@ export function throughGate<Each extends Telt>(telling: Telling, all: readonly E
     }
   };
   for (const each of all) {
-    until(each.at);
+    // What comes at the very end of the time comes before that ends.
+    until(each.at - 1);
     if (!isGated(each.told)) {
       told.push(each);
       continue;

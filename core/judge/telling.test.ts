@@ -31,6 +31,12 @@ const hour = (at: number) => MONDAY + at * HOUR;
 const said = (all: Told[]) => all.filter(({ what }) => what !== 'kept').map(({ what, at }) => [what, (at - MONDAY) / HOUR]);
 
 describe('what is told', () => {
+  it('loses nothing of what was held where something comes at the very end of the time', () => {
+    const all = told({ atMostEvery: 3 * HOUR }, [[hour(1), event], [hour(2), event], [hour(4), event], [hour(6), event]], hour(20)); // prettier-ignore
+    expect(said(all)).toEqual([['alert', 1], ['several', 4], ['alert', 7]]); // prettier-ignore
+    expect(said(told({ atMostEvery: 3 * HOUR }, [[hour(1), event], [hour(4), event]], hour(20)))).toEqual([['alert', 1], ['alert', 4]]); // prettier-ignore
+  });
+
   it('is told at once where nothing keeps it', () => {
     expect(said(told({}, [[hour(1), raised], [hour(2), closed], [hour(3), raised]], hour(9)))).toEqual([['alert', 1], ['alert', 3]]); // prettier-ignore
   });
@@ -168,9 +174,12 @@ class Walk {
     return (this.#off === null || this.#off <= this.#now) && (this.telling.hours === undefined || isWithin(this.telling.hours, this.#now));
   }
 
-  #isGated(): boolean {
+  /** What comes at the very end of the time comes before that ends: it is told with what was held. */
+  #isGated(coming = false): boolean {
     const { atMostEvery } = this.telling;
-    return this.#lastTold !== null && atMostEvery !== undefined && this.#now < this.#lastTold + atMostEvery;
+    if (this.#lastTold === null || atMostEvery === undefined) return false;
+    const end = this.#lastTold + atMostEvery;
+    return this.#now < end || (coming && this.#now === end && this.#held > 0);
   }
 
   #take(what: TellingEvent): void {
@@ -185,7 +194,7 @@ class Walk {
     if (of === 'raised') [this.#open, this.#taken] = [true, false];
     if (this.#resting) return;
     if (!this.#isFree()) this.#waiting.push(of === 'raised' ? 'raised' : 'event');
-    else if (this.#isGated()) this.#held += 1;
+    else if (this.#isGated(true)) this.#held += 1;
     else this.#tell(1);
   }
 

@@ -153,7 +153,8 @@ function alert(telling: Telling, memory: TellingMemory, of: 'raised' | 'event' |
     const isOff = Math.max(memory.putOffUntil ?? at, telling.putOff?.until ?? at) > at;
     return { memory: { ...memory, waiting }, told: kept(isOff ? 'put off' : 'outside the hours') };
   }
-  if (memory.gateUntil !== null && memory.gateUntil > at) {
+  // What comes at the very end of the time comes before that ends (31), and is told with what was held.
+  if (memory.gateUntil !== null && (memory.gateUntil > at || (memory.gateUntil === at && memory.held > 0))) {
     return { memory: { ...memory, held: memory.held + 1, heldSince: memory.heldSince ?? at }, told: kept('told lately') };
   }
   return tell(telling, memory, { at, what: 'alert' });
