@@ -10,14 +10,13 @@ import { keepAll, type Keeping } from './keeping';
 // The clock lets out what is held of rules as a whole.
 
 /** Rules that are told at most once in a time as a whole, and told of something lately. */
-export const GATED = `FROM rule u JOIN rule_version v ON v.rule_id = u.id AND v.version = u.version JOIN watch w ON w.id = u.watch_id
+export const GATED = `FROM rule u JOIN watch w ON w.id = u.watch_id JOIN source s ON s.id = w.source_id
   WHERE u.gate_at IS NOT NULL AND u.ended_at IS NULL AND NOT u.off AND w.state = 'running'`;
 
+/** What is asked of the rule is asked of its own row, so that who waited for that sees what the other one made of it. */
 const NEXT = `
-WITH due AS (SELECT u.id, u.gate, v.definition, u.gate_at, w.source_id ${GATED} AND u.gate_at <= $1)
-SELECT due.id, due.gate, due.definition
-FROM due JOIN rule u ON u.id = due.id JOIN source s ON s.id = due.source_id
-ORDER BY due.gate_at LIMIT 1 FOR UPDATE OF s, u SKIP LOCKED`;
+SELECT u.id, u.gate, (SELECT definition FROM rule_version v WHERE v.rule_id = u.id AND v.version = u.version) AS definition
+${GATED} AND u.gate_at <= $1 ORDER BY u.gate_at LIMIT 1 FOR UPDATE OF s, u SKIP LOCKED`;
 
 interface RuleGate {
   id: RuleId;

@@ -512,6 +512,19 @@ describe('a rule that is told at most once in a time as a whole', () => {
     expect(await told()).toEqual(['alert', 'over', 'several', 'alert', 'alert']);
   });
 
+  it('tells once what it held, however many workers look', async () => {
+    offers([['a', '30.00'], ['b', '30.00']]); // prettier-ignore
+    for (let n = 0; n < 4; n += 1) await watchOn('/list', [rule(below('22.00'), together)], LIST);
+    await world.pass(0);
+    offers([['a', '21.00'], ['b', '20.00']]); // prettier-ignore
+    await world.pass(HOUR);
+    const before = (await told()).length;
+    world.now += 3 * HOUR;
+    await Promise.all(Array.from({ length: 6 }, () => moveClock(world.services.pipeline, world.now)));
+    await moveClock(world.services.pipeline, world.now);
+    expect([before, (await told()).length]).toEqual([4, 8]);
+  });
+
   it('tells with its last day what it holds by then', async () => {
     offers([['a', '30.00'], ['b', '30.00']]); // prettier-ignore
     const ends = {
