@@ -17,11 +17,16 @@ export interface RuleThen {
   savedAt: Instant;
 }
 
+/** So far back is looked for the version with which a rule began to judge as it does. */
+const MOST_VERSIONS = 50;
+
 const VERSIONS = `
 SELECT u.id, v.version, v.definition, v.made_at AS "madeAt"
-FROM rule u JOIN rule_version v ON v.rule_id = u.id
-WHERE u.watch_id = $1 AND v.made_at <= $2 AND (u.ended_at IS NULL OR u.ended_at > $2)
-ORDER BY u.id, v.version DESC LIMIT 2000`;
+FROM rule u CROSS JOIN LATERAL (
+  SELECT * FROM rule_version x WHERE x.rule_id = u.id AND x.made_at <= $2 ORDER BY x.version DESC LIMIT ${MOST_VERSIONS}
+) v
+WHERE u.watch_id = $1 AND (u.ended_at IS NULL OR u.ended_at > $2)
+ORDER BY u.id, v.version DESC`;
 
 /** The rules of a watch in force at a moment, each since when it judges as it did then. */
 export async function rulesAt(db: Db, watch: WatchId, at: Instant): Promise<RuleThen[]> {
@@ -40,6 +45,8 @@ export async function rulesAt(db: Db, watch: WatchId, at: Instant): Promise<Rule
 /** Of each series so many readings of before a moment are looked at, the latest; and of a longer text its beginning. */
 const MOST_READINGS = 2_000;
 const MOST_OF_A_TEXT = 2_000;
+/** What was seen at many looks stands for each of them where every look counts: so many of a series are replayed. */
+const MOST_LOOKS = 4_000;
 
 const READINGS = `
 SELECT s.field, r.first_seen AS at, r.last_seen AS until, r.runs, r.kind, r.amount, r.unit, left(r.words, ${MOST_OF_A_TEXT}) AS words
@@ -60,11 +67,34 @@ export async function readUpTo(
   const readings = new Map<string, StoredReading[]>();
   for (const { field, at: from, until, runs, ...columns } of rows) {
     const own = readings.get(field) ?? [];
-    own.push({ at: from, until, runs, value: valueOfColumns(columns) });
+    own.push(seenUntil({ at: from, until, runs, value: valueOfColumns(columns) }, at));
     readings.set(field, own);
   }
+  const looks = [...readings].map(([field, own]) => [field, own, latestLooks(own)] as const);
   const isCut = rows.some(({ words }) => words !== null && words.length >= MOST_OF_A_TEXT);
-  return { readings, whole: !isCut && [...readings.values()].every((own) => own.length < MOST_READINGS) };
+  const whole = !isCut && looks.every(([, own, latest]) => own.length < MOST_READINGS && latest.whole);
+  return { readings: new Map(looks.map(([field, , latest]) => [field, latest.readings])), whole };
+}
+
+/** A reading as far as it was seen up to a moment, its looks evenly apart. */
+function seenUntil(reading: StoredReading, at: Instant): StoredReading {
+  if (reading.until <= at) return reading;
+  const share = (at - reading.at) / (reading.until - reading.at);
+  return { ...reading, until: at, runs: Math.max(1, Math.ceil(reading.runs * share)) };
+}
+
+/** The latest readings that were seen at no more looks than are replayed; of the first of them its last looks. */
+function latestLooks(readings: StoredReading[]): { readings: StoredReading[]; whole: boolean } {
+  const latest: StoredReading[] = [];
+  let left = MOST_LOOKS;
+  for (const reading of [...readings].reverse()) {
+    if (left === 0) break;
+    const runs = Math.min(left, reading.runs);
+    const at = runs === reading.runs ? reading.at : Math.round(reading.until - ((reading.until - reading.at) * runs) / reading.runs);
+    latest.push({ ...reading, at, runs });
+    left -= runs;
+  }
+  return { readings: latest.reverse(), whole: readings.reduce((sum, { runs }) => sum + runs, 0) <= MOST_LOOKS };
 }
 
 /** What was written down of a rule on a record, last up to a moment. */

@@ -117,6 +117,19 @@ it('offers the history of watches that read the same, and of no others', async (
   expect(await likeWatches(world.pool, fresh, [], world.now)).toEqual([]);
 });
 
+it('looks through no more than so many looks, however long a value stood, and says so', async () => {
+  const last = looked.at(-1)?.at ?? 0;
+  const before = await readUpTo(world.pool, record, ['price'], last);
+  await world.pool.query('UPDATE reading SET runs = 1000000, last_seen = first_seen + interval \'59 minutes\' WHERE series_id = $1 AND first_seen = $2', [series, new Date(looked[6]?.at ?? 0)]); // prettier-ignore
+  const { readings, whole } = await readUpTo(world.pool, record, ['price'], last);
+  const all = readings.get('price') ?? [];
+  expect([before.whole, whole, all.reduce((sum, { runs }) => sum + runs, 0)]).toEqual([true, false, 4000]);
+  expect(all.at(-1)?.at).toBe(last);
+  // Half of the way a value stood for half of its looks.
+  const middle = await readUpTo(world.pool, record, ['price'], (looked[6]?.at ?? 0) + HOUR / 2);
+  expect(middle.readings.get('price')?.at(-1)?.until).toBe((looked[6]?.at ?? 0) + HOUR / 2);
+});
+
 it('goes from one reading to the next', async () => {
   const middle = await readingAt(world.pool, series, (looked[3]?.at ?? 0) + 60_000);
   expect(middle).toMatchObject({ at: looked[3]?.at, before: looked[2]?.at, after: looked[4]?.at, bad: false, value: { amount: '28.00' } });

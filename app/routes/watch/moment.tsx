@@ -53,7 +53,7 @@ export function MomentOf({ watch, moment, labelOf, ruleFrom }: MomentProps) {
           others === 0 ? '' : `${others} ${others === 1 ? 'rule does' : 'rules do'} not ask ${labelOf(field)}.`,
           later === 0 ? '' : `${later} ${later === 1 ? 'rule that asks it now was' : 'rules that ask it now were'} saved later.`,
           more === 0 ? '' : `${more} more that ask it are not shown.`,
-          whole ? '' : 'Worked out from the last 2,000 readings of before alone, and of long texts from their beginning.',
+          whole ? '' : 'Worked out from the latest readings and looks of before alone, and of long texts from their beginning.',
           watch.state === 'paused' ? 'The watch is paused now.' : '',
         ].join(' ')}
       </p>
