@@ -1,3 +1,5 @@
+import { LATEST } from '#core/when/interval';
+
 const LARGEST = 2_147_483_647;
 const LARGEST_LONG = Number.MAX_SAFE_INTEGER;
 
@@ -23,9 +25,6 @@ export function readNumber(text: unknown): number {
 export function readInstant(text: unknown): number {
   return whole(text, LATEST) ?? 0;
 }
-
-/** The end of the year 9999: no clock of ours goes further. */
-const LATEST = 253_402_300_799_999;
 
 function whole(text: unknown, largest: number): number | null {
   if (typeof text !== 'string' || !/^\d{1,16}$/.test(text)) return null;

@@ -5,6 +5,7 @@ import { sameValue, type Measure, type Value } from '../value/value';
 import { formatDuration, formatInstant, type Place } from '../when/format';
 import { DAY, type Instant } from '../when/interval';
 import { runsFor, type History } from './backtest';
+import { LEAST_GAPS, usualPace } from './clauses/silence';
 import { clausesOf, isOwn, type Clause, type Limits } from './clause';
 import { ownFields, type RuleDefinition } from './rule';
 import { extent } from './tune';
@@ -49,20 +50,17 @@ export function neverBy(rule: RuleDefinition, seen: Seen, now: Instant): Never[]
 
 /** So many times its usual gap, and a day at the least, has what no longer moves at its own pace rested. */
 const RESTS_TIMES = 10;
-const LEAST_GAPS = 3;
 
 function ofPace(field: string, seen: Seen, now: Instant): Never[] {
   const paced = seen.moves(field).flatMap((moves) => {
     const times = [...moves].sort((one, other) => one - other);
     const gaps = times.slice(1).map((at, n) => at - (times[n] ?? at));
-    return gaps.length < LEAST_GAPS ? [] : [{ last: times.at(-1) ?? 0, usual: medianOf(gaps) }];
+    return gaps.length < LEAST_GAPS ? [] : [{ last: times.at(-1) ?? 0, usual: usualPace(gaps) }];
   });
   const isResting = ({ last, usual }: (typeof paced)[number]) => now - last > Math.max(DAY, RESTS_TIMES * usual);
   if (paced.length === 0 || !paced.every(isResting)) return [];
-  return [{ code: 'moves no more', field, since: Math.max(...paced.map(({ last }) => last)), usualMs: medianOf(paced.map(({ usual }) => usual)) }];
+  return [{ code: 'moves no more', field, since: Math.max(...paced.map(({ last }) => last)), usualMs: usualPace(paced.map(({ usual }) => usual)) }];
 }
-
-const medianOf = (all: number[]): number => [...all].sort((one, other) => one - other)[Math.floor((all.length - 1) / 2)] ?? 0;
 
 function seenIn(rule: RuleDefinition, histories: readonly History[]): Seen {
   const own = runsFor(rule, histories, 0);

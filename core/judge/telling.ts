@@ -153,12 +153,14 @@ function alert(telling: Telling, memory: TellingMemory, of: 'raised' | 'event' |
     const isOff = Math.max(memory.putOffUntil ?? at, telling.putOff?.until ?? at) > at;
     return { memory: { ...memory, waiting }, told: kept(isOff ? 'put off' : 'outside the hours') };
   }
-  // What comes at the very end of the time comes before that ends (31), and is told with what was held.
-  if (memory.gateUntil !== null && (memory.gateUntil > at || (memory.gateUntil === at && memory.held > 0))) {
+  if (isHeld(memory, at)) {
     return { memory: { ...memory, held: memory.held + 1, heldSince: memory.heldSince ?? at }, told: kept('told lately') };
   }
   return tell(telling, memory, { at, what: 'alert' });
 }
+
+/** What comes at the very end of the time in which nothing more is told comes before that ends (31), and is told with what was held. */
+const isHeld = ({ gateUntil, held }: TellingMemory, at: Instant): boolean => gateUntil !== null && (gateUntil > at || (gateUntil === at && held > 0));
 
 /** Somebody was told that what is open has begun. */
 function begunTold({ untold: _untold, ...memory }: TellingMemory): TellingMemory {

@@ -6,6 +6,7 @@ import { parseLimit, parsePrice } from '../value/parse';
 import { ABSENT, isMeasure, type Value } from '../value/value';
 import type { Place } from '../when/format';
 import type { Instant } from '../when/interval';
+import { readLocal } from '../when/wall-clock';
 
 /** A look that is pretended, as typed: when by the clock on the wall (2026-11-27T14:00), and values by field; what is left empty stays as it was. */
 export interface PretendedLook {
@@ -42,8 +43,8 @@ export function courseOf(
   const course: PretendedReading[] = [];
   for (const [look, { at, values }] of looks.entries()) {
     const before = course.at(-1);
-    const time = DateTime.fromISO(at, { zone: place.zone }).toMillis();
-    if (Number.isNaN(time)) return fail({ look, field: null, said: 'Say when, as 2026-11-27 14:00.' });
+    const time = readLocal(at, place.zone);
+    if (time === null) return fail({ look, field: null, said: 'Say when, as 2026-11-27 14:00.' });
     if (before !== undefined && time <= before.at) return fail({ look, field: null, said: 'Each look comes after the one before.' });
     const read = valuesOf(values, before?.values ?? present, present, place);
     if (!read.ok) return fail({ look, ...read.error });

@@ -1,6 +1,9 @@
 /** A moment: milliseconds since 1970-01-01T00:00:00Z. */
 export type Instant = number;
 
+/** The end of the year 9999: no clock of ours goes further. */
+export const LATEST: Instant = 253_402_300_799_999;
+
 export const SECOND = 1000;
 export const MINUTE = 60 * SECOND;
 export const HOUR = 60 * MINUTE;

@@ -3,14 +3,13 @@ import { AMONG, ITEM_SIDES, type Condition } from '#core/judge/clause';
 import { PROPERTIES } from '#core/items/item';
 import type { RecordTest } from '#core/judge/rule';
 import { decimal } from '#core/value/decimal';
+import { LATEST } from '#core/when/interval';
 import { isZone } from '#core/when/wall-clock';
 
 // The shape of a condition that comes from outside, part by part as `core/judge/clause.ts` says it; what it means is judged by `refuse`.
 
 const text = (most: number) => Joi.string().max(most).required();
 const LONGEST_AMOUNT = 60;
-/** The end of the year 9999. */
-const LATEST = 253_402_300_799_999;
 
 const amount = Joi.string()
   .max(LONGEST_AMOUNT)

@@ -3,7 +3,7 @@ import { Link } from 'react-router';
 import { formatDuration, formatRecent } from '#core/when/format';
 import { countWaiting, listDeliveries, type AfterDelivery, type OutboxRow } from '#server/db/deliveries';
 import { useLive } from '../../parts/live';
-import { readLongId } from '../../ids.server';
+import { readInstant, readLongId } from '../../ids.server';
 import { services } from '../../services.server';
 import { asks } from '../../session.server';
 import { Empty, PageHead } from '../../ui/page';
@@ -44,12 +44,9 @@ export async function loader({ request, context }: Route.LoaderArgs) {
 }
 
 function afterIn(asked: URLSearchParams): AfterDelivery | null {
-  const [orderedAt, id] = [readLongId(asked.get('before')), readLongId<DeliveryId>(asked.get('id'))];
-  return orderedAt === 0 || orderedAt > LATEST_MOMENT ? null : { orderedAt, id };
+  const [orderedAt, id] = [readInstant(asked.get('before')), readLongId<DeliveryId>(asked.get('id'))];
+  return orderedAt === 0 ? null : { orderedAt, id };
 }
-
-/** The end of the year 9999. */
-const LATEST_MOMENT = 253_402_300_799_999;
 
 export default function Outbox({ loaderData }: Route.ComponentProps) {
   useLive(['outbox'], EVERY_MS);

@@ -1,6 +1,5 @@
 import type { WatchId } from '#core/id';
 import { useState } from 'react';
-import { DateTime } from 'luxon';
 import { useFetcher } from 'react-router';
 import { describeReason } from '#core/judge/reason';
 import { rehearseCourse, type RehearsedTurn } from '#core/judge/rehearse';
@@ -11,6 +10,7 @@ import type { RuleDraft } from '#core/plan/rule-draft';
 import type { Field, WatchDefinition } from '#core/read/definition';
 import { formatValue } from '#core/value/format';
 import { formatInstant } from '#core/when/format';
+import { readLocal, writeLocal } from '#core/when/wall-clock';
 import { rehearsedMail } from '../../parts/plan/rehearsed-mail';
 import { Button } from '../../ui/button';
 import { CellField, SelectField } from '../../ui/field';
@@ -58,14 +58,12 @@ export function Rehearsal({ rule, records, ...rest }: RehearsalProps) {
 
 type CourseProps = Omit<RehearsalProps, 'rule' | 'records'> & { rule: RuleDefinition; record: Pretending };
 
-const local = (at: number, zone: string) => DateTime.fromMillis(at, { zone }).toFormat("yyyy-MM-dd'T'HH:mm");
-
 function Course(props: CourseProps) {
   const { rule, record, intervalMs, watch } = props;
   const { place, now } = useReader();
   const { fields } = watch.definition;
   const asked = fieldsOf(rule, fields);
-  const [looks, setLooks] = useState<PretendedLook[]>(() => [0, 1].map((n) => ({ at: local(now + n * intervalMs, place.zone), values: {} })));
+  const [looks, setLooks] = useState<PretendedLook[]>(() => [0, 1].map((n) => ({ at: writeLocal(now + n * intervalMs, place.zone), values: {} })));
   const say = (at: number, look: PretendedLook) => setLooks((known) => known.map((each, n) => (n === at ? look : each)));
   const course = courseOf(looks, record.values, place);
   const turns = course.ok ? rehearseCourse(rule, course.value, intervalMs) : [];
@@ -111,8 +109,8 @@ const fieldsOf = (rule: RuleDefinition, fields: Field[]): Field[] => {
 
 /** The look after the last one; where that says no time, it is for her to say. */
 function laterThan(looks: PretendedLook[], intervalMs: number, zone: string): string {
-  const last = DateTime.fromISO(looks.at(-1)?.at ?? '', { zone });
-  return last.isValid ? local(last.toMillis() + intervalMs, zone) : '';
+  const last = readLocal(looks.at(-1)?.at ?? '', zone);
+  return last === null ? '' : writeLocal(last + intervalMs, zone);
 }
 
 /** A look that is typed, or what the clock did between two. */

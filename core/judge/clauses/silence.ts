@@ -21,7 +21,7 @@ export interface SilenceMemory {
 }
 
 const MOST_GAPS = 100;
-const LEAST_GAPS = 3;
+export const LEAST_GAPS = 3;
 
 /** 16: nothing heard, runs that fail, or a value that no longer moves. Judged by the clock. */
 export const silence: Works<SilenceClause, SilenceMemory> = {
@@ -91,6 +91,6 @@ function standsAt({ how }: SilenceClause, memory: SilenceMemory, at: Instant, fa
 const ofRuns = (count: number, failed: number): Finding => ({ is: verdictOf(failed >= count), why: { code: 'failed runs', count: failed } });
 
 /** The median of the gaps between moves, in ms. */
-function usualPace(gaps: number[]): number {
+export function usualPace(gaps: number[]): number {
   return Number(medianOf(gaps.map((gap) => decimal(String(gap)) as Decimal)));
 }
