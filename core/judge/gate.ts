@@ -1,18 +1,22 @@
 import type { Instant } from '../when/interval';
 import type { Verdict } from './known';
-import type { RuleMemory } from './memory';
 import type { RuleDefinition } from './rule';
-import { nextWithin, type Told, type Telling } from './telling';
+import { heldBack, nextWithin, type Telling, type TellingMemory, type Told } from './telling';
 
 /** What is remembered of a rule that is told at most once in a time as a whole (27): of all its records together. */
 export interface Gate {
   /** Until when nothing more is told of it. */
   until: Instant;
-  /** How many alerts have come since, the first of them when, and of which record the latest is. */
+  /** How many alerts have come since, the first of them when, and of which records, that of the latest last. */
   held: number;
   since: Instant | null;
-  latest: string | null;
+  records: string[];
 }
+
+/** Of so many records is it remembered that theirs is held; of those beyond nobody is reminded, nor is told that it is over. */
+const MOST_RECORDS = 1_000;
+
+const openUntil = (until: Instant): Gate => ({ until, held: 0, since: null, records: [] });
 
 /** How long nothing more is told of a rule as a whole after something was, in ms; null of a rule that says no such thing. */
 export const gateOf = ({ together, atMostEvery }: Telling = {}): number | null => (together === true ? (atMostEvery ?? null) : null);
@@ -22,9 +26,9 @@ export const gateOf = ({ together, atMostEvery }: Telling = {}): number | null =
  * (`letOut`), else it is held with it.
  */
 function passGate(every: number, gate: Gate | null, at: Instant, record: string, count = 1): { gate: Gate; passes: boolean } {
-  if (gate === null || (gate.until <= at && gate.held === 0))
-    return { gate: { until: at + every, held: 0, since: null, latest: null }, passes: true };
-  return { gate: { ...gate, held: gate.held + count, since: gate.since ?? at, latest: record }, passes: false };
+  if (gate === null || (gate.until <= at && gate.held === 0)) return { gate: openUntil(at + every), passes: true };
+  const records = [...gate.records.filter((each) => each !== record), record].slice(-MOST_RECORDS);
+  return { gate: { ...gate, held: gate.held + count, since: gate.since ?? at, records }, passes: false };
 }
 
 /** When what is held is told, or, where nothing is, when its time is up: within the hours in which it is told, and no longer put off. */
@@ -35,16 +39,16 @@ export function gateDue({ hours, putOff }: Telling, { until, held }: Gate): Inst
 }
 
 /** What the clock brings at a moment at which a gate is due: what was held is told as one, and its time begins anew. */
-export function letOut(every: number, { held, since, latest }: Gate, at: Instant): { gate: Gate | null; out: Held | null } {
-  if (held === 0 || since === null || latest === null) return { gate: null, out: null };
-  return { gate: { until: at + every, held: 0, since: null, latest: null }, out: { count: held, since, record: latest } };
+export function letOut(every: number, { held, since, records }: Gate, at: Instant): { gate: Gate | null; out: Held | null } {
+  if (held === 0 || since === null) return { gate: null, out: null };
+  return { gate: openUntil(at + every), out: { count: held, since, records } };
 }
 
-/** What was held, told as one: how many alerts, since when, and of which record the latest was. */
+/** What was held, told as one: how many alerts, since when, and of which records, that of the latest last. */
 export interface Held {
   count: number;
   since: Instant;
-  record: string;
+  records: string[];
 }
 
 /** Something that would be told of a record at a moment. */
@@ -88,26 +92,33 @@ export function throughGate<Each extends Telt>(telling: Telling, all: readonly E
   return told;
 }
 
-/** A verdict with what passes a gate, and what is held behind it: of that nobody is told yet. */
-export function keptBehind(verdict: Verdict, gate: Gate | null): { verdict: Verdict; gate: Gate | null } {
-  const every = gateOf(verdict.rule.definition.telling);
-  if (every === null) return { verdict, gate };
+/** A verdict with what passes a gate and what is held behind it, and what is remembered of telling where something of its record is held. */
+export interface Kept {
+  verdict: Verdict;
+  gate: Gate | null;
+  held: TellingMemory | null;
+}
+
+/** Takes a verdict to a gate, after those before it of its moment; `held` is what was remembered by them of its record where theirs is held. */
+export function keptBehind(verdict: Verdict, gate: Gate | null, held: TellingMemory | null = null): Kept {
+  const { rule, before, turn } = verdict;
+  const every = gateOf(rule.definition.telling);
+  if (every === null) return { verdict, gate, held };
   let known = gate;
-  const told = verdict.turn.told.map((each) => {
+  let isHeld = held !== null;
+  const told = turn.told.map((each) => {
     if (each.what !== 'alert' && each.what !== 'several') return each;
     const count = each.what === 'several' ? each.count : 1;
     const { gate: next, passes } = passGate(every, known, each.at, verdict.identity, count);
     known = next;
+    isHeld = !passes;
     return passes ? each : ({ at: each.at, what: 'kept', because: 'told lately', count } satisfies Told);
   });
-  const isHeld = told.some(({ what }, at) => what === 'kept' && verdict.turn.told[at]?.what !== 'kept');
-  return { verdict: { ...verdict, turn: { ...verdict.turn, told, memory: isHeld ? untold(verdict) : verdict.turn.memory } }, gate: known };
-}
-
-/** What is remembered where the beginning of what is open is held: its end is no news then. */
-function untold({ before, turn: { memory, effects } }: Verdict): RuleMemory {
-  const begins = memory.telling.open && (before.telling.untold === true || effects.some((effect) => effect.do === 'open'));
-  return begins ? { ...memory, telling: { ...memory.telling, untold: true } } : memory;
+  if (!isHeld) return { verdict: { ...verdict, turn: { ...turn, told } }, gate: known, held: null };
+  const since = held ?? before.telling;
+  const begins = since.untold === true || turn.effects.some((effect) => effect.do === 'open');
+  const telling = heldBack(since, turn.memory.telling, begins);
+  return { verdict: { ...verdict, turn: { ...turn, told, memory: { ...turn.memory, telling } } }, gate: known, held: telling };
 }
 
 /** A rule as it is told where there is but one record: of each and of all is the same then. */

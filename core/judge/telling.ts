@@ -185,6 +185,18 @@ function tell(telling: Telling, memory: TellingMemory, told: Extract<Told, { wha
   };
 }
 
+/**
+ * What is remembered where what was to be told is held by the rule as a whole (`gate.ts`): it neither rests nor reminds before it is told, and
+ * nobody knows yet that what `begins` has begun.
+ */
+export function heldBack({ resting, remindAt }: TellingMemory, after: TellingMemory, begins: boolean): TellingMemory {
+  return { ...after, resting, remindAt, ...(begins && after.open ? { untold: true } : {}) };
+}
+
+/** The same once that is told, with what came of other records. */
+export const toldTogether = (telling: Telling, memory: TellingMemory, at: Instant): TellingMemory =>
+  tell(telling, memory, { at, what: 'alert' }).memory;
+
 /** What the clock brings at a moment: the end of being put off, hours that begin, a time that is up, a reminder. */
 function tick(telling: Telling, memory: TellingMemory, at: Instant): TellingStep {
   let known: TellingMemory = {

@@ -2,10 +2,12 @@ import type { RecordId, RuleId } from '#core/id';
 import { gateDue, gateOf, isGated, keptBehind, letOut, type Gate, type Held } from '#core/judge/gate';
 import { verdictsOf } from '#core/judge/judging';
 import type { RuleDefinition } from '#core/judge/rule';
-import { toldTurn } from '#core/judge/subject';
+import type { RuleMemory } from '#core/judge/memory';
+import { toldTurn, type Turn } from '#core/judge/subject';
+import { toldTogether, type TellingMemory } from '#core/judge/telling';
 import type { Instant } from '#core/when/interval';
 import { moment, type Db, type Statement } from '../db/pool';
-import type { WatchVerdict } from './store/states';
+import { subjectOf, type WatchVerdict } from './store/states';
 import { loadSubjects, standingOf } from './subjects';
 
 // Rules that are told at most once in a time as a whole: what of a moment passes, what is held, and what is let out when its time is up.
@@ -29,6 +31,7 @@ export async function throughGates(db: Db, verdicts: WatchVerdict[]): Promise<Ga
   if (rules.size === 0) return { verdicts, statements: [] };
   const { rows } = await db.query<GateRow>(GATES, [[...rules.keys()]]);
   const gates = new Map(rows.map(({ id, gate }) => [id, gate]));
+  const held = new Map<string, TellingMemory | null>();
   const first: WatchVerdict[] = [];
   const passed: WatchVerdict[] = [];
   for (const each of verdicts) {
@@ -39,9 +42,10 @@ export async function throughGates(db: Db, verdicts: WatchVerdict[]): Promise<Ga
     }
     const due = await letOutDue(db, id, definition, gates.get(id) ?? null, each.verdict.turn.at - 1);
     first.push(...due.verdicts);
-    const { verdict, gate } = keptBehind(each.verdict, due.gate);
-    gates.set(id, gate);
-    passed.push({ ...each, verdict });
+    const kept = keptBehind(each.verdict, due.gate, held.get(subjectOf(each)));
+    gates.set(id, kept.gate);
+    held.set(subjectOf(each), kept.held);
+    passed.push({ ...each, verdict: kept.verdict });
   }
   return {
     verdicts: [...first, ...passed],
@@ -93,20 +97,26 @@ async function letOutAt(
   at: Instant,
 ): Promise<{ verdicts: WatchVerdict[]; gate: Gate | null }> {
   const { gate: next, out } = letOut(gateOf(telling) ?? 0, gate, at);
-  return { verdicts: out === null ? [] : await heldVerdict(db, id, out, at), gate: next };
+  return { verdicts: out === null ? [] : await heldVerdicts(db, id, out, at), gate: next };
 }
 
-const RECORD = 'SELECT r.id FROM record r JOIN rule u ON u.watch_id = r.watch_id WHERE u.id = $1 AND r.identity = $2';
+const RECORDS = 'SELECT r.id FROM record r JOIN rule u ON u.watch_id = r.watch_id WHERE u.id = $1 AND r.identity = ANY($2)';
 
-async function heldVerdict(db: Db, id: RuleId, { count, since, record: identity }: Held, at: Instant): Promise<WatchVerdict[]> {
-  const { rows } = await db.query<{ id: RecordId }>(RECORD, [id, identity]);
+/** What was held is told of the latest of its records; of all of them it is remembered that it is. */
+async function heldVerdicts(db: Db, id: RuleId, { count, since, records }: Held, at: Instant): Promise<WatchVerdict[]> {
+  const { rows } = await db.query<{ id: RecordId }>(RECORDS, [id, records]);
   const [watch] = await loadSubjects(db, { rules: [id], records: rows.map((row) => row.id) });
   const [rule] = watch?.rules ?? [];
-  const memory = rule?.memories.get(identity);
-  if (watch === undefined || rule === undefined || memory === undefined) return [];
-  const turn = toldTurn(memory, at, [count === 1 ? { at, what: 'alert' } : { at, what: 'several', count, since, together: true }]);
-  const subject = { identity, name: watch.records.get(identity)?.name ?? identity };
-  return verdictsOf(rule, subject, memory, [turn], standingOf(watch, identity)).map((verdict) => ({ watch, verdict }));
+  if (watch === undefined || rule === undefined) return [];
+  const remembered = records.filter((identity) => rule.memories.has(identity));
+  const told: Turn['told'][number] = count === 1 ? { at, what: 'alert' } : { at, what: 'several', count, since, together: true };
+  return remembered.flatMap((identity) => {
+    const memory = rule.memories.get(identity) as RuleMemory;
+    const telling = toldTogether(rule.definition.telling ?? {}, memory.telling, at);
+    const turn = toldTurn({ ...memory, telling }, at, identity === remembered.at(-1) ? [told] : []);
+    const subject = { identity, name: watch.records.get(identity)?.name ?? identity };
+    return verdictsOf(rule, subject, memory, [turn], standingOf(watch, identity)).map((verdict) => ({ watch, verdict }));
+  });
 }
 
 const MOVED = `

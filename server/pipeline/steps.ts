@@ -1,6 +1,8 @@
 import type { EpisodeId, PersonId, RecordId, RuleId, SeriesId, WatchId } from '#core/id';
+import { verdictsOf } from '#core/judge/judging';
 import { storedMemory } from '#core/judge/memory';
 import { storedRule } from '#core/judge/rule';
+import { toldTurn } from '#core/judge/subject';
 import { storedNews, type News } from '#core/tell/news';
 import { MINUTE, type Instant } from '#core/when/interval';
 import { moment, writeAndCommit, type Db, type Statement } from '../db/pool';
@@ -8,6 +10,8 @@ import { ensureAtOnceReport } from '../db/reports';
 import { takeDue } from './claim';
 import type { Keeping } from './keeping';
 import { orderDeliveries } from './order/order';
+import { newsOf } from './store/news';
+import { loadSubjects, standingOf } from './subjects';
 
 // Who is told of an episode that nobody takes on: step by step, each so long after the one before.
 
@@ -69,9 +73,14 @@ async function takeStep(pipeline: Keeping, db: Db, due: DueStep, now: Instant): 
     await writeAndCommit(db, [to(due.step, held)]);
     return 0;
   }
+  const news = await newsOfStep(db, due, steps.length, now);
+  if (news === null) {
+    await writeAndCommit(db, [to(due.step, null)]);
+    return 0;
+  }
   const report = await ensureAtOnceReport(db, step.audiences, due.owner, now);
   const [id] = await pipeline.ids.take(db, 1);
-  const alert = { id: id ?? 0, ruleId: due.rule, watchId: due.watch, news: newsOf(due, steps.length, now), report };
+  const alert = { id: id ?? 0, ruleId: due.rule, watchId: due.watch, news, report };
   const after = steps[due.step + 1];
   const ordered = await orderDeliveries(pipeline, db, { at: now, runId: null }, [alert], []);
   await writeAndCommit(db, [alertStatement(due, alert, now), to(due.step + 1, after === undefined ? null : now + after.after), ...ordered]);
@@ -83,16 +92,30 @@ async function takeStep(pipeline: Keeping, db: Db, due: DueStep, now: Instant): 
  * good. Null where nothing holds it.
  */
 function heldUntil({ memory, news }: Pick<DueStep, 'memory' | 'news'>, now: Instant): Instant | 'for good' | null {
-  const telling = memory === null ? null : storedMemory.read(memory).telling;
-  if (telling !== null && telling.putOffUntil !== null && telling.putOffUntil > now) return telling.putOffUntil;
-  if (news === null && telling?.resting === true) return 'for good';
-  return news === null || (telling !== null && telling.waiting !== null) ? now + LOOKED_AGAIN : null;
+  if (memory === null) return news === null ? now + LOOKED_AGAIN : null;
+  const { putOffUntil, resting, waiting, untold } = storedMemory.read(memory).telling;
+  if (putOffUntil !== null && putOffUntil > now) return putOffUntil;
+  if (untold === true && resting) return 'for good';
+  return untold === true || waiting !== null ? now + LOOKED_AGAIN : null;
 }
 
 const LOOKED_AGAIN = 10 * MINUTE;
 
-function newsOf({ news, step }: DueStep, of: number, now: Instant): News {
-  return { ...storedNews.read(news), told: { what: 'escalation', step: step + 1, of }, seenAt: now };
+/** What is passed on: what was told of it last, or, where it was told with others alone, what stands now; null where nothing is known of it. */
+async function newsOfStep(db: Db, due: DueStep, of: number, now: Instant): Promise<News | null> {
+  const news = due.news === null ? await standingNews(db, due, now) : storedNews.read(due.news);
+  return news === null ? null : { ...news, told: { what: 'escalation', step: due.step + 1, of }, seenAt: now };
+}
+
+async function standingNews(db: Db, { rule: id, record }: DueStep, now: Instant): Promise<News | null> {
+  const [watch] = await loadSubjects(db, { rules: [id], records: [record] });
+  const [rule] = watch?.rules ?? [];
+  const [[identity, memory] = []] = rule?.memories ?? [];
+  if (watch === undefined || rule === undefined || identity === undefined || memory === undefined) return null;
+  const told = { at: now, what: 'alert' } as const;
+  const subject = { identity, name: watch.records.get(identity)?.name ?? identity };
+  const [verdict] = verdictsOf(rule, subject, memory, [toldTurn(memory, now, [told])], standingOf(watch, identity));
+  return verdict === undefined ? null : newsOf(watch, verdict, told);
 }
 
 function alertStatement(

@@ -512,6 +512,27 @@ describe('a rule that is told at most once in a time as a whole', () => {
     expect(await told()).toEqual(['alert', 'over', 'several', 'alert', 'alert']);
   });
 
+  it('follows what it told with others as what it told by itself: passed on, reminded, and told when it is over', async () => {
+    offers([['a', '30.00'], ['b', '30.00'], ['c', '30.00']]); // prettier-ignore
+    const steps = [{ after: HOUR, audiences: [`person:${world.people.ravi}`] }];
+    await watchOn('/list', [rule(below('22.00'), { telling: { ...together.telling, remindEvery: 5 * HOUR }, tellsEnd: true, steps })], LIST);
+    const of = async () => (await world.rows<{ told: string; name: string }>('SELECT a.told, r.name FROM alert a JOIN record r ON r.id = a.record_id ORDER BY a.id')).map(({ told: what, name }) => `${name} ${what}`); // prettier-ignore
+    await world.pass(0);
+    offers([['a', '21.00'], ['b', '20.00'], ['c', '19.00']]); // prettier-ignore
+    await world.pass(HOUR);
+    // Of b and c nobody knows yet: they are passed on to nobody, and nobody is reminded of them.
+    await world.pass(2 * HOUR);
+    expect(await of()).toEqual(['a alert', 'a escalation']);
+    await world.pass(HOUR);
+    // Their step was due while nobody knew: it is taken once they are told.
+    expect((await of()).slice(2)).toEqual(['c several', 'b escalation', 'c escalation']);
+    await world.pass(5 * HOUR);
+    expect((await of()).slice(5).sort()).toEqual(['a reminder', 'b reminder', 'c reminder']);
+    offers([['a', '21.00'], ['b', '30.00'], ['c', '19.00']]); // prettier-ignore
+    await world.pass(HOUR);
+    expect((await of()).slice(8)).toEqual(['b over']);
+  });
+
   it('tells once what it held, however many workers look', async () => {
     offers([['a', '30.00'], ['b', '30.00']]); // prettier-ignore
     for (let n = 0; n < 4; n += 1) await watchOn('/list', [rule(below('22.00'), together)], LIST);

@@ -221,7 +221,7 @@ function alertOf({ watch, verdict, changes, seriesId }: PlacedVerdict, told: Tol
 }
 
 /** News is told, and so carries what of long texts is told, and of a measured field how it moved. */
-function newsOf(watch: RuledWatch, verdict: Verdict, told: Told): News {
+export function newsOf(watch: RuledWatch, verdict: Verdict, told: Told): News {
   const { rule, recordName, about, carried, turn } = verdict;
   const { definition } = rule;
   const labelled = watch.definition.fields.filter(({ key }) => asksOfRule(definition).some(({ field }) => field === key));

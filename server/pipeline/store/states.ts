@@ -22,7 +22,8 @@ export interface WatchVerdict {
   verdict: Verdict;
 }
 
-const subjectOf = ({ watch, verdict }: WatchVerdict) => `${verdict.rule.id} ${watch.id} ${verdict.identity}`;
+/** The rule and record that a verdict is on. */
+export const subjectOf = ({ watch, verdict }: WatchVerdict) => `${verdict.rule.id} ${watch.id} ${verdict.identity}`;
 
 const STATES = `
 WITH restood AS (
