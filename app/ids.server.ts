@@ -1,6 +1,7 @@
 import { LATEST } from '#core/when/interval';
 
-const LARGEST = 2_147_483_647;
+/** Beyond it no row is numbered. */
+export const LARGEST = 2_147_483_647;
 const LARGEST_LONG = Number.MAX_SAFE_INTEGER;
 
 /** No row has this id: what is asked for by it is not there. */

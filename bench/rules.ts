@@ -1,4 +1,4 @@
-import type { History } from '#core/judge/backtest';
+import type { History } from '#core/judge/past';
 import type { Condition } from '#core/judge/clause';
 import type { RuleDefinition } from '#core/judge/rule';
 import { Trial } from '#core/judge/trial';

@@ -1,32 +1,16 @@
 import type { Value } from '../value/value';
 import type { Instant } from '../when/interval';
+import { Beside } from './beside';
 import { clausesOf } from './clause';
 import type { Situation } from './engine';
 import { gateOf, throughGate } from './gate';
-import { freshFor, type Latest } from './heard';
+import { freshFor, type Latest, type Run } from './heard';
 import type { RuleMemory, StateName } from './memory';
-import type { KnownItem } from './offers';
+import { NOTHING_BESIDE, PastAround, type History, type PastBeside, type StoredReading } from './past';
 import { reasonOf, type Reason } from './reason';
 import { choiceOf, lets, type Filtered } from './records';
-import { countsLooks, ownFields, type RuleDefinition } from './rule';
+import { countsLooks, isWide, ownFields, type RuleDefinition } from './rule';
 import { freshSubject, hearSubject, isTelling, learnSubject, nextOfSubject, wakeSubject, type Turn } from './subject';
-
-/** A stored reading: a value, from when to when it was seen, and at how many looks. */
-export interface StoredReading {
-  at: Instant;
-  until: Instant;
-  runs: number;
-  value: Value;
-}
-
-/** The stored readings of a record, by field, each oldest first. Of a stepwise field a value is in force until the next one. */
-export interface History {
-  identity: string;
-  name: string;
-  labels?: Record<string, string>;
-  item?: KnownItem['item'];
-  fields: Readonly<Record<string, { stepwise: boolean; readings: readonly StoredReading[] }>>;
-}
 
 /** An alert that a rule would have given: of which record, when, by which of its clauses. */
 export interface TestedAlert {
@@ -114,9 +98,16 @@ export function runsFor({ only }: RuleDefinition, histories: readonly History[],
  * would have been: the very steps that every reading is judged by. `situation.savedAt` is when the rule is pretended to have been saved: what
  * was read before it is history, and what stood then, if it was seen within two looks, is the baseline.
  */
-export function backtest(rule: RuleDefinition, histories: readonly History[], situation: Situation, to: Instant): Backtest {
+export function backtest(
+  rule: RuleDefinition,
+  histories: readonly History[],
+  situation: Situation,
+  to: Instant,
+  beside: PastBeside = NOTHING_BESIDE,
+): Backtest {
   const list = listing(rule, situation, to);
-  for (const history of runsFor(rule, histories, to)) new Replaying(rule, situation, list, history.identity).run(history, to);
+  const around = isWide({ when: rule.when }) ? new PastAround(histories, beside) : null;
+  for (const history of runsFor(rule, histories, to)) new Replaying(rule, situation, list, history, around).run(to);
   return list.done();
 }
 
@@ -131,12 +122,18 @@ export interface Replayed {
  * What a rule made of the last that was read of a record up to a moment, worked out anew from what was read before (13 of the design: for
  * ordinary readings nothing is stored). Null where nothing was read since the rule was saved, and no baseline was known.
  */
-export function replayedAt(rule: RuleDefinition, history: History, situation: Situation, at: Instant): Replayed | null {
+export function replayedAt(
+  rule: RuleDefinition,
+  history: History,
+  situation: Situation,
+  at: Instant,
+  around: PastAround | null = null,
+): Replayed | null {
   let last: { before: RuleMemory; turn: Turn } | null = null as { before: RuleMemory; turn: Turn } | null;
-  const replaying = new Replaying(rule, situation, listing(rule, situation, at), history.identity, (before, turn) => {
+  const replaying = new Replaying(rule, situation, listing(rule, situation, at), history, around, (before, turn) => {
     if (turn.by === 'run') last = { before, turn };
   });
-  replaying.run(history, at);
+  replaying.run(at);
   if (last === null) return null;
   return { at: last.turn.at, reason: reasonOf(rule, last.before, last.turn), state: replaying.state };
 }
@@ -151,7 +148,8 @@ class Replaying {
     private readonly rule: RuleDefinition,
     private readonly situation: Situation,
     private readonly list: ReturnType<typeof listing>,
-    private readonly identity: string,
+    private readonly history: History,
+    private readonly around: PastAround | null,
     private readonly heard?: (before: RuleMemory, turn: Turn) => void,
   ) {
     this.#memory = freshSubject(rule, situation);
@@ -161,19 +159,17 @@ class Replaying {
     return this.#memory.judged.state.is;
   }
 
-  run(history: History, to: Instant): void {
+  run(to: Instant): void {
     const { savedAt } = this.situation;
-    const moments = momentsOf(this.rule, history, to);
+    const moments = momentsOf(this.rule, this.history, this.around, to);
     const first = moments.findIndex(({ at }) => at >= savedAt);
     const before = first < 0 ? moments : moments.slice(0, first);
     this.#learn(before);
     const baseline = baselineOf(before, this.situation);
     const after = moments.slice(before.length);
     // What is read at that very moment is the baseline itself.
-    if (baseline.size > 0 && after[0]?.at !== savedAt && savedAt <= to) after.unshift({ at: savedAt, read: baseline });
-    for (const { at, read } of after) {
-      this.#take(this.#hear(at, read));
-    }
+    if (baseline.size > 0 && after[0]?.at !== savedAt && savedAt <= to) after.unshift({ at: savedAt, own: true, read: baseline });
+    for (const moment of after) this.#take(this.#hear(moment));
     this.list.readings(after.length);
     this.#clockUntil(to);
     if (this.#open !== null) this.list.episode(this.#open);
@@ -185,9 +181,17 @@ class Replaying {
     }
   }
 
-  #hear(at: Instant, read: ReadonlyMap<string, Latest>): Turn[] {
+  #hear({ at, own, read }: Moment): Turn[] {
     this.#clockUntil(at - 1);
-    return hearSubject(this.rule, this.#memory, { of: 'run', at, moment: at, own: true, read }, this.situation);
+    return hearSubject(this.rule, this.#memory, { of: 'run', at, moment: at, own, read, ...this.#besideAt(at, read) }, this.situation);
+  }
+
+  /** What the rule hears at a moment beside its record, with what was read of that. */
+  #besideAt(at: Instant, read: ReadonlyMap<string, Latest>): Partial<Run> {
+    if (this.around === null) return {};
+    const { identity } = this.history;
+    const beside = new Beside(this.rule, this.around.at(at));
+    return { read: new Map([...beside.readOf(identity), ...read]), groups: beside.groupsOf(identity) };
   }
 
   /** Moves the clock on, from one due moment to the next. */
@@ -211,7 +215,7 @@ class Replaying {
     const isMet = told.what === 'alert' || told.what === 'several' || told.what === 'reminder';
     const clauses = isMet ? memory.judged.clauses.flatMap(({ standing }, at) => ((findings[at] ?? standing).is === 'met' ? at : [])) : [];
     if (this.#open !== null) this.#open.alerts += 1;
-    this.list.alert(this.identity, told.at, told.what, clauses);
+    this.list.alert(this.history.identity, told.at, told.what, clauses);
   }
 
   /** Follows the episode that is open, and those that pass before they are raised. */
@@ -220,7 +224,7 @@ class Replaying {
       if (effect.do === 'open') {
         const { state } = memory.judged;
         const raised = state.is === 'raised' ? state.raised : at;
-        this.#open = { identity: this.identity, opened: effect.at, raised, closed: null, peak: effect.peak?.value ?? null, alerts: 0 };
+        this.#open = { identity: this.history.identity, opened: effect.at, raised, closed: null, peak: effect.peak?.value ?? null, alerts: 0 };
       }
       if (effect.do === 'peak' && this.#open !== null) this.#open.peak = effect.peak.value;
       if (effect.do === 'close' && this.#open !== null) {
@@ -231,7 +235,7 @@ class Replaying {
     const { state } = memory.judged;
     if (state.is === 'holding') this.#holding = state.since;
     else if (before === 'holding' && after !== 'raised' && this.#holding !== null) {
-      this.list.episode({ identity: this.identity, opened: this.#holding, raised: null, closed: at, peak: null, alerts: 0 });
+      this.list.episode({ identity: this.history.identity, opened: this.#holding, raised: null, closed: at, peak: null, alerts: 0 });
       this.#holding = null;
     }
   }
@@ -260,8 +264,10 @@ interface Seen extends Latest {
   filled: boolean;
 }
 
+/** A moment at which something was read: of the record itself, or only of what stands beside it. */
 interface Moment {
   at: Instant;
+  own: boolean;
   read: Map<string, Seen>;
 }
 
@@ -269,17 +275,23 @@ interface Moment {
  * What was read of a record, moment by moment: what was read at one moment is judged together, with what was in force then of fields that only
  * move in steps. Where every look counts for a rule, a value that was seen at many stands for each of them, evenly apart.
  */
-function momentsOf(rule: RuleDefinition, { fields }: History, to: Instant): Moment[] {
+function momentsOf(rule: RuleDefinition, { identity, fields }: History, around: PastAround | null, to: Instant): Moment[] {
   const asked = ownFields(rule).flatMap((field) => (fields[field] === undefined ? [] : [{ field, ...fields[field] }]));
+  // What stands beside a record is leant on for so long after a look: each of them counts.
+  const each = around !== null || countsLooks(rule);
   const moments = new Map<Instant, Map<string, Seen>>();
   for (const { field, readings } of asked) {
-    const looks = readings.flatMap((reading) => looksOf(reading, countsLooks(rule)));
+    const looks = readings.flatMap((reading) => looksOf(reading, each));
     for (const look of looks) if (look.at <= to) moments.set(look.at, (moments.get(look.at) ?? new Map<string, Seen>()).set(field, look));
   }
-  const ordered = [...moments].map(([at, read]) => ({ at, read })).sort((one, other) => one.at - other.at);
+  const ordered = inOrder([...moments].map(([at, read]) => ({ at, own: true, read })));
   if (asked.length > 1) for (const { field, stepwise } of asked) if (stepwise) fillIn(ordered, field);
-  return ordered.slice(-MOST_MOMENTS);
+  const beside = (around?.moves(rule, identity) ?? []).filter((at) => at <= to && !moments.has(at));
+  const all = beside.length === 0 ? ordered : inOrder([...ordered, ...beside.map((at) => ({ at, own: false, read: new Map<string, Seen>() }))]);
+  return all.slice(-MOST_MOMENTS);
 }
+
+const inOrder = (moments: Moment[]): Moment[] => moments.sort((one, other) => one.at - other.at);
 
 /** What a stored reading stands for: one look, or, where each counts, all at which it was seen: the first and the last as they were, the others evenly between. */
 export function looksOf({ at, until, runs, value }: StoredReading, each: boolean): Seen[] {

@@ -1,7 +1,8 @@
 import { fractionDigits, type Decimal } from '../value/decimal';
 import { isMeasure, unitOf, type Measure } from '../value/value';
 import type { Instant } from '../when/interval';
-import { looksOf, type History } from './backtest';
+import { looksOf } from './backtest';
+import type { History } from './past';
 
 /** What a cell of a column holds: nothing was read then, a value, none that is known to be missing, or what is no number. */
 export const CELL = { none: 0, value: 1, absent: 2, other: 3 } as const;

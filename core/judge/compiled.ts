@@ -2,7 +2,7 @@ import { decimal } from '../value/decimal';
 import type { Measure } from '../value/value';
 import { DAY, type Instant } from '../when/interval';
 import { listing, runsFor, type Backtest, type TestedEpisode } from './backtest';
-import { clausesOf, keyOf, type Clause, type Limits } from './clause';
+import { clausesOf, isOwn, keyOf, type Clause, type Limits } from './clause';
 import { amountOf } from './clauses/limits';
 import { CELL, FILLED, scaled, unitName, type Column, type Columns, type Table } from './columns';
 import type { Situation } from './engine';
@@ -70,9 +70,8 @@ export function compile(rule: RuleDefinition, columns: Columns): Compiled | null
 function testOf(clause: Clause, { places, units }: Columns): Test | null {
   if ((clause.kind !== 'level' && clause.kind !== 'crossing') || clause.of.over !== undefined) return null;
   const { limits, margin, of } = clause;
-  const { record, watch } = of.asked;
   const bounds = boundsOf(limits, places);
-  if (record !== undefined || watch !== undefined || bounds === null) return null;
+  if (!isOwn(of.asked) || bounds === null) return null;
   const [low, high] = bounds;
   // A unit that nothing was counted in is unlike everything.
   const unit = units.indexOf(unitName('limit' in limits ? limits.limit : limits.low));

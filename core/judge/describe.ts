@@ -183,6 +183,13 @@ const amongWords = (among: string) => (among === 'records' ? 'among all records'
 
 const OF_ITEM = { ours: 'ours', minimum: 'the agreed minimum', cheapest: 'the cheapest of the other offers' } as const;
 
+/** What a value is held against, by as few words as tell it on a chart: `ours`, `Copper smoker`, `the other watch`. */
+export function describeOther({ item, record, watch, called }: Asked, nameOf: (identity: string) => string | undefined): string {
+  if (item !== undefined) return item === 'cheapest' ? 'the cheapest other' : OF_ITEM[item];
+  if (watch !== undefined) return called ?? 'the other watch';
+  return record === undefined ? '' : short(nameOf(record) ?? record);
+}
+
 /** A series as it is named: `price`, `price of Copper smoker`, `ours at Web shop`. */
 function askedWords(asked: Asked, names: Names): string {
   const { field, record, watch, item } = asked;

@@ -3,7 +3,7 @@ import { describe, expect, it } from 'vitest';
 import { MONDAY } from '../../tests/support/rule-play';
 import { HOUR } from '../when/interval';
 import type { Decimal } from '../value/decimal';
-import type { History } from './backtest';
+import type { History } from './past';
 import type { Condition } from './clause';
 import { throughGate } from './gate';
 import { Trial } from './trial';

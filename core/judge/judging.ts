@@ -2,15 +2,15 @@ import type { Field } from '../read/definition';
 import type { Instant } from '../when/interval';
 import { aboutOf, carriedOf, type Standing } from './about';
 import { ABSENT, type Value } from '../value/value';
-import { clausesOf, groupKey, keyOf, type AMONG } from './clause';
+import { Beside, MOST_OTHERS, type Around } from './beside';
+import { keyOf, type Asked } from './clause';
 import type { Situation } from './engine';
 import type { Heard, Latest } from './heard';
 import type { GoodReading, KnownRecord, KnownRule, KnownSeries, KnownWatch, Verdict } from './known';
 import type { RuleMemory } from './memory';
 import { reasonOf } from './reason';
-import { askedOf, othersOf } from './offers';
 import { choiceOf, lets, type Choice, type Filtered } from './records';
-import { asksItems, asksOfRule, hearsFailures, isWide, ownFields } from './rule';
+import { asksItems, hearsFailures, isWide, ownFields } from './rule';
 import { freshSubject, hearSubject, type Turn } from './subject';
 import { isInTime, type Placed } from './placing';
 
@@ -30,9 +30,6 @@ export interface Subject {
 const NOTHING_NAMED: ReadonlyMap<string, Latest> = new Map();
 const NO_GROUPS: ReadonlyMap<string, Latest[]> = new Map();
 
-/** Of so many others at most a place among them is worked out. */
-const MOST_OTHERS = 1_000;
-
 /** The rules of a watch, judged on what is heard of its records at one moment after another. */
 export class RuleJudging {
   readonly verdicts: Verdict[] = [];
@@ -50,8 +47,9 @@ export class RuleJudging {
 
   /** Judges every rule on what was read at one moment. */
   hear(placed: readonly Placed[], series: SeriesOf, came: ReadonlySet<string>): void {
+    const around = this.watch.rules.some(({ definition }) => isWide(definition)) ? aroundOf(this.watch, placed, series, this.now) : null;
     for (const rule of this.watch.rules) {
-      const beside = isWide(rule.definition) ? new Beside(rule, this.watch, placed, series, this.now) : null;
+      const beside = around !== null && isWide(rule.definition) ? new Beside(rule.definition, around) : null;
       const subjects = this.#subjects(placed, beside);
       const choice = this.#choose(rule, subjects, series);
       for (const subject of subjects) {
@@ -89,8 +87,9 @@ export class RuleJudging {
   /** What was read of other watches, by the names under which rules ask it, and of other offers of the items of some records. */
   hearElsewhere(read: ReadonlyMap<string, Latest>, touched: ReadonlySet<string>): Verdict[] {
     const series = knownSeries(this.watch);
+    const around = aroundOf(this.watch, [], series, this.now);
     for (const rule of this.watch.rules) {
-      const beside = new Beside(rule, this.watch, [], series, this.now);
+      const beside = new Beside(rule.definition, around);
       for (const subject of this.#all().filter(({ identity }) => rule.memories.has(identity))) {
         const asked = asksItems(rule.definition) && touched.has(subject.identity);
         const heard = asked ? new Map([...read, ...beside.readOf(subject.identity)]) : read;
@@ -229,86 +228,39 @@ export function verdictsOf(
   });
 }
 
-/** What a rule hears beside a record's own fields: records that it names, the item of each, and the others of a group. */
-class Beside {
-  /** What was read now of the records that it names. */
-  readonly #read = new Map<string, Latest>();
-  readonly #groups: { key: string; members: Map<string, Latest> }[];
-  readonly #good: ReadonlyMap<string, GoodReading>;
-
-  constructor(
-    private readonly rule: KnownRule,
-    private readonly watch: KnownWatch,
-    placed: readonly Placed[],
-    private readonly series: SeriesOf,
-    private readonly now: Instant,
-  ) {
-    this.#good = new Map(
-      placed.flatMap(({ identity, good: each }) => each.filter(isInTime).map((reading) => [`${reading.field.key} ${identity}`, reading])),
-    );
-    for (const asked of asksOfRule(rule.definition)) {
-      const elsewhere = watch.elsewhere?.get(keyOf(asked));
-      if (elsewhere !== undefined) this.#read.set(keyOf(asked), elsewhere);
-      const reading = asked.record === undefined || asked.watch !== undefined ? undefined : this.#good.get(`${asked.field} ${asked.record}`);
-      if (reading !== undefined) this.#read.set(keyOf(asked), latestOf(reading));
-      // Of a record that is gone there is nothing to hold anything against.
-      else if (asked.watch === undefined && asked.record !== undefined && isGone(watch, asked.record))
-        this.#read.set(keyOf(asked), { value: ABSENT, at: now });
-    }
-    const identities = [...new Set([...watch.records.keys(), ...placed.map(({ identity }) => identity)])];
-    this.#groups =
+/** How all that stands beside the records of a watch is known when some of them were read. */
+function aroundOf(watch: KnownWatch, placed: readonly Placed[], series: SeriesOf, now: Instant): Around {
+  const good = new Map(
+    placed.flatMap(({ identity, good: each }) => each.filter(isInTime).map((reading) => [`${reading.field.key} ${identity}`, reading])),
+  );
+  const identities = [...new Set([...watch.records.keys(), ...placed.map(({ identity }) => identity)])];
+  const member = (field: string, identity: string): Latest | undefined => {
+    const reading = good.get(`${field} ${identity}`);
+    if (reading !== undefined) return { value: reading.value, at: now };
+    const known = watch.records.get(identity)?.goneSince != null ? null : series(identity, field);
+    return known === null ? undefined : { value: known.value, at: known.lastGoodAt };
+  };
+  return {
+    now,
+    watch: watch.items?.watch ?? null,
+    roleOf: (key) => watch.definition.fields.find((field) => field.key === key)?.role ?? key,
+    item: (identity) => watch.items?.of.get(identity),
+    named: (asked) => watch.elsewhere?.get(keyOf(asked)) ?? namedHere(watch, asked, good.get(`${asked.field} ${asked.record}`), now),
+    members: (field) =>
       identities.length > MOST_OTHERS
-        ? []
-        : this.#places('records').map(({ clause, key }) => ({ key, members: this.#members(clause.asked.field, identities) }));
-  }
+        ? new Map()
+        : new Map(
+            identities.flatMap((identity) => {
+              const latest = member(field, identity);
+              return latest === undefined ? [] : [[identity, latest]];
+            }),
+          ),
+  };
+}
 
-  /** Clauses about a place in a group, with the names of that. */
-  #places(among: (typeof AMONG)[number]) {
-    return clausesOf(this.rule.definition.when).flatMap((clause) =>
-      (clause.kind === 'place' || clause.kind === 'rank') && (clause.among === 'offers') === (among === 'offers')
-        ? [{ clause, key: groupKey(clause) }]
-        : [],
-    );
-  }
-
-  #members(field: string, identities: string[]): Map<string, Latest> {
-    return new Map(
-      identities.flatMap((identity): [string, Latest][] => {
-        const reading = this.#good.get(`${field} ${identity}`);
-        const known = this.watch.records.get(identity)?.goneSince != null ? null : this.series(identity, field);
-        if (reading !== undefined) return [[identity, { value: reading.value, at: this.now }]];
-        return known === null ? [] : [[identity, { value: known.value, at: known.lastGoodAt }]];
-      }),
-    );
-  }
-
-  /** What was read now of what a record's rule names, its item's with it. */
-  readOf(identity: string): ReadonlyMap<string, Latest> {
-    const asks = asksOfRule(this.rule.definition).filter(({ item }) => item !== undefined);
-    if (asks.length === 0) return this.#read;
-    const { known, asking } = this.#item(identity);
-    return new Map([...this.#read, ...asks.map((asked) => [keyOf(asked), askedOf(known, asked, asking)] as const)]);
-  }
-
-  /** The others of each group that a record is in. */
-  groupsOf(identity: string): ReadonlyMap<string, Latest[]> {
-    const others = this.#groups.map(
-      ({ key, members }) => [key, [...members].flatMap(([each, latest]) => (each === identity ? [] : latest))] as const,
-    );
-    return new Map([...others, ...this.offersOf(identity)]);
-  }
-
-  /** The others alone that are offers of its item, wherever they are read. */
-  offersOf(identity: string): ReadonlyMap<string, Latest[]> {
-    const { known, asking } = this.#item(identity);
-    return new Map(
-      this.#places('offers').map(({ clause, key }) => [key, known === undefined ? [] : othersOf(known, asking.roleOf(clause.asked.field), asking)]),
-    );
-  }
-
-  #item(identity: string) {
-    const { items, definition } = this.watch;
-    const roleOf = (key: string) => definition.fields.find((field) => field.key === key)?.role ?? key;
-    return { known: items?.of.get(identity), asking: { watch: items?.watch ?? null, identity, roleOf, now: this.now } };
-  }
+/** What was read of a record of the same watch; of one that is gone there is nothing to hold anything against. */
+function namedHere(watch: KnownWatch, { record, watch: other }: Asked, reading: GoodReading | undefined, now: Instant): Latest | undefined {
+  if (other !== undefined || record === undefined) return undefined;
+  if (reading !== undefined) return latestOf(reading);
+  return isGone(watch, record) ? { value: ABSENT, at: now } : undefined;
 }

@@ -2,7 +2,7 @@ import { describe, expect, it } from 'vitest';
 import { money } from '../value/parse';
 import type { Value } from '../value/value';
 import { DAY } from '../when/interval';
-import type { History } from './backtest';
+import type { History } from './past';
 import type { Clause } from './clause';
 import { neverMet } from './never';
 import type { RuleDefinition } from './rule';

@@ -4,9 +4,10 @@ import { foldText } from '../value/parse';
 import { sameValue, type Measure, type Value } from '../value/value';
 import { formatDuration, formatInstant, type Place } from '../when/format';
 import { DAY, type Instant } from '../when/interval';
-import { runsFor, type History } from './backtest';
+import { runsFor } from './backtest';
 import { LEAST_GAPS, usualPace } from './clauses/silence';
 import { clausesOf, isOwn, type Clause, type Limits } from './clause';
+import type { History } from './past';
 import { ownFields, type RuleDefinition } from './rule';
 import { extent } from './tune';
 

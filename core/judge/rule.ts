@@ -112,6 +112,9 @@ export function isWide({ when, only = [] }: Pick<RuleDefinition, 'when' | 'only'
   );
 }
 
+/** What a rule asks of other watches. */
+export const asksElsewhere = (rule: Pick<Rule, 'when'>): Asked[] => asksOfRule(rule).filter(({ watch }) => watch !== undefined);
+
 /** The records that are highest or lowest by a field. */
 export type Ranking = Extract<RecordTest, { by: 'highest' | 'lowest' }>;
 export const isRanking = (test: RecordTest): test is Ranking => test.by === 'highest' || test.by === 'lowest';

@@ -1,23 +1,28 @@
 import type { Instant } from '../when/interval';
-import { backtest, type Backtest, type History } from './backtest';
+import { backtest, type Backtest } from './backtest';
 import { columnsOf, type Columns } from './columns';
 import { compile, runCompiled } from './compiled';
 import type { Situation } from './engine';
 import { takenUp } from './gate';
+import { NOTHING_BESIDE, type History, type PastBeside } from './past';
 import { countsLooks, type RuleDefinition } from './rule';
 
-/** What rules are tried on, over and over: histories, and what was made of them. */
+/** What rules are tried on, over and over: histories with what stood beside them, and what was made of them. */
 export class Trial {
   readonly #columns = new Map<boolean, Columns | null>();
 
-  constructor(private readonly histories: readonly History[]) {}
+  constructor(
+    private readonly histories: readonly History[],
+    private readonly beside: PastBeside = NOTHING_BESIDE,
+  ) {}
 
   /** Tries a rule: over columns of whole numbers where it can be compiled, else step by step. Both come to the same. */
   run(given: RuleDefinition, situation: Situation, to: Instant): Backtest {
     const rule = takenUp(given);
     const columns = this.#columnsFor(countsLooks(rule));
     const compiled = columns === null ? null : compile(rule, columns);
-    return columns === null || compiled === null ? backtest(rule, this.histories, situation, to) : runCompiled(compiled, columns, situation, to);
+    if (columns === null || compiled === null) return backtest(rule, this.histories, situation, to, this.beside);
+    return runCompiled(compiled, columns, situation, to);
   }
 
   #columnsFor(each: boolean): Columns | null {

@@ -2,7 +2,7 @@ import { minorDigits } from '../value/currency';
 import { fractionDigits, type Decimal } from '../value/decimal';
 import { alike, isMeasure, type Measure } from '../value/value';
 import { DAY, HOUR, MINUTE } from '../when/interval';
-import type { History } from './backtest';
+import type { History } from './past';
 import { childrenOf, clausesOf, isEvent, type Clause, type Condition } from './clause';
 import type { RuleDefinition } from './rule';
 

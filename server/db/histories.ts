@@ -1,5 +1,5 @@
 import type { SeriesId, WatchId } from '#core/id';
-import type { History, StoredReading } from '#core/judge/backtest';
+import type { History, StoredReading } from '#core/judge/past';
 import type { WatchDefinition } from '#core/read/definition';
 import { valueOfColumns, type ValueColumns } from '#core/value/value';
 import type { Instant } from '#core/when/interval';
@@ -32,6 +32,20 @@ ORDER BY q.id, r.first_seen`;
 
 type Row = Omit<StoredReading, 'value'> & { seriesId: SeriesId } & ValueColumns;
 
+/** What was read of some series since a moment, with what was in force then, the oldest first; of each the latest so many. */
+export async function readingsSince(db: Db, series: readonly SeriesId[], since: Instant, most: number): Promise<Map<SeriesId, StoredReading[]>> {
+  const { rows } = await db.query<Row>(READINGS, [series, moment(since), most]);
+  const readings = new Map<SeriesId, StoredReading[]>();
+  for (const { seriesId, at, until, runs, ...columns } of rows) {
+    const own = readings.get(seriesId) ?? [];
+    own.push({ at, until, runs, value: valueOfColumns(columns) });
+    readings.set(seriesId, own);
+  }
+  return readings;
+}
+
+const isCut = ({ value }: StoredReading) => value.kind === 'text' && value.text.length >= MOST_OF_A_TEXT;
+
 /** What was read of a watch since a moment, record by record, as far as fields are drawn or judged; bounded, and says whether something was left out. */
 export async function historiesOf(
   db: Db,
@@ -45,13 +59,12 @@ export async function historiesOf(
     [...stepwise.keys()],
   ]);
   const most = Math.max(100, Math.min(MOST_OF_ONE, Math.floor(MOST_READINGS / Math.max(1, series.length))));
-  const { rows } = await db.query<Row>(READINGS, [series.map((each) => each.id), moment(since), most]);
-  const readings = new Map<SeriesId, StoredReading[]>();
-  for (const { seriesId, at, until, runs, ...columns } of rows) {
-    const own = readings.get(seriesId) ?? [];
-    own.push({ at, until, runs, value: valueOfColumns(columns) });
-    readings.set(seriesId, own);
-  }
+  const readings = await readingsSince(
+    db,
+    series.map((each) => each.id),
+    since,
+    most,
+  );
   const histories = new Map<
     string,
     { identity: string; name: string; labels: Record<string, string>; fields: Record<string, { stepwise: boolean; readings: StoredReading[] }> }
@@ -61,9 +74,8 @@ export async function historiesOf(
     record.fields[field] = { stepwise: stepwise.get(field) ?? true, readings: readings.get(seriesId) ?? [] };
     histories.set(identity, record);
   }
-  const cut = rows.some(({ words }) => words !== null && words.length >= MOST_OF_A_TEXT);
   return {
     histories: [...histories.values()],
-    whole: !cut && [...readings.values()].every((own) => own.length < most) && histories.size < MOST_RECORDS,
+    whole: [...readings.values()].every((own) => own.length < most && !own.some(isCut)) && histories.size < MOST_RECORDS,
   };
 }

@@ -1,7 +1,7 @@
 import type { RecordId, RuleId, SeriesId, WatchId } from '#core/id';
 import { judgesAlike, storedRule, type RuleDefinition } from '#core/judge/rule';
 import { readReason, type Reason } from '#core/judge/reason';
-import type { StoredReading } from '#core/judge/backtest';
+import type { StoredReading } from '#core/judge/past';
 import { valueOfColumns, type Value, type ValueColumns } from '#core/value/value';
 import type { Instant } from '#core/when/interval';
 import { moment, type Db } from './pool';

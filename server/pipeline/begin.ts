@@ -10,7 +10,7 @@ import { valueOfColumns, type ValueColumns } from '#core/value/value';
 import type { Instant } from '#core/when/interval';
 import { moment, type Db, type Statement } from '../db/pool';
 import { latestElsewhere } from './elsewhere';
-import { loadItems } from './items';
+import { loadItems } from '../db/known-items';
 import { loadSubjects, type SubjectWatch } from './subjects';
 import type { JudgedWatch } from './store/judged';
 import type { WatchVerdict } from './store/states';

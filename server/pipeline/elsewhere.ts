@@ -1,5 +1,5 @@
 import type { RuleId, WatchId } from '#core/id';
-import { asksOfRule } from '#core/judge/rule';
+import { asksElsewhere, asksOfRule } from '#core/judge/rule';
 import { keyOf } from '#core/judge/clause';
 import { freshFor, type Latest } from '#core/judge/heard';
 import { RuleJudging } from '#core/judge/judging';
@@ -8,7 +8,8 @@ import { isInTime } from '#core/judge/placing';
 import type { Instant } from '#core/when/interval';
 import type { Db } from '../db/pool';
 import type { RunContext } from './context';
-import { loadItems, recordsBeside, touchedBy, withReadings } from './items';
+import { loadItems } from '../db/known-items';
+import { recordsBeside, touchedBy, withReadings } from './items';
 import { loadSubjects } from './subjects';
 import type { JudgedWatch } from './store/judged';
 import type { WatchVerdict } from './store/states';
@@ -62,7 +63,7 @@ JOIN series s ON s.record_id = r.id AND s.field = q.field`;
 
 /** The latest good values that rules ask of other watches, by the names under which they ask them; where none does, nothing is asked here. */
 export async function latestElsewhere(db: Db, rules: readonly KnownRule[]): Promise<Map<string, Latest>> {
-  const asked = rules.flatMap(({ definition }) => asksOfRule(definition)).filter(({ watch }) => watch !== undefined);
+  const asked = rules.flatMap(({ definition }) => asksElsewhere(definition));
   if (asked.length === 0) return new Map();
   const { rows } = await db.query<{ watch: number; record: string | null; field: string; intervalMs: number } & Latest>(ELSEWHERE, [
     JSON.stringify(asked),

@@ -5,7 +5,7 @@ import type { WatchDefinition } from '#core/read/definition';
 import type { Instant } from '#core/when/interval';
 import { listChannels } from '#server/db/items';
 import type { Db } from '#server/db/pool';
-import { loadItemsOf } from '#server/pipeline/items';
+import { loadItemsOf } from '#server/db/known-items';
 import type { BesideItem } from './beside-item';
 
 /** What the item of a record says beside each of its fields now. */

@@ -7,7 +7,7 @@ import { parseCsv } from '#core/read/formats/csv';
 import { fail, ok, type Result } from '#core/result';
 import { soundEscapes } from '#core/value/sound';
 import { SOURCE_WAYS } from '#server/db/sources';
-import { ruleParts } from './rule-shape.server';
+import { rowId, ruleParts } from './rule-shape.server';
 import { checked, reads, sourceRequest } from './shape.server';
 
 // The shape of a document of watches that comes from outside, as JSON and as CSV.
@@ -16,7 +16,7 @@ const MOST_WATCHES = 2_000;
 const tag = Joi.string().max(40);
 
 const watch = Joi.object<ExchangedWatch>({
-  number: Joi.number().integer().min(1).max(2_147_483_647).required(),
+  number: rowId.required(),
   address: Joi.string().max(2_000).required(),
   way: Joi.valid(...SOURCE_WAYS).required(),
   request: sourceRequest.required(),

@@ -5,8 +5,12 @@ import type { RecordTest } from '#core/judge/rule';
 import { decimal } from '#core/value/decimal';
 import { LATEST } from '#core/when/interval';
 import { isZone } from '#core/when/wall-clock';
+import { LARGEST } from '../../ids.server';
 
 // The shape of a condition that comes from outside, part by part as `core/judge/clause.ts` says it; what it means is judged by `refuse`.
+
+/** The number of a row. */
+export const rowId = Joi.number().integer().min(1).max(LARGEST);
 
 const text = (most: number) => Joi.string().max(most).required();
 const LONGEST_AMOUNT = 60;
@@ -55,12 +59,13 @@ const limits = Joi.alternatives(
   }),
 );
 
-const asked = Joi.object({
+/** What a clause asks: of its own record, or beside it. */
+export const asked = Joi.object({
   field: text(60),
   record: Joi.string().max(800),
-  watch: Joi.number().integer().min(1),
+  watch: rowId,
   item: Joi.valid(...ITEM_SIDES),
-  channel: Joi.number().integer().min(1),
+  channel: rowId,
   called: Joi.string().max(120),
   within: Joi.number()
     .integer()
@@ -188,12 +193,12 @@ const called = Joi.string().allow('').max(200).required();
 
 /** What a rule was made from. */
 export const origin = Joi.alternatives(
-  Joi.object({ kind: Joi.valid('rule').required(), id: Joi.number().integer().min(1).required(), name: called }),
+  Joi.object({ kind: Joi.valid('rule').required(), id: rowId.required(), name: called }),
   Joi.object({
     kind: Joi.valid('stencil').required(),
-    id: Joi.number().integer().min(1).required(),
+    id: rowId.required(),
     name: called,
-    version: Joi.number().integer().min(1).required(),
+    version: rowId.required(),
     made: Joi.string().max(40).required(),
   }),
 );

@@ -9,8 +9,8 @@ import type { SourceRequest } from '#server/fetch/request';
 import { VERBS, type ClauseDraft } from '#core/plan/clause-draft';
 import { MOST_RULES, type PlanDraft } from '#core/plan/plan';
 import type { RuleDraft } from '#core/plan/rule-draft';
-import { condition, origin, putOff, recordTest, zone } from './rule-shape.server';
-import { ITEM_SIDES } from '#core/judge/clause';
+import { asked, condition, origin, putOff, recordTest, rowId, zone } from './rule-shape.server';
+import { ITEM_SIDES, type Asked } from '#core/judge/clause';
 
 const words = (most: number) => Joi.string().allow('').max(most).required();
 
@@ -176,10 +176,10 @@ const clause = Joi.object<ClauseDraft>({
   to: words(500),
   record: words(800),
   against: Joi.valid(...ITEM_SIDES, 'watch'),
-  channel: Joi.number().integer().min(1),
+  channel: rowId,
   called: Joi.string().max(120),
   elsewhere: Joi.object({
-    watch: Joi.number().integer().min(1).required(),
+    watch: rowId.required(),
     field: Joi.string().allow('').max(60).required(),
     within: span.required(),
   }),
@@ -206,7 +206,7 @@ const readers = Joi.array()
   .unique();
 
 const rule = Joi.object<RuleDraft>({
-  id: Joi.number().integer().min(1).allow(null).required(),
+  id: rowId.allow(null).required(),
   clauses: Joi.array().items(clause).max(20).required(),
   join: Joi.valid('all', 'any', 'none').required(),
   kept: condition,
@@ -240,7 +240,7 @@ const rule = Joi.object<RuleDraft>({
   name: words(120),
   note: words(500),
   tags: words(400),
-  owner: Joi.number().integer().min(1),
+  owner: rowId,
   wording: Joi.object()
     .pattern(Joi.valid('better', 'worse', 'neither'), Joi.object({ subject: Joi.string().allow('').max(200), line: Joi.string().allow('').max(400) }))
     .required(),
@@ -322,6 +322,12 @@ export function readPlan(text: FormDataEntryValue | null): Result<PlanDraft, str
 
 /** A rule that came from a browser, or why it is none. */
 export const readRule = (text: string | null): Result<RuleDraft, string> => checked(rule, text);
+
+const MOST_ASKED = 20;
+const askedBeside = Joi.array().items(asked).max(MOST_ASKED).required();
+
+/** What a rule asks beside its record, or why that is nothing that can be asked. */
+export const readAsked = (text: string | null): Result<Asked[], string> => checked(askedBeside, text);
 
 const line = Joi.string().allow('').max(2_000);
 const lines = Joi.array().items(line).max(400);

@@ -3,7 +3,8 @@ import { useId } from 'react';
 import type { TestedAlert, TestedEpisode } from '#core/judge/backtest';
 import { formatValue } from '#core/value/format';
 import { decimal, fractionDigits } from '#core/value/decimal';
-import type { Measure } from '#core/value/value';
+import type { OtherSide } from '#core/judge/other-side';
+import { alike, type Measure } from '#core/value/value';
 import { formatDuration, formatInstant, type Place } from '#core/when/format';
 import type { Instant } from '#core/when/interval';
 import { timeTicks } from '#core/when/ticks';
@@ -15,6 +16,8 @@ interface PastChartProps {
   from: Instant;
   to: Instant;
   limit: Measure | null;
+  /** What is held against it in place of a limit, from moment to moment, and how that is called. */
+  other: { called: string; steps: OtherSide[] } | null;
   /** The least and the most that was read, of all records. */
   range: [number, number] | null;
   episodes: TestedEpisode[];
@@ -36,7 +39,12 @@ export function PastChart(props: PastChartProps) {
   const { readings, from, to, limit, range, curve, place, onLimit } = props;
   const id = useId();
   const shown = readings.filter(({ at, until }) => at <= to && until >= from);
-  const amounts = [...shown.map(({ value }) => Number(value.amount)), ...(limit === null ? [] : [Number(limit.amount)])];
+  const other = otherShown(props, shown[0]?.value);
+  const amounts = [
+    ...other.map(({ value }) => Number(value.amount)),
+    ...shown.map(({ value }) => Number(value.amount)),
+    ...(limit === null ? [] : [Number(limit.amount)]),
+  ];
   if (amounts.length < 2) return <p className="py-4 text-second">Nothing that could be drawn was read in this stretch.</p>;
   const { ticks, domain } = niceTicks(Math.min(...amounts, ...(range ?? [])), Math.max(...amounts, ...(range ?? [])));
   const y = (amount: number) => HEIGHT - ((amount - domain[0]) / (domain[1] - domain[0])) * HEIGHT;
@@ -70,6 +78,14 @@ export function PastChart(props: PastChartProps) {
               vectorEffect="non-scaling-stroke"
             />
           )}
+          <path
+            d={pathOf(other, { stepwise: true, to }, x, y)}
+            fill="none"
+            stroke="var(--chestnut)"
+            strokeDasharray="1.5 3.5"
+            vectorEffect="non-scaling-stroke"
+            data-other={other.length}
+          />
           <path d={pathOf(shown, props, x, y)} fill="none" stroke="var(--ink)" strokeWidth="1.5" vectorEffect="non-scaling-stroke" />
           {props.alerts.map(({ at, told }) => (
             <line
@@ -95,6 +111,7 @@ export function PastChart(props: PastChartProps) {
               {formatValue(limit, place.locale)}
             </span>
           )}
+          <OtherLabel other={props.other} steps={other} limit={limit} y={y} locale={place.locale} />
         </div>
         <Curve curve={curve} y={y} at={limit === null ? null : Number(limit.amount)} />
       </div>
@@ -109,9 +126,37 @@ export function PastChart(props: PastChartProps) {
   );
 }
 
+/** What is held against the series in this stretch, from what stood when it began. */
+function otherShown({ other, from, to }: PastChartProps, like: Measure | undefined): { at: Instant; value: Measure }[] {
+  const known = (other?.steps ?? []).flatMap(({ at, value }) => (value === null || like === undefined || !alike(value, like) ? [] : [{ at, value }]));
+  const before = known.filter(({ at }) => at < from).at(-1);
+  return [...(before === undefined ? [] : [before]), ...known.filter(({ at }) => at >= from && at <= to)];
+}
+
+interface OtherLabelProps {
+  other: PastChartProps['other'];
+  steps: { value: Measure }[];
+  limit: Measure | null;
+  y: (amount: number) => number;
+  locale: string;
+}
+
+/** How what is held against it is called and where it stands at the end; where there is a limit, too, that is named in its place. */
+function OtherLabel({ other, steps, limit, y, locale }: OtherLabelProps) {
+  const last = steps.at(-1);
+  if (other === null || last === undefined || limit !== null) return null;
+  return (
+    <span className="absolute left-0 -translate-y-1/2 text-glance leading-tight text-chestnut" style={{ top: y(Number(last.value.amount)) }}>
+      {other.called}
+      <br />
+      {formatValue(last.value, locale)}
+    </span>
+  );
+}
+
 function pathOf(
-  shown: PastChartProps['readings'],
-  { stepwise, to }: PastChartProps,
+  shown: readonly { at: Instant; value: Measure }[],
+  { stepwise, to }: Pick<PastChartProps, 'stepwise' | 'to'>,
   x: (at: Instant) => number,
   y: (amount: number) => number,
 ): string {
@@ -120,7 +165,7 @@ function pathOf(
     if (index === 0) return `M${across} ${up}`;
     return stepwise ? `H${across}V${up}` : `L${across} ${up}`;
   });
-  return stepwise ? `${parts.join('')}H${x(to).toFixed(1)}` : parts.join('');
+  return stepwise && parts.length > 0 ? `${parts.join('')}H${x(to).toFixed(1)}` : parts.join('');
 }
 
 interface LimitSliderProps {

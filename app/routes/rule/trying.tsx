@@ -1,10 +1,12 @@
 import type { WatchId } from '#core/id';
 import { useMemo, useState } from 'react';
-import type { Backtest, History, TestedEpisode } from '#core/judge/backtest';
-import { describeClause, namesOf } from '#core/judge/describe';
+import type { Backtest, TestedEpisode } from '#core/judge/backtest';
+import { heldAgainst, otherSide } from '#core/judge/other-side';
+import { PastAround, type History } from '#core/judge/past';
+import { describeClause, describeOther, namesOf } from '#core/judge/describe';
 import { clausesOf } from '#core/judge/clause';
 import { describeNever, neverMet } from '#core/judge/never';
-import { isWide, ownFields, type RuleDefinition } from '#core/judge/rule';
+import { asksElsewhere, asksItems, isWide, ownFields, type RuleDefinition } from '#core/judge/rule';
 import { extent, limitedClause, limitVariants, otherVariants, withLimit, type Variant } from '#core/judge/tune';
 import type { RuleDraft } from '#core/plan/rule-draft';
 import { labelOf } from '#core/plan/plan';
@@ -56,7 +58,7 @@ export function Trying(props: TryingProps) {
   // What is tried stands still while she looks at it.
   const [to] = useState(now);
   const [days, setDays] = useState(28);
-  const { past, failed } = usePast(`/watches/${like?.id ?? watch}/history?days=91`);
+  const { past, failed } = usePast(addressOf(like?.id ?? watch, rule));
   const from = Math.max(to - days * DAY, savedAt);
   const situation = useMemo(() => ({ intervalMs, savedAt: from }), [intervalMs, from]);
   const [wanted, setWanted] = useState(1);
@@ -93,14 +95,7 @@ export function Trying(props: TryingProps) {
       {like === null ? null : <Borrowed like={like} onGiveBack={() => setLike(null)} />}
       <Drawn {...props} rule={rule} past={past} tested={tested} curve={curve} counts={counts} from={from} to={to} />
       <Never rule={rule} past={past} fields={props.fields} />
-      {rule !== null && looksBeside(rule) ? (
-        <p className="text-second" data-beside>
-          It asks other records, items or watches, and what those were is not tried here: where it turns on that, nothing can be said of the past.
-        </p>
-      ) : null}
-      {past.whole ? null : (
-        <p className="text-glance text-third">There is more history than is tried here: the latest of it is, and of long texts their beginning.</p>
-      )}
+      <Limits rule={rule} past={past} />
       <div className="mt-4 grid gap-x-10 gap-y-5 md:grid-cols-2">
         <Episodes tested={tested} past={past} />
         <LessOrMore
@@ -127,8 +122,34 @@ const fieldsAsked = ({ rule, draft, fields }: TryingProps): readonly string[] =>
   return said.length > 0 ? said : fields.slice(0, 1).map(({ key }) => key);
 };
 
-/** Whether a rule turns on more than what was read of its own record. */
-const looksBeside = (rule: RuleDefinition) => isWide({ when: rule.when });
+/** Where what a rule is tried on comes from: what was read of the watch, and of what that rule asks beside it. */
+function addressOf(watch: WatchId, rule: RuleDefinition | null): string {
+  const asked = new URLSearchParams({ days: '91' });
+  if (rule !== null && asksItems(rule)) asked.set('items', '1');
+  const elsewhere = rule === null ? [] : asksElsewhere(rule).map(({ watch: other, record, field }) => ({ watch: other, record, field }));
+  if (elsewhere.length > 0) asked.set('elsewhere', JSON.stringify(elsewhere));
+  return `/watches/${watch}/history?${asked}`;
+}
+
+/** What of the past is not known, or not tried. */
+function Limits({ rule, past }: { rule: RuleDefinition | null; past: Past }) {
+  const isTyped = Object.values(past.beside.items).some(({ offers }) => offers.some(({ watch }) => watch === null));
+  return (
+    <>
+      {rule !== null && isTyped && asksItems(rule) ? (
+        <p className="text-glance text-third" data-typed>
+          A price of ours that is typed and not read is taken as it stands now: what it was before is not known.
+        </p>
+      ) : null}
+      {past.whole ? null : (
+        <p className="text-glance text-third">
+          There is more history than is tried here: the latest of it is, and of long texts their beginning.
+          {rule !== null && isWide({ when: rule.when }) ? ' Of what it asks beside its record, some may be left out.' : ''}
+        </p>
+      )}
+    </>
+  );
+}
 
 /** Why nothing that was read could have met it. */
 function Never({ rule, past, fields }: { rule: RuleDefinition | null; past: Past; fields: Field[] }) {
@@ -231,6 +252,7 @@ function DrawnRecord({
   const readings = (own?.readings ?? []).flatMap(({ at, until, value }) =>
     isMeasure(value) && (limit === null || alike(value, limit)) ? [{ at, until, value }] : [],
   );
+  const other = useMemo(() => otherDrawn(rule, key, history, past, to), [rule, key, history, past, to]);
   const ofIt = <T extends { identity: string }>(all: T[] = []) => all.filter(({ identity }) => identity === history.identity);
   return (
     <PastChart
@@ -239,6 +261,7 @@ function DrawnRecord({
       from={from}
       to={to}
       limit={limit}
+      other={other}
       range={limit === null ? null : extent(past.histories, key, limit)}
       episodes={ofIt(tested?.episodes)}
       alerts={ofIt(tested?.alerts)}
@@ -247,6 +270,14 @@ function DrawnRecord({
       onLimit={rule === null || limit === null ? null : (amount) => onChange(limitTo(draft, rule, limit, amount))}
     />
   );
+}
+
+/** What the field that is drawn is held against, as it stood over time. */
+function otherDrawn(rule: RuleDefinition | null, key: string, history: History, { histories, beside }: Past, to: Instant) {
+  const other = rule === null ? null : heldAgainst(rule, key);
+  if (rule === null || other === null) return null;
+  const nameOf = (identity: string) => histories.find((each) => each.identity === identity)?.name;
+  return { called: describeOther(other, nameOf), steps: otherSide(rule, other, history, new PastAround(histories, beside), to) };
 }
 
 /** A draft with its limit where the slider was moved to, written with as many places as before. */

@@ -1,5 +1,6 @@
 import { useEffect, useMemo, useRef, useState } from 'react';
-import type { Backtest, History } from '#core/judge/backtest';
+import type { Backtest } from '#core/judge/backtest';
+import type { History, PastBeside } from '#core/judge/past';
 import type { Situation } from '#core/judge/engine';
 import type { RuleDefinition } from '#core/judge/rule';
 import type { Instant } from '#core/when/interval';
@@ -13,11 +14,11 @@ class Asking {
   readonly #waiting = new Map<Question['ask'], { question: Question; onAnswer: (answer: BacktestAnswer | null) => void }>();
   #open: ((answer: BacktestAnswer | null) => void) | null = null;
 
-  constructor(histories: History[]) {
+  constructor({ histories, beside }: Past) {
     this.#worker = new Worker(new URL('../../workers/backtest.ts', import.meta.url), { type: 'module' });
     this.#worker.onmessage = ({ data }: MessageEvent<BacktestAnswer>) => this.#answer(data);
     this.#worker.onerror = () => this.#answer(null);
-    this.#worker.postMessage({ ask: 'load', histories } satisfies BacktestAsked);
+    this.#worker.postMessage({ ask: 'load', histories, beside } satisfies BacktestAsked);
   }
 
   ask(question: Question, onAnswer: (answer: BacktestAnswer | null) => void): void {
@@ -50,6 +51,7 @@ class Asking {
 /** What a rule is tried on, once it has come. */
 export interface Past {
   histories: History[];
+  beside: PastBeside;
   whole: boolean;
 }
 
@@ -81,7 +83,7 @@ export function useBacktest(past: Past | null, rule: RuleDefinition | null, vari
   const [counts, setCounts] = useState<number[]>([]);
   useEffect(() => {
     if (past === null) return;
-    const opened = new Asking(past.histories);
+    const opened = new Asking(past);
     asking.current = opened;
     return () => {
       opened.close();

@@ -1,6 +1,7 @@
 import { setImmediate as breathe } from 'node:timers/promises';
 import type { RuleId } from '#core/id';
-import { replayedAt, type History } from '#core/judge/backtest';
+import { replayedAt } from '#core/judge/backtest';
+import type { History } from '#core/judge/past';
 import type { Reason } from '#core/judge/reason';
 import { lets, type Filtered } from '#core/judge/records';
 import { isWide, ownFields, type RuleDefinition } from '#core/judge/rule';

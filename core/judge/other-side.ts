@@ -1,0 +1,47 @@
+import { DateTime } from 'luxon';
+import { isMeasure, type Measure } from '../value/value';
+import type { Instant } from '../when/interval';
+import { Beside } from './beside';
+import { clausesOf, isOwn, keyOf, type Asked } from './clause';
+import type { History, PastAround } from './past';
+import type { RuleDefinition } from './rule';
+
+/** What a value was held against from a moment on; null where there was nothing, or it was too old. */
+export interface OtherSide {
+  at: Instant;
+  value: Measure | null;
+}
+
+/** The series that a rule holds a field of its record against, in the first clause that does; null where none does. */
+export function heldAgainst({ when }: Pick<RuleDefinition, 'when'>, field: string): Asked | null {
+  for (const clause of clausesOf(when)) {
+    const other = clause.kind === 'against' ? clause.other : clause.kind === 'move' && clause.against.base === 'series' ? clause.against.asked : null;
+    if (other !== null && !isOwn(other) && clause.kind !== 'record' && 'asked' in clause && isOwn(clause.asked) && clause.asked.field === field)
+      return other;
+  }
+  return null;
+}
+
+/** How a series that a rule asks beside a record stood over time, each move of it once, the oldest first. */
+export function otherSide(rule: RuleDefinition, other: Asked, { identity, fields }: History, around: PastAround, to: Instant): OtherSide[] {
+  const own = (fields[other.field]?.readings ?? []).map(({ at }) => at);
+  const days = other.item === 'minimum' ? minimumMoves(identity, around) : [];
+  const moments = [...new Set([...around.moves(rule, identity), ...own, ...days])].filter((at) => at <= to).sort((one, next) => one - next);
+  const side: OtherSide[] = [];
+  for (const at of moments) {
+    const value = new Beside(rule, around.at(at)).readOf(identity).get(keyOf(other))?.value;
+    const measure = value !== undefined && isMeasure(value) ? value : null;
+    const last = side.at(-1)?.value ?? null;
+    if (side.length === 0 || last?.amount !== measure?.amount) side.push({ at, value: measure });
+  }
+  return side;
+}
+
+/** When agreed minimums begin and end: with a day in their zone. */
+function minimumMoves(identity: string, around: PastAround): Instant[] {
+  const known = around.at(0).item(identity);
+  if (known === undefined) return [];
+  const day = (date: string | null, more: number) =>
+    date === null ? [] : [DateTime.fromISO(date, { zone: known.zone }).plus({ days: more }).toMillis()];
+  return known.item.minimums.flatMap(({ from, until }) => [...day(from, 0), ...day(until, 1)]);
+}

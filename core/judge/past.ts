@@ -1,0 +1,154 @@
+import type { WatchId } from '../id';
+import type { Value } from '../value/value';
+import type { Instant } from '../when/interval';
+import { MOST_OTHERS, type Around } from './beside';
+import { clausesOf, isOwn, keyOf, type Asked } from './clause';
+import type { Latest } from './heard';
+import type { KnownItem, Offer } from './offers';
+import { asksOfRule, type RuleDefinition } from './rule';
+
+// What was read in the past, as far as rules are tried on it.
+
+/** A stored reading: a value, from when to when it was seen, and at how many looks. */
+export interface StoredReading {
+  at: Instant;
+  until: Instant;
+  runs: number;
+  value: Value;
+}
+
+/** The stored readings of a record, by field, each oldest first. Of a stepwise field a value is in force until the next one. */
+export interface History {
+  identity: string;
+  name: string;
+  labels?: Record<string, string>;
+  item?: KnownItem['item'];
+  fields: Readonly<Record<string, { stepwise: boolean; readings: readonly StoredReading[] }>>;
+}
+
+/** An offer of an item with what was read of it, by what each field is, each oldest first. */
+export interface PastOffer extends Omit<Offer, 'values'> {
+  readings: Readonly<Record<string, readonly StoredReading[]>>;
+}
+
+/** An item with all its offers, as records are joined to it now. */
+export interface PastItem extends Omit<KnownItem, 'offers'> {
+  offers: readonly PastOffer[];
+}
+
+/** What stood beside the records of a watch. */
+export interface PastBeside {
+  watch: WatchId | null;
+  /** What the fields of the watch are, where they are something. */
+  roles: Readonly<Record<string, string>>;
+  /** By the identity of the record that is an offer of each. */
+  items: Readonly<Record<string, PastItem>>;
+  /** Of other watches, by the name under which a rule asks each, with how long a value of theirs may be leant on, in ms. */
+  elsewhere: Readonly<Record<string, { readings: readonly StoredReading[]; goodFor: number }>>;
+}
+
+export const NOTHING_BESIDE: PastBeside = { watch: null, roles: {}, items: {}, elsewhere: {} };
+
+const NONE: readonly StoredReading[] = [];
+
+/** What stood at a moment, and when it was seen last until then; null before the first reading. */
+export function standingAt(readings: readonly StoredReading[], at: Instant): Latest | null {
+  let [low, high] = [0, readings.length];
+  while (low < high) {
+    const middle = (low + high) >> 1;
+    if ((readings[middle] as StoredReading).at <= at) low = middle + 1;
+    else high = middle;
+  }
+  const last = readings[low - 1];
+  return last === undefined ? null : { value: last.value, at: Math.min(last.until, at) };
+}
+
+/** How everything beside the records of a watch stood, at any moment of the past. */
+export class PastAround {
+  readonly #byIdentity: ReadonlyMap<string, History>;
+
+  constructor(
+    private readonly histories: readonly History[],
+    private readonly beside: PastBeside,
+  ) {
+    this.#byIdentity = new Map(histories.map((history) => [history.identity, history]));
+  }
+
+  at(now: Instant): Around {
+    const { watch, items } = this.beside;
+    return {
+      now,
+      watch,
+      roleOf: this.#roleOf,
+      named: (asked) => this.#named(asked, now),
+      members: (field) => this.#members(field, now),
+      item: (identity) => itemAt(items[identity], now),
+    };
+  }
+
+  /** When something moved that a rule asks beside a record. */
+  moves(rule: RuleDefinition, identity: string): Instant[] {
+    const asked = asksOfRule(rule)
+      .filter((each) => !isOwn(each))
+      .flatMap((each) => this.#readingsOf(each, identity));
+    const grouped = clausesOf(rule.when).flatMap((clause) => {
+      if (clause.kind !== 'place' && clause.kind !== 'rank') return [];
+      const { field } = clause.asked;
+      return clause.among === 'offers' ? this.#offered(identity, field) : this.#others(field, identity);
+    });
+    return [...new Set([...asked, ...grouped].flatMap((readings) => readings.map(({ at }) => at)))];
+  }
+
+  readonly #roleOf = (field: string): string => this.beside.roles[field] ?? field;
+
+  #own(identity: string, field: string): readonly StoredReading[] {
+    return this.#byIdentity.get(identity)?.fields[field]?.readings ?? NONE;
+  }
+
+  #others(field: string, identity: string): (readonly StoredReading[])[] {
+    return this.histories.length > MOST_OTHERS
+      ? []
+      : this.histories.flatMap((each) => (each.identity === identity ? [] : [this.#own(each.identity, field)]));
+  }
+
+  #offered(identity: string, field: string): (readonly StoredReading[])[] {
+    return (this.beside.items[identity]?.offers ?? []).map(({ readings }) => readings[this.#roleOf(field)] ?? NONE);
+  }
+
+  #readingsOf(asked: Asked, identity: string): (readonly StoredReading[])[] {
+    if (asked.item === 'minimum') return [];
+    if (asked.item !== undefined) return this.#offered(identity, asked.field);
+    if (asked.watch !== undefined) return [this.beside.elsewhere[keyOf(asked)]?.readings ?? NONE];
+    return asked.record === undefined ? [] : [this.#own(asked.record, asked.field)];
+  }
+
+  #named(asked: Asked, now: Instant): Latest | undefined {
+    const elsewhere = asked.watch === undefined ? undefined : this.beside.elsewhere[keyOf(asked)];
+    const readings = asked.watch === undefined ? this.#own(asked.record ?? '', asked.field) : (elsewhere?.readings ?? NONE);
+    const latest = standingAt(readings, now);
+    return latest === null ? undefined : elsewhere === undefined ? latest : { ...latest, goodFor: elsewhere.goodFor };
+  }
+
+  #members(field: string, now: Instant): Map<string, Latest> {
+    if (this.histories.length > MOST_OTHERS) return new Map();
+    return new Map(
+      this.histories.flatMap(({ identity }): [string, Latest][] => {
+        const latest = standingAt(this.#own(identity, field), now);
+        return latest === null ? [] : [[identity, latest]];
+      }),
+    );
+  }
+}
+
+function itemAt(past: PastItem | undefined, now: Instant): KnownItem | undefined {
+  if (past === undefined) return undefined;
+  return { item: past.item, zone: past.zone, offers: past.offers.map((offer) => offerAt(offer, now)) };
+}
+
+function offerAt({ readings, ...offer }: PastOffer, now: Instant): Offer {
+  const values = Object.entries(readings).flatMap(([role, each]): [string, Latest][] => {
+    const latest = standingAt(each, now);
+    return latest === null ? [] : [[role, latest]];
+  });
+  return { ...offer, values: new Map(values) };
+}

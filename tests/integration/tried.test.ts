@@ -1,0 +1,125 @@
+import type { ItemId, RecordId, WatchId } from '#core/id';
+import { afterAll, beforeAll, beforeEach, expect, it } from 'vitest';
+import { blankItem } from '#core/items/item';
+import { backtest } from '#core/judge/backtest';
+import type { Clause } from '#core/judge/clause';
+import type { RuleDefinition } from '#core/judge/rule';
+import { pageDefinition, type Field } from '#core/read/definition';
+import type { Decimal } from '#core/value/decimal';
+import { HOUR, MINUTE } from '#core/when/interval';
+import { historiesOf } from '#server/db/histories';
+import { editItems, itemsCalled, joinRecords } from '#server/db/items';
+import { pastBeside } from '#server/db/past-beside';
+import { inTransaction } from '#server/db/pool';
+import { ensureSite, setSite } from '#server/db/sites';
+import { findWatch } from '#server/db/watch-now';
+import { createWatch, editWatch } from '#server/db/watches';
+import { openSite, page, type Answer, type Site } from '../support/site';
+import { openWorld, PRICE, type TestWorld } from '../support/world';
+
+// What a rule is shown to have done over the past is what it did: the trial on what was stored is held to the alerts that were given.
+
+let site: Site;
+let world: TestWorld;
+const answers: Record<string, Answer> = {};
+
+beforeAll(async () => {
+  site = await openSite(answers);
+  world = await openWorld({ SHRIKE_ADMITTED: site.host });
+});
+beforeEach(async () => {
+  await world.clear();
+  for (const [name, kind] of [['Ours', 'own'], ['Rival', 'rival'], ['Third', 'rival']] as const)
+    await setSite(world.pool, await ensureSite(world.pool, name), { name, kind }); // prettier-ignore
+});
+afterAll(async () => {
+  site.close();
+  await world.close();
+});
+
+const FIELD: Field = { ...PRICE, role: 'price', locators: [{ way: 'css', selector: '.price' }] };
+const show = (path: string, pounds: number) =>
+  (answers[path] = page(`<html lang="en-GB"><body><h1>Smoker</h1><p class="price">£${pounds}.00</p></body></html>`));
+
+async function watchAt(name: string, rules: RuleDefinition[], every = 1): Promise<WatchId> {
+  const source = { address: `${site.base}/${name}`, host: site.host, site: name, mostAtOnce: 4 };
+  const plans = rules.map((definition) => ({ id: null, definition, audiences: [`person:${world.people.ines}`] }));
+  const plan = { definition: pageDefinition('Smoker', [FIELD]), frequency: { count: every, unit: 'hour' as const }, rules: plans };
+  return inTransaction(world.pool, (db) => createWatch(db, source, plan, world.people.ines, world.now));
+}
+
+/** Joins all that is read to one item. */
+async function joinAll(): Promise<void> {
+  const editing = { person: world.people.ines, at: world.now };
+  await inTransaction(world.pool, (db) => editItems(db, [{ id: null, before: null, after: blankItem('SM-1') }], 'Europe/London', editing));
+  const item = (await itemsCalled(world.pool, ['SM-1']))[0]?.id ?? (0 as ItemId);
+  const records = await world.rows<{ id: RecordId }>('SELECT id FROM record');
+  await inTransaction(world.pool, (db) => joinRecords(db, records.map(({ id }) => ({ record: id, item })), editing)); // prettier-ignore
+}
+
+const against = (item: 'ours' | 'cheapest', percent: string): Clause => ({
+  kind: 'against', asked: { field: 'price' }, other: { field: 'price', item }, is: 'below', by: { by: 'percent', percent: percent as Decimal }, inclusive: true,
+}); // prettier-ignore
+const place = (how: 'takes' | 'loses'): Clause => ({ kind: 'place', asked: { field: 'price' }, among: 'offers', end: 'lowest', how });
+const rule = (when: RuleDefinition['when'], name: string, more: Partial<RuleDefinition> = {}): RuleDefinition => ({
+  when,
+  name,
+  whenAlreadyMet: 'wait',
+  ...more,
+});
+
+async function watchNow(id: WatchId) {
+  const watch = await findWatch(world.pool, id);
+  if (watch === null) throw new Error('there is no such watch');
+  return watch;
+}
+
+/** Says rules of a watch that was read; returns when. */
+async function saveRules(id: WatchId, definitions: RuleDefinition[]): Promise<number> {
+  const { definition, frequency, version } = await watchNow(id);
+  world.now += 5 * MINUTE;
+  const rules = definitions.map((each) => ({ id: null, definition: each, audiences: [`person:${world.people.ines}`] }));
+  const edit = { basedOn: version, editor: world.people.ines };
+  await inTransaction(world.pool, (db) => editWatch(db, id, { definition, frequency, rules }, edit, world.now));
+  return world.now;
+}
+
+/** Prices that move about, told by a number alone. */
+const priceOf = (seed: number, hour: number) => 18 + ((((seed * 7_919 + hour * 104_729) % 1_009) * 31 + hour * seed) % 7);
+
+it('tells what was told of a price against ours and the others, look by look', async () => {
+  const rules = [
+    rule(against('ours', '0'), 'ours'),
+    rule(against('cheapest', '5'), 'cheapest', { hold: { for: 'readings', count: 2 } }),
+    rule(place('takes'), 'takes'),
+    rule(place('loses'), 'loses'),
+    rule({ all: [against('ours', '0'), against('cheapest', '0')] }, 'both', { told: 'move' }),
+  ];
+  for (const name of ['Ours', 'Rival', 'Third']) show(`/${name}`, 20);
+  // They are read ten minutes apart, so that at one moment one of them is.
+  await watchAt('Ours', []);
+  await world.pass(0);
+  world.now += 10 * MINUTE;
+  await watchAt('Third', [], 2);
+  await world.pass(0);
+  world.now += 10 * MINUTE;
+  const rival = await watchAt('Rival', []);
+  await world.pass(0);
+  await joinAll();
+  const savedAt = await saveRules(rival, rules);
+  await world.pass(0);
+  for (let step = 1; step <= 6 * 40; step += 1) {
+    const [seed, name] = (['Ours', 'Third', 'Rival'] as const).map((each, at) => [at + 1, each] as const)[Math.floor(step / 2) % 3] ?? [1, 'Ours'];
+    if (step % 4 === 0) show(`/${name}`, priceOf(seed, step));
+    await world.pass(10 * MINUTE);
+  }
+  const { definition, rules: saved } = await watchNow(rival);
+  const { histories } = await historiesOf(world.pool, rival, definition, 0);
+  const { beside } = await pastBeside(world.pool, rival, definition, { items: true, elsewhere: [] }, { since: 0, now: world.now });
+  for (const { id, definition: said } of saved) {
+    const told = await world.rows<{ at: number; told: string }>('SELECT seen_at AS at, told FROM alert WHERE rule_id = $1 ORDER BY id', [id]);
+    const tried = backtest(said, histories, { intervalMs: HOUR, savedAt }, world.now, beside);
+    expect([said.name, tried.alerts.map(({ at, told: what }) => [at - savedAt, what])]).toEqual([said.name, told.map((alert) => [alert.at - savedAt, alert.told])]); // prettier-ignore
+    expect(told.length).toBeGreaterThan(1);
+  }
+});
