@@ -1,7 +1,7 @@
 import type { Value } from '../value/value';
 import type { Instant } from '../when/interval';
-import { Beside } from './beside';
-import { clausesOf } from './clause';
+import { Beside, standsBeside } from './beside';
+import { clausesOf, keyOf } from './clause';
 import type { Situation } from './engine';
 import { gateOf, throughGate } from './gate';
 import { freshFor, type Latest, type Run } from './heard';
@@ -9,7 +9,7 @@ import type { RuleMemory, StateName } from './memory';
 import { NOTHING_BESIDE, PastAround, type History, type PastBeside, type StoredReading } from './past';
 import { reasonOf, type Reason } from './reason';
 import { choiceOf, lets, type Filtered } from './records';
-import { countsLooks, isWide, ownFields, type RuleDefinition } from './rule';
+import { asksOfRule, countsLooks, isWide, ownFields, type RuleDefinition } from './rule';
 import { freshSubject, hearSubject, isTelling, learnSubject, nextOfSubject, wakeSubject, type Turn } from './subject';
 
 /** An alert that a rule would have given: of which record, when, by which of its clauses. */
@@ -176,9 +176,21 @@ class Replaying {
   }
 
   #learn(moments: Moment[]): void {
-    for (const { read } of moments.slice(-MOST_LEARNT)) {
+    for (const { at, read } of moments.slice(-MOST_LEARNT)) {
       for (const [field, { filled, ...reading }] of read) if (!filled) this.#memory = learnSubject(this.rule, this.#memory, field, reading);
+      for (const [key, reading] of this.#learntBeside(at)) this.#memory = learnSubject(this.rule, this.#memory, key, reading);
     }
+  }
+
+  /** What a rule learns of before it was saved from records of its watch that it names; of items and other watches it learns nothing. */
+  #learntBeside(at: Instant): [string, Latest][] {
+    const named = asksOfRule(this.rule).filter(({ record, sharing, watch }) => watch === undefined && (record ?? sharing) !== undefined);
+    if (this.around === null || named.length === 0) return [];
+    const read = new Beside(this.rule, this.around.at(at)).readOf(this.history.identity);
+    return named.flatMap((asked): [string, Latest][] => {
+      const latest = read.get(keyOf(asked));
+      return latest?.at === at ? [[keyOf(asked), latest]] : [];
+    });
   }
 
   #hear({ at, own, read }: Moment): Turn[] {
@@ -189,9 +201,8 @@ class Replaying {
   /** What the rule hears at a moment beside its record, with what was read of that. */
   #besideAt(at: Instant, read: ReadonlyMap<string, Latest>): Partial<Run> {
     if (this.around === null) return {};
-    const { identity } = this.history;
-    const beside = new Beside(this.rule, this.around.at(at));
-    return { read: new Map([...beside.readOf(identity), ...read]), groups: beside.groupsOf(identity) };
+    const beside = standsBeside(this.rule, this.around.at(at), this.history.identity);
+    return { read: new Map([...beside.read, ...read]), groups: beside.groups };
   }
 
   /** Moves the clock on, from one due moment to the next. */

@@ -1,6 +1,6 @@
 import type { WatchId } from '../id';
 import type { Instant } from '../when/interval';
-import { clausesOf, groupKey, keyOf, type AMONG, type Asked } from './clause';
+import { clausesOf, groupKey, keyOf, type AMONG, type Asked, type Sharing } from './clause';
 import type { Latest } from './heard';
 import { askedOf, othersOf, type KnownItem } from './offers';
 import { asksOfRule, type RuleDefinition } from './rule';
@@ -13,6 +13,8 @@ export interface Around {
   now: Instant;
   /** What is heard at this moment of another record, of this watch or another, that a rule names; undefined where nothing is. */
   named: (asked: Asked) => Latest | undefined;
+  /** The same of the record that shares a label with one; absent where none does. */
+  shared: (field: string, sharing: Sharing, identity: string) => Latest | undefined;
   /** How a field stands of all records of the watch, by their identity; of more than so many, none. */
   members: (field: string) => ReadonlyMap<string, Latest>;
   /** The item that a record is an offer of. */
@@ -52,10 +54,22 @@ export class Beside {
 
   /** What was read now of what a record's rule names, its item's with it. */
   readOf(identity: string): ReadonlyMap<string, Latest> {
-    const asks = asksOfRule(this.rule).filter(({ item }) => item !== undefined);
+    const asks = asksOfRule(this.rule).filter(({ item, sharing }) => item !== undefined || sharing !== undefined);
     if (asks.length === 0) return this.#read;
-    const known = this.around.item(identity);
-    return new Map([...this.#read, ...asks.map((asked) => [keyOf(asked), askedOf(known, asked, this.#asking(identity))] as const)]);
+    return new Map([
+      ...this.#read,
+      ...asks.flatMap((asked): [string, Latest][] => {
+        const latest = this.#ofRecord(asked, identity);
+        return latest === undefined ? [] : [[keyOf(asked), latest]];
+      }),
+    ]);
+  }
+
+  /** What is asked of the item of a record, or of what shares a label with it. */
+  #ofRecord(asked: Asked, identity: string): Latest | undefined {
+    const { sharing, field } = asked;
+    if (sharing !== undefined) return this.around.shared(field, sharing, identity);
+    return askedOf(this.around.item(identity), asked, this.#asking(identity));
   }
 
   /** The others of each group that a record is in. */
@@ -81,4 +95,16 @@ export class Beside {
     const { watch, roleOf, now } = this.around;
     return { watch, identity, roleOf, now };
   }
+}
+
+/** What stands beside a record at a moment, by the names under which a rule asks it. */
+export interface StandsBeside {
+  read: ReadonlyMap<string, Latest>;
+  groups: ReadonlyMap<string, Latest[]>;
+}
+
+/** What a rule hears beside a record, as everything around it stands. */
+export function standsBeside(rule: RuleDefinition, around: Around, identity: string): StandsBeside {
+  const beside = new Beside(rule, around);
+  return { read: beside.readOf(identity), groups: beside.groupsOf(identity) };
 }

@@ -6,14 +6,21 @@ import type { Measure, Value } from '../value/value';
 export const ITEM_SIDES = ['ours', 'minimum', 'cheapest'] as const;
 export type ItemSide = (typeof ITEM_SIDES)[number];
 
+/** Another record of the same watch: one that bears the same value of a label, and, where that is said, such a value of another one. */
+export interface Sharing {
+  label: string;
+  where?: { label: string; is: string };
+}
+
 /**
- * Which series a clause asks: a field of the rule's own record, or of a record that is named, there or at another watch; or what its item
- * says that is like that field, of ours at one of our channels where that is named.
+ * Which series a clause asks: a field of the rule's own record, or of a record that is named, there or at another watch, or that shares a
+ * label with its own; or what its item says that is like that field, of ours at one of our channels where that is named.
  */
 export interface Asked {
   field: string;
   record?: string;
   watch?: number;
+  sharing?: Sharing;
   item?: ItemSide;
   channel?: number;
   /** As the channel, or the watch, was called when it was said, for saying it again. */
@@ -23,7 +30,8 @@ export interface Asked {
 }
 
 /** Whether a series is the rule's own record's. */
-export const isOwn = ({ record, watch, item }: Asked): boolean => record === undefined && watch === undefined && item === undefined;
+export const isOwn = ({ record, watch, sharing, item }: Asked): boolean =>
+  record === undefined && watch === undefined && sharing === undefined && item === undefined;
 
 /** The group of all records of a watch, and that of all offers of an item. */
 export const AMONG = ['records', 'offers'] as const;
@@ -106,8 +114,9 @@ export type Condition = Clause | { all: Condition[] } | { any: Condition[] } | {
 
 /** The name under which the readings of a series reach a rule. */
 export function keyOf(asked: Asked): string {
-  const { field, record = null, watch = null, item, channel = null } = asked;
+  const { field, record = null, watch = null, sharing, item, channel = null } = asked;
   if (isOwn(asked)) return field;
+  if (sharing !== undefined) return JSON.stringify(['sharing', sharing.label, sharing.where?.label ?? null, sharing.where?.is ?? null, field]);
   return JSON.stringify(item === undefined ? [watch, record, field] : [item, channel, field]);
 }
 

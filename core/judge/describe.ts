@@ -7,6 +7,7 @@ import {
   childrenOf,
   isOwn,
   type Asked,
+  type Sharing,
   type Clause,
   type Condition,
   type Figure,
@@ -184,15 +185,21 @@ const amongWords = (among: string) => (among === 'records' ? 'among all records'
 const OF_ITEM = { ours: 'ours', minimum: 'the agreed minimum', cheapest: 'the cheapest of the other offers' } as const;
 
 /** What a value is held against, by as few words as tell it on a chart: `ours`, `Copper smoker`, `the other watch`. */
-export function describeOther({ item, record, watch, called }: Asked, nameOf: (identity: string) => string | undefined): string {
+export function describeOther({ item, record, watch, sharing, called }: Asked, nameOf: (identity: string) => string | undefined): string {
   if (item !== undefined) return item === 'cheapest' ? 'the cheapest other' : OF_ITEM[item];
   if (watch !== undefined) return called ?? 'the other watch';
+  if (sharing !== undefined) return sharingWords(sharing);
   return record === undefined ? '' : short(nameOf(record) ?? record);
 }
 
+/** `what shares its hive`, `what shares its hive, where sensor is humidity`. */
+const sharingWords = ({ label, where }: Sharing): string =>
+  `what shares its ${short(label)}${where === undefined ? '' : `, where ${short(where.label)} is ${short(where.is)}`}`;
+
 /** A series as it is named: `price`, `price of Copper smoker`, `ours at Web shop`. */
 function askedWords(asked: Asked, names: Names): string {
-  const { field, record, watch, item } = asked;
+  const { field, record, watch, sharing, item } = asked;
+  if (sharing !== undefined) return `${names.field(field)} of ${sharingWords(sharing)}`;
   if (isOwn(asked)) return names.field(field);
   if (item !== undefined) return `${OF_ITEM[item]}${asked.channel === undefined ? '' : ` at ${asked.called ?? 'a channel'}`}`;
   const where = watch === undefined ? '' : ` at ${names.watch?.(watch) ?? asked.called ?? 'another watch'}`;

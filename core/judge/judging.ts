@@ -11,6 +11,7 @@ import type { RuleMemory } from './memory';
 import { reasonOf } from './reason';
 import { choiceOf, lets, type Choice, type Filtered } from './records';
 import { asksItems, hearsFailures, isWide, ownFields } from './rule';
+import { Sharers } from './sharing';
 import { freshSubject, hearSubject, type Turn } from './subject';
 import { isInTime, type Placed } from './placing';
 
@@ -234,6 +235,7 @@ function aroundOf(watch: KnownWatch, placed: readonly Placed[], series: SeriesOf
     placed.flatMap(({ identity, good: each }) => each.filter(isInTime).map((reading) => [`${reading.field.key} ${identity}`, reading])),
   );
   const identities = [...new Set([...watch.records.keys(), ...placed.map(({ identity }) => identity)])];
+  const sharers = once(() => new Sharers(labelled(watch, placed)));
   const member = (field: string, identity: string): Latest | undefined => {
     const reading = good.get(`${field} ${identity}`);
     if (reading !== undefined) return { value: reading.value, at: now };
@@ -246,6 +248,12 @@ function aroundOf(watch: KnownWatch, placed: readonly Placed[], series: SeriesOf
     roleOf: (key) => watch.definition.fields.find((field) => field.key === key)?.role ?? key,
     item: (identity) => watch.items?.of.get(identity),
     named: (asked) => watch.elsewhere?.get(keyOf(asked)) ?? namedHere(watch, asked, good.get(`${asked.field} ${asked.record}`), now),
+    shared: (field, sharing, identity) => {
+      const other = sharers().of(sharing, identity);
+      if (other === null) return { value: ABSENT, at: now };
+      const reading = good.get(`${field} ${other}`);
+      return reading === undefined ? undefined : latestOf(reading);
+    },
     members: (field) =>
       identities.length > MOST_OTHERS
         ? new Map()
@@ -256,6 +264,16 @@ function aroundOf(watch: KnownWatch, placed: readonly Placed[], series: SeriesOf
             }),
           ),
   };
+}
+
+/** The records that are there, with their labels as they came now. */
+const labelled = ({ records }: KnownWatch, placed: readonly Placed[]) =>
+  new Map([...[...records.values()].filter(({ goneSince }) => goneSince === null), ...placed].map((record) => [record.identity, record])).values();
+
+/** Worked out where it is asked for, and once. */
+function once<T>(make: () => T): () => T {
+  let made: { is: T } | null = null;
+  return () => (made ??= { is: make() }).is;
 }
 
 /** What was read of a record of the same watch; of one that is gone there is nothing to hold anything against. */

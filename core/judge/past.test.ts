@@ -183,3 +183,42 @@ it('works out anew what a rule made of a reading by what stood beside it then', 
   expect([at(5), at(8), at(14), at(20)]).toEqual(['calm', 'raised', 'raised', 'calm']);
   expect(replayedAt(rule(ours), history as History, SITUATION, DAY, null)?.state).toBe('undecided');
 });
+
+describe('a rule on what shares a label with its record', () => {
+  const labelled = (identity: string, labels: Record<string, string>, steps: Record<number, number>): History => ({
+    identity, name: identity, labels,
+    fields: { value: { stepwise: true, readings: stood(Object.fromEntries(Object.entries(steps).map(([hour, said]) => [hour, amount(String(said))]))) } },
+  }); // prettier-ignore
+  const asked = (where?: { label: string; is: string }): Asked => ({
+    field: 'value',
+    sharing: { label: 'hive', ...(where === undefined ? {} : { where }) },
+  });
+  const on = (of: Asked, is: 'below' | 'above', limit: string): Clause => ({ kind: 'level', of: { asked: of }, limits: beyond(is, amount(limit)) });
+  const sensors = [
+    labelled('n-weight', { hive: 'north', sensor: 'weight' }, { 0: 40, 10: 30 }),
+    labelled('n-damp', { hive: 'north', sensor: 'humidity' }, { 0: 50, 12: 90 }),
+    labelled('s-weight', { hive: 'south', sensor: 'weight' }, { 0: 30 }),
+    labelled('s-damp', { hive: 'south', sensor: 'humidity' }, { 0: 50, 20: 90, 25: 60 }),
+    labelled('w-weight', { hive: 'west', sensor: 'weight' }, { 0: 20 }),
+    labelled('stray', { sensor: 'weight' }, { 0: 20 }),
+  ];
+  const damp = asked({ label: 'sensor', is: 'humidity' });
+  const both = rule(
+    { all: [on({ field: 'value' }, 'below', '35'), on(damp, 'above', '80')] },
+    { only: [{ by: 'label', label: 'sensor', is: 'weight' }] },
+  );
+
+  it('joins the two of one hive, and never those of two', () => {
+    expect(tried(both, sensors)).toEqual({ told: [['n-weight', 12], ['s-weight', 20]], raised: [['n-weight', 12, null], ['s-weight', 20, 25]] }); // prettier-ignore
+  });
+
+  it('is undecided where nothing shares it, and where the record bears no such label', () => {
+    const none = rule({ none: [on(damp, 'above', '80')] }, { only: [{ by: 'identity', in: ['w-weight', 'stray'] }], whenAlreadyMet: 'raise' });
+    expect(tried(none, sensors).raised).toEqual([]);
+  });
+
+  it('means another record than its own where no second label is said', () => {
+    const other = rule(against(asked(), 'below', { asked: { field: 'value' } }), { only: [{ by: 'identity', in: ['n-weight', 'n-damp'] }] });
+    expect(tried({ ...other, whenAlreadyMet: 'raise' }, sensors).raised).toEqual([['n-weight', 0, null]]);
+  });
+});

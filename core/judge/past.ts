@@ -1,11 +1,12 @@
 import type { WatchId } from '../id';
-import type { Value } from '../value/value';
+import { ABSENT, type Value } from '../value/value';
 import type { Instant } from '../when/interval';
 import { MOST_OTHERS, type Around } from './beside';
-import { clausesOf, isOwn, keyOf, type Asked } from './clause';
+import { clausesOf, isOwn, keyOf, type Asked, type Sharing } from './clause';
 import type { Latest } from './heard';
 import type { KnownItem, Offer } from './offers';
 import { asksOfRule, type RuleDefinition } from './rule';
+import { Sharers } from './sharing';
 
 // What was read in the past, as far as rules are tried on it.
 
@@ -66,12 +67,14 @@ export function standingAt(readings: readonly StoredReading[], at: Instant): Lat
 /** How everything beside the records of a watch stood, at any moment of the past. */
 export class PastAround {
   readonly #byIdentity: ReadonlyMap<string, History>;
+  readonly #sharers: Sharers;
 
   constructor(
     private readonly histories: readonly History[],
     private readonly beside: PastBeside,
   ) {
     this.#byIdentity = new Map(histories.map((history) => [history.identity, history]));
+    this.#sharers = new Sharers(histories.map(({ identity, labels = {} }) => ({ identity, labels })));
   }
 
   at(now: Instant): Around {
@@ -81,6 +84,7 @@ export class PastAround {
       watch,
       roleOf: this.#roleOf,
       named: (asked) => this.#named(asked, now),
+      shared: (field, sharing, identity) => this.#shared(field, sharing, identity, now),
       members: (field) => this.#members(field, now),
       item: (identity) => itemAt(items[identity], now),
     };
@@ -118,8 +122,14 @@ export class PastAround {
   #readingsOf(asked: Asked, identity: string): (readonly StoredReading[])[] {
     if (asked.item === 'minimum') return [];
     if (asked.item !== undefined) return this.#offered(identity, asked.field);
+    if (asked.sharing !== undefined) return [this.#own(this.#sharers.of(asked.sharing, identity) ?? '', asked.field)];
     if (asked.watch !== undefined) return [this.beside.elsewhere[keyOf(asked)]?.readings ?? NONE];
     return asked.record === undefined ? [] : [this.#own(asked.record, asked.field)];
+  }
+
+  #shared(field: string, sharing: Sharing, identity: string, now: Instant): Latest | undefined {
+    const other = this.#sharers.of(sharing, identity);
+    return other === null ? { value: ABSENT, at: now } : (standingAt(this.#own(other, field), now) ?? undefined);
   }
 
   #named(asked: Asked, now: Instant): Latest | undefined {

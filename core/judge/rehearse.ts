@@ -1,5 +1,6 @@
 import type { Value } from '../value/value';
 import type { Instant } from '../when/interval';
+import type { StandsBeside } from './beside';
 import { asksIn, childrenOf, clausesOf, type Clause, type Condition } from './clause';
 import type { Situation } from './engine';
 import { asOfOne, takenUp } from './gate';
@@ -25,6 +26,9 @@ export interface RehearsedReading {
 
 /** The most readings that are pretended: the baseline, one that leaves the limit, and as many as a hold asks for. */
 const MOST = 60;
+
+/** A record that stands alone. */
+const NOTHING_THERE: StandsBeside = { read: new Map(), groups: new Map() };
 
 /** Values by field. */
 type Values = Readonly<Record<string, Value>>;
@@ -63,9 +67,14 @@ export interface RehearsedTurn extends RehearsedReading {
 /**
  * Runs a rule over a course of pretended looks, each at its time, the clock between them moved as it would be: a turn for each look, and one for
  * each time that the clock moves it or tells something. The first look is the one at which the rule is saved. A course in which the clock has
- * to move a rule too often ends there.
+ * to move a rule too often ends there. What stands `beside` the record stays as it is throughout.
  */
-export function rehearseCourse(given: RuleDefinition, course: readonly { at: Instant; values: Values }[], intervalMs: number): RehearsedTurn[] {
+export function rehearseCourse(
+  given: RuleDefinition,
+  course: readonly { at: Instant; values: Values }[],
+  intervalMs: number,
+  beside: StandsBeside = NOTHING_THERE,
+): RehearsedTurn[] {
   const rule = asOfOne(given);
   const situation = { intervalMs, savedAt: course[0]?.at ?? 0 };
   const done: RehearsedTurn[] = [];
@@ -86,7 +95,7 @@ export function rehearseCourse(given: RuleDefinition, course: readonly { at: Ins
       if (ticks > MOST_TICKS) return done;
       wake(due);
     }
-    const { turns, memory: after } = hearValues(rule, memory, values, at, situation);
+    const { turns, memory: after } = hearValues(rule, memory, values, at, situation, beside);
     const last = turns.findLast((turn) => turn.told.some(isTelling)) ?? turns.at(-1);
     if (last !== undefined) take('look', last, at, values, before);
     [memory, before] = [after, values];
@@ -110,9 +119,12 @@ function hearValues(
   values: Values,
   at: Instant,
   situation: Situation,
+  { read: named, groups }: StandsBeside = NOTHING_THERE,
 ): { turns: Turn[]; memory: RuleMemory } {
-  const read = new Map(Object.entries(values).map(([field, value]): [string, Latest] => [field, { value, at }]));
-  const heard = hearSubject(rule, memory, { of: 'run', at, moment: at, own: true, read }, situation);
+  const own = Object.entries(values).map(([field, value]): [string, Latest] => [field, { value, at }]);
+  const read = new Map([...[...named].map(([key, latest]): [string, Latest] => [key, { ...latest, at }]), ...own]);
+  const others = new Map([...groups].map(([key, members]) => [key, members.map((member) => ({ ...member, at }))]));
+  const heard = hearSubject(rule, memory, { of: 'run', at, moment: at, own: true, read, groups: others }, situation);
   const known = heard.at(-1)?.memory ?? memory;
   const woken = wakeSubject(rule, known, at, situation);
   return { turns: [...heard, ...woken], memory: woken.at(-1)?.memory ?? known };

@@ -112,6 +112,17 @@ export function isWide({ when, only = [] }: Pick<RuleDefinition, 'when' | 'only'
   );
 }
 
+/** What rules ask beside their own watch: anything of items, and series of other watches. */
+export interface AskedBeside {
+  items: boolean;
+  elsewhere: readonly Asked[];
+}
+
+export const askedBeside = (...rules: Pick<RuleDefinition, 'when' | 'only'>[]): AskedBeside => ({
+  items: rules.some(asksItems),
+  elsewhere: rules.flatMap(asksElsewhere),
+});
+
 /** What a rule asks of other watches. */
 export const asksElsewhere = (rule: Pick<Rule, 'when'>): Asked[] => asksOfRule(rule).filter(({ watch }) => watch !== undefined);
 

@@ -44,8 +44,8 @@ export interface Pressed {
 
 /** Why a rule can be no stencil; null where it can. */
 export function unfit(rule: RuleDefinition): string | null {
-  const elsewhere = asksOfRule(rule).find(({ record, watch, channel }) => record !== undefined || watch !== undefined || channel !== undefined);
-  return elsewhere === undefined ? null : 'It names another record, watch or channel, which other watches do not have.';
+  const elsewhere = asksOfRule(rule).find(({ record, watch, channel, sharing }) => [record, watch, channel, sharing].some((each) => each !== undefined));
+  return elsewhere === undefined ? null : 'It names another record, watch, channel or label, which other watches do not have.';
 }
 
 /** The rule that a stencil makes on a watch; or why it makes none there, as a sentence. */

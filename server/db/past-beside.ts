@@ -1,21 +1,17 @@
 import type { ItemId, SeriesId, SiteId, WatchId } from '#core/id';
-import { keyOf, type Asked } from '#core/judge/clause';
+import { keyOf } from '#core/judge/clause';
 import { freshFor } from '#core/judge/heard';
-import { NOTHING_BESIDE, type PastBeside, type PastItem, type PastOffer, type StoredReading } from '#core/judge/past';
+import { NOTHING_BESIDE, type History, type PastBeside, type PastItem, type PastOffer, type StoredReading } from '#core/judge/past';
 import type { KnownItem } from '#core/judge/offers';
 import type { WatchDefinition } from '#core/read/definition';
 import type { Instant } from '#core/when/interval';
-import { readingsSince } from './histories';
+import type { AskedBeside } from '#core/judge/rule';
+import { historiesOf, readingsSince } from './histories';
 import { loadItemsOf } from './known-items';
 import type { Db } from './pool';
+import type { WatchNow } from './watch-now';
 
 // What stood beside the records of a watch: the offers of their items, and what was read of other watches.
-
-/** What a rule asks beside its own watch. */
-export interface AskedBeside {
-  items: boolean;
-  elsewhere: readonly Asked[];
-}
 
 /** So many series beside a watch are looked at, and so many readings of them. */
 const MOST_SERIES = 600;
@@ -63,8 +59,24 @@ interface ElsewhereRow {
   series: SeriesId;
 }
 
+/** What rules of a watch are tried on: what was read of it since a moment, and of what they ask beside it; `whole` where nothing was left out. */
+export async function pastOf(
+  db: Db,
+  { id, definition }: Pick<WatchNow, 'id' | 'definition'>,
+  asked: AskedBeside,
+  of: { since: Instant; now: Instant },
+) {
+  const past = await historiesOf(db, id, definition, of.since);
+  const { beside, whole } = await pastBeside(db, id, definition, asked, of);
+  const histories = past.histories.map((history): History => {
+    const item = beside.items[history.identity]?.item;
+    return item === undefined ? history : { ...history, item };
+  });
+  return { histories, beside, whole: past.whole && whole };
+}
+
 /** What was read since a moment beside the records of a watch, as far as a rule asks it; bounded, and says whether something was left out. */
-export async function pastBeside(
+async function pastBeside(
   db: Db,
   watch: WatchId,
   { fields }: WatchDefinition,

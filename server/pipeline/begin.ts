@@ -4,7 +4,9 @@ import { RuleJudging, knownSeries, situationOf } from '#core/judge/judging';
 import type { GoodReading, KnownRecord, KnownRule, Verdict } from '#core/judge/known';
 import type { Placed } from '#core/judge/placing';
 import { choiceOf, lets, type Choice, type Filtered } from '#core/judge/records';
-import { ownFields, seesHistory } from '#core/judge/rule';
+import { isOwn, keyOf } from '#core/judge/clause';
+import { asksOfRule, seesHistory } from '#core/judge/rule';
+import { Sharers } from '#core/judge/sharing';
 import { freshSubject, learnSubject, tellSubject } from '#core/judge/subject';
 import { valueOfColumns, type ValueColumns } from '#core/value/value';
 import type { Instant } from '#core/when/interval';
@@ -40,8 +42,10 @@ export async function beginRule(db: Db, id: RuleId, now: Instant): Promise<Begun
   const all = [...watch.records.values()].filter(({ goneSince }) => goneSince === null);
   const choice = choiceOf(only, () => all.map(filtered), null, now);
   const there = all.filter((record) => lets(only, filtered(record), choice));
-  const history = await historyOf(db, rule, watch, there);
-  const memories = new Map(there.map((record) => [record.identity, learnedOf(rule, watch, record, history, now)]));
+  const sharers = new Sharers(all);
+  const learnt = new Map(there.map((record) => [record.identity, learntOf(rule, watch, record, sharers)]));
+  const history = await historyOf(db, rule, watch, [...learnt.values()].flat());
+  const memories = new Map(there.map((record) => [record.identity, learnedOf(rule, watch, record, learnt.get(record.identity) ?? [], history, now)]));
   const beside = { elsewhere: await latestElsewhere(db, [rule]), ...(items === undefined ? {} : { items }) };
   const known = { ...watch, ...beside, rules: [{ ...rule, memories, choice }] };
   const judging = new RuleJudging(known, now);
@@ -100,12 +104,31 @@ function placedOf(record: KnownRecord, watch: SubjectWatch, now: Instant): Place
 
 type History = ReadonlyMap<SeriesId, Latest[]>;
 
-function learnedOf(rule: KnownRule, watch: SubjectWatch, record: KnownRecord, history: History, now: Instant): ReturnType<typeof freshSubject> {
+/** A series that a rule learns from, by the name under which it asks it. */
+interface Learnt {
+  key: string;
+  series: SeriesId;
+}
+
+/** What a rule learns from for a record: its own series, and those of the records of the same watch that it names. */
+function learntOf({ definition }: KnownRule, watch: SubjectWatch, record: KnownRecord, sharers: Sharers): Learnt[] {
+  return asksOfRule(definition).flatMap((asked): Learnt[] => {
+    const named = isOwn(asked) ? record.identity : asked.sharing === undefined ? (asked.record ?? null) : sharers.of(asked.sharing, record.identity);
+    const id = asked.watch !== undefined || named === null ? null : (watch.records.get(named)?.series.get(asked.field)?.id ?? null);
+    return id === null ? [] : [{ key: keyOf(asked), series: id }];
+  });
+}
+
+function learnedOf(
+  rule: KnownRule,
+  watch: SubjectWatch,
+  record: KnownRecord,
+  learnt: readonly Learnt[],
+  history: History,
+  now: Instant,
+): ReturnType<typeof freshSubject> {
   let memory = freshSubject(rule.definition, situationOf(rule, watch, record, now));
-  for (const field of ownFields(rule.definition)) {
-    const id = record.series.get(field)?.id ?? null;
-    for (const reading of id === null ? [] : (history.get(id) ?? [])) memory = learnSubject(rule.definition, memory, field, reading);
-  }
+  for (const { key, series } of learnt) for (const reading of history.get(series) ?? []) memory = learnSubject(rule.definition, memory, key, reading);
   return memory;
 }
 
@@ -122,9 +145,8 @@ CROSS JOIN LATERAL (
 ORDER BY s.id, r.first_seen`;
 
 /** The readings of before its baseline that a rule learns from, the oldest first. */
-async function historyOf(db: Db, { definition }: KnownRule, watch: SubjectWatch, records: KnownRecord[]): Promise<History> {
-  const asked = new Set(ownFields(definition));
-  const series = records.flatMap((record) => [...record.series].flatMap(([field, { id }]) => (asked.has(field) && id !== null ? id : [])));
+async function historyOf(db: Db, { definition }: KnownRule, watch: SubjectWatch, learnt: readonly Learnt[]): Promise<History> {
+  const series = [...new Set(learnt.map((each) => each.series))];
   if (series.length === 0) return new Map();
   const before = watch.lastGoodAt ?? 0;
   const most = seesHistory(definition) ? Math.ceil(Math.min(MOST_LEARNT, MOST_OF_ALL / series.length)) : 1;

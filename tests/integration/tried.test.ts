@@ -7,9 +7,8 @@ import type { RuleDefinition } from '#core/judge/rule';
 import { pageDefinition, type Field } from '#core/read/definition';
 import type { Decimal } from '#core/value/decimal';
 import { HOUR, MINUTE } from '#core/when/interval';
-import { historiesOf } from '#server/db/histories';
 import { editItems, itemsCalled, joinRecords } from '#server/db/items';
-import { pastBeside } from '#server/db/past-beside';
+import { pastOf } from '#server/db/past-beside';
 import { inTransaction } from '#server/db/pool';
 import { ensureSite, setSite } from '#server/db/sites';
 import { findWatch } from '#server/db/watch-now';
@@ -113,10 +112,9 @@ it('tells what was told of a price against ours and the others, look by look', a
     if (step % 4 === 0) show(`/${name}`, priceOf(seed, step));
     await world.pass(10 * MINUTE);
   }
-  const { definition, rules: saved } = await watchNow(rival);
-  const { histories } = await historiesOf(world.pool, rival, definition, 0);
-  const { beside } = await pastBeside(world.pool, rival, definition, { items: true, elsewhere: [] }, { since: 0, now: world.now });
-  for (const { id, definition: said } of saved) {
+  const watch = await watchNow(rival);
+  const { histories, beside } = await pastOf(world.pool, watch, { items: true, elsewhere: [] }, { since: 0, now: world.now });
+  for (const { id, definition: said } of watch.rules) {
     const told = await world.rows<{ at: number; told: string }>('SELECT seen_at AS at, told FROM alert WHERE rule_id = $1 ORDER BY id', [id]);
     const tried = backtest(said, histories, { intervalMs: HOUR, savedAt }, world.now, beside);
     expect([said.name, tried.alerts.map(({ at, told: what }) => [at - savedAt, what])]).toEqual([said.name, told.map((alert) => [alert.at - savedAt, alert.told])]); // prettier-ignore

@@ -64,6 +64,7 @@ export const asked = Joi.object({
   field: text(60),
   record: Joi.string().max(800),
   watch: rowId,
+  sharing: Joi.object({ label: text(200), where: Joi.object({ label: text(200), is: Joi.string().allow('').max(400).required() }) }),
   item: Joi.valid(...ITEM_SIDES),
   channel: rowId,
   called: Joi.string().max(120),
@@ -74,6 +75,9 @@ export const asked = Joi.object({
 })
   .nand('record', 'item')
   .nand('watch', 'item')
+  .nand('sharing', 'record')
+  .nand('sharing', 'watch')
+  .nand('sharing', 'item')
   .with('channel', 'item')
   .with('within', 'watch');
 const count = Joi.number().integer().min(1).max(1_000_000);

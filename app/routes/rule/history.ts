@@ -1,8 +1,7 @@
 import type { WatchId } from '#core/id';
 import { data } from 'react-router';
 import { DAY } from '#core/when/interval';
-import { historiesOf } from '#server/db/histories';
-import { pastBeside } from '#server/db/past-beside';
+import { pastOf } from '#server/db/past-beside';
 import { findWatch } from '#server/db/watch-now';
 import { readAsked } from '../../parts/plan/shape.server';
 import { readId, readNumber } from '../../ids.server';
@@ -21,12 +20,8 @@ export async function loader({ params, request, context }: Route.LoaderArgs) {
   const asking = new URL(request.url).searchParams;
   const days = Math.min(MOST_DAYS, Math.max(1, readNumber(asking.get('days'))));
   const now = clock();
-  const since = now - days * DAY;
-  const past = await historiesOf(pool, watch.id, watch.definition, since);
   const elsewhere = readAsked(asking.get('elsewhere') ?? '[]');
   if (!elsewhere.ok) throw data('What this rule asks of other watches cannot be read.', { status: 400 });
-  const wanted = { items: asking.get('items') !== null, elsewhere: elsewhere.value.filter(({ watch: other }) => other !== undefined) };
-  const { beside, whole } = await pastBeside(pool, watch.id, watch.definition, wanted, { since, now });
-  const histories = past.histories.map((history) => ({ ...history, item: beside.items[history.identity]?.item }));
-  return Response.json({ histories, beside, whole: past.whole && whole });
+  const asked = { items: asking.get('items') !== null, elsewhere: elsewhere.value.filter(({ watch: other }) => other !== undefined) };
+  return Response.json(await pastOf(pool, watch, asked, { since: now - days * DAY, now }));
 }

@@ -1,9 +1,11 @@
 import type { WatchId } from '#core/id';
-import { useState } from 'react';
+import { useMemo, useState } from 'react';
 import { useFetcher } from 'react-router';
+import { standsBeside, type StandsBeside } from '#core/judge/beside';
+import { PastAround } from '#core/judge/past';
 import { describeReason } from '#core/judge/reason';
 import { rehearseCourse, type RehearsedTurn } from '#core/judge/rehearse';
-import { ownFields, type RuleDefinition } from '#core/judge/rule';
+import { isWide, ownFields, type RuleDefinition } from '#core/judge/rule';
 import { courseOf, MOST_LOOKS, stopsOf, type PretendedLook, type PretendedReading } from '#core/plan/pretended';
 import { labelOf } from '#core/plan/plan';
 import type { RuleDraft } from '#core/plan/rule-draft';
@@ -19,6 +21,7 @@ import { Table, type Column } from '../../ui/table';
 import { useReader } from '../shell/reader';
 import type { Pretending } from './pretended.server';
 import type { action } from './rehearse';
+import { pastAddress, usePast } from './use-backtest';
 
 interface RehearsalProps {
   rule: RuleDefinition | null;
@@ -66,7 +69,8 @@ function Course(props: CourseProps) {
   const [looks, setLooks] = useState<PretendedLook[]>(() => [0, 1].map((n) => ({ at: writeLocal(now + n * intervalMs, place.zone), values: {} })));
   const say = (at: number, look: PretendedLook) => setLooks((known) => known.map((each, n) => (n === at ? look : each)));
   const course = courseOf(looks, record.values, place);
-  const turns = course.ok ? rehearseCourse(rule, course.value, intervalMs) : [];
+  const beside = useBeside(watch.id, rule, record.identity);
+  const turns = course.ok ? rehearseCourse(rule, course.value, intervalMs, beside) : [];
   const told = turns.find((turn) => turn.told);
   return (
     <>
@@ -99,6 +103,16 @@ function Course(props: CourseProps) {
       </p>
       {told === undefined ? null : <Ends {...props} looks={looks} told={told} />}
     </>
+  );
+}
+
+/** What stands beside a record now, where a rule asks that; nothing before it has come. */
+function useBeside(watch: WatchId, rule: RuleDefinition, identity: string): StandsBeside | undefined {
+  const { now } = useReader();
+  const { past } = usePast(isWide({ when: rule.when }) ? pastAddress(watch, rule) : null);
+  return useMemo(
+    () => (past === null ? undefined : standsBeside(rule, new PastAround(past.histories, past.beside).at(now), identity)),
+    [past, rule, identity, now],
   );
 }
 

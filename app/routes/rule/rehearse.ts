@@ -1,14 +1,18 @@
 import type { WatchId } from '#core/id';
 import { randomUUID } from 'node:crypto';
+import { standsBeside, type StandsBeside } from '#core/judge/beside';
+import { PastAround } from '#core/judge/past';
 import { rehearseCourse } from '#core/judge/rehearse';
+import { askedBeside, isWide, type RuleDefinition } from '#core/judge/rule';
 import { courseOf } from '#core/plan/pretended';
 import { toRule } from '#core/plan/rule-draft';
 import { fail, ok, type Result } from '#core/result';
 import { oneLine } from '#core/tell/mail-frame';
-import { intervalLength } from '#core/when/interval';
+import { DAY, intervalLength } from '#core/when/interval';
 import { placeOf, type Person } from '#server/db/people';
 import { listRecords } from '#server/db/records';
-import { findWatch } from '#server/db/watch-now';
+import { pastOf } from '#server/db/past-beside';
+import { findWatch, type WatchNow } from '#server/db/watch-now';
 import { readForm, textIn } from '../../form.server';
 import { readId } from '../../ids.server';
 import { readRule } from '../../parts/plan/shape.server';
@@ -19,6 +23,8 @@ import type { Route } from './+types/rehearse';
 import { pretendedIn, readLooks } from './pretended.server';
 
 const MOST_RECORDS = 200;
+/** What was read longer ago stands beside nothing. */
+const LOOKED_BACK = 28 * DAY;
 const MOST_WAIT_MS = 15_000;
 
 /** Sends the mail of a rehearsal to whoever asks for it, and to nobody else; nothing of it is kept. */
@@ -62,8 +68,18 @@ async function rehearsed(form: FormData, id: WatchId, person: Person): Promise<R
   if (!rule.ok) return rule;
   const course = courseOf(looks.value, record.values, place);
   if (!course.ok) return fail(`Look ${course.error.look + 1}: ${course.error.said}`);
-  const told = rehearseCourse(rule.value, course.value, intervalMs).find((turn) => turn.told);
+  const beside = await besideNow(watch, rule.value, record.identity);
+  const told = rehearseCourse(rule.value, course.value, intervalMs, beside).find((turn) => turn.told);
   if (told === undefined) return fail('These values tell nobody anything, so there is no mail.');
   const of = { subject: records.from === 'page' ? subject : record.name, site: watch.site, page: watch.address, fields, rule: rule.value, told };
   return ok(rehearsedMail({ ...of, report: 'A rehearsal', readerName: person.name, place, now: told.at, apart: intervalMs }));
+}
+
+/** What stands beside a record now, where a rule asks that. */
+async function besideNow(watch: WatchNow, rule: RuleDefinition, identity: string): Promise<StandsBeside | undefined> {
+  if (!isWide({ when: rule.when })) return undefined;
+  const { pool, clock } = services();
+  const now = clock();
+  const { histories, beside } = await pastOf(pool, watch, askedBeside(rule), { since: now - LOOKED_BACK, now });
+  return standsBeside(rule, new PastAround(histories, beside).at(now), identity);
 }

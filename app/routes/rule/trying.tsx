@@ -6,7 +6,7 @@ import { PastAround, type History } from '#core/judge/past';
 import { describeClause, describeOther, namesOf } from '#core/judge/describe';
 import { clausesOf } from '#core/judge/clause';
 import { describeNever, neverMet } from '#core/judge/never';
-import { asksElsewhere, asksItems, isWide, ownFields, type RuleDefinition } from '#core/judge/rule';
+import { asksItems, isWide, ownFields, type RuleDefinition } from '#core/judge/rule';
 import { extent, limitedClause, limitVariants, otherVariants, withLimit, type Variant } from '#core/judge/tune';
 import type { RuleDraft } from '#core/plan/rule-draft';
 import { labelOf } from '#core/plan/plan';
@@ -24,7 +24,7 @@ import type { LikeWatch } from '#server/db/like-watches';
 import { Borrowed, NoHistory } from './borrowed';
 import { PastChart, placesOf } from './past-chart';
 import { LessOrMore } from './less-or-more';
-import { useBacktest, usePast, type Past } from './use-backtest';
+import { pastAddress, useBacktest, usePast, type Past } from './use-backtest';
 
 interface TryingProps {
   watch: WatchId;
@@ -58,7 +58,7 @@ export function Trying(props: TryingProps) {
   // What is tried stands still while she looks at it.
   const [to] = useState(now);
   const [days, setDays] = useState(28);
-  const { past, failed } = usePast(addressOf(like?.id ?? watch, rule));
+  const { past, failed } = usePast(pastAddress(like?.id ?? watch, rule));
   const from = Math.max(to - days * DAY, savedAt);
   const situation = useMemo(() => ({ intervalMs, savedAt: from }), [intervalMs, from]);
   const [wanted, setWanted] = useState(1);
@@ -121,15 +121,6 @@ const fieldsAsked = ({ rule, draft, fields }: TryingProps): readonly string[] =>
   const said = rule === null ? [...new Set(draft.clauses.map(({ field }) => field))] : ownFields(rule);
   return said.length > 0 ? said : fields.slice(0, 1).map(({ key }) => key);
 };
-
-/** Where what a rule is tried on comes from: what was read of the watch, and of what that rule asks beside it. */
-function addressOf(watch: WatchId, rule: RuleDefinition | null): string {
-  const asked = new URLSearchParams({ days: '91' });
-  if (rule !== null && asksItems(rule)) asked.set('items', '1');
-  const elsewhere = rule === null ? [] : asksElsewhere(rule).map(({ watch: other, record, field }) => ({ watch: other, record, field }));
-  if (elsewhere.length > 0) asked.set('elsewhere', JSON.stringify(elsewhere));
-  return `/watches/${watch}/history?${asked}`;
-}
 
 /** What of the past is not known, or not tried. */
 function Limits({ rule, past }: { rule: RuleDefinition | null; past: Past }) {

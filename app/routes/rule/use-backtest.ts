@@ -2,7 +2,8 @@ import { useEffect, useMemo, useRef, useState } from 'react';
 import type { Backtest } from '#core/judge/backtest';
 import type { History, PastBeside } from '#core/judge/past';
 import type { Situation } from '#core/judge/engine';
-import type { RuleDefinition } from '#core/judge/rule';
+import { askedBeside, type RuleDefinition } from '#core/judge/rule';
+import type { WatchId } from '#core/id';
 import type { Instant } from '#core/when/interval';
 import type { BacktestAnswer, BacktestAsked } from '../../workers/backtest';
 
@@ -55,13 +56,24 @@ export interface Past {
   whole: boolean;
 }
 
-/** Loads what a rule is tried on; null until it has come. */
-export function usePast(address: string): { past: Past | null; failed: boolean } {
+/** Where what a rule is tried on comes from: what was read of the watch, and of what that rule asks beside it. */
+export function pastAddress(watch: WatchId, rule: RuleDefinition | null): string {
+  const asked = new URLSearchParams({ days: '91' });
+  const { items, elsewhere: others } = rule === null ? askedBeside() : askedBeside(rule);
+  if (items) asked.set('items', '1');
+  const elsewhere = others.map(({ watch: other, record, field }) => ({ watch: other, record, field }));
+  if (elsewhere.length > 0) asked.set('elsewhere', JSON.stringify(elsewhere));
+  return `/watches/${watch}/history?${asked}`;
+}
+
+/** Loads what a rule is tried on; null until it has come, or where none is asked for. */
+export function usePast(address: string | null): { past: Past | null; failed: boolean } {
   const [past, setPast] = useState<Past | null>(null);
   const [failed, setFailed] = useState(false);
   useEffect(() => {
     const leaving = new AbortController();
     setPast(null);
+    if (address === null) return;
     fetch(address, { signal: leaving.signal })
       .then((response) => (response.ok ? (response.json() as Promise<Past>) : Promise.reject(new Error(response.statusText))))
       .then(setPast)

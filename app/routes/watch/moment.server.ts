@@ -4,9 +4,11 @@ import { replayedAt } from '#core/judge/backtest';
 import type { History } from '#core/judge/past';
 import type { Reason } from '#core/judge/reason';
 import { lets, type Filtered } from '#core/judge/records';
-import { isWide, ownFields, type RuleDefinition } from '#core/judge/rule';
-import { intervalLength, type Instant } from '#core/when/interval';
+import { PastAround } from '#core/judge/past';
+import { askedBeside, isRanking, isWide, ownFields, type RuleDefinition } from '#core/judge/rule';
+import { DAY, intervalLength, type Instant } from '#core/when/interval';
 import { labelsOf, readingAt, readUpTo, rulesAt, verdictsUpTo, type ReadingAt, type RuleThen, type WrittenDown } from '#server/db/moments';
+import { pastOf } from '#server/db/past-beside';
 import type { RecordNow } from '#server/db/records';
 import type { WatchNow } from '#server/db/watch-now';
 import { services } from '../../services.server';
@@ -42,6 +44,8 @@ export interface Moment {
 }
 
 const MOST_RULES = 12;
+/** So far back is looked at what stood beside a record. */
+const LOOKED_BACK = 28 * DAY;
 
 /** What was made of the reading of a field of a record that was in force at a moment; null where nothing was read by then. */
 export async function momentOf(watch: WatchNow, record: RecordNow, field: string, at: Instant): Promise<Moment | null> {
@@ -58,12 +62,13 @@ export async function momentOf(watch: WatchNow, record: RecordNow, field: string
   const fields = Object.fromEntries([...past.readings].map(([key, readings]) => [key, { stepwise: stepwise.get(key) ?? true, readings }]));
   const history: History = { identity: record.identity, name: record.name ?? record.identity, fields };
   const filtered = { ...history, labels: await labelsOf(pool, record.id) };
+  const around = await aroundThen(watch, rules, reading.at);
   const judged: RuleOnReading[] = [];
   for (const rule of rules) {
     judged.push(
       isFilteredOut(rule.definition, filtered)
         ? { ...ruleSaid(rule), ...FILTERED_OUT }
-        : ruleOn(rule, reading, written.find((each) => each.rule === rule.id) ?? null, history, intervalLength(watch.frequency)),
+        : ruleOn(rule, reading, written.find((each) => each.rule === rule.id) ?? null, { history, around }, intervalLength(watch.frequency)),
     );
     await breathe();
   }
@@ -75,18 +80,38 @@ const FILTERED_OUT = { known: 'filtered out', at: null, state: null, reason: nul
 
 const ruleSaid = ({ id, version, definition }: RuleThen) => ({ id, version, definition });
 
+/** Whether a rule runs for records that were chosen then, which nobody knows any more. */
+const isRanked = ({ only = [] }: RuleDefinition) => only.some(isRanking);
+
 /** Whether a rule runs for other records alone, as far as that is said of their names and labels. */
 function isFilteredOut({ only = [] }: RuleDefinition, record: Filtered): boolean {
   const tests = only.filter(({ by }) => by === 'identity' || by === 'name' || by === 'label');
   return !lets(tests, record);
 }
 
-function ruleOn(rule: RuleThen, reading: ReadingAt, written: WrittenDown | null, history: History, intervalMs: number): RuleOnReading {
+/** How everything stood beside a watch until a moment, where its rules ask that; of items and channels as they are now. */
+async function aroundThen(watch: WatchNow, rules: readonly RuleThen[], at: Instant): Promise<PastAround | null> {
+  const wide = rules.map(({ definition }) => definition).filter(({ when }) => isWide({ when }));
+  if (wide.length === 0) return null;
+  const { pool, clock } = services();
+  const { histories, beside } = await pastOf(pool, watch, askedBeside(...wide), { since: at - LOOKED_BACK, now: clock() });
+  return new PastAround(histories, beside);
+}
+
+interface Then {
+  history: History;
+  around: PastAround | null;
+}
+
+function ruleOn(rule: RuleThen, reading: ReadingAt, written: WrittenDown | null, then: Then, intervalMs: number): RuleOnReading {
   const { definition, savedAt } = rule;
   const said = ruleSaid(rule);
   if (written !== null && written.at >= reading.came)
     return { ...said, known: 'written down', at: written.at, state: written.after, reason: written.reason };
-  const replayed = isWide(definition) || definition.off === true ? null : replayedAt(definition, history, { intervalMs, savedAt }, reading.at);
+  const { history, around } = then;
+  const beside = isWide({ when: definition.when }) ? around : null;
+  const replayed =
+    isRanked(definition) || definition.off === true ? null : replayedAt(definition, history, { intervalMs, savedAt }, reading.at, beside);
   if (replayed !== null) return { ...said, known: 'worked out', at: replayed.at, state: replayed.state, reason: replayed.reason };
   return written === null
     ? { ...said, known: 'not known', at: null, state: null, reason: null }
