@@ -4,7 +4,9 @@ import { blankItem } from '#core/items/item';
 import { backtest } from '#core/judge/backtest';
 import type { Clause } from '#core/judge/clause';
 import type { RuleDefinition } from '#core/judge/rule';
+import { openBody } from '#core/read/body';
 import { pageDefinition, type Field } from '#core/read/definition';
+import { listingOf } from '#core/read/listing/listing';
 import type { Decimal } from '#core/value/decimal';
 import { HOUR, MINUTE } from '#core/when/interval';
 import { editItems, itemsCalled, joinRecords } from '#server/db/items';
@@ -45,6 +47,22 @@ async function watchAt(name: string, rules: RuleDefinition[], every = 1): Promis
   const plans = rules.map((definition) => ({ id: null, definition, audiences: [`person:${world.people.ines}`] }));
   const plan = { definition: pageDefinition('Smoker', [FIELD]), frequency: { count: every, unit: 'hour' as const }, rules: plans };
   return inTransaction(world.pool, (db) => createWatch(db, source, plan, world.people.ines, world.now));
+}
+
+const gauge = (of: Record<string, number>): string =>
+  ['# TYPE waiting gauge', ...Object.entries(of).map(([labels, value]) => `waiting{${labels}} ${value}`), '# EOF', ''].join('\n');
+const labelled = (region: string, device: string) => `region="${region}",device="${device}"`;
+
+/** A watch of what a program states of itself, by labels. */
+async function watchGauge(of: Record<string, number>, rules: RuleDefinition[]): Promise<WatchId> {
+  const records = { from: 'metrics', family: 'waiting' } as const;
+  const body = openBody(gauge(of), 'metrics', world.now);
+  const listing = body.ok ? listingOf(body.value, records) : null;
+  if (listing === null) throw new Error('nothing is proposed');
+  const definition = { ...pageDefinition('Waiting', []), records, fields: listing.fields, identity: listing.identity };
+  const source = { address: `${site.base}/metrics`, host: site.host, site: 'Ours', mostAtOnce: 4 };
+  const plans = rules.map((each) => ({ id: null, definition: each, audiences: [`person:${world.people.ines}`] }));
+  return inTransaction(world.pool, (db) => createWatch(db, source, { definition, frequency: { count: 1, unit: 'hour' }, rules: plans }, world.people.ines, world.now)); // prettier-ignore
 }
 
 /** Joins all that is read to one item. */
@@ -121,3 +139,43 @@ it('tells what was told of a price against ours and the others, look by look', a
     expect(told.length).toBeGreaterThan(1);
   }
 });
+
+it('tells what was told of a record and of what shares a label with it', async () => {
+  const of: Record<string, number> = {};
+  for (const region of ['north', 'south']) for (const device of ['desktop', 'phone', 'tablet']) of[labelled(region, device)] = 5;
+  const show = () =>
+    (answers['/metrics'] = (_, response) =>
+      response.writeHead(200, { 'content-type': 'application/openmetrics-text; version=1.0.0' }).end(gauge(of)));
+  show();
+  const [field] = (await watchFields(of)) ?? [];
+  const phone = { field: field ?? '', sharing: { label: 'region', where: { label: 'device', is: 'phone' } } };
+  const desktop = { only: [{ by: 'label' as const, label: 'device', is: 'desktop' }] };
+  const above = (limit: string): Clause => ({ kind: 'level', of: { asked: { field: field ?? '' } }, limits: { is: 'above', limit: { kind: 'number', amount: limit as Decimal, unit: null }, inclusive: false } }); // prettier-ignore
+  const watch = await watchGauge(of, [
+    rule({ kind: 'against', asked: { field: field ?? '' }, other: phone, is: 'above', by: { by: 'percent', percent: '0' as Decimal }, inclusive: false }, 'above', desktop),
+    rule({ all: [above('5'), { ...(above('5') as Extract<Clause, { kind: 'level' }>), of: { asked: phone } }] }, 'both', { ...desktop, hold: { for: 'readings', count: 2 } }),
+  ]); // prettier-ignore
+  const savedAt = world.now;
+  await world.pass(0);
+  for (let hour = 1; hour <= 40; hour += 1) {
+    for (const [at, labels] of Object.keys(of).entries()) if ((hour + at) % 2 === 0) of[labels] = priceOf(at + 1, hour) - 15;
+    // One of them is gone for a while.
+    if (hour === 20) delete of[labelled('south', 'phone')];
+    if (hour === 26) of[labelled('south', 'phone')] = 2;
+    await world.pass(HOUR);
+  }
+  const now = await watchNow(watch);
+  const { histories, beside } = await pastOf(world.pool, now, { items: false, elsewhere: [] }, { since: 0, now: world.now });
+  for (const { id, definition: said } of now.rules) {
+    const told = await world.rows<{ at: number; name: string }>('SELECT a.seen_at AS at, r.identity AS name FROM alert a JOIN record r ON r.id = a.record_id WHERE a.rule_id = $1 ORDER BY a.id', [id]); // prettier-ignore
+    const tried = backtest(said, histories, { intervalMs: HOUR, savedAt }, world.now, beside);
+    const plain = (all: { at: number; name: string }[]) => all.map(({ at, name }) => `${(at - savedAt) / HOUR} ${name}`).sort();
+    expect([said.name, plain(tried.alerts.map(({ at, identity }) => ({ at, name: identity })))]).toEqual([said.name, plain(told)]);
+    expect(told.length).toBeGreaterThan(2);
+  }
+});
+
+async function watchFields(of: Record<string, number>): Promise<string[]> {
+  const body = openBody(gauge(of), 'metrics', world.now);
+  return (body.ok ? listingOf(body.value, { from: 'metrics', family: 'waiting' }) : null)?.fields.map(({ key }) => key) ?? [];
+}
