@@ -79,6 +79,15 @@ export const FEW_ORDERS = rule(
   { telling: { atMostEvery: 12 * HOUR } },
 );
 
+/** Of each region its phones are held against its desktops. */
+export const PHONES_LEAD = rule(
+  {
+    kind: 'against', ...asked('orders'), other: { field: 'orders', sharing: { label: 'region', where: { label: 'device', is: 'desktop' } } },
+    is: 'above', by: { by: 'amount', amount: quantity('5', null) }, inclusive: false,
+  }, // prettier-ignore
+  { only: [{ by: 'label', label: 'device', is: 'phone' }], hold: { for: 'readings', count: 2 }, telling: { atMostEvery: DAY }, weight: 'low' },
+);
+
 const TODAY = { make: 'sum', of: { this: 'day', zone: LONDON }, stepwise: false, grows: true } as const;
 
 export const ORDERS_TODAY = rule(

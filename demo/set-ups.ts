@@ -2,7 +2,7 @@ import type { PersonId } from '#core/id';
 import { rulesOf } from './scenario';
 import {
   BELOW_WEEK_BEFORE, COLD_BROOD, COMES, crossing, DEAR_AND_SHIPPED, DOOR, FALLS_SINCE_TOLD, FEW_ORDERS, FOULBROOD, FUEL_MEDIAN, GOES, GRADE_LOW,
-  GRADE_WORSE, HIVE_LOSES, LOWEST, MANY_WORDS, ORDERS_TODAY, STORE_SILENT, THREE_CHEAPEST, UNREAD, VISITS_HIGHEST, WARM_STORE, type Said,
+  GRADE_WORSE, HIVE_LOSES, LOWEST, MANY_WORDS, ORDERS_TODAY, PHONES_LEAD, STORE_SILENT, THREE_CHEAPEST, UNREAD, VISITS_HIGHEST, WARM_STORE, type Said,
 } from './rules'; // prettier-ignore
 import type { Body } from '#core/read/body';
 import { candidateAt, wholeText } from '#core/read/candidates';
@@ -163,7 +163,7 @@ export const SET_UPS: SetUp[] = [
     before: 14 * DAY, name: 'Forage reports', host: 'forage', path: '/atom.xml', site: 'Forage', frequency: every(6, 'hour'), rules: [COMES], tell: ['marta'], read: listing(),
   },
   {
-    before: 10 * DAY, name: 'Orders by region and device', host: 'webshop', path: '/metrics', site: 'Web shop', frequency: every(1, 'hour'), rules: [FEW_ORDERS, ORDERS_TODAY], tell: ['tom'],
+    before: 10 * DAY, name: 'Orders by region and device', host: 'webshop', path: '/metrics', site: 'Web shop', frequency: every(1, 'hour'), rules: [FEW_ORDERS, PHONES_LEAD, ORDERS_TODAY], tell: ['tom'],
     read: listing(polar('orders', 'up is good'), 'orders'),
   },
   {

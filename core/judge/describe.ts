@@ -192,9 +192,9 @@ export function describeOther({ item, record, watch, sharing, called }: Asked, n
   return record === undefined ? '' : short(nameOf(record) ?? record);
 }
 
-/** `what shares its hive`, `what shares its hive, where sensor is humidity`. */
+/** `what shares its hive`, `what shares its hive (sensor is humidity)`. */
 const sharingWords = ({ label, where }: Sharing): string =>
-  `what shares its ${short(label)}${where === undefined ? '' : `, where ${short(where.label)} is ${short(where.is)}`}`;
+  `what shares its ${short(label)}${where === undefined ? '' : ` (${short(where.label)} is ${short(where.is)})`}`;
 
 /** A series as it is named: `price`, `price of Copper smoker`, `ours at Web shop`. */
 function askedWords(asked: Asked, names: Names): string {

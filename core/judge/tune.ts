@@ -3,7 +3,7 @@ import { fractionDigits, type Decimal } from '../value/decimal';
 import { alike, isMeasure, type Measure } from '../value/value';
 import { DAY, HOUR, MINUTE } from '../when/interval';
 import type { History } from './past';
-import { childrenOf, clausesOf, isEvent, type Clause, type Condition } from './clause';
+import { childrenOf, clausesOf, isEvent, isOwn, type Clause, type Condition } from './clause';
 import type { RuleDefinition } from './rule';
 
 /** A rule that asks for a little more or less than another. */
@@ -17,7 +17,7 @@ type Limited = Extract<Clause, { kind: 'level' | 'crossing' }> & { limits: { lim
 /** The first clause on one limit of a rule, with its number; null where there is none. */
 export function limitedClause({ when }: Pick<RuleDefinition, 'when'>): { at: number; clause: Limited } | null {
   const clauses = clausesOf(when);
-  const at = clauses.findIndex((clause) => 'limits' in clause && 'limit' in clause.limits);
+  const at = clauses.findIndex((clause) => 'limits' in clause && 'limit' in clause.limits && isOwn(clause.of.asked));
   return at < 0 ? null : { at, clause: clauses[at] as Limited };
 }
 

@@ -1,10 +1,13 @@
-import { isOwn, type Asked, type Clause, type Figure, type ItemSide, type Limits, type Stretch } from '../judge/clause';
+import { isOwn, withAsked, type Asked, type Clause, type Figure, type ItemSide, type Limits, type Stretch } from '../judge/clause';
 import type { Field } from '../read/definition';
 import { fail, ok, type Result } from '../result';
 import { parseLimit } from '../value/parse';
 import { describeRefusal } from '../value/refusals';
 import { isMeasure, unitOf, wordsOf, type Measure, type Value } from '../value/value';
-import { DAY, HOUR, MINUTE } from '../when/interval';
+import { NO_SPAN, spanDraftOf, spanned, type SpanDraft } from './span-draft';
+import {
+  askedOfSharing, askedOfSubject, saidOfSubject, sharingDraftOf, subjectDraftOf, type SharingDraft, type SubjectDraft,
+} from './subject-draft'; // prettier-ignore
 
 /** What can be said of a field, as the verb of a sentence. */
 export const VERBS = [
@@ -48,12 +51,6 @@ export const VERBS = [
 
 export type Verb = (typeof VERBS)[number];
 
-/** A length of time as it is typed. */
-export interface SpanDraft {
-  count: string;
-  unit: 'minute' | 'hour' | 'day';
-}
-
 /** What is made of a stretch of readings, as it is typed. */
 export interface StretchDraft extends Omit<SpanDraft, 'unit'> {
   make: Stretch['make'];
@@ -89,12 +86,15 @@ export interface ClauseDraft {
   to: string;
   /** Another record of the watch, by its identity. */
   record: string;
-  /** It is held against what its item says instead, of ours at one of our channels where that is named; or against another watch. */
-  against?: ItemSide | 'watch';
+  /** It is held against what its item says instead, of ours at one of our channels where that is named; or another watch; or what shares a label. */
+  against?: ItemSide | 'watch' | 'sharing';
+  sharing?: SharingDraft;
   channel?: number;
   called?: string;
   /** The other watch, its field, and how old that may be: empty for twice as long as it takes to look again. */
   elsewhere?: { watch: number; field: string; within: SpanDraft };
+  /** Whose field it is, where it is not its own record's. */
+  subject?: SubjectDraft;
   /** It goes with the condition above it: one of the two is enough, or both are needed together. */
   tied?: 'any' | 'all';
   /** It must not be so. */
@@ -109,8 +109,6 @@ export interface ClauseDraft {
   /** Of a kept one, the zone whose clock it goes by; else the reader's. */
   zone?: string;
 }
-
-const NO_SPAN: SpanDraft = { count: '', unit: 'hour' };
 
 /** A clause about which only the field and the verb are said. */
 export const blankClause = (field: string, verb: Verb): ClauseDraft => ({
@@ -133,7 +131,29 @@ const zoneOf = (draft: ClauseDraft, said: SaidIn): string => draft.zone ?? said.
 type Saying = (draft: ClauseDraft, said: SaidIn) => Said<Clause>;
 
 /** The clause that a draft means; or what is wrong with it, as a sentence. */
-export const toClause: Saying = (draft, said) => SAYINGS[draft.verb](draft, said);
+export const toClause: Saying = (draft, said) => {
+  const { subject, verb, field } = draft;
+  if (subject === undefined) return SAYINGS[verb](draft, said);
+  if (OF_ITS_OWN.includes(verb)) return fail('Only of its own record can that be said.');
+  const whose = askedOfSubject(subject, field);
+  const clause = whose.ok ? SAYINGS[verb](draft, saidOfSubject(subject, field, said)) : whose;
+  if (!whose.ok || !clause.ok) return clause;
+  return ok(withAsked(clause.value, (asked) => (isOwn(asked) ? { ...asked, ...whose.value } : asked)));
+};
+
+/** What can be said of a record's own fields alone. */
+export const OF_ITS_OWN: readonly Verb[] = [
+  'is below another',
+  'is above another',
+  'takes the lowest place',
+  'loses the lowest place',
+  'has the lowest place',
+  'has not the lowest place',
+  'moves in rank',
+  'appears',
+  'vanishes',
+  'fails to be read',
+];
 
 const asks = ({ field }: ClauseDraft) => ({ asked: { field } });
 
@@ -211,21 +231,6 @@ const PHRASES = {
 function counted<T>(text: string, of: string, make: (count: number) => T): Said<T> {
   const count = Number(text.trim());
   return /^\d{1,7}$/.test(text.trim()) && count > 0 ? ok(make(count)) : fail(`Say how many ${of}, as a whole number.`);
-}
-
-const LENGTHS = { minute: MINUTE, hour: HOUR, day: DAY } as const;
-
-/** A length of time that is typed, in ms. */
-export function spanned<T>({ count, unit }: SpanDraft, make: (ms: number) => T): Said<T> {
-  const length = Number(count.trim().replace(',', '.'));
-  if (!/^\d{1,6}([.,]\d{1,2})?$/.test(count.trim()) || length <= 0) return fail('Say how long.');
-  return ok(make(Math.round(length * LENGTHS[unit])));
-}
-
-/** A length of time as it would be typed. */
-export function spanDraftOf(ms: number): SpanDraft {
-  for (const unit of ['day', 'hour', 'minute'] as const) if (ms % LENGTHS[unit] === 0) return { count: String(ms / LENGTHS[unit]), unit };
-  return { count: (ms / MINUTE).toFixed(2), unit: 'minute' };
 }
 
 /** An amount that is typed, counted in what the field is counted in. */
@@ -332,9 +337,12 @@ function movedBy(draft: ClauseDraft, said: SaidIn): Said<Clause> {
   }
 }
 
-function otherOf({ field, record, against, channel, called, elsewhere }: ClauseDraft): Said<Asked> {
+const NOT_SHARED: SharingDraft = { label: '', where: '', is: '' };
+
+function otherOf({ field, record, against, channel, called, elsewhere, sharing = NOT_SHARED }: ClauseDraft): Said<Asked> {
   const named = called === undefined ? {} : { called };
   if (against === undefined) return record === '' ? fail('Say which record it is held against.') : ok({ field, record });
+  if (against === 'sharing') return askedOfSharing(sharing, field);
   if (against !== 'watch') return ok({ field, item: against, ...(channel === undefined ? {} : { channel }), ...named });
   if (elsewhere === undefined || elsewhere.field === '') return fail('Say which watch it is held against.');
   const other = { field: elsewhere.field, watch: elsewhere.watch, ...named };
@@ -397,10 +405,12 @@ function gradedAt({ field, words, verb }: ClauseDraft, { fields }: SaidIn): Said
 /** The draft that stands for a kept clause, as a reader would type it; null where it says more than a draft can. */
 export function clauseDraftOf(clause: Clause): ClauseDraft | null {
   const asked = 'of' in clause ? clause.of.asked : 'asked' in clause ? clause.asked : { field: '' };
-  if (!isOwn(asked)) return null;
-  const draft: Drafting = (verb, change = {}) => ({ ...blankClause(asked.field, verb), ...change });
+  const subject = isOwn(asked) ? undefined : subjectDraftOf(asked, clause);
+  if (subject === null) return null;
+  const draft: Drafting = (verb, change = {}) => ({ ...blankClause(asked.field, verb), ...change, ...(subject === undefined ? {} : { subject }) });
   const say = DRAFTS[clause.kind] as (clause: Clause, draft: Drafting) => ClauseDraft | null;
-  return say(clause, draft);
+  const said = say(clause, draft);
+  return said !== null && subject !== undefined && OF_ITS_OWN.includes(said.verb) ? null : said;
 }
 
 const isSayable = ({ end, among }: { end: string; among: string }) => end === 'lowest' && (among === 'records' || among === 'offers');
@@ -430,13 +440,14 @@ const DRAFTS: { [Kind in Clause['kind']]: (clause: Extract<Clause, { kind: Kind 
   silence: ({ how }, draft) => silentDraft(how, draft),
 };
 
-/** Whether another series can be said here: of another watch as a whole, or alike of another record or the item. */
-const isSayableOther = ({ watch, record, item, field }: Asked, asked: Asked): boolean =>
-  watch === undefined ? (record ?? item) !== undefined && field === asked.field : record === undefined;
+/** Whether another series can be said here: of another watch as a whole, or alike of another record, what shares a label, or the item. */
+const isSayableOther = ({ watch, record, item, sharing, field }: Asked, asked: Asked): boolean =>
+  watch === undefined ? (record ?? item ?? sharing) !== undefined && field === asked.field : record === undefined;
 
-const otherDraft = ({ record = '', item, watch, field, within, channel, called }: Asked): Partial<ClauseDraft> => ({
+const otherDraft = ({ record = '', item, watch, sharing, field, within, channel, called }: Asked): Partial<ClauseDraft> => ({
   record,
   ...(item === undefined ? {} : { against: item }),
+  ...(sharing === undefined ? {} : { against: 'sharing' as const, sharing: sharingDraftOf(sharing) }),
   ...(watch === undefined ? {} : { against: 'watch', elsewhere: { watch, field, within: within === undefined ? NO_SPAN : spanDraftOf(within) } }),
   ...(channel === undefined ? {} : { channel }),
   ...(called === undefined ? {} : { called }),

@@ -1,13 +1,14 @@
 import type { Sense } from '../compare/compare';
 import type { PersonId, RuleId } from '../id';
-import { childrenOf, type Clause, type Condition } from '../judge/clause';
+import { childrenOf, isOwn, type Clause, type Condition } from '../judge/clause';
 import { distanceTo, type Distance } from '../judge/distance';
 import type { EscalationStep, RecordTest, RuleDefinition, Weight, Wording } from '../judge/rule';
 import type { ActiveHours, Telling } from '../judge/telling';
 import { fail, ok, type Result } from '../result';
 import type { Value } from '../value/value';
-import { blankClause, clauseDraftOf, spanDraftOf, spanned, toClause, type ClauseDraft, type SaidIn, type SpanDraft } from './clause-draft';
+import { blankClause, clauseDraftOf, toClause, type ClauseDraft, type SaidIn } from './clause-draft';
 import { faultOf, NO_HOURS } from './rule-fault';
+import { spanDraftOf, spanned, type SpanDraft } from './span-draft';
 
 /** How long it must be met, as typed: at so many readings in a row, or for a time. */
 export interface HoldDraft {
@@ -248,7 +249,7 @@ export type PresentValues = Record<string, Value | undefined>;
 
 /** How the present value stands to the limits of a condition of one clause; null where there are none to stand to. */
 export function presentDistance(condition: Condition, present: PresentValues): Distance | null {
-  if (!('kind' in condition) || !('limits' in condition) || condition.of.over !== undefined) return null;
+  if (!('kind' in condition) || !('limits' in condition) || condition.of.over !== undefined || !isOwn(condition.of.asked)) return null;
   const value = present[condition.of.asked.field];
   const distance = value === undefined ? null : distanceTo(condition.limits, value);
   return distance?.ok === true ? distance.value : null;

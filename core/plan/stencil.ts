@@ -44,7 +44,9 @@ export interface Pressed {
 
 /** Why a rule can be no stencil; null where it can. */
 export function unfit(rule: RuleDefinition): string | null {
-  const elsewhere = asksOfRule(rule).find(({ record, watch, channel, sharing }) => [record, watch, channel, sharing].some((each) => each !== undefined));
+  const elsewhere = asksOfRule(rule).find(({ record, watch, channel, sharing }) =>
+    [record, watch, channel, sharing].some((each) => each !== undefined),
+  );
   return elsewhere === undefined ? null : 'It names another record, watch, channel or label, which other watches do not have.';
 }
 

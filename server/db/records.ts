@@ -10,6 +10,7 @@ export interface RecordNow {
   identity: string;
   name: string;
   variant: string | null;
+  labels: Record<string, string>;
   firstSeen: Instant;
   goneSince: Instant | null;
   /** The item that it is an offer of. */
@@ -36,7 +37,7 @@ const pageOf = (first: boolean): string =>
     : `SELECT r.* FROM record r WHERE r.watch_id = $1 AND ${NAMED} AND ((r.gone_since IS NOT NULL), r.id) > ($5, $4) ORDER BY ${ORDER} LIMIT $3`;
 
 const recordsOn = (first: boolean): string => `
-SELECT r.id, r.identity, coalesce(r.name, r.identity) AS name, r.variant, r.first_seen AS "firstSeen", r.gone_since AS "goneSince",
+SELECT r.id, r.identity, coalesce(r.name, r.identity) AS name, r.variant, r.labels, r.first_seen AS "firstSeen", r.gone_since AS "goneSince",
   (SELECT jsonb_build_object('id', i.id, 'reference', i.reference, 'name', i.name) FROM item i WHERE i.id = r.item_id AND i.ended_at IS NULL) AS item,
   coalesce((${seriesWhere('s.record_id = r.id')}), '[]') AS series
 FROM (${pageOf(first)}) r

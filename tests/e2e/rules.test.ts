@@ -190,6 +190,31 @@ describe('a rule on what has no history yet', () => {
   });
 });
 
+describe('a rule that asks more than its own record', () => {
+  it('is said of another watch, tried, kept, and opens again as it was said', async () => {
+    const { page } = app;
+    await page.go(`${rule()}&limit=18.00`);
+    await untilAlerts((count) => count >= 5);
+    await page.press('and when …');
+    await page.chooseIn('[data-clause="2"]', 'Of', 'another watch');
+    await page.reads('Say which watch, and which of its values.');
+    await page.chooseIn('[data-clause="2"]', 'Which watch', 'Copper smoker, Skepwright');
+    await page.pressIn('[data-clause="2"]', 'rises above');
+    await page.writeIn('[data-clause="2"]', 'The limit', '1.00');
+    await page.reads('price falls below £18.00 and price at Copper smoker rises above £1.00', '[data-said]');
+    // What that watch was in those weeks nobody knows: it was not read then.
+    await untilAlerts((count) => count === 0);
+    await page.press('Save the rule');
+    await page.reads('version 3 by Inés');
+    const { rows } = await app.pool.query<{ id: number }>('SELECT max(id) AS id FROM rule');
+    await page.go(`${app.web}/watches/1/rules/${rows[0]?.id}`);
+    await page.reads('price falls below £18.00 and price at Copper smoker rises above £1.00', '[data-said]');
+    await page.press('End this rule');
+    await page.press('End it');
+    await page.reads('version 4 by Inés');
+  });
+});
+
 describe('a reading', () => {
   it('says what each rule made of it, and leads to the one before and to a rule', async () => {
     const { page } = app;

@@ -4,6 +4,7 @@ import type { Clause, Condition } from '#core/judge/clause';
 import { describeCondition, namesOf } from '#core/judge/describe';
 import { hearSubject, freshSubject, wakeSubject } from '#core/judge/subject';
 import { blankClause, clauseDraftOf, toClause, VERBS, type ClauseDraft, type SaidIn, type Verb } from '#core/plan/clause-draft';
+import type { SubjectDraft } from '#core/plan/subject-draft';
 import { BLANK_RULE, ruleDraftOf, toCondition, toRule, type RuleDraft } from '#core/plan/rule-draft';
 import type { Field } from '#core/read/definition';
 import { money } from '#core/value/parse';
@@ -46,6 +47,11 @@ const over = (make: NonNullable<ClauseDraft['over']>['make'], count: string, uni
   unit,
 });
 
+const SHARED: SubjectDraft = { of: 'sharing', label: 'hive', where: '', is: '' };
+const THERE = {
+  of: 'watch', watch: 7, called: 'Smoker at ours', within: { count: '', unit: 'hour' }, mode: 'stepwise', kind: 'money', like: money('4.00', 'EUR'),
+} satisfies SubjectDraft; // prettier-ignore
+
 describe('what is said of a field', () => {
   const SENTENCES: [ClauseDraft, string][] = [
     [say('price', 'falls below', { limit: '22.50' }), 'price falls below £22.50'],
@@ -66,6 +72,10 @@ describe('what is said of a field', () => {
     [say('price', 'is unusual', { count: '200', side: 'low' }), 'price is unusually low (about one false alarm in 200)'],
     [say('price', 'is below another', { record: 'ours', limit: '2', percent: true }), 'price is more than 2% below price of ours'],
     [
+      say('price', 'is above another', { against: 'sharing', sharing: { label: 'region', where: 'device', is: 'phone' }, limit: '2' }),
+      'price is more than £2.00 above price of what shares its region (device is phone)',
+    ],
+    [
       say('price', 'is below another', {
         against: 'watch',
         called: 'Smoker at ours',
@@ -80,6 +90,21 @@ describe('what is said of a field', () => {
         elsewhere: { watch: 7, field: 'cost', within: { count: '2', unit: 'day' } },
       }),
       'price is above cost at Ours (no older than 2 d)',
+    ],
+    [say('price', 'is above', { limit: '30', subject: { of: 'record', record: 'ours' } }), 'price of ours is above £30.00'],
+    [say('price', 'falls below', { limit: '20', subject: SHARED }), 'price of what shares its hive falls below £20.00'],
+    [
+      say('stock', 'becomes', { words: 'sold out', subject: { ...SHARED, where: 'sensor', is: 'door' } }),
+      'stock of what shares its hive (sensor is door) becomes “sold out”',
+    ],
+    [say('cost', 'is above', { limit: '5', subject: THERE }), 'cost at Smoker at ours is above €5.00'],
+    [
+      say('cost', 'moves by', { rise: '5', percent: true, subject: { ...THERE, within: { count: '2', unit: 'day' } } }),
+      'cost at Smoker at ours (no older than 2 d) rises by at least 5%',
+    ],
+    [
+      say('lot', 'is as bad as', { words: 'b', subject: { ...THERE, kind: 'grade', scale: ['A', 'B'], like: null } }),
+      'lot at Smoker at ours is B or worse',
     ],
     [say('price', 'takes the lowest place'), 'price takes the lowest place among all records'],
     [say('stock', 'becomes', { words: 'sold out' }), 'stock becomes “sold out”'],
@@ -120,8 +145,17 @@ describe('what is said of a field', () => {
     [say('grade', 'is as bad as', { words: 'Z' }), 'Say one of its grades'],
     [say('text', 'gains the phrase', { words: ' ' }), 'Say which phrase.'],
     [say('price', 'is silent', { span: { count: '-3', unit: 'hour' } }), 'Say how long.'],
+    [say('price', 'is above', { limit: '30', subject: { of: 'record', record: '' } }), 'Say whose price it is'],
+    [say('price', 'is above', { limit: '30', subject: { ...SHARED, label: '' } }), 'Say which label they share'],
+    [say('cost', 'is above', { limit: '30', subject: { ...THERE, watch: 0 } }), 'Say which watch'],
+    [say('cost', 'is above', { limit: '30', subject: { ...THERE, within: { count: 'old', unit: 'day' } } }), 'Say how long.'],
+    [say('price', 'is above', { limit: '30', subject: { ...THERE, like: null } }), 'A limit needs a number'],
+    [say('price', 'takes the lowest place', { subject: SHARED }), 'Only of its own record'],
+    [say('price', 'is below another', { record: 'ours', subject: SHARED }), 'Only of its own record'],
+    [say('price', 'fails to be read', { count: '3', subject: THERE }), 'Only of its own record'],
     [say('price', 'is below another'), 'Say which record'],
     [say('price', 'is below another', { against: 'watch' }), 'Say which watch'],
+    [say('price', 'is below another', { against: 'sharing' }), 'Say which label they share'],
     [
       say('price', 'is below another', { against: 'watch', elsewhere: { watch: 7, field: 'cost', within: { count: 'long', unit: 'day' } } }),
       'Say how long',

@@ -1,20 +1,22 @@
 import type { ReactNode } from 'react';
-import type { BaseDraft, ClauseDraft, SpanDraft, StretchDraft, Verb } from '#core/plan/clause-draft';
+import type { BaseDraft, ClauseDraft, StretchDraft, Verb } from '#core/plan/clause-draft';
+import type { SpanDraft } from '#core/plan/span-draft';
 import type { PresentValues } from '#core/plan/rule-draft';
 import type { Field } from '#core/read/definition';
 import { formatUnit, formatValue } from '#core/value/format';
 import { isMeasure, unitOf } from '#core/value/value';
 import { SelectField, TextField, Tick } from '../../ui/field';
-import { MOST_ELSEWHERE, NO_ITEM, type BesideItem, type OtherWatch } from './beside-item';
+import { labelsIn, SharedLabel, type OfferedRecord } from './shared-label';
+import { MOST_ELSEWHERE, NO_ITEM, withNumbers, type BesideItem, type OtherWatch } from './beside-item';
 
 interface FiguresProps {
   clause: ClauseDraft;
-  field: Field | undefined;
+  field: Pick<Field, 'type'> | undefined;
   present: PresentValues;
   /** The units of the field, where its records differ in them. */
   units: string[];
   /** Other records, by identity, that a value can be held against. */
-  records: { identity: string; name: string }[];
+  records: OfferedRecord[];
   /** What its item says, where it is an offer of one. */
   beside?: BesideItem;
   /** Other watches that a value can be held against. */
@@ -291,8 +293,10 @@ function Another({ clause, records, problem, beside = NO_ITEM, elsewhere = [], l
           options={[{ value: '', label: 'choose …' }, ...records.map(({ identity, name }) => ({ value: identity, label: name }))]}
           onChange={(event) => onChange({ record: event.target.value })}
         />
+      ) : clause.against === 'sharing' ? (
+        <SharedLabel said={clause.sharing ?? NOT_SHARED} labels={labelsIn(records)} onChange={(sharing) => onChange({ sharing })} />
       ) : clause.against === 'watch' ? (
-        <OfWatch clause={clause} elsewhere={elsewhere} onChange={onChange} />
+        <OfWatch clause={clause} elsewhere={withNumbers(elsewhere)} onChange={onChange} />
       ) : (
         <OfItem clause={clause} beside={beside} locale={locale} onChange={onChange} />
       )}
@@ -310,6 +314,7 @@ function Another({ clause, records, problem, beside = NO_ITEM, elsewhere = [], l
   );
 }
 
+const NOT_SHARED = { label: '', where: '', is: '' };
 const ELSEWHERE = { watch: 0, field: '', within: { count: '', unit: 'hour' } } as const;
 
 /** Which watch, which of its fields, and how old that may be. */
@@ -322,19 +327,7 @@ function OfWatch({ clause, elsewhere, onChange }: Pick<FiguresProps, 'clause' | 
   };
   return (
     <>
-      <SelectField
-        label="Which watch"
-        value={String(said.watch)}
-        options={[
-          { value: '0', label: elsewhere.length === 0 ? 'there is no other watch with numbers' : 'choose …' },
-          ...(said.watch > 0 && watch === undefined ? [{ value: String(said.watch), label: clause.called ?? 'another watch' }] : []),
-          ...elsewhere.map(({ id, name, site }) => ({ value: String(id), label: `${name}, ${site}` })),
-        ]}
-        onChange={(event) => choose(Number(event.target.value))}
-      />
-      {elsewhere.length < MOST_ELSEWHERE ? null : (
-        <p className="text-glance text-third">The first {MOST_ELSEWHERE} watches by name are offered here, of those that read one page each.</p>
-      )}
+      <WatchField watch={said.watch} called={clause.called} elsewhere={elsewhere} none="there is no other watch with numbers" onChoose={choose} />
       {watch === undefined || watch.fields.length < 2 ? null : (
         <SelectField
           label="Which of its values"
@@ -348,13 +341,43 @@ function OfWatch({ clause, elsewhere, onChange }: Pick<FiguresProps, 'clause' | 
   );
 }
 
+interface WatchFieldProps {
+  watch: number;
+  called: string | undefined;
+  elsewhere: OtherWatch[];
+  none: string;
+  onChoose: (id: number) => void;
+}
+
+/** Which other watch, of those that are offered. */
+export function WatchField({ watch, called, elsewhere, none, onChoose }: WatchFieldProps) {
+  const isOffered = elsewhere.some(({ id }) => id === watch);
+  return (
+    <>
+      <SelectField
+        label="Which watch"
+        value={String(watch)}
+        options={[
+          { value: '0', label: elsewhere.length === 0 ? none : 'choose …' },
+          ...(watch > 0 && !isOffered ? [{ value: String(watch), label: called ?? 'another watch' }] : []),
+          ...elsewhere.map(({ id, name, site }) => ({ value: String(id), label: `${name}, ${site}` })),
+        ]}
+        onChange={(event) => onChoose(Number(event.target.value))}
+      />
+      {elsewhere.length < MOST_ELSEWHERE ? null : (
+        <p className="text-glance text-third">The first {MOST_ELSEWHERE} watches by name are offered here, of those that read one page each.</p>
+      )}
+    </>
+  );
+}
+
 const channelSaid = (channel: BesideItem['channels'][number] | undefined): Partial<ClauseDraft> => ({ channel: channel?.id, called: channel?.name });
 
 const SIDE_WORDS = { ours: 'Ours', minimum: 'The agreed minimum', cheapest: 'The cheapest other offer' } as const;
 
 /** What its item says now, and at which of our channels ours is meant. */
 function OfItem({ clause, beside, locale, onChange }: Pick<FiguresProps, 'clause' | 'locale' | 'onChange'> & { beside: BesideItem }) {
-  const side = clause.against === undefined || clause.against === 'watch' ? 'ours' : clause.against;
+  const side = clause.against === undefined || clause.against === 'watch' || clause.against === 'sharing' ? 'ours' : clause.against;
   const value = beside.says[clause.field]?.[side];
   return (
     <>
@@ -409,7 +432,7 @@ function Words({ clause, field, present, label, to = false, problem, onChange }:
 }
 
 /** What a field can say, where that is a few words that are known. */
-function knownStates(field: Field | undefined, value: PresentValues[string]): string[] {
+function knownStates(field: Pick<Field, 'type'> | undefined, value: PresentValues[string]): string[] {
   if (field?.type.kind === 'grade') return field.type.scale;
   if (field?.type.kind === 'flag' || value?.kind === 'flag') return ['yes', 'no'];
   return [];

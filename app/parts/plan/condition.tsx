@@ -1,6 +1,7 @@
 import { describeCondition, describeTerms, namesOf } from '#core/judge/describe';
 import { blankClause, type ClauseDraft } from '#core/plan/clause-draft';
 import { labelOf } from '#core/plan/plan';
+import { fieldThere } from '#core/plan/subject-draft';
 import { isSaid, presentDistance, toCondition, type PresentValues, type RuleDraft } from '#core/plan/rule-draft';
 import type { Field } from '#core/read/definition';
 import type { Audience } from '#server/db/people';
@@ -13,6 +14,8 @@ import type { BesideItem, OtherWatch } from './beside-item';
 import { Figures } from './clause';
 import { Terms } from './terms';
 import { saysOffered, verbsOf } from './verbs';
+import type { OfferedRecord } from './shared-label';
+import { Whose } from './whose';
 
 interface ConditionEditorProps {
   fields: Field[];
@@ -22,7 +25,7 @@ interface ConditionEditorProps {
   /** The units of each field, where its records differ in them. */
   units?: Record<string, string[]>;
   /** The records of the watch, where it has several. */
-  records?: { identity: string; name: string }[];
+  records?: OfferedRecord[];
   /** What the item of the record says that it is tried on. */
   beside?: BesideItem;
   /** Other watches that a value can be held against. */
@@ -42,6 +45,7 @@ interface ConditionEditorProps {
 
 const NO_RECORDS: NonNullable<ConditionEditorProps['records']> = [];
 const NOBODY: Audience[] = [];
+const NO_WATCHES: OtherWatch[] = [];
 const NEVER = 'record';
 
 /** What matters: which field, how it must move, past which limit; with the present value's distance from it. */
@@ -135,36 +139,75 @@ type ClauseSaidProps = ConditionEditorProps & {
 };
 
 function ClauseSaid(props: ClauseSaidProps) {
-  const { clause, at, of, fields, rule, present, units = {}, records = NO_RECORDS, beside, elsewhere, place, problem, onSet, onTake } = props;
-  const key = clause?.field || fields[0]?.key || '';
-  const field = fields.find((each) => each.key === key);
+  const { clause, at, of, rule, records = NO_RECORDS, elsewhere = NO_WATCHES, onSet, onTake } = props;
+  const asked = askedBy(props);
   return (
-    <div className={at === 0 ? 'flex flex-col gap-3' : 'flex flex-col gap-3 border-t border-rule pt-3'}>
-      {fields.length > 1 ? (
-        <SelectField
-          label={at === 0 ? 'When' : JOINS[rule?.join ?? 'all']}
-          value={key}
-          onChange={(event) => onSet({ field: event.target.value, ...(clause === null ? {} : { verb: 'changes' }) })}
-          options={fields.map((each) => ({ value: each.key, label: each.label }))}
-        />
-      ) : null}
-      <Verbs {...props} field={field} fieldKey={key} isList={records.length > 1} />
-      {clause === null ? null : (
-        <Figures
-          clause={clause}
-          field={field}
-          present={present}
-          units={units[key] ?? []}
-          records={records}
-          beside={beside}
-          elsewhere={elsewhere}
-          locale={place.locale}
-          problem={problem}
-          onChange={onSet}
-        />
+    <div className={at === 0 ? 'flex flex-col gap-3' : 'flex flex-col gap-3 border-t border-rule pt-3'} data-clause={at + 1}>
+      {clause === null || (at === 0 && clause.subject === undefined) ? null : (
+        <Whose clause={clause} records={records} elsewhere={elsewhere} onChange={onSet} />
       )}
+      <FieldChoice {...props} asked={asked} />
+      <Verbs
+        {...props}
+        present={asked.present}
+        field={asked.field}
+        fieldKey={asked.key}
+        isList={records.length > 1}
+        isOther={clause?.subject !== undefined}
+      />
+      {clause === null ? null : <FiguresSaid {...props} clause={clause} asked={asked} />}
       {clause === null || of < 2 ? null : <OneOfSeveral clause={clause} rule={rule} at={at} onSet={onSet} onTake={onTake} />}
     </div>
+  );
+}
+
+/** The field that a condition asks, and what is known of it: of its own watch, or of another one. */
+interface AskedField {
+  key: string;
+  field: Pick<Field, 'type'> | undefined;
+  present: PresentValues;
+  units: string[];
+  isElsewhere: boolean;
+}
+
+function askedBy({ clause, fields, present, units = {} }: ClauseSaidProps): AskedField {
+  const key = clause?.field ?? '';
+  if (clause?.subject?.of === 'watch') {
+    const { like } = clause.subject;
+    return { key, field: fieldThere(key, clause.subject), present: { [key]: like ?? undefined }, units: [], isElsewhere: true };
+  }
+  const own = key || (fields[0]?.key ?? '');
+  return { key: own, field: fields.find((each) => each.key === own), present, units: units[own] ?? [], isElsewhere: false };
+}
+
+/** Which field of the watch is asked; of another watch that is said with it. */
+function FieldChoice({ clause, at, rule, fields, asked: { key, isElsewhere }, onSet }: ClauseSaidProps & { asked: AskedField }) {
+  if (fields.length < 2 || isElsewhere) return null;
+  return (
+    <SelectField
+      label={at === 0 ? 'When' : JOINS[rule?.join ?? 'all']}
+      value={key}
+      onChange={(event) => onSet({ field: event.target.value, ...(clause === null ? {} : { verb: 'changes' }) })}
+      options={fields.map((each) => ({ value: each.key, label: each.label }))}
+    />
+  );
+}
+
+function FiguresSaid(props: ClauseSaidProps & { clause: ClauseDraft; asked: AskedField }) {
+  const { clause, asked, records = NO_RECORDS, beside, elsewhere, place, problem, onSet } = props;
+  return (
+    <Figures
+      clause={clause}
+      field={asked.field}
+      present={asked.present}
+      units={asked.units}
+      records={records}
+      beside={beside}
+      elsewhere={elsewhere}
+      locale={place.locale}
+      problem={problem}
+      onChange={onSet}
+    />
   );
 }
 
@@ -206,14 +249,16 @@ function OneOfSeveral({ clause, rule, at, onSet, onTake }: OneOfSeveralProps) {
 }
 
 type VerbsProps = Pick<ClauseSaidProps, 'clause' | 'at' | 'of' | 'rule' | 'present' | 'opened' | 'onSet' | 'onNever'> & {
-  field: Field | undefined;
+  field: Pick<Field, 'type'> | undefined;
   fieldKey: string;
   isList: boolean;
+  /** It is not its own record's: of that less can be said. */
+  isOther: boolean;
 };
 
 /** How a field must move: the usual verbs to choose from, the others in a list. */
-function Verbs({ clause, at, of, rule, present, field, fieldKey, isList, opened = false, onSet, onNever }: VerbsProps) {
-  const { usual, more } = verbsOf(field, present[fieldKey], isList);
+function Verbs({ clause, at, of, rule, present, field, fieldKey, isList, isOther, opened = false, onSet, onNever }: VerbsProps) {
+  const { usual, more } = verbsOf(field, present[fieldKey], { isList, isOther });
   const said = clause === null ? undefined : [...usual, ...more].find((each) => saysOffered(each, clause));
   const isUsual = said !== undefined && usual.includes(said);
   const say = (chosen: string) => {
@@ -225,6 +270,7 @@ function Verbs({ clause, at, of, rule, present, field, fieldKey, isList, opened 
         channel: undefined,
         called: undefined,
         elsewhere: undefined,
+        sharing: undefined,
         ...known.preset,
         verb: known.verb,
         field: fieldKey,

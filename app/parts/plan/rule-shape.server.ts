@@ -28,7 +28,7 @@ export const zone = Joi.string()
 /** Until when a rule is put off, in ms since 1970, and in which zone that was said. */
 export const putOff = Joi.object({ until: Joi.number().integer().min(0).max(LATEST).required(), zone: zone.required() });
 
-const measure = Joi.alternatives(
+export const measure = Joi.alternatives(
   Joi.object({ kind: Joi.valid('money').required(), amount, currency: Joi.string().max(10).required() }),
   Joi.object({ kind: Joi.valid('number').required(), amount, unit: Joi.string().allow('').max(30).allow(null).required() }),
 );

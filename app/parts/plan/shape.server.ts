@@ -9,7 +9,7 @@ import type { SourceRequest } from '#server/fetch/request';
 import { VERBS, type ClauseDraft } from '#core/plan/clause-draft';
 import { MOST_RULES, type PlanDraft } from '#core/plan/plan';
 import type { RuleDraft } from '#core/plan/rule-draft';
-import { asked, condition, origin, putOff, recordTest, rowId, zone } from './rule-shape.server';
+import { asked, condition, measure, origin, putOff, recordTest, rowId, zone } from './rule-shape.server';
 import { ITEM_SIDES, type Asked } from '#core/judge/clause';
 
 const words = (most: number) => Joi.string().allow('').max(most).required();
@@ -160,6 +160,24 @@ export const readRequest = (text: string | null): Result<SourceRequest, string> 
 
 const span = Joi.object({ count: words(12), unit: Joi.valid('minute', 'hour', 'day').required() });
 
+const shared = { label: words(200), where: words(200), is: words(400) };
+
+/** Whose field a clause asks. */
+const subject = Joi.alternatives(
+  Joi.object({ of: Joi.valid('record').required(), record: words(800) }),
+  Joi.object({ of: Joi.valid('sharing').required(), ...shared }),
+  Joi.object({
+    of: Joi.valid('watch').required(),
+    watch: rowId.allow(0).required(),
+    called: words(120),
+    within: span.required(),
+    mode: Joi.valid('stepwise', 'measured').required(),
+    kind: Joi.string().max(20).required(),
+    scale: Joi.array().items(Joi.string().max(60)).max(60),
+    like: measure.allow(null).required(),
+  }),
+);
+
 const clause = Joi.object<ClauseDraft>({
   verb: Joi.valid(...VERBS).required(),
   field: Joi.string().allow('').max(60).required(),
@@ -175,7 +193,8 @@ const clause = Joi.object<ClauseDraft>({
   words: words(500),
   to: words(500),
   record: words(800),
-  against: Joi.valid(...ITEM_SIDES, 'watch'),
+  against: Joi.valid(...ITEM_SIDES, 'watch', 'sharing'),
+  sharing: Joi.object(shared),
   channel: rowId,
   called: Joi.string().max(120),
   elsewhere: Joi.object({
@@ -183,6 +202,7 @@ const clause = Joi.object<ClauseDraft>({
     field: Joi.string().allow('').max(60).required(),
     within: span.required(),
   }),
+  subject,
   tied: Joi.valid('any', 'all'),
   not: Joi.boolean(),
   among: Joi.valid('offers'),

@@ -1,4 +1,4 @@
-import type { ClauseDraft, Verb } from '#core/plan/clause-draft';
+import { OF_ITS_OWN, type ClauseDraft, type Verb } from '#core/plan/clause-draft';
 import type { Field } from '#core/read/definition';
 import { isMeasure, type Value } from '#core/value/value';
 
@@ -52,6 +52,8 @@ const MORE_OF_MEASURES = [
   verb('is unusual', 'is unusual for its hour or day'),
   verb('is below another', 'is below that of another record'),
   verb('is above another', 'is above that of another record'),
+  verb('is below another', 'is below that of what shares a label', undefined, { against: 'sharing' }),
+  verb('is above another', 'is above that of what shares a label', undefined, { against: 'sharing' }),
   verb('is below another', 'is below that of another watch', undefined, { against: 'watch' }),
   verb('is above another', 'is above that of another watch', undefined, { against: 'watch' }),
   ...OF_ITEMS,
@@ -89,7 +91,17 @@ const OF_ANY = [
 const OF_LISTS = [verb('appears', 'a record appears'), verb('vanishes', 'a record vanishes')];
 
 /** The verbs of a field: those that are usual first, and then the rest. */
-export function verbsOf(field: Field | undefined, present: Value | undefined, isList: boolean): { usual: Offered[]; more: Offered[] } {
+export function verbsOf(
+  field: Pick<Field, 'type'> | undefined,
+  present: Value | undefined,
+  { isList, isOther }: { isList: boolean; isOther: boolean },
+): { usual: Offered[]; more: Offered[] } {
+  const all = verbsOfAny(field, present, isList);
+  const sayable = (offered: Offered) => !isOther || !OF_ITS_OWN.includes(offered.verb);
+  return { usual: all.usual.filter(sayable), more: all.more.filter(sayable) };
+}
+
+function verbsOfAny(field: Pick<Field, 'type'> | undefined, present: Value | undefined, isList: boolean): { usual: Offered[]; more: Offered[] } {
   const rest = [...OF_ANY, ...(isList ? OF_LISTS : [])];
   if (present !== undefined && isMeasure(present)) return { usual: MEASURES, more: [...MORE_OF_MEASURES, ...rest] };
   switch (field?.type.kind) {

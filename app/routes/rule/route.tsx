@@ -59,7 +59,7 @@ export async function loader({ request, params, context }: Route.LoaderArgs) {
     kept: kept === null ? null : kept.id,
     draft,
     audiences,
-    records: records.map(({ identity, name }) => ({ identity, name: name ?? identity })),
+    records: records.map(({ identity, name, labels }) => ({ identity, name: name ?? identity, labels })),
     pretended: pretendedIn(records),
     elsewhere: await listElsewhere(pool, watch.id, MOST_ELSEWHERE),
     present: presentOf(watch),
