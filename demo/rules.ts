@@ -91,7 +91,11 @@ export const PHONES_LEAD = rule(
 const TODAY = { make: 'sum', of: { this: 'day', zone: LONDON }, stepwise: false, grows: true } as const;
 
 export const ORDERS_TODAY = rule(
-  { kind: 'level', of: { ...asked('orders'), over: TODAY }, limits: above(quantity('400', null)) },
+  {
+    kind: 'level',
+    of: { ...asked('orders'), over: TODAY },
+    limits: { is: 'above', limit: quantity('400', null), inclusive: false, further: [quantity('500', null), quantity('600', null)] },
+  },
   { name: 'More than 400 orders in a day', weight: 'low' },
 );
 

@@ -41,7 +41,9 @@ export type Figure = { by: 'amount'; amount: Measure } | { by: 'percent'; percen
 
 /** Where a value is to stand: beyond one limit, or within or without two. `inclusive` says whether the limits belong to it. */
 export type Limits =
-  { is: 'below' | 'above'; limit: Measure; inclusive: boolean } | { is: 'between' | 'outside'; low: Measure; high: Measure; inclusive: boolean };
+  /** `further`: limits beyond it, each further than the one before; in an episode each is told, once. */
+  | { is: 'below' | 'above'; limit: Measure; inclusive: boolean; further?: Measure[] }
+  | { is: 'between' | 'outside'; low: Measure; high: Measure; inclusive: boolean };
 
 /** A reading as it is, or what is made of a stretch of readings. */
 export interface Judged {

@@ -71,7 +71,7 @@ function testOf(clause: Clause, { places, units }: Columns): Test | null {
   if ((clause.kind !== 'level' && clause.kind !== 'crossing') || clause.of.over !== undefined) return null;
   const { limits, margin, of } = clause;
   const bounds = boundsOf(limits, places);
-  if (!isOwn(of.asked) || bounds === null) return null;
+  if (!isOwn(of.asked) || bounds === null || ('limit' in limits && limits.further !== undefined)) return null;
   const [low, high] = bounds;
   // A unit that nothing was counted in is unlike everything.
   const unit = units.indexOf(unitName('limit' in limits ? limits.limit : limits.low));

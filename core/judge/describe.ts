@@ -1,6 +1,6 @@
 import { formatAmount, formatPercent, formatValue } from '../value/format';
 import { cut } from '../value/sound';
-import type { Value } from '../value/value';
+import type { Measure, Value } from '../value/value';
 import type { Telling } from './telling';
 import { formatDuration, formatInstant } from '../when/format';
 import {
@@ -243,9 +243,15 @@ function limitVerb(kind: 'level' | 'crossing', { is, inclusive }: Pick<Limits, '
 
 function limitWords(kind: 'level' | 'crossing', limits: Limits, locale: string): string {
   const verb = limitVerb(kind, limits);
-  if ('limit' in limits) return `${verb} ${formatValue(limits.limit, locale)}`;
+  if ('limit' in limits) return `${verb} ${formatValue(limits.limit, locale)}${furtherWords(limits.further, locale)}`;
   return `${verb} ${formatValue(limits.low, locale)} ${limits.is === 'between' && kind === 'level' ? 'and' : 'to'} ${formatValue(limits.high, locale)}`;
 }
+
+/** `, told again at £22.00 and £20.00`. */
+const furtherWords = (further: Measure[] = [], locale: string) =>
+  further.length === 0 ? '' : `, told again at ${listed(further.map((limit) => formatValue(limit, locale)))}`;
+
+const listed = (words: string[]) => (words.length < 2 ? words.join('') : `${words.slice(0, -1).join(', ')} and ${words.at(-1)}`);
 
 const marginWords = (margin: Figure | undefined, { locale, brief }: Names) =>
   margin === undefined || brief === true ? '' : `, until it is back by ${figureWords(margin, locale)}`;

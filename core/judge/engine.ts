@@ -32,8 +32,8 @@ type State =
   | { is: 'calm' }
   /** Met, and not yet for long enough; `until` is when a time to hold is up, null where the next reading decides. */
   | { is: 'holding'; since: Instant; readings: number; until: Instant | null; peak: Peak | null }
-  /** Met and told, or opened by hand; its episode is open from `opened` on. */
-  | { is: 'raised'; opened: Instant; raised: Instant; peak: Peak | null; byHand?: true };
+  /** Met and told, or opened by hand; its episode is open from `opened` on. `step`: how many further limits were met, and told. */
+  | { is: 'raised'; opened: Instant; raised: Instant; peak: Peak | null; byHand?: true; step?: number };
 
 /** All that a rule remembers of one subject. A step costs the same whatever lies behind it; only stretches keep readings. */
 export interface Memory {
@@ -57,13 +57,13 @@ export interface Memory {
 
 interface ClauseMemory {
   own: unknown;
-  standing: Pick<Finding, 'is' | 'unlike' | 'byMargin'>;
+  standing: Pick<Finding, 'is' | 'unlike' | 'byMargin' | 'step'>;
 }
 
 /** What a step brings about. */
 type Effect =
-  /** There is something to tell: it was raised, it happened, or it is met again inside an episode. */
-  | { do: 'alert'; of: 'raised' | 'event' | 'again' }
+  /** There is something to tell: it was raised, it happened, or inside an episode it is met again, or meets a further limit. */
+  | { do: 'alert'; of: 'raised' | 'event' | 'again' | 'further' }
   | { do: 'open'; at: Instant; peak: Peak | null }
   | { do: 'peak'; peak: Peak }
   | { do: 'close'; because: 'left' | 'unlike' | 'record gone' | 'by hand' }
@@ -315,10 +315,12 @@ class Turning {
     if (turn === null || known === undefined) return false;
     const { finding } = turn;
     this.#findings[at] = finding;
-    const { is, unlike, byMargin } = finding ?? known.standing;
+    const { is, unlike, byMargin, step } = finding ?? known.standing;
     this.#known[at] = {
       own: turn.memory,
-      standing: { is, ...(unlike === undefined ? {} : { unlike }), ...(byMargin === undefined ? {} : { byMargin }) },
+      standing: {
+        is, ...(unlike === undefined ? {} : { unlike }), ...(byMargin === undefined ? {} : { byMargin }), ...(step === undefined ? {} : { step }),
+      }, // prettier-ignore
     };
     return true;
   }
@@ -389,9 +391,17 @@ class Turning {
 
   #stays(state: Extract<State, { is: 'raised' }>, moment: Moment): State {
     const peak = this.#further(state.peak, moment);
-    if (peak === null || peak === state.peak) return state;
+    const step = this.#steps();
+    if (step > (state.step ?? 0)) this.#effects.push({ do: 'alert', of: 'further' });
+    const known = step > (state.step ?? 0) ? { ...state, step } : state;
+    if (peak === null || peak === state.peak) return known;
     this.#effects.push({ do: 'peak', peak });
-    return { ...state, peak };
+    return { ...known, peak };
+  }
+
+  /** How many further limits are met, of all clauses together. */
+  #steps(): number {
+    return this.#known.reduce((sum, { standing: { is, step = 0 } }) => sum + (is === 'met' ? step : 0), 0);
   }
 
   #holds(state: Exclude<State, { is: 'raised' }>, moment: Moment): State {
@@ -419,7 +429,8 @@ class Turning {
 
   #raise(opened: Instant, raised: Instant, peak: Peak | null): State {
     this.#effects.push({ do: 'open', at: opened, peak }, { do: 'alert', of: 'raised' });
-    return { is: 'raised', opened, raised, peak };
+    const step = this.#steps();
+    return { is: 'raised', opened, raised, peak, ...(step === 0 ? {} : { step }) };
   }
 
   /** The furthest value beyond the limits so far: of a rule of one clause on a limit alone. */

@@ -84,6 +84,8 @@ export interface Finding {
   happened?: true;
   /** What was judged moved since the reading before. */
   moved?: true;
+  /** How many limits beyond its first one it meets. */
+  step?: number;
   /** How it stands to its limits, for the peak of an episode. */
   value?: Value;
 }

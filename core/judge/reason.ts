@@ -24,6 +24,7 @@ type How =
   | 'not seen to cross'
   | 'happened'
   | 'met again'
+  | 'further'
   | 'holds'
   | 'holds for a time'
   | 'held'
@@ -78,7 +79,9 @@ function howOf(rule: RuleDefinition, before: RuleMemory, turn: Turn): Pick<Reaso
   if (closed !== undefined) return { code: CLOSED[closed.because] };
   if (did('say') !== undefined && turn.after === 'undecided') return { code: 'unlike' };
   const alert = turn.effects.find((effect) => effect.do === 'alert');
-  if (alert !== undefined) return { code: alert.of === 'again' ? 'met again' : isChange(rule) ? 'changed' : 'happened' };
+  if (alert?.of === 'again') return { code: 'met again' };
+  if (alert?.of === 'further') return { code: 'further' };
+  if (alert !== undefined) return { code: isChange(rule) ? 'changed' : 'happened' };
   return quietOf(rule, before, turn);
 }
 
@@ -126,6 +129,7 @@ const SENTENCES: Record<How, string | ((has: number, of: number) => string)> = {
   'not seen to cross': 'the limit was not seen to be crossed; it waits until the condition is left and met again',
   happened: 'what the rule waits for happened',
   'met again': 'it is met again inside its episode, and you asked to hear of that',
+  further: 'it was raised already, and has met a further limit now',
   holds: (has, of) => `the condition is met; it has held for ${has} of ${of} readings`,
   'holds for a time': (has, of) => `the condition is met; it has held for ${formatDuration(has)} of ${formatDuration(of)}`,
   held: (has) => `the condition was met at ${has} readings in a row`,

@@ -1,6 +1,6 @@
 import { compilePattern } from '../read/pattern';
 import { add, compareDecimals, subtract } from '../value/decimal';
-import { alike } from '../value/value';
+import { alike, type Measure } from '../value/value';
 import { DAY } from '../when/interval';
 import { childrenOf, clausesOf, isEvent, type Clause, type Condition, type Figure, type Limits, type Stretch } from './clause';
 import { amountOf, isNegative, isZero } from './clauses/limits';
@@ -18,6 +18,7 @@ export type Refusal =
   | { code: 'no percent of nought' }
   | { code: 'margin leaves nothing' }
   | { code: 'limits crossed' }
+  | { code: 'limits not further'; most: number }
   | { code: 'units differ' }
   | { code: 'neither rise nor fall' }
   | { code: 'not more than nought' }
@@ -101,9 +102,19 @@ const MOST_COUNTED = 100_000;
 const NOTHING: Refusal = { code: 'not more than nought' };
 
 function ofLimits(limits: Limits): Refusal | null {
-  if ('limit' in limits) return null;
+  if ('limit' in limits) return ofFurther(limits);
   if (!alike(limits.low, limits.high)) return { code: 'units differ' };
   return compareDecimals(limits.low.amount, limits.high.amount) >= 0 ? { code: 'limits crossed' } : null;
+}
+
+const MOST_FURTHER = 9;
+
+/** Limits beyond the first are counted as it is, and each lies beyond the one before. */
+function ofFurther({ is, limit, further = [] }: Extract<Limits, { limit: Measure }>): Refusal | null {
+  if (further.some((each) => !alike(each, limit))) return { code: 'units differ' };
+  const side = is === 'below' ? -1 : 1;
+  const isOrdered = further.every(({ amount }, at) => compareDecimals(amount, (further[at - 1] ?? limit).amount) === side);
+  return isOrdered && further.length <= MOST_FURTHER ? null : { code: 'limits not further', most: MOST_FURTHER };
 }
 
 /** A margin is counted in what its limits are, is no percent of nought, and leaves room between two limits that a value is to stay out of. */
@@ -168,6 +179,8 @@ export function describeRefusedRule(refusal: Refusal): string {
       return `A rule may have at most ${refusal.most} conditions, four levels deep: make two rules of it.`;
     case 'too long a stretch':
       return `The stretch would hold ${refusal.readings} looks, and at most ${refusal.most} are kept: take a shorter one, or look less often.`;
+    case 'limits not further':
+      return `Each further limit has to lie beyond the one before it, and there may be ${refusal.most} at most.`;
     case 'bad pattern':
       return `The pattern cannot be read: ${refusal.said.replace(/\.$/, '')}.`;
     default:
@@ -175,7 +188,7 @@ export function describeRefusedRule(refusal: Refusal): string {
   }
 }
 
-const SENTENCES: Record<Exclude<Refusal['code'], 'too much said' | 'too long a stretch' | 'bad pattern'>, string> = {
+const SENTENCES: Record<Exclude<Refusal['code'], 'too much said' | 'too long a stretch' | 'limits not further' | 'bad pattern'>, string> = {
   'nothing said': 'Say what has to be met.',
   'an event takes no hold': 'What happens at one moment cannot hold: leave the hold out, or say how a value stands.',
   'silence takes no hold': 'Silence is a time already: say how long it may be silent, and leave the hold out.',

@@ -203,6 +203,6 @@ export function conditionOfOld(said: ConditionOfOld): Condition {
 export function limitsOn({ when }: Pick<Rule, 'when'>, field: string): Measure[] {
   return clausesOf(when).flatMap((clause) => {
     if (!('limits' in clause) || clause.of.over !== undefined || keyOf(clause.of.asked) !== field) return [];
-    return 'limit' in clause.limits ? [clause.limits.limit] : [clause.limits.low, clause.limits.high];
+    return 'limit' in clause.limits ? [clause.limits.limit, ...(clause.limits.further ?? [])] : [clause.limits.low, clause.limits.high];
   });
 }

@@ -190,7 +190,7 @@ class Walk {
     if (what.is === 'alert') this.#alert(what.of);
   }
 
-  #alert(of: 'raised' | 'event' | 'again'): void {
+  #alert(of: 'raised' | 'event' | 'again' | 'further'): void {
     if (of === 'raised') [this.#open, this.#taken] = [true, false];
     if (this.#resting) return;
     if (!this.#isFree()) this.#waiting.push(of === 'raised' ? 'raised' : 'event');

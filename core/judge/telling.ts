@@ -62,7 +62,7 @@ export type Told =
 
 /** What telling hears of: an alert of the engine, an episode that closed, or what a person did. */
 export type TellingEvent =
-  | { is: 'alert'; of: 'raised' | 'event' | 'again' }
+  | { is: 'alert'; of: 'raised' | 'event' | 'again' | 'further' }
   | { is: 'closed' }
   | { is: 'taken on' }
   /** Nobody has it any more: reminders go on from here. */
@@ -144,7 +144,7 @@ function take(telling: Telling, memory: TellingMemory, event: TellingEvent, at: 
 const reminderFrom = ({ remindEvery }: Telling, { open }: TellingMemory, at: Instant) =>
   open && remindEvery !== undefined ? at + remindEvery : null;
 
-function alert(telling: Telling, memory: TellingMemory, of: 'raised' | 'event' | 'again', at: Instant): TellingStep {
+function alert(telling: Telling, memory: TellingMemory, of: Extract<TellingEvent, { is: 'alert' }>['of'], at: Instant): TellingStep {
   const kept = (because: Extract<Told, { what: 'kept' }>['because']): Told[] => [{ at, what: 'kept', because, count: 1 }];
   if (memory.resting) return { memory, told: kept('resting') };
   if (freeFrom(telling, memory, at) > at) {

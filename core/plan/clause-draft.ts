@@ -69,6 +69,8 @@ export interface ClauseDraft {
   /** The limit, or the lower of two; a pinned value. */
   limit: string;
   high: string;
+  /** Limits beyond it at which it is told again, as typed, apart by semicolons. */
+  further?: string;
   /** What figures are counted in, where records of several units are read; else as the present value is. */
   unit?: string;
   /** Whether the limit itself counts. */
@@ -273,10 +275,23 @@ function limitsOf(draft: ClauseDraft, said: SaidIn): Said<Limits> {
   if (!limit.ok) return limit;
   const { verb, inclusive } = draft;
   if (verb !== 'is between' && verb !== 'is outside') {
-    return ok({ is: verb === 'falls below' || verb === 'is below' ? 'below' : 'above', limit: limit.value, inclusive });
+    const further = furtherOf(draft, said);
+    if (!further.ok) return further;
+    const is = verb === 'falls below' || verb === 'is below' ? 'below' : 'above';
+    return ok({ is, limit: limit.value, inclusive, ...(further.value.length === 0 ? {} : { further: further.value }) });
   }
   const high = measured(draft, draft.high, said, 'the upper limit');
   return high.ok ? ok({ is: verb === 'is between' ? 'between' : 'outside', low: limit.value, high: high.value, inclusive }) : high;
+}
+
+function furtherOf(draft: ClauseDraft, said: SaidIn): Said<Measure[]> {
+  const limits: Measure[] = [];
+  for (const text of (draft.further ?? '').split(';').filter((each) => each.trim() !== '')) {
+    const limit = measured(draft, text, said, 'the further limits');
+    if (!limit.ok) return limit;
+    limits.push(limit.value);
+  }
+  return ok(limits);
 }
 
 function stretchOf(draft: ClauseDraft, said: SaidIn): Said<Stretch | undefined> {
@@ -469,7 +484,11 @@ function limitedDraft({ kind, of: { over }, limits, margin }: Extract<Clause, { 
   const verb: Verb = kind === 'crossing' ? (limits.is === 'below' ? 'falls below' : 'rises above') : (`is ${limits.is}` as Verb);
   const said =
     'limit' in limits
-      ? { limit: limits.limit.amount, ...typedUnit(limits.limit) }
+      ? {
+          limit: limits.limit.amount,
+          ...typedUnit(limits.limit),
+          ...(limits.further === undefined ? {} : { further: limits.further.map(({ amount }) => amount).join('; ') }),
+        }
       : { limit: limits.low.amount, high: limits.high.amount, ...typedUnit(limits.low) };
   return draft(verb, {
     ...said,

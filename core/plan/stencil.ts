@@ -135,6 +135,8 @@ function limitsFor(
   if (how.as === 'said')
     return alike(like, value) ? ok(limits) : fail(`It is counted in ${unitOf(value) ?? 'no unit'}, and the limit in ${unitOf(like) ?? 'no unit'}.`);
   const far = magnitudeOf(how.percent);
+  if ('limit' in limits && limits.further !== undefined)
+    return fail('It is told again at further limits, which no percentage says: say the limits themselves.');
   if ('limit' in limits) return ok({ ...limits, limit: percentFrom(value, how.percent) });
   return ok({ ...limits, low: percentFrom(value, `-${far}` as Decimal), high: percentFrom(value, far) });
 }

@@ -1,5 +1,6 @@
 import type { Change } from '../compare/compare';
-import type { Clause, Condition } from '../judge/clause';
+import type { Clause, Condition, Limits } from '../judge/clause';
+import { stepsMet } from '../judge/clauses/limits';
 import { describeCondition, namesOf } from '../judge/describe';
 import { nearest } from '../judge/distance';
 import type { Reaches } from '../judge/heard';
@@ -201,7 +202,12 @@ function limitDistance(news: News): { distance: Decimal; side: 'below' | 'above'
 export function limitOf(news: Pick<News, 'asked' | 'value'>): Measure | null {
   const { asked, value } = news;
   if (asked === null || !('kind' in asked) || !('limits' in asked) || asked.of.over !== undefined || !isMeasure(value)) return null;
-  return nearest(asked.limits, value);
+  return furthestPassed(asked.limits, value) ?? nearest(asked.limits, value);
+}
+
+/** Of limits one beyond the other the last that a value stands beyond, past the first. */
+function furthestPassed(limits: Limits, value: Measure): Measure | null {
+  return 'limit' in limits ? (limits.further?.[stepsMet(limits, value) - 1] ?? null) : null;
 }
 
 /** How it moved, in words: `down £2.50 (10.4%)`, `was “In stock”`; empty where nothing stood before. */

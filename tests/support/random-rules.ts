@@ -56,12 +56,17 @@ export function randomRules(scale: Scale) {
     })
     // The mean of a stepwise field moves all the time: on a coarse grid nobody could say when it passed a limit.
     .map((each): Stretch => (scale.calendar && each.make === 'mean' ? { ...each, stepwise: false } : each));
+  /** With limits beyond the first one, one and three further. */
+  const furthered = (each: Limits): Limits =>
+    'limit' in each
+      ? { ...each, further: [1, 3].map((apart) => amount(String(Number(each.limit.amount) + (each.is === 'below' ? -apart : apart)))) }
+      : each;
   const withMargin = <C extends object>(clause: C, by: Figure | undefined) => (by === undefined ? clause : { ...clause, margin: by });
   const sides = fc.tuple(fc.option(figure), fc.option(figure)).filter(([rise, fall]) => rise !== null || fall !== null);
   const STATES = ['in', 'out', 'soon'].map(inState);
   const stateOf = fc.constantFrom(...STATES);
   const clause: fc.Arbitrary<Clause> = fc.oneof(
-  { weight: 3, arbitrary: fc.tuple(fc.constantFrom('level' as const, 'crossing' as const), FIELD, limits, margin).map(([kind, field, each, by]): Clause => withMargin({ kind, of: { asked: { field } }, limits: each }, by)) },
+  { weight: 3, arbitrary: fc.tuple(fc.constantFrom('level' as const, 'crossing' as const), FIELD, fc.oneof(limits, limits.map(furthered)), margin).map(([kind, field, each, by]): Clause => withMargin({ kind, of: { asked: { field } }, limits: each }, by)) },
   { weight: 3, arbitrary: fc.tuple(FIELD, limits, stretch).map(([field, each, over]): Clause => ({ kind: 'level', of: { asked: { field }, over }, limits: each })) },
   { weight: 2, arbitrary: fc.tuple(FIELD, sides, fc.constantFrom('last' as const, 'told' as const, 'extreme' as const)).map(([field, [rise, fall], base]): Clause => ({ kind: 'move', asked: { field }, against: { base }, rise, fall })) },
   { weight: 1, arbitrary: fc.tuple(FIELD, sides, whole).map(([field, [rise, fall], at]): Clause => ({ kind: 'move', asked: { field }, against: { base: 'pinned', value: amount(String(at)) }, rise, fall })) },

@@ -119,10 +119,18 @@ function Limits({ clause, present, units, locale, problem, onChange }: FiguresPr
       <Tick checked={clause.inclusive} onChange={(inclusive) => onChange({ inclusive })}>
         the limit itself counts
       </Tick>
-      <details open={clause.over !== null || clause.margin !== ''}>
-        <summary className="cursor-pointer text-glance text-third">Of a stretch of readings, or with a margin</summary>
+      <details open={clause.over !== null || clause.margin !== '' || clause.further !== undefined}>
+        <summary className="cursor-pointer text-glance text-third">Of a stretch of readings, at further limits, or with a margin</summary>
         <div className="mt-2 flex flex-col gap-3">
           <Stretch over={clause.over} onChange={(over) => onChange({ over })} />
+          {two ? null : (
+            <TextField
+              label="Told again at further limits"
+              hint="apart by semicolons: 22; 20"
+              value={clause.further ?? ''}
+              onChange={(event) => onChange({ further: event.target.value === '' ? undefined : event.target.value })}
+            />
+          )}
           <TextField
             label={`Not left before it is back by${isLevel ? '' : ' (once it was raised)'}`}
             hint="an amount, or as 2%"

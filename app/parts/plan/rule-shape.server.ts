@@ -50,7 +50,12 @@ const figure = Joi.alternatives(
 );
 
 const limits = Joi.alternatives(
-  Joi.object({ is: Joi.valid('below', 'above').required(), limit: measure.required(), inclusive: Joi.boolean().required() }),
+  Joi.object({
+    is: Joi.valid('below', 'above').required(),
+    limit: measure.required(),
+    inclusive: Joi.boolean().required(),
+    further: Joi.array().items(measure).min(1).max(20),
+  }),
   Joi.object({
     is: Joi.valid('between', 'outside').required(),
     low: measure.required(),

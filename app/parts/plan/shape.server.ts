@@ -183,6 +183,7 @@ const clause = Joi.object<ClauseDraft>({
   field: Joi.string().allow('').max(60).required(),
   limit: words(60),
   high: words(60),
+  further: Joi.string().allow('').max(400),
   unit: Joi.string().allow('').max(20),
   inclusive: Joi.boolean().required(),
   rise: words(60),

@@ -1,4 +1,4 @@
-import { isMeasure, type Value } from '../../value/value';
+import { isMeasure, type Measure, type Value } from '../../value/value';
 import { keyOf, type Clause } from '../clause';
 import { undecided, unlikeTo, type Facts, type Finding, type Turn, type Works } from '../heard';
 import {
@@ -14,7 +14,7 @@ import {
   type StretchTurn,
 } from '../stretch';
 import { hasMoved, lastOf } from '../pressed';
-import { isLeftBy, meetsLimits } from './limits';
+import { isLeftBy, meetsLimits, stepsMet } from './limits';
 
 type LevelClause = Extract<Clause, { kind: 'level' | 'crossing' }>;
 
@@ -92,10 +92,12 @@ function judgeValue(clause: LevelClause, memory: LevelMemory, value: Value, fact
 }
 
 /** A value beyond the limits: a crossing has to be seen. */
-function beyond({ kind }: LevelClause, memory: LevelMemory, value: Value, { raise }: Facts): Found {
+function beyond({ kind, limits }: LevelClause, memory: LevelMemory, value: Measure, { raise }: Facts): Found {
   const unseen = kind === 'crossing' && (memory.side === 'afresh' || memory.side === 'passed over' || (memory.side === 'unjudged' && !raise));
   if (unseen) return { memory: { ...memory, side: 'passed over' }, finding: { is: 'unmet', why: { code: 'not seen on the other side', value } } };
-  return { memory: { ...memory, side: 'beyond' }, finding: { is: 'met', value, why: { code: 'stands at', value } } };
+  const step = stepsMet(limits, value);
+  const finding: Finding = { is: 'met', value, why: { code: 'stands at', value }, ...(step === 0 ? {} : { step }) };
+  return { memory: { ...memory, side: 'beyond' }, finding };
 }
 
 /** What a stretch comes to, held against the limits. */

@@ -19,6 +19,16 @@ export function meetsLimits(limits: Limits, value: Value): Result<boolean, 'unli
   return ok(!within && (!onLimit || limits.inclusive));
 }
 
+/** How many of the limits beyond the first one a value meets. */
+export function stepsMet(limits: Limits, value: Measure): number {
+  if (!('limit' in limits) || limits.further === undefined) return 0;
+  const { is, inclusive } = limits;
+  return limits.further.filter((limit) => {
+    const met = meetsLimits({ is, inclusive, limit }, value);
+    return met.ok && met.value;
+  }).length;
+}
+
 /**
  * Whether a value that met its limits has come back by a margin, itself included: `above 100, margin 5` is left at 95. Of two limits,
  * between is left outside of them by the margin, outside within them by it. Percent is of the limit's absolute value.

@@ -30,6 +30,8 @@ interface Found {
   byMargin?: boolean;
   happened?: boolean;
   moved?: boolean;
+  /** How many limits beyond the first one are met. */
+  step?: number;
 }
 
 type LimitClause = Extract<Clause, { kind: 'level' | 'crossing' }>;
@@ -48,6 +50,8 @@ export class Reference {
   /** How many readings had been seen whenever the rule told. */
   readonly #told: number[] = [];
   #state: 'undecided' | 'calm' | 'holding' | 'raised' = 'undecided';
+  /** How many further limits were met, and told, in the episode that is open. */
+  #step = 0;
   #since = 0;
   #readings = 0;
   #pending = false;
@@ -182,10 +186,15 @@ export class Reference {
     if (found.unlike === true) return { found, side: 'afresh' };
     if (found.is === 'met') {
       const unseen = kind === 'crossing' && (side === 'afresh' || side === 'over' || (side === 'unjudged' && this.#choice() !== 'raise'));
-      return unseen ? { found: met(false), side: 'over' } : { found, side: 'beyond' };
+      return unseen ? { found: met(false), side: 'over' } : { found: { ...found, step: this.#stepsOf(limits, value) }, side: 'beyond' };
     }
     const stays = side === 'beyond' && raised && margin !== undefined && !backBy(limits, margin, num(value as Measure));
     return stays ? { found: { is: 'met', byMargin: true }, side } : { found, side: 'clear' };
+  }
+
+  #stepsOf(limits: Limits, value: Value): number {
+    if (!('limit' in limits)) return 0;
+    return (limits.further ?? []).filter((limit) => stands({ ...limits, limit }, value) === true).length;
   }
 
   #choice(): 'raise' | 'wait' {
@@ -435,7 +444,8 @@ export class Reference {
       this.#held = new Set(this.#alone(this.rule.when, standing));
     const verdict = this.#verdict(this.rule.when, standing, this.#held);
     const before = this.#state;
-    const told = this.#move(verdict, run, phase);
+    const raised = this.#move(verdict, run, phase);
+    const told = this.#tellsFurther(raised, before === 'raised' && verdict.is === 'met', [...found.values()]) || raised;
     if (!told)
       this.#tellMoments(
         before,
@@ -446,6 +456,16 @@ export class Reference {
         [...found.values()],
       );
     if (phase !== 'run' && run === null && this.#state !== before) this.#lateBefore = Math.max(this.#lateBefore, this.#now);
+  }
+
+  /** In an episode each further limit is told, once. */
+  #tellsFurther(raised: boolean, stays: boolean, found: Found[]): boolean {
+    const steps = found.reduce((sum, { is, step = 0 }) => sum + (is === 'met' ? step : 0), 0);
+    const isFurther = stays && steps > this.#step;
+    if (raised || isFurther) this.#step = steps;
+    if (isFurther) this.marks.push([this.#now, 'alert further']);
+    if (isFurther) this.#told.push(this.#seen.length);
+    return isFurther;
   }
 
   /** Moves the state by a verdict; true where it is raised. */
