@@ -184,6 +184,24 @@ it('works out anew what a rule made of a reading by what stood beside it then', 
   expect(replayedAt(rule(ours), history as History, SITUATION, DAY, null)?.state).toBe('undecided');
 });
 
+describe('names that every object has', () => {
+  const steps = { 0: pounds('24.00'), 8: pounds('19.00') };
+
+  it('are nobody’s items, and labels only where a record bears them', () => {
+    for (const identity of ['constructor', '__proto__', 'toString']) {
+      expect(tried(rule(ours), [priced(identity, steps)], besideOf(item([offer('own', { 0: pounds('20.00') })]))).told).toEqual([]);
+      const sharing = rule(against({ field: 'price', sharing: { label: identity } }), { whenAlreadyMet: 'raise' });
+      expect(tried(sharing, [priced('a', steps), priced('b', { 0: pounds('30.00') })]).told).toEqual([]);
+    }
+    const labelled = (name: string, labels: string): History => ({
+      ...priced(name, name === 'a' ? steps : { 0: pounds('20.00') }),
+      labels: JSON.parse(labels) as Record<string, string>,
+    });
+    const sharing = rule(against({ field: 'price', sharing: { label: '__proto__' } }), { only: [{ by: 'identity', in: ['a'] }] });
+    expect(tried(sharing, [labelled('a', '{"__proto__":"x"}'), labelled('b', '{"__proto__":"x"}')]).told).toEqual([['a', 8]]);
+  });
+});
+
 describe('a rule on what shares a label with its record', () => {
   const labelled = (identity: string, labels: Record<string, string>, steps: Record<number, number>): History => ({
     identity, name: identity, labels,

@@ -86,7 +86,7 @@ export class PastAround {
       named: (asked) => this.#named(asked, now),
       shared: (field, sharing, identity) => this.#shared(field, sharing, identity, now),
       members: (field) => this.#members(field, now),
-      item: (identity) => itemAt(items[identity], now),
+      item: (identity) => itemAt(Object.hasOwn(items, identity) ? items[identity] : undefined, now),
     };
   }
 
@@ -116,7 +116,9 @@ export class PastAround {
   }
 
   #offered(identity: string, field: string): (readonly StoredReading[])[] {
-    return (this.beside.items[identity]?.offers ?? []).map(({ readings }) => readings[this.#roleOf(field)] ?? NONE);
+    const { items } = this.beside;
+    const offers = Object.hasOwn(items, identity) ? items[identity]?.offers : undefined;
+    return (offers ?? []).map(({ readings }) => readings[this.#roleOf(field)] ?? NONE);
   }
 
   #readingsOf(asked: Asked, identity: string): (readonly StoredReading[])[] {

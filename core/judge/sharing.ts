@@ -6,6 +6,9 @@ interface Labelled {
   labels: Readonly<Record<string, string>>;
 }
 
+/** What a label says; of one that is called as what every object has, nothing but what the record itself bears. */
+const saidBy = (labels: Labelled['labels'], label: string): string | undefined => (Object.hasOwn(labels, label) ? labels[label] : undefined);
+
 /** Finds the record that shares a label with another (21); of several that fit the first by identity. */
 export class Sharers {
   readonly #records: readonly Labelled[];
@@ -19,10 +22,10 @@ export class Sharers {
 
   /** Null where the record bears no such label, or no other fits; by what a label of the other says it may be the record itself. */
   of({ label, where }: Sharing, identity: string): string | null {
-    const value = this.#labels.get(identity)?.[label];
+    const value = saidBy(this.#labels.get(identity) ?? {}, label);
     if (value === undefined) return null;
     const sharing = this.#bearing(label).get(value) ?? [];
-    const fits = ({ labels, identity: other }: Labelled) => (where === undefined ? other !== identity : labels[where.label] === where.is);
+    const fits = ({ labels, identity: other }: Labelled) => (where === undefined ? other !== identity : saidBy(labels, where.label) === where.is);
     return sharing.find(fits)?.identity ?? null;
   }
 
@@ -31,7 +34,7 @@ export class Sharers {
     if (known !== undefined) return known;
     const made = new Map<string, Labelled[]>();
     for (const record of this.#records) {
-      const value = record.labels[label];
+      const value = saidBy(record.labels, label);
       if (value === undefined) continue;
       const bearing = made.get(value);
       if (bearing === undefined) made.set(value, [record]);

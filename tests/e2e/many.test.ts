@@ -2,6 +2,7 @@ import { setTimeout as sleep } from 'node:timers/promises';
 import { mkdtempSync } from 'node:fs';
 import { join } from 'node:path';
 import { afterAll, beforeAll, describe, expect, inject, it } from 'vitest';
+import { MOST_AT_ONCE, type Fitting } from '../../app/parts/bulk/answer';
 import { placeNews } from '#server/db/reports';
 import { refreshStandings } from '#server/db/standings';
 import { buildFolder } from '#scripts/system/build';
@@ -85,6 +86,8 @@ describe('with fifty thousand watches', () => {
     ['a search', '/watches?q=smoker+4321'],
     ['a search for what is nowhere', '/watches?q=nowhere+to+be+found'],
     ['a pasted address', '/watches?q=http%3A%2F%2Fskepwright'],
+    ['all that a list has', '/watches/fitting'],
+    ['all that a search finds', '/watches/fitting?q=smoker+4321'],
     ['a watch', '/watches/1'],
     ['another watch', '/watches/250001'],
     ['the outbox', '/outbox'],
@@ -108,5 +111,7 @@ describe('with fifty thousand watches', () => {
     expect(page).toContain('href="/watches/43211"');
     expect(page).not.toContain('href="/watches/1"');
     expect(await (await fetch(`${web}/watches`)).text()).toContain('50,001');
+    const fitting = (await (await fetch(`${web}/watches/fitting`)).json()) as Fitting;
+    expect([fitting.chosen.length, fitting.more]).toEqual([MOST_AT_ONCE, true]);
   });
 });

@@ -243,6 +243,14 @@ describe('what it raises', () => {
     await page.reads('Stainless smoker at Skepwright: price is below £18.00', '[data-raised="Nobody has it"]');
   });
 
+  it('opens a rule filled in from it, at its peak', async () => {
+    const { page } = app;
+    await page.go(`${app.web}/raised`);
+    await page.press('a rule from this');
+    await page.reads('when price falls below £17.00', '[data-said]');
+    await page.reads('Made from the rule “price falls below £18.00”.', '[data-from]');
+  });
+
   it('says on the mail why it was sent, with the way to its trail and its rule', async () => {
     const { page } = app;
     const { rows } = await app.pool.query<{ id: number }>('SELECT id FROM delivery ORDER BY id DESC LIMIT 1');

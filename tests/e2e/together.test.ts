@@ -243,3 +243,34 @@ describe('a file of watches', () => {
     expect(await count(`SELECT count(*) FROM watch WHERE interval_ms = 86400000`)).toBe(1);
   });
 });
+
+describe('more watches than a page of the list has', () => {
+  const MANY = 120;
+
+  it('are all chosen at once, beyond the page, and changed with those on it', async () => {
+    const host = `skepwright.localhost:${app.places.standinsPort}`;
+    await inTransaction(app.pool, async (db) => {
+      for (let n = 0; n < MANY; n += 1) {
+        const source = { address: `http://${host}/p/steel-smoker?n=${n}`, host, site: 'Skepwright', mostAtOnce: 4 };
+        const plan = { definition: pageDefinition(`Spare ${n}`, [PRICE]), frequency: { count: 1, unit: 'day' as const }, rules: [] };
+        await db.query(`UPDATE watch SET state = 'paused' WHERE id = $1`, [await createWatch(db, source, plan, numbered(1), Date.now())]);
+      }
+    });
+    const { page } = app;
+    await page.go(`${app.web}/watches?q=Spare`);
+    await page.press('Choose all of them');
+    await page.reads('100 chosen', '[data-bulk]');
+    await page.press('Choose all that fit, beyond this page');
+    await page.reads(`${MANY} chosen`, '[data-bulk]');
+    await page.choose('What is done to them', 'tag');
+    await page.write('Tags, apart by commas', 'spare');
+    await page.press('See what it does');
+    await page.reads(`${MANY} watches would change.`, '[data-effect]');
+    await page.press('Tag: spare');
+    await page.reads(`${MANY} watches changed`, '[data-bulk]');
+    expect(await count(`SELECT count(*) FROM watch WHERE tags = '{spare}'`)).toBe(MANY);
+    await page.press('Undo');
+    await page.reads('Undone', '[data-bulk]');
+    expect(await count(`SELECT count(*) FROM watch WHERE tags = '{spare}'`)).toBe(0);
+  });
+});

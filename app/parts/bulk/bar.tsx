@@ -4,7 +4,7 @@ import type { Audience } from '#server/db/people';
 import { Button } from '../../ui/button';
 import { SelectField, TextField } from '../../ui/field';
 import { AudienceEditor } from '../plan/audience';
-import type { BulkAnswer } from './answer';
+import { MOST_AT_ONCE, type BulkAnswer, type Chosen, type Fitting } from './answer';
 
 /** What can be done, by the word that asks for it. */
 const OF_WATCHES = [
@@ -32,15 +32,11 @@ const OF_RULES = [
   { value: 'end rules', label: 'end' },
 ];
 
-interface Chosen {
-  watch: number;
-  /** Of a list of rules, the rule of it. */
-  rule?: number;
-}
-
 interface BulkBarProps {
   of: 'watches' | 'rules';
   chosen: Chosen[];
+  /** Where all that the list has can be asked for, once all of its page are chosen and there are more. */
+  fitting: string | null;
   audiences: Audience[];
   onClear: () => void;
 }
@@ -48,8 +44,10 @@ interface BulkBarProps {
 const BLANK = { tags: '', count: '1', unit: 'hour', date: '', until: '', audiences: [] as string[] };
 
 /** Does something to those that are chosen: what it would do is said first, and what was done can be undone. */
-export function BulkBar({ of, chosen, audiences, onClear }: BulkBarProps) {
+export function BulkBar({ of, chosen: ticked, fitting, audiences, onClear }: BulkBarProps) {
   const fetcher = useFetcher<BulkAnswer>();
+  const beyond = useBeyond(fitting);
+  const chosen = beyond.all?.chosen ?? ticked;
   const [what, setWhat] = useState('');
   const [said, setSaid] = useState(BLANK);
   const [asked, setAsked] = useState<string | null>(null);
@@ -71,7 +69,7 @@ export function BulkBar({ of, chosen, audiences, onClear }: BulkBarProps) {
     <section aria-label="Those that are chosen" className="sticky top-0 z-10 mt-2 border-y border-ink bg-page py-2" data-bulk>
       {chosen.length === 0 ? null : (
         <div className="flex flex-wrap items-end gap-x-4 gap-y-2">
-          <p className="pb-1 font-semibold">{chosen.length} chosen</p>
+          <HowMany chosen={chosen} beyond={beyond} />
           <SelectField
             label="What is done to them"
             hideLabel
@@ -96,6 +94,29 @@ export function BulkBar({ of, chosen, audiences, onClear }: BulkBarProps) {
         <BulkStatus answer={answer} busy={busy} onUndo={(batch) => send('undo', { batch: String(batch) })} />
       </p>
     </section>
+  );
+}
+
+/** All that a list has, once that is asked for; and the way to ask, where there is more than its page. */
+function useBeyond(fitting: string | null) {
+  const fetcher = useFetcher<Fitting>({ key: `fitting ${fitting}` });
+  const all = fitting === null ? null : (fetcher.data ?? null);
+  const ask = fitting === null || all !== null ? null : () => void fetcher.load(fitting);
+  return { all, ask, busy: fetcher.state !== 'idle' };
+}
+
+function HowMany({ chosen, beyond: { all, ask, busy } }: { chosen: Chosen[]; beyond: ReturnType<typeof useBeyond> }) {
+  return (
+    <>
+      <p className="pb-1 font-semibold" data-chosen={chosen.length}>
+        {chosen.length} chosen{all?.more === true ? `, the first of more: at most ${MOST_AT_ONCE} at once` : ''}
+      </p>
+      {ask === null ? null : (
+        <button type="button" className="link pb-1 text-second" disabled={busy} onClick={ask}>
+          Choose all that fit, beyond this page
+        </button>
+      )}
+    </>
   );
 }
 

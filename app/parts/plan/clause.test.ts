@@ -1,10 +1,12 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
-import type { Clause, Condition } from '#core/judge/clause';
+import { keyOf, type Clause, type Condition } from '#core/judge/clause';
 import { describeCondition, namesOf } from '#core/judge/describe';
 import { hearSubject, freshSubject, wakeSubject } from '#core/judge/subject';
 import { blankClause, clauseDraftOf, toClause, VERBS, type ClauseDraft, type SaidIn, type Verb } from '#core/plan/clause-draft';
 import type { SubjectDraft } from '#core/plan/subject-draft';
+import { asksOfRule, storedRule } from '#core/judge/rule';
+import { Trial } from '#core/judge/trial';
 import { BLANK_RULE, ruleDraftOf, toCondition, toRule, type RuleDraft } from '#core/plan/rule-draft';
 import type { Field } from '#core/read/definition';
 import { money } from '#core/value/parse';
@@ -251,6 +253,17 @@ describe('a rule', () => {
   });
 });
 
+const SUBJECTS: unknown[] = [
+  SHARED,
+  THERE,
+  { ...SHARED, where: 'sensor', is: 'x'.repeat(400) },
+  { ...THERE, watch: 3_000_000_000 },
+  { ...THERE, kind: 'grade', scale: [], like: null },
+  { ...THERE, like: { kind: 'money', amount: 'NaN', currency: 'GBP' } },
+  { of: 'record', record: 'a' },
+  { of: 'nothing' },
+];
+
 describe('rules as JSON from anywhere', () => {
   const SEARCH = Number(process.env.SHRIKE_SEARCH ?? 100) * 10;
   const draft = fc.record({
@@ -265,6 +278,11 @@ describe('rules as JSON from anywhere', () => {
         limit: fc.oneof(fc.constantFrom('', '20', '-5', '1e400', '٣', '5%', 'x'.repeat(60)), fc.string({ maxLength: 80 })),
         count: fc.constantFrom('', '0', '3', '999999999', 'many'),
         words: fc.constantFrom('', 'sold out', '(a+)+$', '[', 'yes', 'C'),
+        further: fc.constantFrom(undefined, '', '19; 18', '1e9;;', '30; x', ';'.repeat(300)),
+        subject: fc.oneof({ weight: 4, arbitrary: fc.constant(undefined) }, { weight: 3, arbitrary: fc.constantFrom(...SUBJECTS) }, { weight: 1, arbitrary: fc.jsonValue() }),
+        against: fc.constantFrom(undefined, 'ours', 'watch', 'sharing', 'nobody'),
+        sharing: fc.oneof(fc.constantFrom(undefined, { label: 'hive', where: '', is: '' }, { label: '__proto__', where: 'constructor', is: '' }), fc.jsonValue()),
+        elsewhere: fc.constantFrom(undefined, { watch: 7, field: 'cost', within: { count: '', unit: 'hour' } }, { watch: 3e9, field: '', within: {} }),
       }),
       { maxLength: 5 },
     ),
@@ -280,12 +298,23 @@ describe('rules as JSON from anywhere', () => {
         const situation = { intervalMs: HOUR, savedAt: 0 };
         let memory = freshSubject(made.value, situation);
         values.forEach((value, at) => {
-          const read = new Map(Object.keys(SAID.present).map((key) => [key, { value: value as Value, at: at * HOUR }]));
+          const keys = [...Object.keys(SAID.present), ...asksOfRule(made.value).map(keyOf)];
+          const read = new Map(keys.map((key) => [key, { value: value as Value, at: at * HOUR }]));
           const heard = hearSubject(made.value, memory, { of: 'run', at: at * HOUR, moment: at * HOUR, own: true, read }, situation);
           memory = heard.at(-1)?.memory ?? memory;
         });
         wakeSubject(made.value, memory, 10 * HOUR, situation);
-        return true;
+        describeCondition(
+          made.value.when,
+          namesOf((key) => key, 'en-GB'),
+        );
+        const readings = values.map((value, at) => ({ at: at * HOUR, until: at * HOUR, runs: 1, value: value as Value }));
+        const histories = ['a', 'b'].map((identity) => ({
+          identity, name: identity, labels: { hive: 'north', sensor: identity },
+          fields: Object.fromEntries(Object.keys(SAID.present).map((key) => [key, { stepwise: true, readings }])),
+        })); // prettier-ignore
+        new Trial(histories).run(made.value, situation, 10 * HOUR);
+        return JSON.stringify(storedRule.write(made.value)).length > 0;
       }),
       { numRuns: SEARCH },
     );

@@ -9,6 +9,9 @@ import { LARGEST } from '../../ids.server';
 
 // The shape of a condition that comes from outside, part by part as `core/judge/clause.ts` says it; what it means is judged by `refuse`.
 
+/** The key of a field; what every object has is none. */
+export const fieldKey = Joi.string().pattern(/^[a-z0-9-]{1,60}$/).invalid('constructor'); // prettier-ignore
+
 /** The number of a row. */
 export const rowId = Joi.number().integer().min(1).max(LARGEST);
 
@@ -66,7 +69,7 @@ const limits = Joi.alternatives(
 
 /** What a clause asks: of its own record, or beside it. */
 export const asked = Joi.object({
-  field: text(60),
+  field: fieldKey.required(),
   record: Joi.string().max(800),
   watch: rowId,
   sharing: Joi.object({ label: text(200), where: Joi.object({ label: text(200), is: Joi.string().allow('').max(400).required() }) }),

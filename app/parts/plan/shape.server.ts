@@ -9,7 +9,7 @@ import type { SourceRequest } from '#server/fetch/request';
 import { VERBS, type ClauseDraft } from '#core/plan/clause-draft';
 import { MOST_RULES, type PlanDraft } from '#core/plan/plan';
 import type { RuleDraft } from '#core/plan/rule-draft';
-import { asked, condition, measure, origin, putOff, recordTest, rowId, zone } from './rule-shape.server';
+import { asked, condition, fieldKey, measure, origin, putOff, recordTest, rowId, zone } from './rule-shape.server';
 import { ITEM_SIDES, type Asked } from '#core/judge/clause';
 
 const words = (most: number) => Joi.string().allow('').max(most).required();
@@ -62,10 +62,8 @@ const type = Joi.alternatives(
   ofKind('computed', { formula: words(300) }),
 );
 
-const key = Joi.string().pattern(/^[a-z0-9-]{1,60}$/);
-
 const field = Joi.object({
-  key: key.required(),
+  key: fieldKey.required(),
   label: words(60),
   type: type.required(),
   mode: Joi.valid('stepwise', 'measured').required(),

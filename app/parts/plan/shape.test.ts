@@ -148,6 +148,7 @@ describe('keys of fields', () => {
     expect(freeKey('Landed price, £', [])).toBe('landed-price');
     expect(freeKey('price', ['price', 'price-2'])).toBe('price-3');
     expect(freeKey('€', [])).toBe('value');
+    expect(freeKey('Constructor', [])).toBe('constructor-2');
   });
 });
 

@@ -1,6 +1,7 @@
 import type { EpisodeId } from '#core/id';
 import { useState } from 'react';
 import { Link, useSearchParams } from 'react-router';
+import { isMeasure } from '#core/value/value';
 import { DAY, MINUTE } from '#core/when/interval';
 import { listOver, listRaised, noteSeen, type EpisodeNow } from '#server/db/raised';
 import { useLive } from '../../parts/live';
@@ -194,6 +195,10 @@ function Row({ episode, axis, isNew, chosen, onToggle }: RowProps) {
             ·{' '}
             <Link className="link" to={`/watches/${episode.watchId}/rules/${episode.ruleId}`}>
               rule
+            </Link>{' '}
+            ·{' '}
+            <Link className="link" to={ruleFrom(episode)}>
+              a rule from this
             </Link>
             {episode.page.startsWith('http') ? (
               <>
@@ -230,6 +235,16 @@ function Done({ episode }: { episode: EpisodeNow }) {
     </details>
   );
 }
+
+/** A copy of its rule, for its record and at its peak. */
+const ruleFrom = ({ watchId, ruleId, recordId, record, peak }: EpisodeNow) => {
+  const asked = new URLSearchParams({
+    copy: String(ruleId),
+    ...(record === null ? {} : { record: String(recordId) }),
+    ...(isMeasure(peak) ? { limit: peak.amount } : {}),
+  });
+  return `/watches/${watchId}/rules/new?${asked.toString()}`;
+};
 
 const trailOf = ({ watchId, changeId, recordId, record }: EpisodeNow) => {
   const asked = new URLSearchParams({

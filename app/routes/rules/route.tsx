@@ -1,10 +1,8 @@
 import { Link } from 'react-router';
 import { describeCondition, describeTerms, namesOf } from '#core/judge/describe';
-import { soundText } from '#core/value/sound';
 import { formatRecent } from '#core/when/format';
-import { DAY } from '#core/when/interval';
 import { listAudiences } from '#server/db/people';
-import { countRules, listRules, RULE_FILTERS, RULE_ORDERS, ruleTags, type RuleFilter, type RuleRow } from '#server/db/rules';
+import { countRules, listRules, ruleTags, type RuleFilter, type RuleRow } from '#server/db/rules';
 import { ListAsked, filters, orders } from '../../parts/bulk/asked';
 import { BulkBar } from '../../parts/bulk/bar';
 import { useLiveWatches } from '../../parts/live';
@@ -20,28 +18,22 @@ import { Onward } from '../../ui/pager';
 import { Table, type Column } from '../../ui/table';
 import { useReader } from '../shell/reader';
 import type { Route } from './+types/route';
+import { readAsked } from './asked.server';
 
 export const meta: Route.MetaFunction = () => [{ title: 'Rules · Shrike' }];
 
 const PAGE = 100;
 const MOST_PAGES = 1_000;
-const MOST_WORDS = 200;
 const MOST_TAGS = 200;
-/** What ends within so long ends soon. */
-const SOON = 14 * DAY;
-
 const GROUPS = ['watch', 'site', 'owner', 'tag', 'state'] as const;
 
 export async function loader({ request, context }: Route.LoaderArgs) {
   const person = asks(context, 'see', { kind: 'watch' });
   const { pool, clock } = services();
   const said = new URL(request.url).searchParams;
-  const word = (name: string) => soundText(said.get(name) ?? '').slice(0, MOST_WORDS).trim(); // prettier-ignore
-  const filter = RULE_FILTERS.find((each) => each === said.get('show')) ?? 'all';
-  const sort = RULE_ORDERS.find((each) => each === said.get('sort')) ?? 'watch';
   const group = GROUPS.find((each) => each === said.get('group')) ?? null;
   const page = Math.min(MOST_PAGES, readNumber(said.get('page')));
-  const asked = { filter, words: word('q'), site: word('site'), owner: word('owner'), tag: word('tag'), soon: clock() + SOON };
+  const { sort, ...asked } = readAsked(said, clock());
   const [found, count, names, tags, audiences] = await Promise.all([
     listRules(pool, { ...asked, order: group ?? sort, skip: page * PAGE, most: PAGE + 1 }),
     countRules(pool, asked),
@@ -49,7 +41,7 @@ export async function loader({ request, context }: Route.LoaderArgs) {
     ruleTags(pool, MOST_TAGS),
     listAudiences(pool),
   ]);
-  const { words, site, owner, tag } = asked;
+  const { filter, words, site, owner, tag } = asked;
   const rows = found.slice(0, PAGE);
   const never = await neverSaid(
     rows,
@@ -114,6 +106,7 @@ export default function Rules({ loaderData }: Route.ComponentProps) {
           <BulkBar
             of="rules"
             chosen={choosing.chosen.map(({ id, watchId }) => ({ watch: watchId, rule: id }))}
+            fitting={choosing.all && count > rows.length ? `/rules/fitting${to({})}` : null}
             audiences={audiences}
             onClear={() => choosing.setAll(false)}
           />

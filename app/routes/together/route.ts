@@ -8,13 +8,12 @@ import type { Person } from '#server/db/people';
 import { inTransaction, inTransactionIfOk } from '#server/db/pool';
 import { readForm, textIn } from '../../form.server';
 import { readId, readNumber } from '../../ids.server';
-import { NO_ANSWER, type BulkAnswer } from '../../parts/bulk/answer';
+import { MOST_AT_ONCE, NO_ANSWER, type BulkAnswer } from '../../parts/bulk/answer';
 import { namesNobody, NOBODY_THERE } from '../../parts/plan/audience.server';
 import { services } from '../../services.server';
 import { asks } from '../../session.server';
 import type { Route } from './+types/route';
 
-const MOST_AT_ONCE = 500;
 const MOST_NAMED = 12;
 
 /** Tries, does or undoes what is asked of many watches or rules at once. */

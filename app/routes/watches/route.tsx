@@ -5,7 +5,7 @@ import { labelOf } from '#core/plan/plan';
 import { formatDuration, type Place } from '#core/when/format';
 import type { Instant } from '#core/when/interval';
 import { listAudiences, placeOf } from '#server/db/people';
-import { FILTERS, ORDERS, type After, type Filter } from '#server/db/standings';
+import type { After, Filter } from '#server/db/standings';
 import type { WatchNow } from '#server/db/watch-now';
 import { ChainBeads } from '../../parts/chain';
 import { neverKnown } from '../../parts/never.server';
@@ -25,27 +25,20 @@ import { Table, type Column } from '../../ui/table';
 import { useReader } from '../shell/reader';
 import { SearchAndNew } from '../shell/search';
 import type { Route } from './+types/route';
+import { MOST_QUERY, readAsked } from './asked.server';
 import { groupOf, rowOf, type NeverOf, type Row } from './rows.server';
 
 export const meta: Route.MetaFunction = () => [{ title: 'Watches · Shrike' }];
 
 const NAMES: Record<Filter, string> = { all: 'All', raised: 'Raised', broken: 'Broken', paused: 'Paused' };
-const MOST_QUERY = 500;
 const PAGE = 100;
 
 export async function loader({ request, context }: Route.LoaderArgs) {
   const place = placeOf(asks(context, 'see', { kind: 'watch' }));
   const now = services().clock();
   const asked = new URL(request.url).searchParams;
-  const query = soundText(asked.get('q') ?? '')
-    .slice(0, MOST_QUERY)
-    .trim();
-  const filter = FILTERS.find((each) => each === asked.get('show')) ?? 'all';
-  const order = ORDERS.find((each) => each === asked.get('sort')) ?? 'name';
+  const { query, filter, order, site, owner, tag, list } = readAsked(asked);
   const group = GROUPS.find((each) => each === asked.get('group')) ?? null;
-  const [site, owner, tag] = ['site', 'owner', 'tag'].map((name) => soundText(asked.get(name) ?? '').slice(0, MOST_QUERY)) as [string, string, string]; // prettier-ignore
-  // A pasted address may end in a slash, or not.
-  const list = { filter, words: query.replace(/(?<=.)\/$/, ''), site, owner, tag };
   const by = group ?? order;
   const after = by === 'name' ? afterIn(asked) : null;
   const page = by === 'name' ? 0 : Math.min(MOST_PAGES, readNumber(asked.get('page')));
@@ -147,6 +140,7 @@ export default function Watches({ loaderData }: Route.ComponentProps) {
           <BulkBar
             of="watches"
             chosen={choosing.chosen.map(({ id }) => ({ watch: id }))}
+            fitting={choosing.all && (begun || next !== null) ? `/watches/fitting${to({})}` : null}
             audiences={audiences}
             onClear={() => choosing.setAll(false)}
           />
