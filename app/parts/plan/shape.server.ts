@@ -279,8 +279,8 @@ const naming = Joi.object({
 
 /** What is said of records wherever they are said: what tells them apart, which are read, and what guards the reading. */
 const ofRecords = {
-  identity: Joi.array().items(key).max(8).required(),
-  variant: key.allow(null).required(),
+  identity: Joi.array().items(fieldKey).max(8).required(),
+  variant: fieldKey.allow(null).required(),
   chosen: identities.allow(null).required(),
   leftOut: identities.required(),
   guards: Joi.array().items(guard).max(12).required(),
