@@ -1,9 +1,12 @@
 import fc from 'fast-check';
-import type { Clause, Condition, Figure, Limits, Stretch } from '#core/judge/clause';
+import { groupKey, type Clause, type Condition, type Figure, type Limits, type Stretch } from '#core/judge/clause';
 import type { Rule } from '#core/judge/engine';
 import { ABSENT, type Value } from '#core/value/value';
 import { HOUR, MINUTE } from '#core/when/interval';
 import { amount, graded, inState, MONDAY, pounds, SCALE, type Look } from './rule-play';
+
+/** The name of the group of all records by their value. */
+const AMONG_VALUES = groupKey({ among: 'records', asked: { field: 'value' } });
 
 /** The grid on which random looks fall, and the length of what is called an hour: six steps of it. The calendar needs real hours. */
 export interface Scale {
@@ -76,10 +79,20 @@ export function randomRules(scale: Scale) {
   { weight: 2, arbitrary: fc.oneof(fc.record({ moves: fc.constantFrom('better' as const, 'worse' as const), steps: fc.integer({ min: 1, max: 3 }) }), fc.record({ is: fc.constantFrom('at or below' as const, 'at or above' as const), grade: fc.constantFrom('B', 'C', 'E') })).map((how): Clause => ({ kind: 'grade', asked: { field: 'grade' }, how })) },
   { weight: 2, arbitrary: fc.constantFrom('there' as const, 'not there' as const, 'appears' as const, 'disappears' as const).map((is): Clause => ({ kind: 'text', asked: { field: 'text' }, how: { phrase: 'foulbrood', is } })) },
   { weight: 1, arbitrary: fc.tuple(FIELD, fc.constantFrom('is absent' as const, 'comes back' as const)).map(([field, how]): Clause => ({ kind: 'absence', asked: { field }, how })) },
+  { weight: 2, arbitrary: fc.tuple(fc.constantFrom('takes' as const, 'loses' as const, 'has' as const, 'has not' as const), fc.constantFrom('lowest' as const, 'highest' as const)).map(([how, end]): Clause => ({ kind: 'place', asked: { field: 'value' }, among: 'records', end, how })) },
+  { weight: 1, arbitrary: fc.integer({ min: 1, max: 2 }).map((by): Clause => ({ kind: 'rank', asked: { field: 'value' }, among: 'records', end: 'lowest', by })) },
+  { weight: 1, arbitrary: fc.constantFrom('foul.*again$', '^Nothing', 'brood').map((matches): Clause => ({ kind: 'text', asked: { field: 'text' }, how: { matches } })) },
   { weight: 2, arbitrary: fc.tuple(fc.constantFrom('below' as const, 'above' as const), figure, fc.boolean()).map(([is, by, inclusive]): Clause => ({ kind: 'against', asked: { field: 'value' }, other: { field: 'other' }, is, by, inclusive })) },
   { weight: 2, arbitrary: fc.tuple(FIELD, fc.oneof(fc.integer({ min: 1, max: 5 }).map((hours) => ({ of: 'readings' as const, ms: hours * scale.hour })), fc.integer({ min: 1, max: 3 }).map((count) => ({ of: 'runs' as const, count })), fc.integer({ min: 1, max: 5 }).map((hours) => ({ of: 'moves' as const, ms: hours * scale.hour })))).map(([field, how]): Clause => ({ kind: 'silence', asked: { field }, how })) },
 ); // prettier-ignore
-  const isEventKind = (each: Clause) => each.kind === 'change' || (each.kind === 'move' && ['last', 'told', 'extreme'].includes(each.against.base)) || (each.kind === 'state' && each.how === 'any move') || (each.kind === 'grade' && 'moves' in each.how) || (each.kind === 'absence' && each.how === 'comes back'); // prettier-ignore
+  const isEventKind = (each: Clause) =>
+    each.kind === 'change' ||
+    each.kind === 'rank' ||
+    (each.kind === 'place' && (each.how === 'takes' || each.how === 'loses')) ||
+    (each.kind === 'move' && ['last', 'told', 'extreme'].includes(each.against.base)) ||
+    (each.kind === 'state' && each.how === 'any move') ||
+    (each.kind === 'grade' && 'moves' in each.how) ||
+    (each.kind === 'absence' && each.how === 'comes back');
   const levels = clause.filter((each) => !isEventKind(each));
   const inner: fc.Arbitrary<Condition> = fc.oneof(
     { weight: 3, arbitrary: clause },
@@ -132,6 +145,10 @@ export function randomRules(scale: Scale) {
     ),
     state: fc.option(fc.oneof({ weight: 6, arbitrary: stateOf as fc.Arbitrary<Value> }, { weight: 1, arbitrary: fc.constant<Value>(ABSENT) })),
     late: fc.option(fc.tuple(fc.integer({ min: 1, max: 12 }), whole), { nil: undefined, freq: 6 }),
+    others: fc.option(
+      fc.array(fc.tuple(fc.oneof({ weight: 9, arbitrary: whole.map((each) => amount(String(each))) }, { weight: 1, arbitrary: fc.constantFrom<Value>(ABSENT, pounds('5')) }), fc.constantFrom(0, 0, 0, 4, 30)), { maxLength: 3 }),
+      { nil: undefined, freq: 3 },
+    ), // prettier-ignore
   });
 
   /** Looks one after another, with late points at times that the series does not have yet. */
@@ -139,7 +156,7 @@ export function randomRules(scale: Scale) {
     fc.array(look, { minLength: 1, maxLength: most }).map((each): Look[] => {
       const taken = new Set<number>();
       let at = MONDAY;
-      return each.map(({ gap, failed, value, other, state, grade, text, late }): Look => {
+      return each.map(({ gap, failed, value, other, state, grade, text, late, others }): Look => {
         at += gap * scale.grid;
         const read = Object.fromEntries(
           Object.entries({ value, other, state, grade, text }).flatMap(([key, said]) => (said === null ? [] : [[key, said]])),
@@ -147,10 +164,13 @@ export function randomRules(scale: Scale) {
         if (!failed && value !== null) taken.add(at);
         const before = late === undefined ? 0 : at - late[0] * scale.grid;
         if (failed) return { at, failed };
+        // What the others of its group were, and so many steps ago.
+        const members = others?.map(([said, ago]) => ({ value: said, at: at - ago * scale.grid }));
+        const beside = members === undefined ? {} : { groups: { [AMONG_VALUES]: members } };
         if (late === undefined || before <= MONDAY || taken.has(before) || ![...taken].some((known) => known > before && known < at))
-          return { at, read };
+          return { at, read, ...beside };
         taken.add(before);
-        return { at, read, late: { value: [{ at: before, value: amount(String(late[1])) }] } };
+        return { at, read, ...beside, late: { value: [{ at: before, value: amount(String(late[1])) }] } };
       });
     });
 

@@ -21,6 +21,7 @@ export interface Look {
   moment?: Instant;
   /** A run of another watch. */
   other?: boolean;
+  /** The others of a group, by its name; or, of those that are asked another field than the price, by the key of that. */
   groups?: Record<string, Latest[]>;
 }
 
@@ -88,7 +89,11 @@ function heardOf(look: Look): Parameters<typeof hear>[2] {
     ...(late === undefined ? {} : { late: new Map(Object.entries(late)) }),
     ...(groups === undefined
       ? {}
-      : { groups: new Map(Object.entries(groups).map(([among, others]) => [groupKey({ among, asked: { field: 'price' } }), others])) }),
+      : {
+          groups: new Map(
+            Object.entries(groups).map(([among, others]) => [among.startsWith('[') ? among : groupKey({ among, asked: { field: 'price' } }), others]),
+          ),
+        }),
     ...(came === undefined ? {} : { came }),
   };
 }

@@ -24,13 +24,12 @@ export const place: Works<PlaceClause, PlaceMemory> = {
     const last = memory.last ?? null;
     const known = own === undefined ? memory : { ...memory, own: own.value, last: lastOf(last, own.value) };
     const ranked = rankOf(clause, known.own, heard, facts);
-    if ('is' in ranked) return { memory: known, finding: ranked };
+    // A value moves whether its place can be told or not.
+    const moved = own !== undefined && !facts.baseline && hasMoved(last, own.value) ? { moved: true as const } : {};
+    if ('is' in ranked) return { memory: known, finding: { ...ranked, ...moved } };
     const { rank, first, value } = ranked;
-    const before = facts.baseline ? null : memory.rank;
     const why = { code: 'place', value, first, rank } as const;
-    const moved = own !== undefined && !facts.baseline && hasMoved(last, own.value);
-    const finding: Finding = { ...judged(clause, before, rank), why };
-    return { memory: { ...known, rank }, finding: moved ? { ...finding, moved } : finding };
+    return { memory: { ...known, rank }, finding: { ...judged(clause, facts.baseline ? null : memory.rank, rank), why, ...moved } };
   },
 };
 

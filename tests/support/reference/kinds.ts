@@ -48,7 +48,7 @@ export function ofGrade({ how }: Of<'grade'>, all: readonly Seen[], isRead: bool
 export function ofPhrase({ how }: Of<'text'>, all: readonly Seen[]): Found {
   const newest = newestOf(all);
   if (newest === null || newest.value.kind === 'absent') return UNDECIDED;
-  if (!('phrase' in how)) throw new Error('no reference for patterns');
+  if ('matches' in how) return met(newest.value.kind === 'text' && new RegExp(how.matches).test(newest.value.text));
   const has = ({ value }: Seen) => value.kind === 'text' && value.text.includes(how.phrase);
   if (how.is === 'there' || how.is === 'not there') return met(has(newest) === (how.is === 'there'));
   const wanted = how.is === 'appears';

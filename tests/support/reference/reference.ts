@@ -1,10 +1,11 @@
-import { isEvent, keyOf, type Clause, type Condition, type Figure, type Limits, type Stretch } from '#core/judge/clause';
+import { asksIn, isEvent, keyOf, type Clause, type Condition, type Figure, type Limits, type Stretch } from '#core/judge/clause';
 import type { Rule, Situation } from '#core/judge/engine';
 import type { Latest } from '#core/judge/heard';
 import { isMeasure, sameValue, type Measure, type Value } from '#core/value/value';
 import { DAY, HOUR, type Instant } from '#core/when/interval';
 import type { Look } from '../rule-play';
 import { hasMoved, hasTurned, ofAbsence, ofAnother, ofGrade, ofPhrase } from './kinds';
+import { concernsPlace, ofPlace, type Looked } from './places';
 import { alike, backBy, far, likeOf, make, middle, num, stands } from './arithmetic';
 
 // A plain and slow judge of rules: at every step of a grid it works out each clause anew from everything that was read so far, with binary
@@ -47,6 +48,7 @@ export class Reference {
   readonly marks: Mark[] = [];
   readonly #seen: Point[] = [];
   readonly #failed: { at: Instant }[] = [];
+  readonly #looked: Looked[] = [];
   /** How many readings had been seen whenever the rule told. */
   readonly #told: number[] = [];
   #state: 'undecided' | 'calm' | 'holding' | 'raised' = 'undecided';
@@ -100,7 +102,7 @@ export class Reference {
   #hear(look: Look): void {
     if (look.failed === true) {
       this.#failed.push({ at: look.at });
-      this.#settle(null);
+      if (this.#begun || this.#clauses().some((clause) => clause.kind === 'silence' && clause.how.of === 'runs')) this.#settle(null);
       return;
     }
     const moment = look.moment ?? look.at;
@@ -111,15 +113,23 @@ export class Reference {
     const inTime = read.filter(() => moment >= this.#lateBefore);
     for (const [key, value] of read) if (moment < this.#lateBefore) this.#put(key, { value, at: moment }, look.at, { unjudged: true, late: true });
     const own = inTime.some(([key]) => keys.includes(key));
-    const baseline = own && !this.#begun;
+    const before = !this.#begun;
+    const baseline = own && before;
     for (const [key, value] of inTime) this.#put(key, { value, at: moment }, look.at, { baseline });
     if (own) {
       this.#begun = true;
       this.#latest = moment;
     }
     this.#run = { ...look, read: Object.fromEntries(inTime) };
-    this.#settle({ own, baseline, moment });
+    this.#looked.push({ at: look.at, read: this.#run.read ?? {}, groups: look.groups ?? {}, baseline: before });
+    if (this.#clauses().some((clause) => this.#isHeard(clause, look))) this.#settle({ own, baseline, moment });
     this.#run = null;
+  }
+
+  /** Whether a look says anything of what a clause asks: where none is heard of, nothing is judged. */
+  #isHeard(clause: Clause, { read = {}, late = {} }: Look): boolean {
+    if (clause.kind === 'place' || clause.kind === 'rank') return concernsPlace(clause, this.#looked.at(-1));
+    return asksIn(clause).some((asked) => read[keyOf(asked)] !== undefined || late[keyOf(asked)] !== undefined);
   }
 
   #ends(): void {
@@ -359,6 +369,7 @@ export class Reference {
     if (clause.kind === 'text') return ofPhrase(clause, this.#of(key));
     if (clause.kind === 'absence') return ofAbsence(clause, this.#of(key), isRead);
     if (clause.kind === 'against') return this.#ofAnother(clause);
+    if (clause.kind === 'place' || clause.kind === 'rank') return this.#ofPlace(clause);
     throw new Error(`no reference for ${clause.kind}`);
   }
 
@@ -367,6 +378,13 @@ export class Reference {
     const sides = [clause.asked, clause.other].map((asked) => this.#of(keyOf(asked)));
     const isJudged = sides.flat().some(({ unjudged }) => !unjudged);
     return isJudged ? ofAnother(clause, sides.map((all) => all.at(-1)?.value ?? null)) : UNDECIDED; // prettier-ignore
+  }
+
+  #ofPlace(clause: Extract<Clause, { kind: 'place' | 'rank' }>): Found {
+    const before = this.#seen.filter(({ key, unjudged, late }) => key === clause.asked.field && unjudged && !late).at(-1)?.value ?? null;
+    const found = ofPlace(clause, this.#looked, before, 2 * this.situation.intervalMs);
+    const isNow = this.#run !== null && concernsPlace(clause, this.#looked.at(-1));
+    return found.happened === true && !isNow ? met(false) : found;
   }
 
   #ofChange(key: string, isRead: boolean): Found {
@@ -428,6 +446,9 @@ export class Reference {
 
   /** Judges everything anew at this moment, and moves the state by it. */
   #settle(run: { own: boolean; baseline: boolean; moment: Instant } | null, phase: 'end' | 'run' | 'clock' = 'run'): void {
+    // Before anything was heard the clock has nothing to judge but a silence that can be told.
+    const isSilence = phase === 'clock' && this.#clauses().some((clause) => clause.kind === 'silence' && this.#ofSilence(clause).is !== 'undecided');
+    if (phase !== 'run' && !this.#begun && !isSilence) return;
     const found = new Map(this.#clauses().map((clause) => {
       // What only the clock moves is not moved by the ends of stretches, nor the other way about.
       const known = this.#standing.get(clause);
