@@ -53,7 +53,7 @@ export const NOTHING_BESIDE: PastBeside = { watch: null, roles: {}, items: {}, e
 const NONE: readonly StoredReading[] = [];
 
 /** What stood at a moment, and when it was seen last until then; null before the first reading. */
-export function standingAt(readings: readonly StoredReading[], at: Instant): Latest | null {
+function standingAt(readings: readonly StoredReading[], at: Instant): Latest | null {
   let [low, high] = [0, readings.length];
   while (low < high) {
     const middle = (low + high) >> 1;

@@ -1,9 +1,9 @@
 import { isOwn, withAsked, type Asked, type Clause, type Figure, type ItemSide, type Limits, type Stretch } from '../judge/clause';
-import type { Field } from '../read/definition';
 import { fail, ok, type Result } from '../result';
 import { parseLimit } from '../value/parse';
 import { describeRefusal } from '../value/refusals';
 import { isMeasure, unitOf, wordsOf, type Measure, type Value } from '../value/value';
+import type { SaidIn } from './said-in';
 import { NO_SPAN, spanDraftOf, spanned, type SpanDraft } from './span-draft';
 import {
   askedOfSharing, askedOfSubject, saidOfSubject, sharingDraftOf, subjectDraftOf, type SharingDraft, type SubjectDraft,
@@ -117,14 +117,6 @@ export const blankClause = (field: string, verb: Verb): ClauseDraft => ({
   verb, field, limit: '', high: '', inclusive: false, rise: '', fall: '', percent: false, base: 'last', count: '', words: '', to: '', record: '',
   margin: '', side: 'either', span: NO_SPAN, over: null,
 }); // prettier-ignore
-
-/** What clauses are said in: the present values, the fields, and how the reader writes numbers. */
-export interface SaidIn {
-  present: Record<string, Value | undefined>;
-  fields: Pick<Field, 'key' | 'mode' | 'type'>[];
-  locale: string;
-  zone: string;
-}
 
 type Said<T> = Result<T, string>;
 

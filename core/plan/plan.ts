@@ -4,7 +4,7 @@ import { fail, ok, type Result } from '../result';
 import { isMeasure, unitOf, type Value } from '../value/value';
 import { storedAs } from '../versioned';
 import type { Place } from '../when/format';
-import type { SaidIn } from './clause-draft';
+import type { SaidIn } from './said-in';
 import { HOUR, intervalLength, LONGEST_INTERVAL, type Interval } from '../when/interval';
 import { BLANK_RULE, ruleDraftOf, ruleDraftOfOld, toRule, type CompleteRule, type PresentValues, type RuleDraft } from './rule-draft';
 

@@ -2,8 +2,8 @@ import type { Asked, Clause, Sharing } from '../judge/clause';
 import type { Field, FieldType } from '../read/definition';
 import { fail, ok, type Result } from '../result';
 import type { Measure } from '../value/value';
-import type { SaidIn } from './clause-draft';
 import { typeOfKind } from './kinds';
+import type { SaidIn } from './said-in';
 import { NO_SPAN, spanDraftOf, spanned, type SpanDraft } from './span-draft';
 
 /** The label that two records share, and what another label of the other says, where that is named. */

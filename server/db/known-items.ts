@@ -44,7 +44,8 @@ JOIN LATERAL jsonb_array_elements(v.definition->'fields') f ON f->>'key' = s.fie
 WHERE ${WANTED} AND s.value->>'kind' IN ('money', 'number', 'absent')
 ORDER BY o.id LIMIT ${50_000}`;
 
-interface OfferRow {
+/** A field of an offer of an item: which it is, where it is read, and what it is. */
+export interface OfferedField {
   item: ItemId;
   watch: WatchId;
   identity: string;
@@ -52,6 +53,9 @@ interface OfferRow {
   site: SiteId;
   kind: 'own' | 'rival' | 'channel' | null;
   role: string;
+}
+
+interface OfferRow extends OfferedField {
   value: Value;
   at: Instant;
 }

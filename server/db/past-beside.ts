@@ -1,4 +1,4 @@
-import type { ItemId, SeriesId, SiteId, WatchId } from '#core/id';
+import type { ItemId, SeriesId, WatchId } from '#core/id';
 import { keyOf } from '#core/judge/clause';
 import { freshFor } from '#core/judge/heard';
 import { NOTHING_BESIDE, type History, type PastBeside, type PastItem, type PastOffer, type StoredReading } from '#core/judge/past';
@@ -7,7 +7,7 @@ import type { WatchDefinition } from '#core/read/definition';
 import type { Instant } from '#core/when/interval';
 import type { AskedBeside } from '#core/judge/rule';
 import { historiesOf, readingsSince } from './histories';
-import { loadItemsOf } from './known-items';
+import { loadItemsOf, type OfferedField } from './known-items';
 import type { Db } from './pool';
 import type { WatchNow } from './watch-now';
 
@@ -40,14 +40,7 @@ JOIN LATERAL (
 ) r ON true
 JOIN series s ON s.record_id = r.id AND s.field = q.field`;
 
-interface OfferedRow {
-  item: ItemId;
-  watch: WatchId;
-  identity: string;
-  intervalMs: number;
-  site: SiteId;
-  kind: 'own' | 'rival' | 'channel' | null;
-  role: string;
+interface OfferedRow extends OfferedField {
   series: SeriesId;
 }
 

@@ -100,18 +100,13 @@ export class Reference {
   }
 
   #hear(look: Look): void {
-    if (look.failed === true) {
-      this.#failed.push({ at: look.at });
-      if (this.#begun || this.#clauses().some((clause) => clause.kind === 'silence' && clause.how.of === 'runs')) this.#settle(null);
-      return;
-    }
+    if (look.failed === true) return this.#fails(look.at);
     const moment = look.moment ?? look.at;
     const keys = this.#clauses().flatMap((clause) => ('of' in clause ? clause.of.asked.field : 'asked' in clause ? clause.asked.field : []));
-    for (const [key, points] of Object.entries(look.late ?? {}))
-      for (const point of points) this.#put(key, point, look.at, { unjudged: true, late: true });
     const read = Object.entries(look.read ?? {});
-    const inTime = read.filter(() => moment >= this.#lateBefore);
-    for (const [key, value] of read) if (moment < this.#lateBefore) this.#put(key, { value, at: moment }, look.at, { unjudged: true, late: true });
+    const inTime = moment >= this.#lateBefore ? read : [];
+    const late = [...Object.entries(look.late ?? {}), ...(moment >= this.#lateBefore ? [] : read.map(([key, value]) => [key, [{ value, at: moment }]] as const))]; // prettier-ignore
+    for (const [key, points] of late) for (const point of points) this.#put(key, point, look.at, { unjudged: true, late: true });
     const own = inTime.some(([key]) => keys.includes(key));
     const before = !this.#begun;
     const baseline = own && before;
@@ -124,6 +119,11 @@ export class Reference {
     this.#looked.push({ at: look.at, read: this.#run.read ?? {}, groups: look.groups ?? {}, baseline: before });
     if (this.#clauses().some((clause) => this.#isHeard(clause, look))) this.#settle({ own, baseline, moment });
     this.#run = null;
+  }
+
+  #fails(at: Instant): void {
+    this.#failed.push({ at });
+    if (this.#begun || this.#clauses().some((clause) => clause.kind === 'silence' && clause.how.of === 'runs')) this.#settle(null);
   }
 
   /** Whether a look says anything of what a clause asks: where none is heard of, nothing is judged. */
@@ -361,16 +361,37 @@ export class Reference {
     const isRead = this.#run?.read?.[key] !== undefined;
     if (clause.kind === 'level' || clause.kind === 'crossing')
       return clause.of.over === undefined ? this.#ofLimit(clause) : this.#ofStretch(clause, clause.of.over);
-    if (clause.kind === 'move') return this.#ofMove(clause, isRead);
-    if (clause.kind === 'state') return this.#ofState(clause, isRead);
-    if (clause.kind === 'silence') return this.#ofSilence(clause);
-    if (clause.kind === 'change') return this.#ofChange(key, isRead);
-    if (clause.kind === 'grade') return ofGrade(clause, this.#of(key), isRead);
-    if (clause.kind === 'text') return ofPhrase(clause, this.#of(key));
-    if (clause.kind === 'absence') return ofAbsence(clause, this.#of(key), isRead);
-    if (clause.kind === 'against') return this.#ofAnother(clause);
-    if (clause.kind === 'place' || clause.kind === 'rank') return this.#ofPlace(clause);
-    throw new Error(`no reference for ${clause.kind}`);
+    switch (clause.kind) {
+      case 'move':
+        return this.#ofMove(clause, isRead);
+      case 'state':
+        return this.#ofState(clause, isRead);
+      case 'silence':
+        return this.#ofSilence(clause);
+      case 'change':
+        return this.#ofChange(key, isRead);
+      case 'against':
+        return this.#ofAnother(clause);
+      default:
+        return this.#findOther(clause, key, isRead);
+    }
+  }
+
+  /** Kinds that turn on the last readings, or on those of others, alone. */
+  #findOther(clause: Clause, key: string, isRead: boolean): Found {
+    switch (clause.kind) {
+      case 'grade':
+        return ofGrade(clause, this.#of(key), isRead);
+      case 'text':
+        return ofPhrase(clause, this.#of(key));
+      case 'absence':
+        return ofAbsence(clause, this.#of(key), isRead);
+      case 'place':
+      case 'rank':
+        return this.#ofPlace(clause);
+      default:
+        throw new Error(`no reference for ${clause.kind}`);
+    }
   }
 
   /** Before either side was read since the rule was saved it is not judged. */
@@ -446,22 +467,12 @@ export class Reference {
 
   /** Judges everything anew at this moment, and moves the state by it. */
   #settle(run: { own: boolean; baseline: boolean; moment: Instant } | null, phase: 'end' | 'run' | 'clock' = 'run'): void {
-    // Before anything was heard the clock has nothing to judge but a silence that can be told.
-    const isSilence = phase === 'clock' && this.#clauses().some((clause) => clause.kind === 'silence' && this.#ofSilence(clause).is !== 'undecided');
-    if (phase !== 'run' && !this.#begun && !isSilence) return;
-    const found = new Map(this.#clauses().map((clause) => {
-      // What only the clock moves is not moved by the ends of stretches, nor the other way about.
-      const known = this.#standing.get(clause);
-      const waits = (phase === 'end' && clause.kind === 'silence') || (phase === 'clock' && clause.kind !== 'silence') || (phase === 'run' && clause.kind === 'silence' && !this.#concerns(clause));
-      const now = waits ? { ...(known ?? UNDECIDED), happened: false, moved: false } : { ...this.#find(clause), moved: this.#moved(clause) };
-      this.#standing.set(clause, now);
-      return [clause, now];
-    })); // prettier-ignore
+    if (phase !== 'run' && !this.#begun && !this.#isSilent(phase)) return;
+    const found = new Map(this.#clauses().map((clause) => [clause, this.#foundAt(clause, phase)]));
     const at = (clause: Clause) => found.get(clause) ?? UNDECIDED;
     const standing = (clause: Clause): Found => (isEvent(clause) && at(clause).unlike !== true ? met(false) : at(clause));
     this.#release(this.rule.when, standing);
-    const silentAtSaving = phase === 'clock' && !this.#begun && this.#now === this.situation.savedAt;
-    if ((run?.baseline === true || silentAtSaving) && this.#choice() === 'wait' && this.#verdict(this.rule.when, standing, new Set()).is === 'met')
+    if (this.#isBaseline(run, phase) && this.#choice() === 'wait' && this.#verdict(this.rule.when, standing, new Set()).is === 'met')
       this.#held = new Set(this.#alone(this.rule.when, standing));
     const verdict = this.#verdict(this.rule.when, standing, this.#held);
     const before = this.#state;
@@ -477,6 +488,27 @@ export class Reference {
         [...found.values()],
       );
     if (phase !== 'run' && run === null && this.#state !== before) this.#lateBefore = Math.max(this.#lateBefore, this.#now);
+  }
+
+  /** The baseline is the first reading; what is silent already when the rule is saved meets it then. */
+  #isBaseline(run: { baseline: boolean } | null, phase: string): boolean {
+    return run?.baseline === true || (phase === 'clock' && !this.#begun && this.#now === this.situation.savedAt);
+  }
+
+  /** Before anything was heard the clock has nothing to judge but a silence that can be told. */
+  #isSilent(phase: 'end' | 'clock'): boolean {
+    return phase === 'clock' && this.#clauses().some((clause) => clause.kind === 'silence' && this.#ofSilence(clause).is !== 'undecided');
+  }
+
+  /** What a clause is now. What only the clock moves is not moved by the ends of stretches, nor the other way about. */
+  #foundAt(clause: Clause, phase: 'end' | 'run' | 'clock'): Found {
+    const isSilence = clause.kind === 'silence';
+    const waits = phase === 'clock' ? !isSilence : isSilence && (phase === 'end' || !this.#concerns(clause));
+    const now = waits
+      ? { ...(this.#standing.get(clause) ?? UNDECIDED), happened: false, moved: false }
+      : { ...this.#find(clause), moved: this.#moved(clause) };
+    this.#standing.set(clause, now);
+    return now;
   }
 
   /** In an episode each further limit is told, once. */
