@@ -19,7 +19,8 @@ interface ImportFormProps {
 export function ImportForm({ children, head, accept, tried: answered, locale }: ImportFormProps) {
   const [text, setText] = useState(answered?.text ?? '');
   const [name, setName] = useState<string | null>(null);
-  const busy = useNavigation().state === 'submitting';
+  const navigation = useNavigation();
+  const busy = navigation.state === 'submitting';
   // A form turns the ends of lines into those of its own.
   const tried = answered !== undefined && sameText(answered.text, text) ? answered : null;
   const takes = takenBy(tried);
@@ -59,6 +60,7 @@ export function ImportForm({ children, head, accept, tried: answered, locale }: 
               See what it would do
             </Button>
             <DoIt tried={tried} busy={busy} />
+            <Busy doing={navigation.formData?.get('intent') === 'do'} busy={busy} lines={takes} locale={locale} />
           </p>
         </Form>
         {tried?.problem == null ? null : (
@@ -73,6 +75,16 @@ export function ImportForm({ children, head, accept, tried: answered, locale }: 
 }
 
 const takenBy = (tried: Tried | null) => (tried === null ? 0 : tried.counts.adds + tried.counts.changes);
+
+/** What is being done, while that lasts. */
+function Busy({ doing, busy, lines, locale }: { doing: boolean; busy: boolean; lines: number; locale: string }) {
+  const words = doing ? `Doing it: ${lines.toLocaleString(locale)} in one go, and all of them or none …` : 'Looking through it …';
+  return (
+    <span role="status" className="text-second">
+      {busy ? words : ''}
+    </span>
+  );
+}
 
 function DoIt({ tried, busy }: { tried: Tried | null; busy: boolean }) {
   if (takenBy(tried) === 0) return null;
