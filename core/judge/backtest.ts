@@ -9,7 +9,7 @@ import type { RuleMemory, StateName } from './memory';
 import { NOTHING_BESIDE, PastAround, type History, type PastBeside, type StoredReading } from './past';
 import { reasonOf, type Reason } from './reason';
 import { choiceOf, lets, type Filtered } from './records';
-import { asksOfRule, countsLooks, isWide, ownFields, type RuleDefinition } from './rule';
+import { asksOfRule, countsLooks, countsLooksAlone, isWide, ownFields, type RuleDefinition } from './rule';
 import { freshSubject, hearSubject, isTelling, learnSubject, nextOfSubject, wakeSubject, type Turn } from './subject';
 
 /** An alert that a rule would have given: of which record, when, by which of its clauses. */
@@ -161,7 +161,7 @@ class Replaying {
 
   run(to: Instant): void {
     const { savedAt } = this.situation;
-    const moments = momentsOf(this.rule, this.history, this.around, to);
+    const moments = momentsOf(this.rule, this.history, this.around, this.situation.intervalMs, to);
     const first = moments.findIndex(({ at }) => at >= savedAt);
     const before = first < 0 ? moments : moments.slice(0, first);
     this.#learn(before);
@@ -286,13 +286,14 @@ interface Moment {
  * What was read of a record, moment by moment: what was read at one moment is judged together, with what was in force then of fields that only
  * move in steps. Where every look counts for a rule, a value that was seen at many stands for each of them, evenly apart.
  */
-function momentsOf(rule: RuleDefinition, { identity, fields }: History, around: PastAround | null, to: Instant): Moment[] {
+function momentsOf(rule: RuleDefinition, { identity, fields }: History, around: PastAround | null, intervalMs: number, to: Instant): Moment[] {
   const asked = ownFields(rule).flatMap((field) => (fields[field] === undefined ? [] : [{ field, ...fields[field] }]));
-  // What stands beside a record is leant on for so long after a look: each of them counts.
-  const each = around !== null || countsLooks(rule);
+  // Beside what it says by itself a look counts where something that stands beside the record has turned since the one before.
+  const turns = (around?.turns(rule, identity, intervalMs) ?? []).sort((one, other) => one - other);
+  const each = around === null ? countsLooks(rule) : countsLooksAlone(rule);
   const moments = new Map<Instant, Map<string, Seen>>();
   for (const { field, readings } of asked) {
-    const looks = readings.flatMap((reading) => looksOf(reading, each));
+    const looks = readings.flatMap((reading) => [...looksOf(reading, each), ...(each ? [] : looksAfter(reading, turns))]);
     for (const look of looks) if (look.at <= to) moments.set(look.at, (moments.get(look.at) ?? new Map<string, Seen>()).set(field, look));
   }
   const ordered = inOrder([...moments].map(([at, read]) => ({ at, own: true, read })));
@@ -309,6 +310,18 @@ export function looksOf({ at, until, runs, value }: StoredReading, each: boolean
   if (!each) return [{ value, at, until, filled: false }];
   const times = runs < 2 || until <= at ? [at] : Array.from({ length: runs }, (_, look) => Math.round(at + ((until - at) * look) / (runs - 1)));
   return times.map((time) => ({ value, at: time, until: time, filled: false }));
+}
+
+/** The looks at which a value was seen next after each of some moments, given in order. */
+function looksAfter(reading: StoredReading, turns: readonly Instant[]): Seen[] {
+  const { at, until, runs, value } = reading;
+  if (runs < 2 || until <= at) return [];
+  const step = (until - at) / (runs - 1);
+  const within = turns.filter((turn) => turn > at && turn <= until);
+  return within.map((turn) => {
+    const time = Math.min(until, Math.round(at + Math.ceil((turn - at) / step) * step));
+    return { value, at: time, until: time, filled: false };
+  });
 }
 
 /** Gives every moment what was in force then of a field. */

@@ -51,6 +51,14 @@ export function askedOf(known: KnownItem | undefined, asked: Asked, asking: Aski
 
 const dayAt = (at: Instant, zone: string): string => DateTime.fromMillis(at, { zone }).toISODate() ?? '';
 
+/** When the agreed minimums of an item begin and end: with a day in their zone. */
+export function minimumMoves(known: KnownItem | undefined): Instant[] {
+  if (known === undefined) return [];
+  const day = (date: string | null, more: number) =>
+    date === null ? [] : [DateTime.fromISO(date, { zone: known.zone }).plus({ days: more }).toMillis()];
+  return known.item.minimums.flatMap(({ from, until }) => [...day(from, 0), ...day(until, 1)]);
+}
+
 const heard = (value: Value | null, at: Instant): Latest => ({ value: value ?? ABSENT, at });
 
 /** The others among which a record's offer has its place: of ours one at most stands there, and none beside another of ours. */

@@ -1,8 +1,8 @@
-import { DateTime } from 'luxon';
 import { isMeasure, type Measure } from '../value/value';
 import type { Instant } from '../when/interval';
 import { Beside } from './beside';
 import { clausesOf, isOwn, keyOf, type Asked } from './clause';
+import { minimumMoves } from './offers';
 import type { History, PastAround } from './past';
 import type { RuleDefinition } from './rule';
 
@@ -25,7 +25,7 @@ export function heldAgainst({ when }: Pick<RuleDefinition, 'when'>, field: strin
 /** How a series that a rule asks beside a record stood over time, each move of it once, the oldest first. */
 export function otherSide(rule: RuleDefinition, other: Asked, { identity, fields }: History, around: PastAround, to: Instant): OtherSide[] {
   const own = (fields[other.field]?.readings ?? []).map(({ at }) => at);
-  const days = other.item === 'minimum' ? minimumMoves(identity, around) : [];
+  const days = other.item === 'minimum' ? minimumMoves(around.at(0).item(identity)) : [];
   const moments = [...new Set([...around.moves(rule, identity), ...own, ...days])].filter((at) => at <= to).sort((one, next) => one - next);
   const side: OtherSide[] = [];
   for (const at of moments) {
@@ -35,13 +35,4 @@ export function otherSide(rule: RuleDefinition, other: Asked, { identity, fields
     if (side.length === 0 || last?.amount !== measure?.amount) side.push({ at, value: measure });
   }
   return side;
-}
-
-/** When agreed minimums begin and end: with a day in their zone. */
-function minimumMoves(identity: string, around: PastAround): Instant[] {
-  const known = around.at(0).item(identity);
-  if (known === undefined) return [];
-  const day = (date: string | null, more: number) =>
-    date === null ? [] : [DateTime.fromISO(date, { zone: known.zone }).plus({ days: more }).toMillis()];
-  return known.item.minimums.flatMap(({ from, until }) => [...day(from, 0), ...day(until, 1)]);
 }

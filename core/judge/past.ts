@@ -3,8 +3,8 @@ import { ABSENT, type Value } from '../value/value';
 import type { Instant } from '../when/interval';
 import { MOST_OTHERS, type Around } from './beside';
 import { clausesOf, isOwn, keyOf, type Asked, type Sharing } from './clause';
-import type { Latest } from './heard';
-import type { KnownItem, Offer } from './offers';
+import { freshFor, type Latest } from './heard';
+import { minimumMoves, type KnownItem, type Offer } from './offers';
 import { asksOfRule, type RuleDefinition } from './rule';
 import { Sharers } from './sharing';
 
@@ -52,6 +52,12 @@ export const NOTHING_BESIDE: PastBeside = { watch: null, roles: {}, items: {}, e
 
 const NONE: readonly StoredReading[] = [];
 
+/** Readings of something that stands beside a record, and how long after a look they are leant on, in ms: by the pace of the rule's own watch where that is not said. */
+interface BesideReadings {
+  readings: readonly StoredReading[];
+  goodFor?: number;
+}
+
 /** What stood at a moment, and when it was seen last until then; null before the first reading. */
 function standingAt(readings: readonly StoredReading[], at: Instant): Latest | null {
   let [low, high] = [0, readings.length];
@@ -92,6 +98,23 @@ export class PastAround {
 
   /** When something moved that a rule asks beside a record. */
   moves(rule: RuleDefinition, identity: string): Instant[] {
+    return [...new Set(this.#besideOf(rule, identity).flatMap(({ readings }) => readings.map(({ at }) => at)))];
+  }
+
+  /** From when on something that a rule asks beside a record is to be leant on no more, or is another with the day. */
+  turns(rule: RuleDefinition, identity: string, intervalMs: number): Instant[] {
+    const old = this.#besideOf(rule, identity).flatMap(({ readings, goodFor }) =>
+      readings.flatMap(({ until }, n) => {
+        const end = until + (goodFor ?? freshFor({ intervalMs })) + 1;
+        return end < (readings[n + 1]?.at ?? Infinity) ? end : [];
+      }),
+    );
+    const asksMinimum = asksOfRule(rule).some(({ item }) => item === 'minimum');
+    return [...new Set([...old, ...(asksMinimum ? minimumMoves(this.at(0).item(identity)) : [])])];
+  }
+
+  /** The readings of everything that a rule asks beside a record, with how long each is leant on. */
+  #besideOf(rule: RuleDefinition, identity: string): BesideReadings[] {
     const asked = asksOfRule(rule)
       .filter((each) => !isOwn(each))
       .flatMap((each) => this.#readingsOf(each, identity));
@@ -100,7 +123,7 @@ export class PastAround {
       const { field } = clause.asked;
       return clause.among === 'offers' ? this.#offered(identity, field) : this.#others(field, identity);
     });
-    return [...new Set([...asked, ...grouped].flatMap((readings) => readings.map(({ at }) => at)))];
+    return [...asked, ...grouped];
   }
 
   readonly #roleOf = (field: string): string => this.beside.roles[field] ?? field;
@@ -109,24 +132,28 @@ export class PastAround {
     return this.#byIdentity.get(identity)?.fields[field]?.readings ?? NONE;
   }
 
-  #others(field: string, identity: string): (readonly StoredReading[])[] {
-    return this.histories.length > MOST_OTHERS
-      ? []
-      : this.histories.flatMap((each) => (each.identity === identity ? [] : [this.#own(each.identity, field)]));
+  #others(field: string, identity: string): BesideReadings[] {
+    if (this.histories.length > MOST_OTHERS) return [];
+    return this.histories.flatMap((each) => (each.identity === identity ? [] : [{ readings: this.#own(each.identity, field) }]));
   }
 
-  #offered(identity: string, field: string): (readonly StoredReading[])[] {
+  #offered(identity: string, field: string): BesideReadings[] {
     const { items } = this.beside;
     const offers = Object.hasOwn(items, identity) ? items[identity]?.offers : undefined;
-    return (offers ?? []).map(({ readings }) => readings[this.#roleOf(field)] ?? NONE);
+    return (offers ?? []).map(({ readings, watch, intervalMs }) => ({
+      readings: readings[this.#roleOf(field)] ?? NONE,
+      goodFor: watch === null ? Infinity : freshFor({ intervalMs }),
+    }));
   }
 
-  #readingsOf(asked: Asked, identity: string): (readonly StoredReading[])[] {
+  #readingsOf(asked: Asked, identity: string): BesideReadings[] {
     if (asked.item === 'minimum') return [];
     if (asked.item !== undefined) return this.#offered(identity, asked.field);
-    if (asked.sharing !== undefined) return [this.#own(this.#sharers.of(asked.sharing, identity) ?? '', asked.field)];
-    if (asked.watch !== undefined) return [this.beside.elsewhere[keyOf(asked)]?.readings ?? NONE];
-    return asked.record === undefined ? [] : [this.#own(asked.record, asked.field)];
+    if (asked.sharing !== undefined)
+      return [{ readings: this.#own(this.#sharers.of(asked.sharing, identity) ?? '', asked.field), goodFor: Infinity }];
+    if (asked.watch === undefined) return asked.record === undefined ? [] : [{ readings: this.#own(asked.record, asked.field), goodFor: Infinity }];
+    const elsewhere = this.beside.elsewhere[keyOf(asked)];
+    return elsewhere === undefined ? [] : [{ readings: elsewhere.readings, goodFor: asked.within ?? elsewhere.goodFor }];
   }
 
   #shared(field: string, sharing: Sharing, identity: string, now: Instant): Latest | undefined {

@@ -147,14 +147,19 @@ export const hearsFailures = ({ when }: Pick<Rule, 'when'>): boolean =>
 export const hearsSilence = ({ when }: Pick<Rule, 'when'>): boolean => clausesOf(when).some(({ kind }) => kind === 'silence');
 
 /** Whether every look counts for a rule, and not only those that bring something new. */
-export function countsLooks({ when, hold, told }: Rule): boolean {
+export const countsLooks = (rule: Rule): boolean => countsLooksAlone(rule) || clausesOf(rule.when).some(turnsOnOthers);
+
+/** The same where it is known when what stands beside its record moves. */
+export function countsLooksAlone({ when, hold, told }: Rule): boolean {
   return hold !== undefined || told === 'reading' || clausesOf(when).some(countsEach);
 }
 
+/** Whether a clause may move while nothing new is read: by others of a group, or by an agreed minimum, which changes with the day. */
+const turnsOnOthers = (clause: Clause): boolean =>
+  clause.kind === 'place' || clause.kind === 'rank' || asksIn(clause).some(({ item }) => item === 'minimum');
+
 function countsEach(clause: Clause): boolean {
-  if (clause.kind === 'silence' || clause.kind === 'unusual' || clause.kind === 'place' || clause.kind === 'rank') return true;
-  // An agreed minimum can change with the day, and is read by nobody.
-  if (asksIn(clause).some(({ item }) => item === 'minimum')) return true;
+  if (clause.kind === 'silence' || clause.kind === 'unusual') return true;
   if (clause.kind === 'move') return clause.against.base === 'median';
   return 'of' in clause && clause.of.over !== undefined;
 }
