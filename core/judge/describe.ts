@@ -257,7 +257,7 @@ const marginWords = (margin: Figure | undefined, { locale, brief }: Names) =>
   margin === undefined || brief === true ? '' : `, until it is back by ${figureWords(margin, locale)}`;
 
 /** A figure in words: `£2.00`, `5%`. */
-const figureWords = (figure: Figure, locale: string): string =>
+export const figureWords = (figure: Figure, locale: string): string =>
   figure.by === 'amount' ? formatAmount(figure.amount.amount, figure.amount, locale) : formatPercent(figure.percent, locale);
 
 const alikeFigures = (rise: Figure | null, fall: Figure | null) => JSON.stringify(rise) === JSON.stringify(fall);

@@ -10,6 +10,7 @@ import { backtest, replayedAt } from './backtest';
 import { keyOf, type Asked, type Clause, type Figure } from './clause';
 import { NOTHING_BESIDE, PastAround, type History, type PastBeside, type PastItem, type PastOffer, type StoredReading } from './past';
 import type { RuleDefinition } from './rule';
+import { figureVariants, nearestTo } from './tune';
 
 // What a rule that asks more than its own record would have done.
 
@@ -152,6 +153,20 @@ describe('a rule on the item of its records', () => {
       tried(rule(place('loses')), [priced('page', steps)], beside).told,
       tried(rule(place('takes')), [priced('page', steps)], beside).told,
     ]).toEqual([[['page', 9]], [['page', 12]]]);
+  });
+});
+
+describe('a rule that is held against another value', () => {
+  it('is offered further from it and nearer to it, by what would be told then', () => {
+    const steps = { 0: pounds('24.00'), 8: pounds('19.00'), 10: pounds('24.00'), 20: pounds('17.00') };
+    const beside = besideOf(item([offer('other', steps), offer('own', { 0: pounds('20.00') })]));
+    const variants = figureVariants(rule(ours));
+    const counts = variants.map((variant) => tried(variant.rule, [priced('page', steps)], beside).told.length);
+    expect(Object.fromEntries(variants.map(({ of }, n) => [of.what === 'figure' && of.figure.by === 'percent' ? of.figure.percent : '', counts[n]]))).toMatchObject({
+      '0': 2, '4': 2, '5': 1, '10': 1, '15': 0, '50': 0,
+    }); // prettier-ignore
+    expect(nearestTo(variants, counts, 1)).toMatchObject([{ count: 1, variant: { of: { figure: { percent: '5' } } } }]);
+    expect(figureVariants(rule(level('price', beyond('above', pounds('5')))))).toEqual([]);
   });
 });
 

@@ -1,15 +1,19 @@
 import { minorDigits } from '../value/currency';
-import { fractionDigits, type Decimal } from '../value/decimal';
+import { fractionDigits, multiply, type Decimal } from '../value/decimal';
 import { alike, isMeasure, type Measure } from '../value/value';
 import { DAY, HOUR, MINUTE } from '../when/interval';
 import type { History } from './past';
-import { childrenOf, clausesOf, isEvent, isOwn, type Clause, type Condition } from './clause';
+import { childrenOf, clausesOf, isEvent, isOwn, type Clause, type Condition, type Figure } from './clause';
 import type { RuleDefinition } from './rule';
 
 /** A rule that asks for a little more or less than another. */
 export interface Variant {
   rule: RuleDefinition;
-  of: { what: 'limit'; limit: Measure } | { what: 'hold'; hold: NonNullable<RuleDefinition['hold']> } | { what: 'strictness'; oneIn: number };
+  of:
+    | { what: 'limit'; limit: Measure }
+    | { what: 'figure'; figure: Figure }
+    | { what: 'hold'; hold: NonNullable<RuleDefinition['hold']> }
+    | { what: 'strictness'; oneIn: number };
 }
 
 type Limited = Extract<Clause, { kind: 'level' | 'crossing' }> & { limits: { limit: Measure } };
@@ -77,6 +81,27 @@ export function limitVariants(rule: RuleDefinition, histories: readonly History[
 function placesOf(limit: Measure, step: number): number {
   const apart = limit.kind === 'money' ? minorDigits(limit.currency) : Math.ceil(-Math.log10(step)) + 1;
   return Math.max(fractionDigits(limit.amount), apart, 0);
+}
+
+const PERCENTS = ['0', '1', '2', '3', '4', '5', '7', '10', '15', '20', '30', '50'] as Decimal[];
+const TIMES_AS_FAR = ['0', '0.25', '0.5', '0.75', '1', '1.5', '2', '3', '5'] as Decimal[];
+
+/** The rule with the first of its values that are held against another one further from that, or nearer to it. */
+export function figureVariants(rule: RuleDefinition): Variant[] {
+  const clauses = clausesOf(rule.when);
+  const number = clauses.findIndex(({ kind }) => kind === 'against');
+  const clause = clauses[number];
+  if (clause?.kind !== 'against') return [];
+  return figuresAround(clause.by).map((figure) => ({
+    rule: withClause(rule, number, (each) => (each.kind === 'against' ? { ...each, by: figure } : each)),
+    of: { what: 'figure', figure },
+  }));
+}
+
+function figuresAround(by: Figure): Figure[] {
+  if (by.by === 'percent') return PERCENTS.map((percent) => ({ by: 'percent', percent }));
+  const amounts = new Set(TIMES_AS_FAR.map((times) => multiply(by.amount.amount, times)));
+  return [...amounts].map((amount) => ({ by: 'amount', amount: { ...by.amount, amount } }));
 }
 
 const TIMES = [15 * MINUTE, HOUR, 2 * HOUR, 4 * HOUR, 8 * HOUR, DAY, 2 * DAY];

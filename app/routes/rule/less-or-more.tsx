@@ -1,4 +1,5 @@
 import { nearestTo, type Variant } from '#core/judge/tune';
+import { figureWords } from '#core/judge/describe';
 import { formatValue } from '#core/value/format';
 import { formatDuration } from '#core/when/format';
 import { SelectField } from '../../ui/field';
@@ -58,6 +59,8 @@ function words({ of }: Variant, locale: string): string {
   switch (of.what) {
     case 'limit':
       return `limit at ${formatValue(of.limit, locale)}`;
+    case 'figure':
+      return `by more than ${figureWords(of.figure, locale)}`;
     case 'strictness':
       return `about one false alarm in ${of.oneIn}`;
     case 'hold':

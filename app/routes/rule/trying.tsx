@@ -4,10 +4,10 @@ import type { Backtest, TestedEpisode } from '#core/judge/backtest';
 import { heldAgainst, otherSide } from '#core/judge/other-side';
 import { PastAround, type History } from '#core/judge/past';
 import { describeClause, describeOther, namesOf } from '#core/judge/describe';
-import { clausesOf } from '#core/judge/clause';
+import { clausesOf, type Figure } from '#core/judge/clause';
 import { describeNever, neverMet } from '#core/judge/never';
 import { asksItems, isWide, ownFields, type RuleDefinition } from '#core/judge/rule';
-import { extent, limitedClause, limitVariants, otherVariants, withLimit, type Variant } from '#core/judge/tune';
+import { extent, figureVariants, limitedClause, limitVariants, otherVariants, withLimit, type Variant } from '#core/judge/tune';
 import type { RuleDraft } from '#core/plan/rule-draft';
 import { labelOf } from '#core/plan/plan';
 import type { Field } from '#core/read/definition';
@@ -63,7 +63,10 @@ export function Trying(props: TryingProps) {
   const situation = useMemo(() => ({ intervalMs, savedAt: from }), [intervalMs, from]);
   const [wanted, setWanted] = useState(1);
   const curve = useMemo(() => (rule === null || past === null ? [] : limitVariants(rule, past.histories, CURVE_STEPS)), [rule, past]);
-  const others = useMemo(() => (rule === null || past === null ? [] : otherVariants(rule, intervalMs)), [rule, past, intervalMs]);
+  const others = useMemo(
+    () => (rule === null || past === null ? [] : [...figureVariants(rule), ...otherVariants(rule, intervalMs)]),
+    [rule, past, intervalMs],
+  );
   const variants = useMemo(() => [...curve, ...others], [curve, others]);
   const rules = useMemo(() => variants.map((variant) => variant.rule), [variants]);
   const { tested, broke, counts } = useBacktest(past, rule, rules, { situation, to });
@@ -285,6 +288,7 @@ function limitTo(draft: RuleDraft, rule: RuleDefinition, limit: Measure, amount:
 /** A draft with what a variant asks. */
 function taken(draft: RuleDraft, { of, rule }: Variant): Partial<RuleDraft> {
   if (of.what === 'limit') return limitTo(draft, rule, of.limit, Number(of.limit.amount));
+  if (of.what === 'figure') return { clauses: draft.clauses.map((clause) => (isAgainst(clause) ? { ...clause, ...figureSaid(of.figure) } : clause)) };
   if (of.what === 'strictness') {
     return { clauses: draft.clauses.map((clause) => (clause.verb === 'is unusual' ? { ...clause, count: String(of.oneIn) } : clause)) };
   }
@@ -293,6 +297,11 @@ function taken(draft: RuleDraft, { of, rule }: Variant): Partial<RuleDraft> {
   const hours = hold.ms / 3_600_000;
   return { hold: hours < 1 ? { count: String(hold.ms / 60_000), unit: 'minute' } : { count: String(hours), unit: 'hour' } };
 }
+
+const isAgainst = ({ verb }: RuleDraft['clauses'][number]) => verb === 'is below another' || verb === 'is above another';
+
+const figureSaid = (figure: Figure) =>
+  figure.by === 'percent' ? { limit: figure.percent, percent: true } : { limit: figure.amount.amount, percent: false };
 
 const MOST_SHOWN = 5;
 

@@ -66,6 +66,35 @@ export function pastAddress(watch: WatchId, rule: RuleDefinition | null): string
   return `/watches/${watch}/history?${asked}`;
 }
 
+/**
+ * Counts one rule after another, so that whatever is asked meanwhile waits for one of them alone; hands on all counts once they are known.
+ * What it gives ends that.
+ */
+function countEach(
+  asking: Asking | null,
+  rules: RuleDefinition[],
+  asked: Pick<Extract<Question, { ask: 'count' }>, 'ask' | 'situation' | 'to'>,
+  onCounted: (counts: number[]) => void,
+): () => void {
+  const counts: number[] = [];
+  let ended = false;
+  const next = () => {
+    const rule = rules[counts.length];
+    if (ended) return;
+    if (rule === undefined) onCounted(counts);
+    else
+      asking?.ask({ ...asked, rules: [rule] }, (answer) => {
+        if (answer?.of !== 'count') return onCounted([]);
+        counts.push(...answer.counts);
+        next();
+      });
+  };
+  next();
+  return () => {
+    ended = true;
+  };
+}
+
 /** Loads what a rule is tried on; null until it has come, or where none is asked for. */
 export function usePast(address: string | null): { past: Past | null; failed: boolean } {
   const [past, setPast] = useState<Past | null>(null);
@@ -112,13 +141,8 @@ export function useBacktest(past: Past | null, rule: RuleDefinition | null, vari
   }, [past, said, at, to]);
   useEffect(() => {
     if (past === null || saidVariants === '[]') return;
-    const question = {
-      ask: 'count' as const,
-      rules: JSON.parse(saidVariants) as RuleDefinition[],
-      situation: JSON.parse(at) as Situation,
-      to,
-    };
-    asking.current?.ask(question, (answer) => setCounts(answer?.of === 'count' ? answer.counts : []));
+    const asked = { ask: 'count' as const, situation: JSON.parse(at) as Situation, to };
+    return countEach(asking.current, JSON.parse(saidVariants) as RuleDefinition[], asked, setCounts);
   }, [past, saidVariants, at, to]);
   // What was counted for other variants says nothing of these.
   return {
