@@ -1,3 +1,4 @@
+import type { Figure } from '#core/judge/clause';
 import { nearestTo, type Variant } from '#core/judge/tune';
 import { figureWords } from '#core/judge/describe';
 import { formatValue } from '#core/value/format';
@@ -53,6 +54,8 @@ export function LessOrMore({ variants, counts, weeks, wanted, onWanted, onTake }
   );
 }
 
+const isNothing = (figure: Figure) => Number(figure.by === 'percent' ? figure.percent : figure.amount.amount) === 0;
+
 const isNoHold = ({ of }: Variant) => of.what === 'hold' && of.hold.for === 'readings' && of.hold.count === 1;
 
 function words({ of }: Variant, locale: string): string {
@@ -60,7 +63,7 @@ function words({ of }: Variant, locale: string): string {
     case 'limit':
       return `limit at ${formatValue(of.limit, locale)}`;
     case 'figure':
-      return `by more than ${figureWords(of.figure, locale)}`;
+      return isNothing(of.figure) ? 'by anything at all' : `by more than ${figureWords(of.figure, locale)}`;
     case 'strictness':
       return `about one false alarm in ${of.oneIn}`;
     case 'hold':
