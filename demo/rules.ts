@@ -90,13 +90,13 @@ export const PHONES_LEAD = rule(
 
 const TODAY = { make: 'sum', of: { this: 'day', zone: LONDON }, stepwise: false, grows: true } as const;
 
+/** A day that goes well is told of as it comes to each of these. */
 export const ORDERS_TODAY = rule(
   {
-    kind: 'level',
-    of: { ...asked('orders'), over: TODAY },
-    limits: { is: 'above', limit: quantity('400', null), inclusive: false, further: [quantity('500', null), quantity('600', null)] },
-  },
-  { name: 'More than 400 orders in a day', weight: 'low' },
+    kind: 'level', of: { ...asked('orders'), over: TODAY },
+    limits: { is: 'above', limit: quantity('180', null), inclusive: false, further: [quantity('220', null), quantity('240', null)] },
+  }, // prettier-ignore
+  { only: [{ by: 'label', label: 'region', is: 'south' }], name: 'More than 180 orders in a day', weight: 'low' },
 );
 
 const FORTNIGHT = { make: 'maximum', of: { last: 'readings', count: 14 }, stepwise: false, grows: true } as const;

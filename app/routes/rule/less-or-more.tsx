@@ -29,7 +29,7 @@ const WANTED = [
 export function LessOrMore({ variants, counts, weeks, wanted, onWanted, onTake }: LessOrMoreProps) {
   const { locale } = useReader();
   const offered = nearestTo(variants, counts, wanted * weeks).filter(({ variant }) => variant.of.what !== 'hold' || !isNoHold(variant));
-  if (variants.length === 0) return null;
+  if (offered.length === 0) return null;
   return (
     <Section title="Less, or more?">
       <SelectField
