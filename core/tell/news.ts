@@ -175,9 +175,10 @@ function meaning(news: News, locale: string): string {
   if (isSaidByCondition(news)) return news.value.kind === 'absent' ? '' : `${news.field.label} is ${quoted(news.value, locale)}`;
   const limit = limitDistance(news);
   if (limit !== null) {
-    const { distance, side, like } = limit;
-    if (side === 'at') return 'just at your limit';
-    return `${formatSize(distance, like, locale)} ${side} your limit`;
+    const { distance, side, like, of } = limit;
+    // Of several limits it is said which one is meant.
+    const named = of === null ? 'your limit' : `your limit of ${formatValue(of, locale)}`;
+    return side === 'at' ? `just at ${named}` : `${formatSize(distance, like, locale)} ${side} ${named}`;
   }
   return moved(news, locale);
 }
@@ -189,13 +190,23 @@ function formatSize(difference: Decimal, like: Value, locale: string): string {
   return isMeasure(like) ? formatAmount(difference.replace('-', '') as Decimal, like, locale) : '';
 }
 
-function limitDistance(news: News): { distance: Decimal; side: 'below' | 'above' | 'at'; like: Value } | null {
+interface LimitDistance {
+  distance: Decimal;
+  side: 'below' | 'above' | 'at';
+  like: Value;
+  /** The limit, where it is one of several. */
+  of: Measure | null;
+}
+
+function limitDistance(news: News): LimitDistance | null {
   const { value } = news;
   const limit = limitOf(news);
   if (limit === null || !isMeasure(value) || !alike(value, limit)) return null;
   const distance = subtract(value.amount, limit.amount);
   const side = /^-?0+(\.0+)?$/.test(distance) ? 'at' : distance.startsWith('-') ? 'below' : 'above';
-  return { distance, side, like: value };
+  const { asked } = news;
+  const isOneOfSeveral = asked !== null && 'limits' in asked && 'limit' in asked.limits && asked.limits.further !== undefined;
+  return { distance, side, like: value, of: isOneOfSeveral ? limit : null };
 }
 
 /** The limit that the value stands beyond, of two the nearer one; null where the rule has none. */

@@ -277,6 +277,45 @@ describe('another watch', () => {
   });
 });
 
+describe('a condition that is another watch’s', () => {
+  it('goes by its latest value with that of its own, whichever of the two is read', async () => {
+    price('/ours', '24.00', 'In stock');
+    price('/theirs', '24.00', 'In stock');
+    const ours = await watchOn('/ours', []);
+    const soldOut: Clause = { kind: 'state', asked: { field: 'stock', watch: ours }, how: { becomes: { kind: 'text', text: 'Sold out' } } };
+    await watchOn('/theirs', [rule({ all: [below('22.00'), soldOut] }, { whenAlreadyMet: 'wait' })]);
+    await world.pass(0);
+    price('/theirs', '21.00');
+    await world.pass(HOUR);
+    expect([await told(), await states()]).toEqual([[], ['calm']]);
+    price('/ours', '24.00', 'Sold out');
+    await world.pass(HOUR);
+    expect([await told(), await states()]).toEqual([['alert'], ['raised']]);
+    price('/ours', '24.00', 'In stock');
+    await world.pass(HOUR);
+    expect(await closed()).toEqual(['left']);
+  });
+});
+
+describe('limits one beyond the other', () => {
+  it('are told each once while it goes on, with the last that was passed, and anew in the next episode', async () => {
+    const limits = { is: 'below' as const, limit: pounds('24.00'), inclusive: false, further: [pounds('22.00'), pounds('20.00')] };
+    price('/a', '25.00');
+    await watchOn('/a', [rule({ kind: 'level', of: asked(), limits }, { tellsEnd: true })]);
+    for (const [at, pence] of ['25.00', '23.50', '23.00', '19.00', '21.00', '19.50', '26.00', '21.50'].entries()) {
+      price('/a', pence);
+      await world.pass(at === 0 ? 0 : HOUR);
+    }
+    expect(await told()).toEqual(['alert', 'alert', 'over', 'alert']);
+    await world.sendMail();
+    const mails = await Promise.all(world.standins.room.list().map(({ id }) => world.standins.room.read(id)));
+    const texts = mails.map((mail) => mail?.text ?? '');
+    for (const words of ['£0.50 below your limit of £24.00', '£1.00 below your limit of £20.00', '£0.50 below your limit of £22.00'])
+      expect(texts.filter((text) => text.includes(words))).toHaveLength(1);
+    expect(await closed()).toEqual(['left', null]);
+  });
+});
+
 describe('records that come and go', () => {
   it('are told when they appear and vanish, and their episodes close', async () => {
     offers([['a', '5.00'], ['b', '9.00']]); // prettier-ignore
