@@ -4,6 +4,7 @@ import Ajv from 'ajv/dist/2020';
 import { afterAll, beforeAll, beforeEach, describe, expect, it } from 'vitest';
 import { readExchange, writeExchange, type Exchange } from '#core/plan/exchange';
 import type { RuleDefinition } from '#core/judge/rule';
+import { money } from '#core/value/parse';
 import { pageDefinition } from '#core/read/definition';
 import type { Decimal } from '#core/value/decimal';
 import { undoWatches } from '#server/db/bulk';
@@ -54,12 +55,24 @@ async function take(text: string): Promise<number> {
   return inTransaction(world.pool, (db) => takeExchange(db, lines, 4, { person: world.people.ines, at: world.now }));
 }
 
+/** Limits one beyond the other, of what shares a label, all of a record that is named. */
+const STEPPED: RuleDefinition = {
+  when: {
+    all: [
+      { kind: 'level', of: { asked: { field: 'price', sharing: { label: 'hive', where: { label: 'sensor', is: 'door' } } } }, limits: { is: 'above', limit: money('20.00', 'GBP'), inclusive: false, further: [money('22.00', 'GBP'), money('25.00', 'GBP')] } },
+      { kind: 'state', asked: { field: 'price', record: 'page' }, how: { is: { kind: 'text', text: 'x' } } },
+      { kind: 'change', asked: { field: 'price' } },
+    ],
+  },
+  whenAlreadyMet: 'wait',
+}; // prettier-ignore
+
 const json = (document: Exchange) => JSON.stringify(document);
 const plain: RuleDefinition = { when: fallsBelow('22.00'), whenAlreadyMet: 'wait' };
 const sameButNumbers = ({ watches }: Exchange) => watches.map(({ number: _number, ...watch }) => watch);
 
 it('a document that is written has the shape that its schema says', async () => {
-  const one = await make('One', [plain, RICH]);
+  const one = await make('One', [plain, RICH, STEPPED]);
   const other = { field: 'price', watch: one, called: 'One', within: 3_600_000 };
   const below: RuleDefinition['when'] = { kind: 'against', asked: { field: 'price' }, other, is: 'below', by: { by: 'percent', percent: '0' as Decimal }, inclusive: false }; // prettier-ignore
   await make('Two', [{ ...plain, when: below }], 'steel-smoker');
@@ -77,7 +90,7 @@ describe.each([
   ['CSV', writeExchangeCsv],
 ])('watches as %s', (_as, text) => {
   it('that are read back where they came from change nothing', async () => {
-    const id = await make('One', [plain, RICH]);
+    const id = await make('One', [plain, RICH, STEPPED]);
     const watch = await findWatch(world.pool, id);
     if (watch !== null) await inTransaction(world.pool, (db) => setWatchTags(db, watch, ['a', 'b'], { person: world.people.ines, at: world.now }));
     const { lines, refused } = await linesOf(text(await written()));
