@@ -246,7 +246,8 @@ async function openStage(target: Target, seed: number): Promise<Stage> {
       );
       await target.pool.query(`UPDATE host SET next_at = NULL`);
     }
-    await target.pool.query(`UPDATE watch SET state = 'paused' WHERE id = ANY($1)`, [watches]);
+    // One by one: several at once would be held in another order than the runs at work hold them.
+    for (const watch of watches) await target.pool.query(`UPDATE watch SET state = 'paused' WHERE id = $1`, [watch]);
     await target.pool.query(
       `WITH ended AS (UPDATE source SET interval_ms = NULL WHERE address LIKE $1 RETURNING id)
        UPDATE due SET due_at = NULL FROM ended WHERE source_id = ended.id`,
