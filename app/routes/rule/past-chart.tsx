@@ -22,6 +22,8 @@ interface PastChartProps {
   range: [number, number] | null;
   episodes: TestedEpisode[];
   alerts: TestedAlert[];
+  /** How often it would have told at this very limit. */
+  told: number | null;
   /** How many alerts there would be at each limit. */
   curve: { limit: number; count: number }[];
   place: Place;
@@ -113,7 +115,7 @@ export function PastChart(props: PastChartProps) {
           )}
           <OtherLabel other={props.other} steps={other} limit={limit} y={y} locale={place.locale} />
         </div>
-        <Curve curve={curve} y={y} at={limit === null ? null : Number(limit.amount)} />
+        <Curve curve={curve} y={y} at={limit === null || props.told === null ? null : { limit: Number(limit.amount), count: props.told }} />
       </div>
       <div className="grid grid-cols-[58px_minmax(0,1fr)_18px_92px] md:grid-cols-[58px_minmax(0,1fr)_18px_92px_170px]">
         <span />
@@ -208,12 +210,18 @@ function stepOf(limit: Measure, span: number): number {
 /** With how many decimal places a limit is moved: as it is written, and no less than pence, or tenths. */
 export const placesOf = (limit: Measure): number => Math.max(fractionDigits(limit.amount), limit.kind === 'money' ? 2 : 1);
 
+interface CurveProps {
+  curve: PastChartProps['curve'];
+  y: (amount: number) => number;
+  /** The limit as it is, and how many it brings. */
+  at: { limit: number; count: number } | null;
+}
+
 /** How many alerts each limit would bring, on the same scale. */
-function Curve({ curve, y, at }: { curve: PastChartProps['curve']; y: (amount: number) => number; at: number | null }) {
+function Curve({ curve, y, at }: CurveProps) {
   if (curve.length === 0) return null;
-  const most = Math.max(1, ...curve.map(({ count }) => count));
+  const most = Math.max(1, at?.count ?? 0, ...curve.map(({ count }) => count));
   const across = (count: number) => (count / most) * (CURVE - 24) + 2;
-  const nearest = at === null ? null : curve.reduce((best, each) => (Math.abs(each.limit - at) < Math.abs(best.limit - at) ? each : best));
   return (
     <svg
       className="hidden overflow-visible md:block"
@@ -230,11 +238,11 @@ function Curve({ curve, y, at }: { curve: PastChartProps['curve']; y: (amount: n
         stroke="var(--second)"
         strokeWidth="1.3"
       />
-      {nearest === null ? null : (
+      {at === null ? null : (
         <>
-          <circle cx={across(nearest.count)} cy={y(nearest.limit)} r="3.5" fill="var(--chestnut)" />
-          <text x={across(nearest.count) + 7} y={y(nearest.limit) - 5} fontSize="12" fontWeight="600" fill="var(--chestnut)">
-            {nearest.count}
+          <circle cx={across(at.count)} cy={y(at.limit)} r="3.5" fill="var(--chestnut)" />
+          <text x={across(at.count) + 7} y={y(at.limit) - 5} fontSize="12" fontWeight="600" fill="var(--chestnut)">
+            {at.count}
           </text>
         </>
       )}

@@ -259,6 +259,7 @@ function DrawnRecord({
       range={limit === null ? null : extent(past.histories, key, limit)}
       episodes={ofIt(tested?.episodes)}
       alerts={ofIt(tested?.alerts)}
+      told={tested?.alertCount ?? null}
       curve={curve.flatMap(({ of }, at) => (of.what === 'limit' ? [{ limit: Number(of.limit.amount), count: counts[at] ?? 0 }] : []))}
       place={place}
       onLimit={rule === null || limit === null ? null : (amount) => onChange(limitTo(draft, rule, limit, amount))}
@@ -316,10 +317,14 @@ function Episodes({ tested, past }: { tested: Backtest | null; past: Past }) {
   const columns: Column<TestedEpisode>[] = [
     {
       head: 'Raised',
-      className: 'text-glance whitespace-nowrap text-third',
-      cell: ({ raised: at }) => (at === null ? '' : formatInstant(at, 'moment', place)),
+      className: 'text-glance text-third',
+      cell: ({ raised: at, identity }) => (
+        <>
+          {many ? <span className="block max-w-32 truncate text-read text-ink">{nameOf(identity)}</span> : null}
+          <span className="whitespace-nowrap">{at === null ? '' : formatInstant(at, 'moment', place)}</span>
+        </>
+      ),
     },
-    ...(many ? [{ head: 'Record', className: 'max-w-24 truncate', cell: ({ identity }: TestedEpisode) => nameOf(identity) }] : []),
     {
       head: 'For',
       side: 'right',
