@@ -1,3 +1,4 @@
+import { readFile } from 'node:fs/promises';
 import type { EpisodeId, RuleId, WatchId } from '#core/id';
 import { afterAll, beforeAll, beforeEach, describe, expect, it } from 'vitest';
 import type { Clause, Condition } from '#core/judge/clause';
@@ -570,6 +571,22 @@ describe('a rule that is told at most once in a time as a whole', () => {
     offers([['a', '21.00'], ['b', '30.00'], ['c', '19.00']]); // prettier-ignore
     await world.pass(HOUR);
     expect((await of()).slice(8)).toEqual(['b over']);
+  });
+
+  it('tells what was held before all of its records were remembered', async () => {
+    offers([['a', '30.00'], ['b', '30.00'], ['c', '30.00']]); // prettier-ignore
+    await watchOn('/list', [rule(below('22.00'), together)], LIST);
+    await world.pass(0);
+    offers([['a', '21.00'], ['b', '20.00'], ['c', '30.00']]); // prettier-ignore
+    await world.pass(HOUR);
+    await world.pool.query(`UPDATE rule SET gate = gate - 'records' || '{"latest": "b"}'`);
+    await world.pool.query(await readFile(new URL('../../server/db/migrations/0020_gate_records.sql', import.meta.url), 'utf8'));
+    // Another one comes before what is held is told.
+    offers([['a', '21.00'], ['b', '20.00'], ['c', '19.00']]); // prettier-ignore
+    await world.pass(HOUR);
+    await world.pass(3 * HOUR);
+    expect(await told()).toEqual(['alert', 'several']);
+    expect(await world.rows('SELECT FROM rule WHERE gate IS NULL OR gate ? $1', ['latest'])).toEqual([]);
   });
 
   it('tells once what it held, however many workers look', async () => {
