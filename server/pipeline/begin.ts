@@ -49,7 +49,8 @@ export async function beginRule(db: Db, id: RuleId, now: Instant): Promise<Begun
   const beside = { elsewhere: await latestElsewhere(db, [rule]), ...(items === undefined ? {} : { items }) };
   const known = { ...watch, ...beside, rules: [{ ...rule, memories, choice }] };
   const judging = new RuleJudging(known, now);
-  const placed = there.map((record) => placedOf(record, watch, now));
+  // What those read that it does not run for may stand beside those that it does.
+  const placed = all.map((record) => placedOf(record, watch, now));
   judging.hear(
     placed.filter(({ good }) => good.length > 0),
     knownSeries(watch),

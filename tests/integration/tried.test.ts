@@ -12,6 +12,7 @@ import { HOUR, MINUTE } from '#core/when/interval';
 import { editItems, itemsCalled, joinRecords } from '#server/db/items';
 import { pastOf } from '#server/db/past-beside';
 import { inTransaction } from '#server/db/pool';
+import { moveClock } from '#server/pipeline/clock';
 import { ensureSite, setSite } from '#server/db/sites';
 import { findWatch } from '#server/db/watch-now';
 import { createWatch, editWatch } from '#server/db/watches';
@@ -173,6 +174,28 @@ it('tells what was told of a record and of what shares a label with it', async (
     expect([said.name, plain(tried.alerts.map(({ at, identity }) => ({ at, name: identity })))]).toEqual([said.name, plain(told)]);
     expect(told.length).toBeGreaterThan(2);
   }
+});
+
+it('judges what shares a label at the very saving of a rule, whichever records that runs for', async () => {
+  const of = {
+    [labelled('north', 'desktop')]: 5,
+    [labelled('north', 'phone')]: 9,
+    [labelled('south', 'desktop')]: 5,
+    [labelled('south', 'phone')]: 1,
+  };
+  answers['/metrics'] = (_, response) => response.writeHead(200, { 'content-type': 'application/openmetrics-text; version=1.0.0' }).end(gauge(of));
+  const [field = ''] = await watchFields(of);
+  const watch = await watchGauge(of, []);
+  await world.pass(0);
+  const phone = { field, sharing: { label: 'region', where: { label: 'device', is: 'phone' } } };
+  const limits = { is: 'above' as const, limit: { kind: 'number' as const, amount: '5' as Decimal, unit: null }, inclusive: false };
+  const desktops = { only: [{ by: 'label' as const, label: 'device', is: 'desktop' }] };
+  await saveRules(watch, [rule({ kind: 'level', of: { asked: phone }, limits }, 'phones', { whenAlreadyMet: 'raise', ...desktops })]);
+  await moveClock(world.services.pipeline, world.now);
+  expect((await world.rows<{ name: string }>('SELECT r.name FROM alert a JOIN record r ON r.id = a.record_id')).map(({ name }) => name)).toHaveLength(
+    1,
+  );
+  expect(await world.rows('SELECT FROM rule_state')).toHaveLength(2);
 });
 
 async function watchFields(of: Record<string, number>): Promise<string[]> {
