@@ -130,9 +130,16 @@ export function replayedAt(
   around: PastAround | null = null,
 ): Replayed | null {
   let last: { before: RuleMemory; turn: Turn } | null = null as { before: RuleMemory; turn: Turn } | null;
-  const replaying = new Replaying(rule, situation, listing(rule, situation, at), history, around, (before, turn) => {
-    if (turn.by === 'run') last = { before, turn };
-  });
+  const replaying = new Replaying(
+    rule,
+    situation,
+    listing(rule, situation, at),
+    history,
+    isWide({ when: rule.when }) ? around : null,
+    (before, turn) => {
+      if (turn.by === 'run') last = { before, turn };
+    },
+  );
   replaying.run(at);
   if (last === null) return null;
   return { at: last.turn.at, reason: reasonOf(rule, last.before, last.turn), state: replaying.state };

@@ -24,7 +24,7 @@ SELECT q.id AS "seriesId", r.first_seen AS at, r.last_seen AS until, r.runs, r.k
 FROM unnest($1::bigint[]) AS q(id)
 CROSS JOIN LATERAL (
   SELECT * FROM reading_seen x
-  WHERE x.series_id = q.id AND x.quality IS DISTINCT FROM 'bad'
+  WHERE x.series_id = q.id AND x.quality IS DISTINCT FROM 'bad' AND x.first_seen <= $4
     AND x.first_seen >= coalesce((SELECT max(o.first_seen) FROM reading o WHERE o.series_id = q.id AND o.first_seen <= $2), $2)
   ORDER BY x.first_seen DESC LIMIT $3
 ) r
@@ -32,9 +32,15 @@ ORDER BY q.id, r.first_seen`;
 
 type Row = Omit<StoredReading, 'value'> & { seriesId: SeriesId } & ValueColumns;
 
-/** What was read of some series since a moment, with what was in force then, the oldest first; of each the latest so many. */
-export async function readingsSince(db: Db, series: readonly SeriesId[], since: Instant, most: number): Promise<Map<SeriesId, StoredReading[]>> {
-  const { rows } = await db.query<Row>(READINGS, [series, moment(since), most]);
+/** From when to when something was read. */
+export interface Span {
+  since: Instant;
+  until: Instant;
+}
+
+/** What was read of some series in a span, with what was in force when it began, the oldest first; of each the latest so many. */
+export async function readingsIn(db: Db, series: readonly SeriesId[], { since, until }: Span, most: number): Promise<Map<SeriesId, StoredReading[]>> {
+  const { rows } = await db.query<Row>(READINGS, [series, moment(since), most, moment(until)]);
   const readings = new Map<SeriesId, StoredReading[]>();
   for (const { seriesId, at, until, runs, ...columns } of rows) {
     const own = readings.get(seriesId) ?? [];
@@ -46,23 +52,18 @@ export async function readingsSince(db: Db, series: readonly SeriesId[], since: 
 
 const isCut = ({ value }: StoredReading) => value.kind === 'text' && value.text.length >= MOST_OF_A_TEXT;
 
-/** What was read of a watch since a moment, record by record, as far as fields are drawn or judged; bounded, and says whether something was left out. */
-export async function historiesOf(
-  db: Db,
-  id: WatchId,
-  { fields }: WatchDefinition,
-  since: Instant,
-): Promise<{ histories: History[]; whole: boolean }> {
+/** What was read of a watch in a span, record by record, as far as fields are drawn or judged; bounded, and says whether something was left out. */
+export async function historiesOf(db: Db, id: WatchId, { fields }: WatchDefinition, span: Span): Promise<{ histories: History[]; whole: boolean }> {
   const stepwise = new Map(fields.map(({ key, mode }) => [key, mode === 'stepwise']));
   const { rows: series } = await db.query<{ id: SeriesId; field: string; identity: string; name: string; labels: Record<string, string> }>(SERIES, [
     id,
     [...stepwise.keys()],
   ]);
   const most = Math.max(100, Math.min(MOST_OF_ONE, Math.floor(MOST_READINGS / Math.max(1, series.length))));
-  const readings = await readingsSince(
+  const readings = await readingsIn(
     db,
     series.map((each) => each.id),
-    since,
+    span,
     most,
   );
   const histories = new Map<

@@ -4,9 +4,8 @@ import { freshFor } from '#core/judge/heard';
 import { NOTHING_BESIDE, type History, type PastBeside, type PastItem, type PastOffer, type StoredReading } from '#core/judge/past';
 import type { KnownItem } from '#core/judge/offers';
 import type { WatchDefinition } from '#core/read/definition';
-import type { Instant } from '#core/when/interval';
 import type { AskedBeside } from '#core/judge/rule';
-import { historiesOf, readingsSince } from './histories';
+import { historiesOf, readingsIn, type Span } from './histories';
 import { loadItemsOf, type OfferedField } from './known-items';
 import type { Db } from './pool';
 import type { WatchNow } from './watch-now';
@@ -52,15 +51,10 @@ interface ElsewhereRow {
   series: SeriesId;
 }
 
-/** What rules of a watch are tried on: what was read of it since a moment, and of what they ask beside it; `whole` where nothing was left out. */
-export async function pastOf(
-  db: Db,
-  { id, definition }: Pick<WatchNow, 'id' | 'definition'>,
-  asked: AskedBeside,
-  of: { since: Instant; now: Instant },
-) {
-  const past = await historiesOf(db, id, definition, of.since);
-  const { beside, whole } = await pastBeside(db, id, definition, asked, of);
+/** What rules of a watch are tried on: what was read of it in a span, and of what they ask beside it; `whole` where nothing was left out. */
+export async function pastOf(db: Db, { id, definition }: Pick<WatchNow, 'id' | 'definition'>, asked: AskedBeside, span: Span) {
+  const past = await historiesOf(db, id, definition, span);
+  const { beside, whole } = await pastBeside(db, id, definition, asked, span);
   const histories = past.histories.map((history): History => {
     const item = beside.items[history.identity]?.item;
     return item === undefined ? history : { ...history, item };
@@ -68,27 +62,27 @@ export async function pastOf(
   return { histories, beside, whole: past.whole && whole };
 }
 
-/** What was read since a moment beside the records of a watch, as far as a rule asks it; bounded, and says whether something was left out. */
+/** What was read in a span beside the records of a watch, as far as a rule asks it; bounded, and says whether something was left out. */
 async function pastBeside(
   db: Db,
   watch: WatchId,
   { fields }: WatchDefinition,
   asked: AskedBeside,
-  { since, now }: { since: Instant; now: Instant },
+  span: Span,
 ): Promise<{ beside: PastBeside; whole: boolean }> {
   const { rows: offered } = asked.items ? await db.query<OfferedRow>(OFFERED, [watch]) : { rows: [] };
   const { rows: others } = asked.elsewhere.length > 0 ? await db.query<ElsewhereRow>(ELSEWHERE, [JSON.stringify(asked.elsewhere)]) : { rows: [] };
   const known = offered.slice(0, MOST_SERIES);
   const series = [...new Set([...known, ...others].map((row) => row.series))];
   const most = Math.max(50, Math.min(MOST_OF_ONE, Math.floor(MOST_READINGS / Math.max(1, series.length))));
-  const readings = series.length === 0 ? new Map<SeriesId, StoredReading[]>() : await readingsSince(db, series, since, most);
+  const readings = series.length === 0 ? new Map<SeriesId, StoredReading[]>() : await readingsIn(db, series, span, most);
   const of = (id: SeriesId) => readings.get(id) ?? [];
   return {
     beside: {
       ...NOTHING_BESIDE,
       watch,
       roles: Object.fromEntries(fields.flatMap(({ key, role }) => (role === undefined ? [] : [[key, role]]))),
-      items: asked.items ? itemsWith(watch, (await loadItemsOf(db, [watch], now)).get(watch)?.of ?? new Map(), known, of) : {},
+      items: asked.items ? itemsWith(watch, (await loadItemsOf(db, [watch], span.until)).get(watch)?.of ?? new Map(), known, of) : {},
       elsewhere: Object.fromEntries(others.map((row) => [nameOf(row), { readings: of(row.series), goodFor: freshFor(row) }])),
     },
     whole: offered.length <= MOST_SERIES && [...readings.values()].every((own) => own.length < most),

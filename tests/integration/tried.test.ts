@@ -1,7 +1,8 @@
 import type { ItemId, RecordId, WatchId } from '#core/id';
 import { afterAll, beforeAll, beforeEach, expect, it } from 'vitest';
 import { blankItem } from '#core/items/item';
-import { backtest } from '#core/judge/backtest';
+import { backtest, replayedAt } from '#core/judge/backtest';
+import { PastAround } from '#core/judge/past';
 import type { Clause } from '#core/judge/clause';
 import type { RuleDefinition } from '#core/judge/rule';
 import { openBody } from '#core/read/body';
@@ -132,13 +133,25 @@ it('tells what was told of a price against ours and the others, look by look', a
     await world.pass(10 * MINUTE);
   }
   const watch = await watchNow(rival);
-  const { histories, beside } = await pastOf(world.pool, watch, { items: true, elsewhere: [] }, { since: 0, now: world.now });
+  const { histories, beside } = await pastOf(world.pool, watch, { items: true, elsewhere: [] }, { since: 0, until: world.now });
   for (const { id, definition: said } of watch.rules) {
     const told = await world.rows<{ at: number; told: string }>('SELECT seen_at AS at, told FROM alert WHERE rule_id = $1 ORDER BY id', [id]);
     const tried = backtest(said, histories, { intervalMs: HOUR, savedAt }, world.now, beside);
     expect([said.name, tried.alerts.map(({ at, told: what }) => [at - savedAt, what])]).toEqual([said.name, told.map((alert) => [alert.at - savedAt, alert.told])]); // prettier-ignore
     expect(told.length).toBeGreaterThan(1);
   }
+  // What was so at a moment of the past is told by what was read until then, however much came after.
+  const until = savedAt + 20 * HOUR;
+  const then = await pastOf(world.pool, watch, { items: true, elsewhere: [] }, { since: 0, until });
+  const [history] = then.histories;
+  const around = new PastAround(then.histories, then.beside);
+  for (const { id, definition: said } of watch.rules) {
+    const [last] = await world.rows<{ state: string }>('SELECT state_after AS state FROM verdict WHERE rule_id = $1 AND made_at <= $2 ORDER BY made_at DESC, id DESC LIMIT 1', [id, new Date(until)]); // prettier-ignore
+    expect([said.name, history && replayedAt(said, history, { intervalMs: HOUR, savedAt }, until, around)?.state]).toEqual([said.name, last?.state]);
+  }
+  const readings = [...then.histories.flatMap(({ fields }) => Object.values(fields)), ...Object.values(then.beside.items).flatMap(({ offers }) => offers)].flatMap((each) => Object.values(each.readings).flat()); // prettier-ignore
+  expect(readings.filter(({ at }) => at > until)).toEqual([]);
+  expect(readings.length).toBeGreaterThan(10);
 });
 
 it('tells what was told of a record and of what shares a label with it', async () => {
@@ -166,7 +179,7 @@ it('tells what was told of a record and of what shares a label with it', async (
     await world.pass(HOUR);
   }
   const now = await watchNow(watch);
-  const { histories, beside } = await pastOf(world.pool, now, { items: false, elsewhere: [] }, { since: 0, now: world.now });
+  const { histories, beside } = await pastOf(world.pool, now, { items: false, elsewhere: [] }, { since: 0, until: world.now });
   for (const { id, definition: said } of now.rules) {
     const told = await world.rows<{ at: number; name: string }>('SELECT a.seen_at AS at, r.identity AS name FROM alert a JOIN record r ON r.id = a.record_id WHERE a.rule_id = $1 ORDER BY a.id', [id]); // prettier-ignore
     const tried = backtest(said, histories, { intervalMs: HOUR, savedAt }, world.now, beside);

@@ -80,6 +80,6 @@ async function besideNow(watch: WatchNow, rule: RuleDefinition, identity: string
   if (!isWide({ when: rule.when })) return undefined;
   const { pool, clock } = services();
   const now = clock();
-  const { histories, beside } = await pastOf(pool, watch, askedBeside(rule), { since: now - LOOKED_BACK, now });
+  const { histories, beside } = await pastOf(pool, watch, askedBeside(rule), { since: now - LOOKED_BACK, until: now });
   return standsBeside(rule, new PastAround(histories, beside).at(now), identity);
 }

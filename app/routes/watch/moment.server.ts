@@ -80,8 +80,9 @@ const FILTERED_OUT = { known: 'filtered out', at: null, state: null, reason: nul
 
 const ruleSaid = ({ id, version, definition }: RuleThen) => ({ id, version, definition });
 
-/** Whether a rule runs for records that were chosen then, which nobody knows any more. */
-const isRanked = ({ only = [] }: RuleDefinition) => only.some(isRanking);
+/** Whether all is known that a rule turns on: not which records it had chosen then, nor what stood beside them where that is too much. */
+const isKnown = ({ when, only = [], off }: RuleDefinition, { around }: Then): boolean =>
+  off !== true && !only.some(isRanking) && (around !== null || !isWide({ when }));
 
 /** Whether a rule runs for other records alone, as far as that is said of their names and labels. */
 function isFilteredOut({ only = [] }: RuleDefinition, record: Filtered): boolean {
@@ -89,13 +90,12 @@ function isFilteredOut({ only = [] }: RuleDefinition, record: Filtered): boolean
   return !lets(tests, record);
 }
 
-/** How everything stood beside a watch until a moment, where its rules ask that; of items and channels as they are now. */
+/** How everything stood beside a watch until a moment, where its rules ask that, and all of it is known; of items as they are now. */
 async function aroundThen(watch: WatchNow, rules: readonly RuleThen[], at: Instant): Promise<PastAround | null> {
   const wide = rules.map(({ definition }) => definition).filter(({ when }) => isWide({ when }));
   if (wide.length === 0) return null;
-  const { pool, clock } = services();
-  const { histories, beside } = await pastOf(pool, watch, askedBeside(...wide), { since: at - LOOKED_BACK, now: clock() });
-  return new PastAround(histories, beside);
+  const { histories, beside, whole } = await pastOf(services().pool, watch, askedBeside(...wide), { since: at - LOOKED_BACK, until: at });
+  return whole ? new PastAround(histories, beside) : null;
 }
 
 interface Then {
@@ -108,10 +108,7 @@ function ruleOn(rule: RuleThen, reading: ReadingAt, written: WrittenDown | null,
   const said = ruleSaid(rule);
   if (written !== null && written.at >= reading.came)
     return { ...said, known: 'written down', at: written.at, state: written.after, reason: written.reason };
-  const { history, around } = then;
-  const beside = isWide({ when: definition.when }) ? around : null;
-  const replayed =
-    isRanked(definition) || definition.off === true ? null : replayedAt(definition, history, { intervalMs, savedAt }, reading.at, beside);
+  const replayed = isKnown(definition, then) ? replayedAt(definition, then.history, { intervalMs, savedAt }, reading.at, then.around) : null;
   if (replayed !== null) return { ...said, known: 'worked out', at: replayed.at, state: replayed.state, reason: replayed.reason };
   return written === null
     ? { ...said, known: 'not known', at: null, state: null, reason: null }

@@ -76,8 +76,8 @@ function Beside({ at, close = false, children }: { at: Instant | null; close?: b
 const KNOWN: Record<RuleOnReading['known'], (at: string) => string> = {
   'written down': (at) => `Written down ${at}.`,
   'worked out': () => 'Worked out anew, from what was read until then.',
-  'last written down': (at) => `It runs for records that were chosen then, so it is not worked out anew; written down last ${at}.`,
-  'not known': () => 'It judged nothing of this record by then, or runs for records that were chosen then, and nothing was written down.',
+  'last written down': (at) => `It asks more than can be worked out anew; written down last ${at}.`,
+  'not known': () => 'It judged nothing of this record by then, or asks more than can be worked out anew, and nothing was written down.',
   'filtered out': () => '',
 };
 
