@@ -6,7 +6,7 @@ import { isMeasure, unitOf, wordsOf, type Measure, type Value } from '../value/v
 import type { SaidIn } from './said-in';
 import { NO_SPAN, spanDraftOf, spanned, type SpanDraft } from './span-draft';
 import {
-  askedOfSharing, askedOfSubject, saidOfSubject, sharingDraftOf, subjectDraftOf, type SharingDraft, type SubjectDraft,
+  askedOfSharing, askedOfSubject, NOT_SHARED, saidOfSubject, sharingDraftOf, subjectDraftOf, type SharingDraft, type SubjectDraft,
 } from './subject-draft'; // prettier-ignore
 
 /** What can be said of a field, as the verb of a sentence. */
@@ -343,8 +343,6 @@ function movedBy(draft: ClauseDraft, said: SaidIn): Said<Clause> {
       return ok({ kind: 'before', asked, by: draft.base, zone: zoneOf(draft, said), ...sides.value });
   }
 }
-
-const NOT_SHARED: SharingDraft = { label: '', where: '', is: '' };
 
 function otherOf({ field, record, against, channel, called, elsewhere, sharing = NOT_SHARED }: ClauseDraft): Said<Asked> {
   const named = called === undefined ? {} : { called };

@@ -13,6 +13,8 @@ export interface SharingDraft {
   is: string;
 }
 
+export const NOT_SHARED: SharingDraft = { label: '', where: '', is: '' };
+
 /** Whose field a clause asks, where it is not its own record's. */
 export type SubjectDraft =
   /** A record of the same watch, by its identity. */

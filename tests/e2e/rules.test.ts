@@ -202,6 +202,13 @@ describe('a rule that asks more than its own record', () => {
     await page.pressIn('[data-clause="2"]', 'rises above');
     await page.writeIn('[data-clause="2"]', 'The limit', '1.00');
     await page.reads('price falls below £18.00 and price at Copper smoker rises above £1.00', '[data-said]');
+    // Said of its own record again it asks a field of that.
+    await page.chooseIn('[data-clause="2"]', 'Of', 'its own record');
+    await page.reads('price falls below £18.00 and price changes', '[data-said]');
+    await page.chooseIn('[data-clause="2"]', 'Of', 'another watch');
+    await page.chooseIn('[data-clause="2"]', 'Which watch', 'Copper smoker, Skepwright');
+    await page.pressIn('[data-clause="2"]', 'rises above');
+    await page.writeIn('[data-clause="2"]', 'The limit', '1.00');
     // What that watch was in those weeks nobody knows: it was not read then.
     await untilAlerts((count) => count === 0);
     await page.press('Save the rule');

@@ -1,6 +1,7 @@
 import type { ReactNode } from 'react';
 import type { BaseDraft, ClauseDraft, StretchDraft, Verb } from '#core/plan/clause-draft';
 import type { SpanDraft } from '#core/plan/span-draft';
+import { NOT_SHARED } from '#core/plan/subject-draft';
 import type { PresentValues } from '#core/plan/rule-draft';
 import type { Field } from '#core/read/definition';
 import { formatUnit, formatValue } from '#core/value/format';
@@ -322,7 +323,6 @@ function Another({ clause, records, problem, beside = NO_ITEM, elsewhere = [], l
   );
 }
 
-const NOT_SHARED = { label: '', where: '', is: '' };
 const ELSEWHERE = { watch: 0, field: '', within: { count: '', unit: 'hour' } } as const;
 
 /** Which watch, which of its fields, and how old that may be. */

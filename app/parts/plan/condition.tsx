@@ -144,7 +144,7 @@ function ClauseSaid(props: ClauseSaidProps) {
   return (
     <div className={at === 0 ? 'flex flex-col gap-3' : 'flex flex-col gap-3 border-t border-rule pt-3'} data-clause={at + 1}>
       {clause === null || (at === 0 && clause.subject === undefined) ? null : (
-        <Whose clause={clause} records={records} elsewhere={elsewhere} onChange={onSet} />
+        <Whose clause={clause} fields={props.fields} records={records} elsewhere={elsewhere} onChange={onSet} />
       )}
       <FieldChoice {...props} asked={asked} />
       <Verbs

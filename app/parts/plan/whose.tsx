@@ -1,6 +1,7 @@
 import type { ClauseDraft } from '#core/plan/clause-draft';
 import { NO_SPAN } from '#core/plan/span-draft';
 import type { SubjectDraft } from '#core/plan/subject-draft';
+import type { Field } from '#core/read/definition';
 import { isMeasure } from '#core/value/value';
 import { SelectField } from '../../ui/field';
 import type { OtherWatch } from './beside-item';
@@ -9,6 +10,8 @@ import { chosenFrom, labelsIn, SharedLabel, type OfferedRecord } from './shared-
 
 interface WhoseProps {
   clause: ClauseDraft;
+  /** The fields of its own watch. */
+  fields: readonly Pick<Field, 'key'>[];
   records: OfferedRecord[];
   elsewhere: OtherWatch[];
   onChange: (change: Partial<ClauseDraft>) => void;
@@ -18,7 +21,7 @@ const OWN = '';
 const WHOSE = { record: 'a record that I name', sharing: 'what shares a label with its own', watch: 'another watch' } as const;
 
 /** Whose field a condition asks: its own record's, or that of another one, or of another watch. Nothing where there is no other. */
-export function Whose({ clause, records, elsewhere, onChange }: WhoseProps) {
+export function Whose({ clause, fields, records, elsewhere, onChange }: WhoseProps) {
   const { subject } = clause;
   const labels = labelsIn(records);
   const offered = [
@@ -34,7 +37,7 @@ export function Whose({ clause, records, elsewhere, onChange }: WhoseProps) {
         label="Of"
         value={subject?.of ?? OWN}
         options={[{ value: OWN, label: 'its own record' }, ...others.map((value) => ({ value, label: WHOSE[value] }))]}
-        onChange={(event) => onChange(begun(event.target.value, [...labels.keys()]))}
+        onChange={(event) => onChange(begun(event.target.value, ownFieldOf(clause, fields), [...labels.keys()]))}
       />
       {subject?.of === 'record' ? (
         <SelectField
@@ -55,17 +58,21 @@ export function Whose({ clause, records, elsewhere, onChange }: WhoseProps) {
   );
 }
 
+/** The field that it asks, or, where that is another watch's, the first of its own. */
+const ownFieldOf = ({ field }: ClauseDraft, fields: WhoseProps['fields']): string =>
+  fields.some(({ key }) => key === field) ? field : (fields[0]?.key ?? '');
+
 /** A subject about which nothing more is said yet; what is said of another watch begins with its field. */
-function begun(of: string, labels: string[]): Partial<ClauseDraft> {
+function begun(of: string, field: string, labels: string[]): Partial<ClauseDraft> {
   switch (of) {
     case 'record':
-      return { subject: { of, record: '' }, verb: 'changes' };
+      return { subject: { of, record: '' }, field, verb: 'changes' };
     case 'sharing':
-      return { subject: { of, label: labels[0] ?? '', where: '', is: '' }, verb: 'changes' };
+      return { subject: { of, label: labels[0] ?? '', where: '', is: '' }, field, verb: 'changes' };
     case 'watch':
       return { subject: { of, watch: 0, called: '', within: NO_SPAN, mode: 'stepwise', kind: 'text', like: null }, field: '', verb: 'changes' };
     default:
-      return { subject: undefined };
+      return { subject: undefined, field, verb: 'changes' };
   }
 }
 
