@@ -247,8 +247,8 @@ class Turning {
       (clause, n) => moved[n] === true && 'of' in clause && clause.of.over !== undefined && 'this' in clause.of.over.of,
     );
     const memory = { ...this.memory, ended: at, ...(ends ? { lateBefore: at } : {}) };
-    // Before its baseline there is nothing that a stretch could end.
-    if (!memory.begun) return this.#step('stretch', at, memory, memory.state, memory.heldBack);
+    // Before its baseline a stretch ends nothing, save of what was heard of others.
+    if (!memory.begun && this.#findings.every((finding) => finding === null)) return this.#step('stretch', at, memory, memory.state, memory.heldBack);
     return this.#judged('stretch', { at, moment: at, own: false, baseline: false }, memory);
   }
 
