@@ -99,6 +99,7 @@ export class Beside {
 
 /** What stands beside a record at a moment, by the names under which a rule asks it. */
 export interface StandsBeside {
+  at: Instant;
   read: ReadonlyMap<string, Latest>;
   groups: ReadonlyMap<string, Latest[]>;
 }
@@ -106,5 +107,5 @@ export interface StandsBeside {
 /** What a rule hears beside a record, as everything around it stands. */
 export function standsBeside(rule: RuleDefinition, around: Around, identity: string): StandsBeside {
   const beside = new Beside(rule, around);
-  return { read: beside.readOf(identity), groups: beside.groupsOf(identity) };
+  return { at: around.now, read: beside.readOf(identity), groups: beside.groupsOf(identity) };
 }

@@ -1,11 +1,11 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
-import { compareDecimals } from '../value/decimal';
+import { compareDecimals, type Decimal } from '../value/decimal';
 import { money } from '../value/parse';
 import { ABSENT, type Value } from '../value/value';
 import { HOUR } from '../when/interval';
 import { rehearse, rehearseCourse } from './rehearse';
-import type { Clause, Condition, Limits } from './clause';
+import { keyOf, type Clause, type Condition, type Limits } from './clause';
 import type { RuleDefinition } from './rule';
 
 interface Limit {
@@ -104,6 +104,15 @@ describe('a course of pretended looks', () => {
     const course = [0, 1, 2, 1_000_000].map((at) => ({ at: at * HOUR, values: pounds(at === 0 ? '26.00' : '22.00') }));
     const done = rehearseCourse(reminds, course, HOUR);
     expect([done.length < 300, done.filter(({ by }) => by === 'look').length]).toEqual([true, 3]);
+  });
+
+  it('holds it against what stands beside the record, and against nothing that is too old', () => {
+    const other = { field: 'v', watch: 7 };
+    const below: Clause = { kind: 'against', asked: { field: 'v' }, other, is: 'below', by: { by: 'percent', percent: '0' as Decimal }, inclusive: false }; // prettier-ignore
+    const course = ['26.00', '22.00'].map((amount, at) => ({ at: at * HOUR, values: pounds(amount) }));
+    const seen = (ago: number) => ({ at: 10 * HOUR, read: new Map([[keyOf(other), { value: money('24.00', 'GBP'), at: (10 - ago) * HOUR, goodFor: 2 * HOUR }]]), groups: new Map() }); // prettier-ignore
+    const codes = (ago: number) => rehearseCourse(rule(below), course, HOUR, seen(ago)).map(({ told, reason }) => (told ? 'told' : reason.code));
+    expect([codes(1), codes(3), rehearseCourse(rule(below), course, HOUR).some(({ told }) => told)]).toEqual([['not met', 'told'], ['undecided', 'undecided'], false]); // prettier-ignore
   });
 
   it('of none is none', () => {

@@ -28,7 +28,7 @@ export interface RehearsedReading {
 const MOST = 60;
 
 /** A record that stands alone. */
-const NOTHING_THERE: StandsBeside = { read: new Map(), groups: new Map() };
+const NOTHING_THERE: StandsBeside = { at: 0, read: new Map(), groups: new Map() };
 
 /** Values by field. */
 type Values = Readonly<Record<string, Value>>;
@@ -67,7 +67,7 @@ export interface RehearsedTurn extends RehearsedReading {
 /**
  * Runs a rule over a course of pretended looks, each at its time, the clock between them moved as it would be: a turn for each look, and one for
  * each time that the clock moves it or tells something. The first look is the one at which the rule is saved. A course in which the clock has
- * to move a rule too often ends there. What stands `beside` the record stays as it is throughout.
+ * to move a rule too often ends there. What stands `beside` the record stays as it is throughout, as fresh or as old as it is.
  */
 export function rehearseCourse(
   given: RuleDefinition,
@@ -119,11 +119,12 @@ function hearValues(
   values: Values,
   at: Instant,
   situation: Situation,
-  { read: named, groups }: StandsBeside = NOTHING_THERE,
+  beside: StandsBeside = NOTHING_THERE,
 ): { turns: Turn[]; memory: RuleMemory } {
   const own = Object.entries(values).map(([field, value]): [string, Latest] => [field, { value, at }]);
-  const read = new Map([...[...named].map(([key, latest]): [string, Latest] => [key, { ...latest, at }]), ...own]);
-  const others = new Map([...groups].map(([key, members]) => [key, members.map((member) => ({ ...member, at }))]));
+  const asOld = (latest: Latest): Latest => ({ ...latest, at: at - (beside.at - latest.at) });
+  const read = new Map([...[...beside.read].map(([key, latest]): [string, Latest] => [key, asOld(latest)]), ...own]);
+  const others = new Map([...beside.groups].map(([key, members]) => [key, members.map(asOld)]));
   const heard = hearSubject(rule, memory, { of: 'run', at, moment: at, own: true, read, groups: others }, situation);
   const known = heard.at(-1)?.memory ?? memory;
   const woken = wakeSubject(rule, known, at, situation);
