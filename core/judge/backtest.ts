@@ -294,7 +294,10 @@ interface Moment {
  * move in steps. Where every look counts for a rule, a value that was seen at many stands for each of them, evenly apart.
  */
 function momentsOf(rule: RuleDefinition, { identity, fields }: History, around: PastAround | null, intervalMs: number, to: Instant): Moment[] {
-  const asked = ownFields(rule).flatMap((field) => (fields[field] === undefined ? [] : [{ field, ...fields[field] }]));
+  const named = ownFields(rule);
+  const asked = (named.length === 0 ? Object.keys(fields) : named).flatMap((field) =>
+    fields[field] === undefined ? [] : [{ field, ...fields[field] }],
+  );
   // Beside what it says by itself a look counts where something that stands beside the record has turned since the one before.
   const turns = (around?.turns(rule, identity, intervalMs) ?? []).sort((one, other) => one - other);
   const each = around === null ? countsLooks(rule) : countsLooksAlone(rule);

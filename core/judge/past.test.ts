@@ -255,3 +255,18 @@ describe('a rule on what shares a label with its record', () => {
     expect(tried({ ...other, whenAlreadyMet: 'raise' }, sensors).raised).toEqual([['n-weight', 0, null]]);
   });
 });
+
+describe('a rule that asks nothing of its own record', () => {
+  const other = { field: 'price', watch: 9 };
+  const elsewhere: PastBeside = {
+    ...NOTHING_BESIDE,
+    elsewhere: { [keyOf(other)]: { readings: stood({ 0: pounds('20.00'), 6: pounds('30.00'), 9: pounds('31.00') }), goodFor: 2 * HOUR } },
+  };
+  const own = [priced('page', { 0: pounds('25.00') })];
+
+  it('begins with the first look at that, and hears of what it asks', () => {
+    const above = level('price', beyond('above', pounds('25.00')), { of: { asked: other } }) as Clause;
+    expect(tried(rule(above), own, elsewhere).raised).toEqual([['page', 6, null]]);
+    expect(tried(rule({ kind: 'change', asked: other }), own, elsewhere).told).toEqual([['page', 6], ['page', 9]]); // prettier-ignore
+  });
+});
