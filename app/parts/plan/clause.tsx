@@ -1,14 +1,14 @@
 import type { ReactNode } from 'react';
 import type { BaseDraft, ClauseDraft, StretchDraft, Verb } from '#core/plan/clause-draft';
-import type { SpanDraft } from '#core/plan/span-draft';
-import { NOT_SHARED } from '#core/plan/subject-draft';
 import type { PresentValues } from '#core/plan/rule-draft';
 import type { Field } from '#core/read/definition';
-import { formatUnit, formatValue } from '#core/value/format';
+import { formatUnit } from '#core/value/format';
 import { isMeasure, unitOf } from '#core/value/value';
 import { SelectField, TextField, Tick } from '../../ui/field';
-import { labelsIn, SharedLabel, type OfferedRecord } from './shared-label';
-import { MOST_ELSEWHERE, NO_ITEM, withNumbers, type BesideItem, type OtherWatch } from './beside-item';
+import { Another } from './another';
+import type { BesideItem, OtherWatch } from './beside-item';
+import type { OfferedRecord } from './shared-label';
+import { shownProblem, Span } from './span-field';
 
 interface FiguresProps {
   clause: ClauseDraft;
@@ -81,8 +81,6 @@ const FIGURES: Partial<Record<Verb, FiguresOf>> = {
   'does not move': span('No move for'),
   'fails to be read': count('So many looks in a row'),
 };
-
-const shownProblem = (text: string, problem: string | null | undefined) => (text.trim() === '' ? null : problem);
 
 function Limits({ clause, present, units, locale, problem, onChange }: FiguresProps) {
   const [several, two] = [units.length > 1, clause.verb === 'is between' || clause.verb === 'is outside'];
@@ -290,124 +288,6 @@ function Unusual({ clause, problem, onChange }: FiguresProps) {
   );
 }
 
-type AnotherProps = Pick<FiguresProps, 'clause' | 'records' | 'problem' | 'beside' | 'elsewhere' | 'locale' | 'onChange'> & { bare?: boolean };
-
-function Another({ clause, records, problem, beside = NO_ITEM, elsewhere = [], locale, onChange, bare = false }: AnotherProps) {
-  return (
-    <div className="flex flex-col gap-3">
-      {clause.against === undefined ? (
-        <SelectField
-          label="Which record"
-          value={clause.record}
-          options={[{ value: '', label: 'choose …' }, ...records.map(({ identity, name }) => ({ value: identity, label: name }))]}
-          onChange={(event) => onChange({ record: event.target.value })}
-        />
-      ) : clause.against === 'sharing' ? (
-        <SharedLabel said={clause.sharing ?? NOT_SHARED} labels={labelsIn(records)} onChange={(sharing) => onChange({ sharing })} />
-      ) : clause.against === 'watch' ? (
-        <OfWatch clause={clause} elsewhere={withNumbers(elsewhere)} onChange={onChange} />
-      ) : (
-        <OfItem clause={clause} beside={beside} locale={locale} onChange={onChange} />
-      )}
-      {bare ? null : (
-        <TextField
-          label="By more than"
-          hint="an amount, or as 2%; empty for any"
-          inputMode="decimal"
-          value={clause.percent && clause.limit !== '' ? `${clause.limit}%` : clause.limit}
-          onChange={(event) => onChange({ limit: event.target.value.replace('%', ''), percent: event.target.value.includes('%') })}
-          problem={shownProblem(clause.limit, problem)}
-        />
-      )}
-    </div>
-  );
-}
-
-const ELSEWHERE = { watch: 0, field: '', within: { count: '', unit: 'hour' } } as const;
-
-/** Which watch, which of its fields, and how old that may be. */
-function OfWatch({ clause, elsewhere, onChange }: Pick<FiguresProps, 'clause' | 'onChange'> & { elsewhere: OtherWatch[] }) {
-  const said = clause.elsewhere ?? ELSEWHERE;
-  const watch = elsewhere.find(({ id }) => id === said.watch);
-  const choose = (id: number) => {
-    const chosen = elsewhere.find((each) => each.id === id);
-    onChange({ called: chosen?.name, elsewhere: { ...said, watch: id, field: chosen?.fields[0]?.key ?? '' } });
-  };
-  return (
-    <>
-      <WatchField watch={said.watch} called={clause.called} elsewhere={elsewhere} none="there is no other watch with numbers" onChoose={choose} />
-      {watch === undefined || watch.fields.length < 2 ? null : (
-        <SelectField
-          label="Which of its values"
-          value={said.field}
-          options={watch.fields.map(({ key, label }) => ({ value: key, label }))}
-          onChange={(event) => onChange({ elsewhere: { ...said, field: event.target.value } })}
-        />
-      )}
-      <Span label="No older than (empty: two of its looks)" span={said.within} onChange={(within) => onChange({ elsewhere: { ...said, within } })} />
-    </>
-  );
-}
-
-interface WatchFieldProps {
-  watch: number;
-  called: string | undefined;
-  elsewhere: OtherWatch[];
-  none: string;
-  onChoose: (id: number) => void;
-}
-
-/** Which other watch, of those that are offered. */
-export function WatchField({ watch, called, elsewhere, none, onChoose }: WatchFieldProps) {
-  const isOffered = elsewhere.some(({ id }) => id === watch);
-  return (
-    <>
-      <SelectField
-        label="Which watch"
-        value={String(watch)}
-        options={[
-          { value: '0', label: elsewhere.length === 0 ? none : 'choose …' },
-          ...(watch > 0 && !isOffered ? [{ value: String(watch), label: called ?? 'another watch' }] : []),
-          ...elsewhere.map(({ id, name, site }) => ({ value: String(id), label: `${name}, ${site}` })),
-        ]}
-        onChange={(event) => onChoose(Number(event.target.value))}
-      />
-      {elsewhere.length < MOST_ELSEWHERE ? null : (
-        <p className="text-glance text-third">The first {MOST_ELSEWHERE} watches by name are offered here, of those that read one page each.</p>
-      )}
-    </>
-  );
-}
-
-const channelSaid = (channel: BesideItem['channels'][number] | undefined): Partial<ClauseDraft> => ({ channel: channel?.id, called: channel?.name });
-
-const SIDE_WORDS = { ours: 'Ours', minimum: 'The agreed minimum', cheapest: 'The cheapest other offer' } as const;
-
-/** What its item says now, and at which of our channels ours is meant. */
-function OfItem({ clause, beside, locale, onChange }: Pick<FiguresProps, 'clause' | 'locale' | 'onChange'> & { beside: BesideItem }) {
-  const side = clause.against === undefined || clause.against === 'watch' || clause.against === 'sharing' ? 'ours' : clause.against;
-  const value = beside.says[clause.field]?.[side];
-  return (
-    <>
-      {side === 'ours' && beside.channels.length > 1 ? (
-        <SelectField
-          label="Ours at"
-          value={String(clause.channel ?? '')}
-          options={[{ value: '', label: 'our own shop' }, ...beside.channels.map(({ id, name }) => ({ value: String(id), label: name }))]}
-          onChange={(event) => onChange(channelSaid(beside.channels.find(({ id }) => String(id) === event.target.value)))}
-        />
-      ) : null}
-      <p className="text-glance text-third" data-beside>
-        {beside.item === null
-          ? 'This record is an offer of no item yet: until it is joined to one, on the page of the watch, this cannot be said.'
-          : clause.channel !== undefined
-            ? `It is an offer of ${beside.item.reference}.`
-            : `${SIDE_WORDS[side]} is ${value === undefined || value.kind === 'absent' ? 'not known' : formatValue(value, locale)} now (${beside.item.reference} ${beside.item.name}).`}
-      </p>
-    </>
-  );
-}
-
 type CountProps = Pick<FiguresProps, 'clause' | 'problem' | 'onChange'> & { label: string; placeholder?: string | undefined };
 
 function Count({ clause, label, placeholder, problem, onChange }: CountProps) {
@@ -444,43 +324,6 @@ function knownStates(field: Pick<Field, 'type'> | undefined, value: PresentValue
   if (field?.type.kind === 'grade') return field.type.scale;
   if (field?.type.kind === 'flag' || value?.kind === 'flag') return ['yes', 'no'];
   return [];
-}
-
-const SPANS: { value: SpanDraft['unit']; label: string }[] = [
-  { value: 'minute', label: 'minutes' },
-  { value: 'hour', label: 'hours' },
-  { value: 'day', label: 'days' },
-];
-
-/** A length of time. */
-export function Span({
-  label,
-  span,
-  problem,
-  onChange,
-}: {
-  label: string;
-  span: SpanDraft;
-  problem?: string | null;
-  onChange: (span: SpanDraft) => void;
-}) {
-  return (
-    <div className="flex items-start gap-4">
-      <TextField
-        label={label}
-        inputMode="decimal"
-        value={span.count}
-        onChange={(event) => onChange({ ...span, count: event.target.value })}
-        problem={shownProblem(span.count, problem)}
-      />
-      <SelectField
-        label="counted in"
-        value={span.unit}
-        options={SPANS}
-        onChange={(event) => onChange({ ...span, unit: event.target.value as SpanDraft['unit'] })}
-      />
-    </div>
-  );
 }
 
 function unitOfPresent(present: PresentValues, key: string): string {

@@ -1,7 +1,7 @@
 import type { StepDraft } from '#core/plan/rule-draft';
 import type { Audience } from '#server/db/people';
 import { SelectField } from '../../ui/field';
-import { Span } from './clause';
+import { Span } from './span-field';
 
 interface StepsProps {
   steps: StepDraft[];

@@ -6,7 +6,7 @@ import { DAY, HOUR } from '#core/when/interval';
 import { readLocal, writeLocal } from '#core/when/wall-clock';
 import type { Audience } from '#server/db/people';
 import { SelectField, TextField, Tick } from '../../ui/field';
-import { Span } from './clause';
+import { Span } from './span-field';
 import { Only } from './only';
 import { OwnWords } from './own-words';
 import { Steps } from './steps';

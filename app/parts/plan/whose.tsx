@@ -5,7 +5,8 @@ import type { Field } from '#core/read/definition';
 import { isMeasure } from '#core/value/value';
 import { SelectField } from '../../ui/field';
 import type { OtherWatch } from './beside-item';
-import { Span, WatchField } from './clause';
+import { WatchField } from './another';
+import { Span } from './span-field';
 import { chosenFrom, labelsIn, SharedLabel, type OfferedRecord } from './shared-label';
 
 interface WhoseProps {
