@@ -6,7 +6,8 @@ import type { EscalationStep, RecordTest, RuleDefinition, Weight, Wording } from
 import type { ActiveHours, Telling } from '../judge/telling';
 import { fail, ok, type Result } from '../result';
 import type { Value } from '../value/value';
-import { blankClause, clauseDraftOf, toClause, type ClauseDraft } from './clause-draft';
+import { blankClause, toClause, type ClauseDraft } from './clause-draft';
+import { clauseDraftOf } from './clause-kept';
 import type { SaidIn } from './said-in';
 import { faultOf, NO_HOURS } from './rule-fault';
 import { spanDraftOf, spanned, type SpanDraft } from './span-draft';
