@@ -9,7 +9,7 @@ import type { RuleMemory, StateName } from './memory';
 import { NOTHING_BESIDE, PastAround, type History, type PastBeside, type StoredReading } from './past';
 import { reasonOf, type Reason } from './reason';
 import { choiceOf, lets, type Filtered } from './records';
-import { asksOfRule, countsLooks, countsLooksAlone, isWide, ownFields, type RuleDefinition } from './rule';
+import { asksOfRule, countsLooks, countsLooksAlone, isAbout, isWide, ownFields, type RuleDefinition } from './rule';
 import { freshSubject, hearSubject, isTelling, learnSubject, nextOfSubject, wakeSubject, type Turn } from './subject';
 
 /** An alert that a rule would have given: of which record, when, by which of its clauses. */
@@ -85,12 +85,13 @@ export function listing({ when, telling = {} }: RuleDefinition, { savedAt }: Sit
 }
 
 /** Of histories those that a rule would run for, by what is known of their records now. */
-export function runsFor({ only }: RuleDefinition, histories: readonly History[], now: Instant): History[] {
+export function runsFor(rule: RuleDefinition, histories: readonly History[], now: Instant): History[] {
+  const { only } = rule;
   const records = histories.map(({ identity, name, labels = {}, item, fields }) => ({
     identity, name, labels, item, fieldOf: (field: string) => fields[field]?.readings.at(-1)?.value,
   })); // prettier-ignore
   const choice = choiceOf(only, () => records, null, now);
-  return histories.filter((_, at) => lets(only, records[at] as Filtered, choice));
+  return histories.filter((history, at) => isAbout(rule, history) && lets(only, records[at] as Filtered, choice));
 }
 
 /**

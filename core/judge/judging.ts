@@ -10,7 +10,7 @@ import type { GoodReading, KnownRecord, KnownRule, KnownSeries, KnownWatch, Verd
 import type { RuleMemory } from './memory';
 import { reasonOf } from './reason';
 import { choiceOf, lets, type Choice, type Filtered } from './records';
-import { asksItems, hearsFailures, isWide, ownFields } from './rule';
+import { asksItems, hearsFailures, isAbout, isWide, ownFields } from './rule';
 import { Sharers } from './sharing';
 import { freshSubject, hearSubject, type Turn } from './subject';
 import { isInTime, type Placed } from './placing';
@@ -31,6 +31,14 @@ export interface Subject {
 const NOTHING_NAMED: ReadonlyMap<string, Latest> = new Map();
 const NO_GROUPS: ReadonlyMap<string, Latest[]> = new Map();
 
+/** The identities of records that came, and of those that went. */
+interface Moved {
+  came: ReadonlySet<string>;
+  went: ReadonlySet<string>;
+}
+
+const NONE_MOVED: Moved = { came: new Set(), went: new Set() };
+
 /** The rules of a watch, judged on what is heard of its records at one moment after another. */
 export class RuleJudging {
   readonly verdicts: Verdict[] = [];
@@ -46,12 +54,12 @@ export class RuleJudging {
     this.#fields = new Map(watch.definition.fields.map((field) => [field.key, field]));
   }
 
-  /** Judges every rule on what was read at one moment. */
-  hear(placed: readonly Placed[], series: SeriesOf, came: ReadonlySet<string>): void {
+  /** Judges every rule on what was read at one moment, with the records that came and those that went by it. */
+  hear(placed: readonly Placed[], series: SeriesOf, { came, went }: Moved = NONE_MOVED): void {
     const around = this.watch.rules.some(({ definition }) => isWide(definition)) ? aroundOf(this.watch, placed, series, this.now) : null;
     for (const rule of this.watch.rules) {
       const beside = around !== null && isWide(rule.definition) ? new Beside(rule.definition, around) : null;
-      const subjects = this.#subjects(placed, beside);
+      const subjects = this.#subjects(placed, beside, went);
       const choice = this.#choose(rule, subjects, series);
       for (const subject of subjects) {
         if (!this.#runsFor(rule, subject, choice, series)) continue;
@@ -74,8 +82,9 @@ export class RuleJudging {
   }
 
   /** Most rules run for all that there are: of their records nothing is looked up. */
-  #runsFor({ definition: { only } }: KnownRule, subject: Subject, choice: Choice | null, series: SeriesOf): boolean {
-    return only === undefined || lets(only, this.#filtered(subject, series), choice);
+  #runsFor({ definition }: KnownRule, subject: Subject, choice: Choice | null, series: SeriesOf): boolean {
+    const { only } = definition;
+    return isAbout(definition, subject) && (only === undefined || lets(only, this.#filtered(subject, series), choice));
   }
 
   #filtered(subject: Subject, series: SeriesOf): Filtered {
@@ -128,11 +137,11 @@ export class RuleJudging {
       known.goneSince === null ? [{ identity: known.identity, name: known.name ?? known.identity, labels: known.labels, known, good: [] }] : [],
     );
 
-  /** Those that came; where a rule looks beside them, those that did not as well. */
-  #subjects(placed: readonly Placed[], beside: Beside | null): readonly Subject[] {
+  /** Those that were read; where a rule looks beside them, those that were not as well, but for those that are gone by now. */
+  #subjects(placed: readonly Placed[], beside: Beside | null, went: ReadonlySet<string>): readonly Subject[] {
     if (beside === null) return placed;
-    const came = new Set(placed.map(({ identity }) => identity));
-    return [...placed, ...this.#all().filter(({ identity }) => !came.has(identity))];
+    const read = new Set(placed.map(({ identity }) => identity));
+    return [...placed, ...this.#all().filter(({ identity }) => !read.has(identity) && !went.has(identity))];
   }
 
   /** What a rule hears of a record; null where it is none of its business. */

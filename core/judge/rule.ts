@@ -4,6 +4,7 @@ import { canonical } from '../canonical';
 import type { Sense } from '../compare/compare';
 import type { PersonId } from '../id';
 import type { Property } from '../items/item';
+import { isAllRecords, NUMBER_OF_RECORDS } from '../read/all-records';
 import type { Measure } from '../value/value';
 import { storedAs } from '../versioned';
 import { DAY, type Instant } from '../when/interval';
@@ -103,6 +104,10 @@ const asksOfCondition = onceFor((when: Condition): Asked[] => [
 export const ownFields = ({ when }: Pick<Rule, 'when'>): readonly string[] => ownFieldsOf(when);
 
 const ownFieldsOf = onceFor((when: Condition): string[] => asksOfCondition(when).flatMap((asked) => (isOwn(asked) ? asked.field : [])));
+
+/** Whether a rule is about a record: one on the number of records about all of them together, any other about each by itself. */
+export const isAbout = (rule: Pick<Rule, 'when'>, record: { identity: string }): boolean =>
+  ownFields(rule).includes(NUMBER_OF_RECORDS) === isAllRecords(record);
 
 /** Whether a rule asks more than its own record: other records, a group of them, an item, or another watch. */
 export function isWide({ when, only = [] }: Pick<RuleDefinition, 'when' | 'only'>): boolean {

@@ -1,4 +1,5 @@
 import { recordChange } from '../compare/compare';
+import { isAllRecords } from '../read/all-records';
 import { asksOf } from '../read/formula';
 import type { GuardCause } from '../read/guard';
 import type { ReadProblem } from '../read/problem';
@@ -26,10 +27,10 @@ export function judgeWatch(watch: KnownWatch, { reading, seems }: WatchRead, now
   if (!reading.ok) return { ...outcome, failure: reading.error, verdicts: judging.fails() };
   const placing = new Placing(watch, outcome, now);
   const { appeared, vanished } = movesOf(watch, reading.value);
-  const came = new Set(appeared.map(({ identity }) => identity));
+  const moved = { came: identitiesOf(appeared), went: identitiesOf(vanished) };
   for (const round of roundsOf(inOrder(reading.value.records))) {
     const placed = round.map((record) => placing.take(record));
-    judging.hear(placed, placing.series, came);
+    judging.hear(placed, placing.series, moved);
     placing.moveOn(placed.flatMap(({ good }) => good));
   }
   for (const { record } of vanished) if (record !== null) judging.loses(record);
@@ -68,14 +69,18 @@ function movesOf({ definition, readVersion, version, records, missing }: KnownWa
   const { from } = definition.records;
   if (from === 'page' || from === 'metrics' || from === 'senml' || readVersion !== version) return { appeared: [], vanished: [] };
   const appeared = reading.records.flatMap(({ identity, name }) => {
+    if (isAllRecords({ identity })) return [];
     const record = records.get(identity) ?? null;
     return record === null || record.goneSince !== null ? [{ record, identity, change: recordChange('appeared', name) }] : [];
   });
   if (from === 'feed' || reading.problems.length > 0) return { appeared, vanished: [] };
-  return { appeared, vanished: missing.map((record) => ({ record, identity: record.identity, change: vanishing(record) })) };
+  const gone = missing.filter((record) => !isAllRecords(record));
+  return { appeared, vanished: gone.map((record) => ({ record, identity: record.identity, change: vanishing(record) })) };
 }
 
 type Moves = WatchOutcome['moves'];
+
+const identitiesOf = (moves: Moves): ReadonlySet<string> => new Set(moves.map(({ identity }) => identity));
 
 const vanishing = ({ name, identity }: KnownRecord) => recordChange('vanished', name ?? identity);
 

@@ -1,4 +1,5 @@
 import { isOwn, type Asked, type Clause, type Figure, type Stretch } from '../judge/clause';
+import { ALL_RECORDS } from '../read/all-records';
 import { unitOf, wordsOf, type Measure, type Value } from '../value/value';
 import { blankClause, OF_ITS_OWN, type ClauseDraft, type StretchDraft, type Verb } from './clause-draft';
 import { NO_SPAN, spanDraftOf } from './span-draft';
@@ -9,7 +10,7 @@ import { sharingDraftOf, subjectDraftOf } from './subject-draft';
 /** The draft that stands for a kept clause, as a reader would type it; null where it says more than a draft can. */
 export function clauseDraftOf(clause: Clause): ClauseDraft | null {
   const asked = 'of' in clause ? clause.of.asked : 'asked' in clause ? clause.asked : { field: '' };
-  const subject = isOwn(asked) ? undefined : subjectDraftOf(asked, clause);
+  const subject = isOwn(asked) || asked.record === ALL_RECORDS ? undefined : subjectDraftOf(asked, clause);
   if (subject === null) return null;
   const draft: Drafting = (verb, change = {}) => ({ ...blankClause(asked.field, verb), ...change, ...(subject === undefined ? {} : { subject }) });
   const say = DRAFTS[clause.kind] as (clause: Clause, draft: Drafting) => ClauseDraft | null;

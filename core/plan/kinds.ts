@@ -30,10 +30,11 @@ export function typeOfKind(kind: FieldType['kind'], present: FieldType | null = 
 
 /** A kind as it is called. */
 export function kindLabel(kind: FieldType['kind']): string {
+  if (kind === 'count') return 'number of records';
   return kind === 'computed' ? 'computed' : (KINDS.find((each) => each.kind === kind)?.label ?? kind);
 }
 
-const NUMERIC: FieldType['kind'][] = ['money', 'number', 'stated', 'computed'];
+const NUMERIC: FieldType['kind'][] = ['money', 'number', 'stated', 'computed', 'count'];
 
 /** True of a type whose values are numbers, which stand to the right of their column. */
 export const isNumeric = ({ type }: Pick<Field, 'type'>): boolean => NUMERIC.includes(type.kind);

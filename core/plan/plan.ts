@@ -1,3 +1,5 @@
+import { asksOfRule } from '../judge/rule';
+import { NUMBER, NUMBER_OF_RECORDS, withNumber } from '../read/all-records';
 import { definitionOf, pageDefinition, type Field, type WatchDefinition } from '../read/definition';
 import { parseFormula } from '../read/formula';
 import { fail, ok, type Result } from '../result';
@@ -82,9 +84,14 @@ export function completePlan(draft: PlanDraft, present: PresentValues, place: Pl
   const untold = draft.rules.findIndex(({ audiences }) => audiences.length === 0);
   if (untold >= 0) problems.report = `${ofRule(untold)}Say who should hear.`;
   if (!frequency.ok || Object.values(problems).some(Boolean)) return fail(problems);
-  const definition = { ...definitionOf(draft), subject: draft.subject.trim() };
-  return ok({ definition, frequency: frequency.value, rules: rules.flatMap((rule) => (rule.ok ? [rule.value] : [])) });
+  const made = rules.flatMap((rule) => (rule.ok ? [rule.value] : []));
+  const definition = { ...definitionOf(draft), subject: draft.subject.trim(), fields: made.some(asksNumber) ? withNumber(draft) : draft.fields };
+  return ok({ definition, frequency: frequency.value, rules: made });
 }
+
+/** Whether a rule asks how many records there are: from then on that is read. */
+const asksNumber = ({ definition }: CompleteRule): boolean =>
+  asksOfRule(definition).some(({ field, watch }) => field === NUMBER_OF_RECORDS && watch === undefined);
 
 function whatIsWrong(rule: Result<CompleteRule, string> | undefined, said: string): string | undefined {
   return rule === undefined || rule.ok ? undefined : `${said}${rule.error}`;
@@ -138,7 +145,10 @@ export function unitsByField(values: { field: string; value: Value | null }[]): 
   return units;
 }
 
+/** A field of a watch; of what can be asked of every list, whether it is read already or not. */
+const withField = (fields: Field[], key: string): Field | undefined => [...fields, NUMBER].find((field) => field.key === key);
+
 /** The field whose label a condition names. */
 export function labelOf(fields: Field[], key: string): string {
-  return fields.find((field) => field.key === key)?.label ?? key;
+  return withField(fields, key)?.label ?? key;
 }

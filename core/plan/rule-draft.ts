@@ -1,9 +1,10 @@
 import type { Sense } from '../compare/compare';
 import type { PersonId, RuleId } from '../id';
-import { childrenOf, isOwn, type Clause, type Condition } from '../judge/clause';
+import { childrenOf, isOwn, withAsked, type Clause, type Condition } from '../judge/clause';
 import { distanceTo, type Distance } from '../judge/distance';
 import type { EscalationStep, RecordTest, RuleDefinition, Weight, Wording } from '../judge/rule';
 import type { ActiveHours, Telling } from '../judge/telling';
+import { ALL_RECORDS, NUMBER_OF_RECORDS } from '../read/all-records';
 import { fail, ok, type Result } from '../result';
 import type { Value } from '../value/value';
 import { blankClause, toClause, type ClauseDraft } from './clause-draft';
@@ -92,8 +93,9 @@ export const isSaid = ({ clauses, kept }: RuleDraft): boolean => clauses.length 
 export function toCondition({ clauses, join, kept }: Pick<RuleDraft, 'clauses' | 'join' | 'kept'>, said: SaidIn): Result<Condition, string> {
   if (kept !== undefined) return ok(kept);
   const parts: Condition[] = [];
+  const ofEach = clauses.some(isOfEach);
   for (const group of groupsOf(clauses)) {
-    const made = toPart(group, said);
+    const made = toPart(group, said, ofEach);
     if (!made.ok) return made;
     parts.push(made.value);
   }
@@ -102,6 +104,14 @@ export function toCondition({ clauses, join, kept }: Pick<RuleDraft, 'clauses' |
   if (join === 'none') return ok({ none: parts });
   return ok(more.length === 0 ? only : join === 'any' ? { any: parts } : { all: parts });
 }
+
+/** Whether a condition is of each record by itself; how many there are is one of all of them. */
+const isOfEach = ({ subject, field, verb }: ClauseDraft): boolean =>
+  subject === undefined && (field !== NUMBER_OF_RECORDS || verb === 'appears' || verb === 'vanishes');
+
+/** How many records there are, asked beside each of them. */
+const besideEach = (clause: Clause): Clause =>
+  withAsked(clause, (asked) => (isOwn(asked) && asked.field === NUMBER_OF_RECORDS ? { ...asked, record: ALL_RECORDS } : asked));
 
 /** Conditions with those that go with them. */
 function groupsOf(clauses: readonly ClauseDraft[]): ClauseDraft[][] {
@@ -115,12 +125,12 @@ function groupsOf(clauses: readonly ClauseDraft[]): ClauseDraft[][] {
 }
 
 /** One condition, or several that go together, or that none of them is so. */
-function toPart(group: readonly ClauseDraft[], said: SaidIn): Result<Condition, string> {
+function toPart(group: readonly ClauseDraft[], said: SaidIn, ofEach: boolean): Result<Condition, string> {
   const made: Clause[] = [];
   for (const draft of group) {
     const clause = toClause(draft, said);
     if (!clause.ok) return clause;
-    made.push(clause.value);
+    made.push(ofEach ? besideEach(clause.value) : clause.value);
   }
   const [first, ...more] = made;
   const [head, next] = group;

@@ -94,7 +94,8 @@ function likeField({ fields }: Stencil, key: string, among: readonly Field[]): F
 }
 
 /** Money that is read, computed or stated is money all the same. */
-const kindOf = ({ type }: Pick<Field, 'type'>): string => (['money', 'number', 'computed', 'stated'].includes(type.kind) ? 'measure' : type.kind);
+const kindOf = ({ type }: Pick<Field, 'type'>): string =>
+  ['money', 'number', 'computed', 'stated', 'count'].includes(type.kind) ? 'measure' : type.kind;
 
 /** Records that are named are those of one watch: on another one it runs for all. */
 function pressedTest(test: RecordTest, keys: ReadonlyMap<string, string>): RecordTest[] {

@@ -35,7 +35,9 @@ export type FieldType =
   /** As the source types it: a number with its unit, yes or no, or a text. */
   | { kind: 'stated' }
   /** Worked out from the record's other fields, and from other watches by name. */
-  | { kind: 'computed'; formula: string };
+  | { kind: 'computed'; formula: string }
+  /** How many records there are: of all of them together (`all-records.ts`). */
+  | { kind: 'count' };
 
 /** One typed property of a record. */
 export interface Field {

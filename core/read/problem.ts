@@ -29,6 +29,7 @@ export type ReadProblem =
   | { reason: 'one way left'; where: string; text: string }
   | InQuestion
   | { reason: 'not computed'; said: string }
+  | { reason: 'not counted'; records: number }
   | { reason: 'guard'; failure: GuardFailure }
   | { reason: 'another format'; said: string }
   | { reason: 'not workable'; said: string }
@@ -51,6 +52,7 @@ const SAYINGS: Sayings = {
   'one way left': ({ text }) => `Only one way of several still finds it (“${text}”), and one alone is not trusted.`,
   'in question': ({ text, changes }) => `“${text}” is in question: ${describeChanges(changes, 1)}.`,
   'not computed': ({ said }) => `It could not be computed: ${said}`,
+  'not counted': ({ records }) => `How many there are cannot be said: ${records} were read, and others could not be told apart.`,
   guard: ({ failure }) => describeGuardFailure(failure),
   'another format': ({ said }) => said,
   'not workable': ({ said }) => said,

@@ -1,4 +1,5 @@
 import { fail, ok, type Result } from '../result';
+import { counted, isAllRecords } from './all-records';
 import { wordsOf, isMeasure, unitOf, type Value } from '../value/value';
 import type { Body } from './body';
 import type { Field, WatchDefinition } from './definition';
@@ -73,7 +74,7 @@ export function readBody(body: Body, definition: WatchDefinition, context: ReadC
     if (made.ok) read.push(made.value);
     else problems.set(JSON.stringify(made.error), made.error);
   }
-  return ok(tellApart(read, problems, definition));
+  return ok(counted(tellApart(read, problems, definition), definition));
 }
 
 /** What changed around all records of a page since they were chosen; null where nothing did. */
@@ -109,6 +110,8 @@ export function seemsInstead(body: Body): GuardCause | null {
 /** What is the same for every record of a body, worked out once: a feed may have tens of thousands. */
 interface Reader {
   definition: WatchDefinition;
+  /** The fields that each record has. */
+  fields: Field[];
   typing: Typing;
   latest: FormulaScope['latest'];
   computes: boolean;
@@ -119,9 +122,11 @@ interface Reader {
 }
 
 function readerOf(definition: WatchDefinition, typing: Typing, latest: FormulaScope['latest']): Reader {
-  const { fields, identity, variant } = definition;
+  const { identity, variant } = definition;
+  const fields = definition.fields.filter(({ type }) => type.kind !== 'count');
   return {
     definition,
+    fields,
     typing,
     latest,
     computes: fields.some(({ type }) => type.kind === 'computed'),
@@ -132,7 +137,7 @@ function readerOf(definition: WatchDefinition, typing: Typing, latest: FormulaSc
 }
 
 /** A reading a field, in the order of the definition. */
-function readFields(raw: RawRecord, { definition: { fields }, typing, computes, latest }: Reader): FieldReading[] {
+function readFields(raw: RawRecord, { fields, typing, computes, latest }: Reader): FieldReading[] {
   const stated = raw.states === undefined ? fields : fields.filter((field) => field.locators.every((locator) => raw.states?.(locator) !== false));
   if (!computes) return stated.map((field) => ({ field: field.key, outcome: readField(raw, field, typing) }));
   const found = stated
@@ -200,6 +205,7 @@ function identityOf(raw: RawRecord, fields: FieldReading[], { definition, identi
 const LONGEST_IDENTITY = 800;
 
 function bounded(identity: string): Result<string, ReadProblem> {
+  if (isAllRecords({ identity })) return fail({ reason: 'same identity', identity, count: 2 });
   return identity.length > LONGEST_IDENTITY ? fail({ reason: 'long identity', begins: cut(identity, SHOWN_TEXT) }) : ok(identity);
 }
 

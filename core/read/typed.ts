@@ -54,6 +54,7 @@ function parseText(type: FieldType, found: Found, typing: Typing): Result<Typed,
     case 'stated':
       return parseStated(found, typing);
     case 'computed':
+    case 'count':
       return fail('empty');
   }
 }

@@ -1,8 +1,10 @@
 import type { SeriesId, WatchId } from '#core/id';
 import type { History, StoredReading } from '#core/judge/past';
+import { ALL_RECORDS, withNumber } from '#core/read/all-records';
 import type { WatchDefinition } from '#core/read/definition';
 import { valueOfColumns, type ValueColumns } from '#core/value/value';
 import type { Instant } from '#core/when/interval';
+import { numberOverTime } from './number-over-time';
 import { moment, type Db } from './pool';
 
 /** What of a watch's past a rule is tried on: of so many records, and so many readings of each of their series at most. */
@@ -14,7 +16,7 @@ const MOST_OF_A_TEXT = 400;
 
 const SERIES = `
 SELECT s.id, s.field, r.identity, coalesce(r.name, r.identity) AS name, r.labels
-FROM (SELECT id, identity, name, labels FROM record WHERE watch_id = $1 ORDER BY gone_since IS NOT NULL, id LIMIT ${MOST_RECORDS}) r
+FROM (SELECT id, identity, name, labels FROM record WHERE watch_id = $1 ORDER BY identity <> '${ALL_RECORDS}', gone_since IS NOT NULL, id LIMIT ${MOST_RECORDS + 1}) r
 JOIN series s ON s.record_id = r.id
 WHERE s.field = ANY($2)
 ORDER BY r.id, s.field`;
@@ -53,8 +55,8 @@ export async function readingsIn(db: Db, series: readonly SeriesId[], { since, u
 const isCut = ({ value }: StoredReading) => value.kind === 'text' && value.text.length >= MOST_OF_A_TEXT;
 
 /** What was read of a watch in a span, record by record, as far as fields are drawn or judged; bounded, and says whether something was left out. */
-export async function historiesOf(db: Db, id: WatchId, { fields }: WatchDefinition, span: Span): Promise<{ histories: History[]; whole: boolean }> {
-  const stepwise = new Map(fields.map(({ key, mode }) => [key, mode === 'stepwise']));
+export async function historiesOf(db: Db, id: WatchId, definition: WatchDefinition, span: Span): Promise<{ histories: History[]; whole: boolean }> {
+  const stepwise = new Map(withNumber(definition).map(({ key, mode }) => [key, mode === 'stepwise']));
   const { rows: series } = await db.query<{ id: SeriesId; field: string; identity: string; name: string; labels: Record<string, string> }>(SERIES, [
     id,
     [...stepwise.keys()],
@@ -75,8 +77,9 @@ export async function historiesOf(db: Db, id: WatchId, { fields }: WatchDefiniti
     record.fields[field] = { stepwise: stepwise.get(field) ?? true, readings: readings.get(seriesId) ?? [] };
     histories.set(identity, record);
   }
+  const all = histories.has(ALL_RECORDS) ? [] : await numberOverTime(db, id, definition, span);
   return {
-    histories: [...histories.values()],
+    histories: [...histories.values(), ...all],
     whole: [...readings.values()].every((own) => own.length < most && !own.some(isCut)) && histories.size < MOST_RECORDS,
   };
 }

@@ -1,4 +1,5 @@
 import type { ItemId, RecordId, SeriesId, WatchId } from '#core/id';
+import { ALL_RECORDS } from '#core/read/all-records';
 import type { FormerRecord } from '#core/read/mend/mending';
 import type { Instant } from '#core/when/interval';
 import type { Db } from './pool';
@@ -27,7 +28,8 @@ export interface AfterRecord {
 /** Those that are there before those that went. */
 const ORDER = '(r.gone_since IS NOT NULL), r.id';
 
-const NAMED = `($2 = '' OR strpos(lower(coalesce(r.name, r.identity)), $2) > 0)`;
+/** One of them, and not all of them together. */
+const NAMED = `r.identity <> '${ALL_RECORDS}' AND ($2 = '' OR strpos(lower(coalesce(r.name, r.identity)), $2) > 0)`;
 
 /** A page, or the first one with a chosen record at its head. */
 const pageOf = (first: boolean): string =>

@@ -2,8 +2,9 @@ import pg from 'pg';
 import type { WatchId } from '#core/id';
 import { MOST_MOVES, type Seen } from '#core/judge/never';
 import { lets } from '#core/judge/records';
-import { isRanking, type RuleDefinition } from '#core/judge/rule';
+import { isAbout, isRanking, type RuleDefinition } from '#core/judge/rule';
 import { foldText } from '#core/value/parse';
+import { ALL_RECORDS } from '#core/read/all-records';
 import { isMeasure, unitOf, wordsOf } from '#core/value/value';
 import { inTransaction, type Pool } from './pool';
 
@@ -37,7 +38,7 @@ SELECT r.watch_id AS watch, r.identity, coalesce(r.name, r.identity) AS name, r.
 FROM unnest($1::int[]) AS w(id)
 JOIN watch ON watch.id = w.id
 JOIN watch_version v ON v.watch_id = w.id AND v.version = watch.version
-CROSS JOIN LATERAL (SELECT * FROM record q WHERE q.watch_id = w.id AND q.gone_since IS NULL ORDER BY q.id LIMIT ${MOST_RECORDS}) r
+CROSS JOIN LATERAL (SELECT * FROM record q WHERE q.watch_id = w.id AND q.gone_since IS NULL ORDER BY q.identity <> '${ALL_RECORDS}', q.id LIMIT ${MOST_RECORDS}) r
 JOIN series s ON s.record_id = r.id AND s.field = ANY($2)
 LEFT JOIN LATERAL (SELECT f->>'mode' AS mode FROM jsonb_array_elements(v.definition->'fields') f WHERE f->>'key' = s.field LIMIT 1) d ON true
 CROSS JOIN LATERAL (
@@ -66,9 +67,10 @@ const seenInTime = (pool: Pool, watches: readonly WatchId[], fields: readonly st
   });
 
 /** What of it is of the records that a rule runs for. */
-export function seenFor({ only = [] }: RuleDefinition, rows: readonly SeenRow[]): Seen {
+export function seenFor(rule: RuleDefinition, rows: readonly SeenRow[]): Seen {
+  const { only = [] } = rule;
   const tests = only.filter((test) => !isRanking(test) && test.by !== 'item' && test.by !== 'field');
-  const own = rows.filter(({ identity, name, labels }) => lets(tests, { identity, name, labels }));
+  const own = rows.filter((row) => isAbout(rule, row) && lets(tests, row));
   const of = (field: string) => own.filter((row) => row.field === field);
   // Where not all that was read is at hand nothing is said of it.
   const words = (field: string) => of(field).flatMap((row) => row.words.flatMap((each) => each ?? []));

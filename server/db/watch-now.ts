@@ -1,8 +1,9 @@
-import type { ReportId, RuleId, SourceId, WatchId } from '#core/id';
+import type { RecordId, ReportId, RuleId, SourceId, WatchId } from '#core/id';
 import { describeCondition, namesOf } from '#core/judge/describe';
 import type { StateName } from '#core/judge/memory';
 import { readReason, type Reason } from '#core/judge/reason';
 import { storedRule, type RuleDefinition } from '#core/judge/rule';
+import { ALL_RECORDS } from '#core/read/all-records';
 import { storedDefinition, type WatchDefinition } from '#core/read/definition';
 import type { ChainFacts } from '#core/tell/chain';
 import type { Instant, Interval } from '#core/when/interval';
@@ -58,6 +59,8 @@ export interface WatchNow {
   skipped: number;
   /** How many records are there now, and how many turned up that she neither chose nor left out. */
   recordCount: number;
+  /** The record that stands for all of them, where it is read how many there are. */
+  allRecords: RecordId | null;
   offeredCount: number;
   /** Of its first record. */
   series: SeriesNow[];
@@ -137,8 +140,8 @@ const RULES = `
 
 /** Of its first record, those that are there before those that went. */
 const SERIES = seriesWhere(`s.record_id = coalesce(
-    (SELECT r.id FROM record r WHERE r.watch_id = w.id AND r.gone_since IS NULL ORDER BY r.id LIMIT 1),
-    (SELECT r.id FROM record r WHERE r.watch_id = w.id ORDER BY r.id LIMIT 1))`);
+    (SELECT r.id FROM record r WHERE r.watch_id = w.id AND r.gone_since IS NULL AND r.identity <> '${ALL_RECORDS}' ORDER BY r.id LIMIT 1),
+    (SELECT r.id FROM record r WHERE r.watch_id = w.id AND r.identity <> '${ALL_RECORDS}' ORDER BY r.id LIMIT 1))`);
 
 /** Only what comes point by point can fall silent in part; of all else no series is looked at. */
 const UNHEARD = `
@@ -161,6 +164,7 @@ SELECT w.id, w.source_id AS "sourceId", w.state, w.version, v.definition, v.freq
   w.asked_at AS "askedAt", w.last_read_at AS "lastRunAt", s.last_took_ms AS "lastRunTookMs", w.failing_since AS "failingSince",
   w.problem, w.lost, s.way, s.skipped, s.host, h.paused_at AS "hostPausedAt",
   w.record_count AS "recordCount",
+  (SELECT r.id FROM record r WHERE r.watch_id = w.id AND r.identity = '${ALL_RECORDS}') AS "allRecords",
   (SELECT count(*) FROM offered_record o WHERE o.watch_id = w.id) AS "offeredCount",
   coalesce((${SERIES}), '[]') AS series,
   CASE WHEN v.definition->'records'->>'from' IN ('senml', 'metrics') THEN (${UNHEARD}) END AS unheard,

@@ -5,7 +5,7 @@ import type { GoodReading, KnownRecord, KnownRule, Verdict } from '#core/judge/k
 import type { Placed } from '#core/judge/placing';
 import { choiceOf, lets, type Choice, type Filtered } from '#core/judge/records';
 import { isOwn, keyOf } from '#core/judge/clause';
-import { asksOfRule, seesHistory } from '#core/judge/rule';
+import { asksOfRule, isAbout, seesHistory } from '#core/judge/rule';
 import { Sharers } from '#core/judge/sharing';
 import { freshSubject, learnSubject, tellSubject } from '#core/judge/subject';
 import { valueOfColumns, type ValueColumns } from '#core/value/value';
@@ -41,7 +41,7 @@ export async function beginRule(db: Db, id: RuleId, now: Instant): Promise<Begun
   }); // prettier-ignore
   const all = [...watch.records.values()].filter(({ goneSince }) => goneSince === null);
   const choice = choiceOf(only, () => all.map(filtered), null, now);
-  const there = all.filter((record) => lets(only, filtered(record), choice));
+  const there = all.filter((record) => isAbout(rule.definition, record) && lets(only, filtered(record), choice));
   const sharers = new Sharers(all);
   const learnt = new Map(there.map((record) => [record.identity, learntOf(rule, watch, record, sharers)]));
   const history = await historyOf(db, rule, watch, [...learnt.values()].flat());
@@ -54,7 +54,6 @@ export async function beginRule(db: Db, id: RuleId, now: Instant): Promise<Begun
   judging.hear(
     placed.filter(({ good }) => good.length > 0),
     knownSeries(watch),
-    new Set(),
   );
   const heard = new Set(judging.verdicts.map(({ identity }) => identity));
   const fresh = (verdict: Verdict): WatchVerdict => ({ watch, verdict: { ...verdict, rule } });

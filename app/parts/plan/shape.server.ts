@@ -1,5 +1,6 @@
 import Joi from 'joi';
-import type { FieldType, WatchDefinition } from '#core/read/definition';
+import { NUMBER_OF_RECORDS } from '#core/read/all-records';
+import type { Field, FieldType, WatchDefinition } from '#core/read/definition';
 import { DOUBTS } from '#core/read/frame/doubts';
 import type { Locator } from '#core/read/locator';
 import { isRole } from '#core/read/role';
@@ -60,6 +61,7 @@ const type = Joi.alternatives(
   ofKind('picture'),
   ofKind('stated'),
   ofKind('computed', { formula: words(300) }),
+  ofKind('count'),
 );
 
 const field = Joi.object({
@@ -70,7 +72,7 @@ const field = Joi.object({
   polarity: Joi.valid('up is good', 'up is bad', 'neither').required(),
   locale: Joi.string().max(35).allow(null).required(),
   locators: Joi.when('type.kind', {
-    is: 'computed',
+    is: Joi.valid('computed', 'count'),
     then: Joi.array().max(0).required(),
     otherwise: Joi.array().items(locator).min(1).max(8).required(),
   }),
@@ -81,7 +83,7 @@ const field = Joi.object({
   believed: Joi.any().strip(),
   varying: Joi.any().strip(),
   role: Joi.string().custom((word: string, helpers) => (isRole(word) ? word : helpers.error('any.invalid'))),
-});
+}).custom((said: Field, helpers) => ((said.key === NUMBER_OF_RECORDS) === (said.type.kind === 'count') ? said : helpers.error('any.invalid')));
 
 const check = (name: string, rest: Joi.SchemaMap) => Joi.object({ check: Joi.valid(name).required(), ...rest });
 const count = Joi.number().integer().min(0).max(100_000).allow(null).required();

@@ -38,7 +38,7 @@ interface SettingsProps {
 
 /** How a field is called, read and judged: its name, its kind with what that needs to know, and which way is good for us. */
 export function TypeSettings({ field, others = [], choosesKind = true, onChange }: SettingsProps) {
-  const computed = field.type.kind === 'computed';
+  const computed = field.type.kind === 'computed' || field.type.kind === 'count';
   return (
     <div className="flex flex-col gap-2">
       <div className="grid grid-cols-2 gap-4">

@@ -64,6 +64,13 @@ const MORE_OF_MEASURES = [
   verb('moves in rank', 'moves up or down among all records'),
 ];
 
+const OF_A_NUMBER = [
+  verb('is between'),
+  verb('is outside', 'is outside two limits'),
+  verb('is unusual', 'is unusual for its hour or day'),
+  verb('does not move', 'does not move for too long'),
+];
+
 const GRADES = [
   verb('changes'),
   verb('gets worse'),
@@ -102,6 +109,7 @@ export function verbsOf(
 }
 
 function verbsOfAny(field: Pick<Field, 'type'> | undefined, present: Value | undefined, isList: boolean): { usual: Offered[]; more: Offered[] } {
+  if (field?.type.kind === 'count') return { usual: MEASURES, more: OF_A_NUMBER };
   const rest = [...OF_ANY, ...(isList ? OF_LISTS : [])];
   if (present !== undefined && isMeasure(present)) return { usual: MEASURES, more: [...MORE_OF_MEASURES, ...rest] };
   switch (field?.type.kind) {

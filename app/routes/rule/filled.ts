@@ -1,6 +1,7 @@
 import { describeCondition, namesOf } from '#core/judge/describe';
 import { BLANK_RULE, ruleDraftOf, type RuleDraft } from '#core/plan/rule-draft';
 import { blankClause, type ClauseDraft } from '#core/plan/clause-draft';
+import { isAllRecords, withNumber } from '#core/read/all-records';
 import { isMeasure, unitOf } from '#core/value/value';
 import type { RecordNow } from '#server/db/records';
 import type { WatchNow } from '#server/db/watch-now';
@@ -13,12 +14,13 @@ export function draftFrom(watch: WatchNow, records: RecordNow[], asked: URLSearc
   const copied = copyOf(watch, asked.get('copy'));
   if (copied !== null)
     return narrowed(copied, records.length < 2 ? undefined : records.find(({ id }) => String(id) === asked.get('record')), asked.get('limit'));
-  const field = watch.definition.fields.find(({ key }) => key === asked.get('field')) ?? watch.definition.fields[0];
+  const field = withNumber(watch.definition).find(({ key }) => key === asked.get('field')) ?? watch.definition.fields[0];
   const record = records.find(({ id }) => String(id) === asked.get('record'));
   const audiences = watch.rules.at(-1)?.audiences ?? [];
   if (field === undefined || !asked.has('field')) return { ...BLANK_RULE, audiences, ends };
   const value = (record?.series ?? watch.series).find((series) => series.field === field.key)?.value;
-  const only: RuleDraft['only'] = record === undefined || records.length < 2 ? [] : [{ by: 'identity', in: [record.identity] }];
+  const only: RuleDraft['only'] =
+    record === undefined || isAllRecords(record) || records.length < 2 ? [] : [{ by: 'identity', in: [record.identity] }];
   return { ...BLANK_RULE, audiences, ends, only, clauses: [clauseFor(field.key, value, asked.get('limit'))] };
 }
 
@@ -36,7 +38,7 @@ function narrowed(copy: RuleDraft, record: RecordNow | undefined, limit: string 
   const [first, ...others] = copy.clauses;
   const clauses =
     first === undefined || first.limit === '' || limit === null ? copy.clauses : [{ ...first, limit: limit.slice(0, LONGEST_LIMIT) }, ...others];
-  return { ...copy, clauses, only: record === undefined ? copy.only : [{ by: 'identity', in: [record.identity] }] };
+  return { ...copy, clauses, only: record === undefined || isAllRecords(record) ? copy.only : [{ by: 'identity', in: [record.identity] }] };
 }
 
 const LONGEST_NAME = 200;

@@ -3,6 +3,9 @@ import { MOST_LOOKS, type PretendedLook } from '#core/plan/pretended';
 import type { Value } from '#core/value/value';
 import type { Result } from '#core/result';
 import type { RecordNow } from '#server/db/records';
+import type { WatchNow } from '#server/db/watch-now';
+import { ALL_RECORDS, isAllRecords, NUMBER_OF_RECORDS } from '#core/read/all-records';
+import { presentOf } from '../../parts/plan/present';
 import { checked } from '../../parts/plan/shape.server';
 
 /** A record on which a rule can be rehearsed, with its values as they are. */
@@ -14,12 +17,24 @@ export interface Pretending {
 
 const MOST_RECORDS = 50;
 
-/** The first records that are there. */
-export const pretendedIn = (records: readonly RecordNow[]): Pretending[] =>
-  records
-    .filter(({ goneSince }) => goneSince === null)
-    .slice(0, MOST_RECORDS)
-    .map(({ identity, name, series }) => ({ identity, name, values: Object.fromEntries(series.map(({ field, value }) => [field, value])) }));
+/** The first records that are there, and, of a list, all of them together, of which it can be pretended that there are more or fewer. */
+export function pretendedOf(watch: WatchNow, records: readonly RecordNow[]): Pretending[] {
+  const { [NUMBER_OF_RECORDS]: number } = presentOf(watch);
+  const all = number === undefined ? [] : [{ identity: ALL_RECORDS, name: watch.definition.subject, values: { [NUMBER_OF_RECORDS]: number } }];
+  return [
+    ...records
+      .filter((record) => record.goneSince === null && !isAllRecords(record))
+      .slice(0, MOST_RECORDS)
+      .map(pretending),
+    ...all,
+  ];
+}
+
+const pretending = ({ identity, name, series }: RecordNow): Pretending => ({
+  identity,
+  name,
+  values: Object.fromEntries(series.map(({ field, value }) => [field, value])),
+});
 
 const looks = Joi.array<PretendedLook[]>()
   .items(

@@ -5,10 +5,11 @@ import { standsBeside, type StandsBeside } from '#core/judge/beside';
 import { PastAround } from '#core/judge/past';
 import { describeReason } from '#core/judge/reason';
 import { rehearseCourse, type RehearsedTurn } from '#core/judge/rehearse';
-import { isWide, ownFields, type RuleDefinition } from '#core/judge/rule';
+import { isAbout, isWide, ownFields, type RuleDefinition } from '#core/judge/rule';
 import { courseOf, MOST_LOOKS, stopsOf, type PretendedLook, type PretendedReading } from '#core/plan/pretended';
 import { labelOf } from '#core/plan/plan';
 import type { RuleDraft } from '#core/plan/rule-draft';
+import { withNumber } from '#core/read/all-records';
 import type { Field, WatchDefinition } from '#core/read/definition';
 import { formatValue } from '#core/value/format';
 import { formatInstant } from '#core/when/format';
@@ -40,21 +41,22 @@ const MOST_FIELDS = 4;
 
 /** Pretended looks, run down the whole chain by the very steps that readings are judged by; nothing is stored and nothing is sent. */
 export function Rehearsal({ rule, records, ...rest }: RehearsalProps) {
-  const [identity, setIdentity] = useState(records[0]?.identity ?? '');
-  const record = records.find((each) => each.identity === identity);
+  const [chosen, setChosen] = useState('');
+  const offered = records.filter((each) => rule !== null && isAbout(rule, each));
+  const record = offered.find(({ identity }) => identity === chosen) ?? offered[0];
   if (rule === null || record === undefined) return null;
   return (
     <Section title="A rehearsal" className="mt-6" aside="pretended values: nothing is stored, nothing is sent">
-      {records.length < 2 ? null : (
+      {offered.length < 2 ? null : (
         <SelectField
-          label={records.length < MOST_RECORDS ? 'Of' : `Of (the first ${MOST_RECORDS} records)`}
+          label={offered.length < MOST_RECORDS ? 'Of' : `Of (the first ${MOST_RECORDS} records)`}
           className="mt-1 w-64"
-          value={identity}
-          options={records.map(({ identity: value, name }) => ({ value, label: name }))}
-          onChange={(event) => setIdentity(event.target.value)}
+          value={record.identity}
+          options={offered.map(({ identity: value, name }) => ({ value, label: name }))}
+          onChange={(event) => setChosen(event.target.value)}
         />
       )}
-      <Course key={identity} {...rest} rule={rule} record={record} />
+      <Course key={record.identity} {...rest} rule={rule} record={record} />
     </Section>
   );
 }
@@ -64,7 +66,7 @@ type CourseProps = Omit<RehearsalProps, 'rule' | 'records'> & { rule: RuleDefini
 function Course(props: CourseProps) {
   const { rule, record, intervalMs, watch } = props;
   const { place, now } = useReader();
-  const { fields } = watch.definition;
+  const fields = withNumber(watch.definition);
   const asked = fieldsOf(rule, fields);
   const [looks, setLooks] = useState<PretendedLook[]>(() => [0, 1].map((n) => ({ at: writeLocal(now + n * intervalMs, place.zone), values: {} })));
   const say = (at: number, look: PretendedLook) => setLooks((known) => known.map((each, n) => (n === at ? look : each)));

@@ -1,4 +1,5 @@
 import type { WatchId } from '#core/id';
+import { withNumber } from '#core/read/all-records';
 import { randomUUID } from 'node:crypto';
 import { standsBeside, type StandsBeside } from '#core/judge/beside';
 import { PastAround } from '#core/judge/past';
@@ -20,7 +21,7 @@ import { rehearsedMail } from '../../parts/plan/rehearsed-mail';
 import { services } from '../../services.server';
 import { asks } from '../../session.server';
 import type { Route } from './+types/rehearse';
-import { pretendedIn, readLooks } from './pretended.server';
+import { pretendedOf, readLooks } from './pretended.server';
 
 const MOST_RECORDS = 200;
 /** What was read longer ago stands beside nothing. */
@@ -55,11 +56,12 @@ async function rehearsed(form: FormData, id: WatchId, person: Person): Promise<R
   if (!draft.ok) return draft;
   if (!looks.ok) return looks;
   if (watch === null) return fail('This watch is gone.');
-  const record = pretendedIn(await listRecords(pool, id, { words: '', chosen: null, most: MOST_RECORDS })).find(
+  const record = pretendedOf(watch, await listRecords(pool, id, { words: '', chosen: null, most: MOST_RECORDS })).find(
     ({ identity }) => identity === textIn(form, 'record'),
   );
   if (record === undefined) return fail('This record is gone. Load the page again.');
-  const [place, intervalMs, { fields, subject, records }] = [placeOf(person), intervalLength(watch.frequency), watch.definition];
+  const [place, intervalMs, { subject, records }] = [placeOf(person), intervalLength(watch.frequency), watch.definition];
+  const fields = withNumber(watch.definition);
   const rule = toRule(
     { ...draft.value, whenAlreadyMet: draft.value.whenAlreadyMet ?? 'wait' },
     { present: record.values, fields, ...place },

@@ -2,13 +2,14 @@ import type { RuleId, WatchId } from '#core/id';
 import { useMemo, useState } from 'react';
 import { data, Form, Link, redirect, useNavigation, useSubmit } from 'react-router';
 import { completePlan, draftOf, unitsByField, type PlanDraft } from '#core/plan/plan';
-import { BLANK_RULE, isSaid, toRule, type PresentValues, type RuleDraft } from '#core/plan/rule-draft';
+import { BLANK_RULE, isSaid, toRule, type RuleDraft } from '#core/plan/rule-draft';
+import { isAllRecords, withNumber } from '#core/read/all-records';
 import { intervalLength } from '#core/when/interval';
 import { listElsewhere } from '#server/db/elsewhere';
 import { listAudiences, type Audience } from '#server/db/people';
 import { inTransaction } from '#server/db/pool';
 import { listRecords } from '#server/db/records';
-import { findWatch, type WatchNow } from '#server/db/watch-now';
+import { findWatch } from '#server/db/watch-now';
 import { editWatch } from '#server/db/watches';
 import { readForm, textIn } from '../../form.server';
 import { readId, readNumber } from '../../ids.server';
@@ -19,6 +20,7 @@ import { AudienceEditor, audienceNames } from '../../parts/plan/audience';
 import { ConditionEditor, conditionWords, termWords } from '../../parts/plan/condition';
 import { readRule } from '../../parts/plan/shape.server';
 import { lastDayOfNew } from '../../parts/plan/last-day.server';
+import { presentOf } from '../../parts/plan/present';
 import { services } from '../../services.server';
 import { asks } from '../../session.server';
 import { Button } from '../../ui/button';
@@ -29,7 +31,7 @@ import { LeaveGuard } from '../watch/edit';
 import type { Route } from './+types/route';
 import { draftFrom } from './filled';
 import { OpenByHand } from './open-by-hand';
-import { pretendedIn } from './pretended.server';
+import { pretendedOf } from './pretended.server';
 import { Rehearsal } from './rehearsal';
 import { Trying } from './trying';
 
@@ -45,30 +47,27 @@ export async function loader({ request, params, context }: Route.LoaderArgs) {
   const watch = await findWatch(pool, readId<WatchId>(params.watch));
   const kept = params.rule === 'new' ? null : (watch?.rules.find(({ id }) => id === readId<RuleId>(params.rule)) ?? undefined);
   if (watch === null || kept === undefined) throw data('There is no such rule.', { status: 404 });
-  const [audiences, records] = await Promise.all([
+  const [audiences, found] = await Promise.all([
     listAudiences(pool),
-    listRecords(pool, watch.id, { words: '', chosen: null, most: MOST_RECORDS, after: null }),
+    listRecords(pool, watch.id, { words: '', chosen: watch.allRecords, most: MOST_RECORDS, after: null }),
   ]);
+  const records = found.filter((record) => !isAllRecords(record));
   const asked = new URL(request.url).searchParams;
   const draft =
-    kept === null
-      ? draftFrom(watch, records, asked, lastDayOfNew(person.zone))
-      : (draftOf(watch).rules.find(({ id }) => id === kept.id) ?? BLANK_RULE);
+    kept === null ? draftFrom(watch, found, asked, lastDayOfNew(person.zone)) : (draftOf(watch).rules.find(({ id }) => id === kept.id) ?? BLANK_RULE);
   return {
     watch,
     kept: kept === null ? null : kept.id,
     draft,
     audiences,
     records: records.map(({ identity, name, labels }) => ({ identity, name: name ?? identity, labels })),
-    pretended: pretendedIn(records),
+    pretended: pretendedOf(watch, records),
     elsewhere: await listElsewhere(pool, watch.id, MOST_ELSEWHERE),
     present: presentOf(watch),
     units: unitsByField(records.flatMap((record) => record.series)),
     beside: await besideItem(pool, watch, records.find(({ goneSince }) => goneSince === null)?.identity ?? null, clock()),
   };
 }
-
-const presentOf = (watch: WatchNow): PresentValues => Object.fromEntries(watch.series.map((series) => [series.field, series.value]));
 
 export async function action({ request, params, context }: Route.ActionArgs) {
   const person = asks(context, 'change', { kind: 'watch' });
@@ -106,7 +105,7 @@ function RulePage({ loaderData, actionData }: Route.ComponentProps) {
   const [draft, setDraft] = useState(loaderData.draft);
   const change = (said: Partial<RuleDraft>) => setDraft((known) => ({ ...known, ...said }));
   const saving = useNavigation().state !== 'idle';
-  const { fields } = watch.definition;
+  const fields = useMemo(() => withNumber(watch.definition), [watch.definition]);
   const intervalMs = intervalLength(watch.frequency);
   const said = useMemo(() => ({ present, fields, ...place }), [present, fields, place]);
   const rule = useMemo(() => toRule(draft, said, intervalMs), [draft, said, intervalMs]);

@@ -1,4 +1,5 @@
 import { formatValue } from '#core/value/format';
+import { withNumber } from '#core/read/all-records';
 import type { Value } from '#core/value/value';
 import { ConditionEditor } from '../../parts/plan/condition';
 import { MOST_RULES, unitsByField } from '#core/plan/plan';
@@ -29,7 +30,7 @@ export function RuleStep({ page, draft, complete, onStep }: StepProps) {
           {(plan.rules.length === 0 ? [null] : plan.rules).map((rule, at) => (
             <RuleSaid key={rule?.id ?? `new ${at}`} at={at} of={plan.rules.length} onRemove={() => draft.change(removeRule(plan, at))}>
               <ConditionEditor
-                fields={plan.fields}
+                fields={withNumber(plan)}
                 rule={rule}
                 present={draft.present}
                 units={unitsByField(cellsOf(page.preview))}

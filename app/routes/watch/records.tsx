@@ -32,7 +32,7 @@ interface RecordsProps {
 export function Records({ watch, records, chosen, words, page, items }: RecordsProps) {
   const { locale, place, now } = useReader();
   const [asked] = useSearchParams();
-  const telling = watch.definition.fields.filter((field) => !isInNames(field, records));
+  const telling = watch.definition.fields.filter((field) => field.type.kind !== 'count' && !isInNames(field, records));
   const fields = telling.slice(0, MOST_COLUMNS);
   const allStale = records.length > 0 && records.every(({ series }) => series.every(({ problem }) => problem !== null));
   const more = telling.length - fields.length;
@@ -43,7 +43,11 @@ export function Records({ watch, records, chosen, words, page, items }: RecordsP
       aside={
         <span className="flex items-baseline gap-4">
           {watch.recordCount >= SEARCHED_FROM || words !== '' ? <Search words={words} /> : null}
-          {`${records.length < watch.recordCount ? `${records.length} of ` : ''}${watch.recordCount.toLocaleString(locale)}${more > 0 ? `; ${more} more fields are read` : ''}`}
+          <span>
+            {records.length < watch.recordCount ? `${records.length} of ` : ''}
+            <Count watch={watch} asked={asked} words={watch.recordCount.toLocaleString(locale)} />
+            {more > 0 ? `; ${more} more fields are read` : ''}
+          </span>
         </span>
       }
       className="mt-4 border-t border-rule pt-2.5"
@@ -68,6 +72,16 @@ export function Records({ watch, records, chosen, words, page, items }: RecordsP
         size={page.size}
       />
     </Section>
+  );
+}
+
+/** How many there are; where that is followed it leads to its chart. */
+function Count({ watch, asked, words }: { watch: WatchNow; asked: URLSearchParams; words: string }) {
+  if (watch.allRecords === null) return words;
+  return (
+    <Link className="link" to={`?${withRecord(asked, watch.allRecords)}`} preventScrollReset replace title="How many there were over time">
+      {words}
+    </Link>
   );
 }
 

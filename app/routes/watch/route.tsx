@@ -20,11 +20,12 @@ import { neverSaid } from '../../parts/never.server';
 import { framed } from '../../parts/plan/frames.server';
 import { NOBODY_THERE, tellNobody } from '../../parts/plan/audience.server';
 import { copyName } from '#core/plan/bulk';
+import { isAllRecords } from '#core/read/all-records';
 import { completePlan, draftOf, labelOf, unitsByField, type PlanDraft } from '#core/plan/plan';
-import type { PresentValues } from '#core/plan/rule-draft';
 import { readPlan } from '../../parts/plan/shape.server';
 import { readForm, textIn } from '../../form.server';
 import { readId, readInstant, readLongId, readNumber } from '../../ids.server';
+import { presentOf } from '../../parts/plan/present';
 import { services } from '../../services.server';
 import { asks } from '../../session.server';
 import { Button } from '../../ui/button';
@@ -59,10 +60,6 @@ function windowOf(range: string, watch: WatchNow, now: Instant): Instant {
   return range === 'all' ? young : Math.max(now - length, young);
 }
 
-function presentOf(watch: WatchNow): PresentValues {
-  return Object.fromEntries(watch.series.map((series) => [series.field, series.value]));
-}
-
 export async function loader({ request, params, context }: Route.LoaderArgs) {
   const person = asks(context, 'see', { kind: 'watch' });
   const { pool, clock } = services();
@@ -76,8 +73,8 @@ export async function loader({ request, params, context }: Route.LoaderArgs) {
   const recordAsked = readLongId<RecordId>(asked.get('record'));
   const after = afterIn(asked);
   const found = await listRecords(pool, watch.id, { words, chosen: recordAsked || null, most: MOST_RECORDS + 1, after });
-  const records = found.slice(0, MOST_RECORDS);
-  const record = records.find((each) => each.id === recordAsked) ?? records[0] ?? null;
+  const record = found.find((each) => each.id === recordAsked) ?? found[0] ?? null;
+  const records = found.filter((each) => !isAllRecords(each)).slice(0, MOST_RECORDS);
   const [readings, changes, changeCount, runs, episodes, audiences, offered, punctuality] = await Promise.all([
     listReadings(pool, (record?.series ?? watch.series).map((series) => series.id), from),
     listChanges(pool, watch.id, MOST_CHANGES),

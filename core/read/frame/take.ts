@@ -29,7 +29,7 @@ export function withFrames(body: Body, definition: WatchDefinition): WatchDefini
   };
 }
 
-const isFramed = ({ frames, type }: Field) => type.kind === 'computed' || (frames !== undefined && frames.length > 0);
+const isFramed = ({ frames, type }: Field) => type.kind === 'computed' || type.kind === 'count' || (frames !== undefined && frames.length > 0);
 
 function framedOnPage(document: Document, field: Field): Field {
   if (isFramed(field)) return field;

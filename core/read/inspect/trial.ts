@@ -10,7 +10,8 @@ import { namingParts, type NamingPart } from '../naming';
 import { maskText } from '../pattern';
 import { describeProblem } from '../problem';
 import { alteredFor, withTextAt } from '../proof';
-import { readBody, type ReadContext } from '../read';
+import { isAllRecords } from '../all-records';
+import { readBody, type ReadContext, type ReadRecord } from '../read';
 import { volatileParts, type VolatilePart } from '../volatile';
 
 /** What is read of the first record now, by field, and of how many records. */
@@ -56,16 +57,21 @@ const NAMING: ReadonlySet<FieldType['kind']> = new Set(['text', 'state', 'grade'
 export function presentIn(body: Body, definition: WatchDefinition, context: ReadContext): PresentReading {
   const read = readBody(body, definition, context);
   if (!read.ok) return { present: {}, records: 0 };
-  const fields = read.value.records[0]?.fields ?? [];
+  const [one, all] = apart(read.value.records);
+  const fields = [...(one[0]?.fields ?? []), ...(all[0]?.fields ?? [])];
   const present = fields.flatMap(({ field, outcome }) => (outcome.ok ? [[field, shownValue(outcome.value.value)] as const] : []));
-  return { present: Object.fromEntries(present), records: read.value.records.length };
+  return { present: Object.fromEntries(present), records: one.length };
 }
+
+/** The records, and apart from them what stands for all of them. */
+const apart = (records: ReadRecord[]) => [records.filter((record) => !isAllRecords(record)), records.filter(isAllRecords)] as const;
 
 /** One page of the records as a definition reads them now, with what could not be read. */
 export function previewRecords(body: Body, definition: WatchDefinition, context: ReadContext, page: number, place: Place): RecordsPreview {
   const outcome = readBody(body, { ...definition, chosen: null }, context);
   if (!outcome.ok) return { count: 0, page: 0, size: ROWS_A_PAGE, rows: [], problems: [describeProblem(outcome.error)], parts: [] };
-  const { records, problems } = outcome.value;
+  const { problems } = outcome.value;
+  const [records] = apart(outcome.value.records);
   const at = Math.min(page, Math.max(0, Math.ceil(records.length / ROWS_A_PAGE) - 1));
   const rows = records.slice(at * ROWS_A_PAGE, (at + 1) * ROWS_A_PAGE).map(({ identity, name, marks, fields }) => ({
     identity,
@@ -106,7 +112,7 @@ export function trialOn(where: string, body: Body, definition: WatchDefinition, 
     return { label: field.label, value: cell.ok ? shownValue(cell.value.value) : null, problem: cell.ok ? null : describeProblem(cell.error) };
   });
   const problem = values.find((value) => value.problem !== null)?.problem ?? null;
-  const many = definition.records.from === 'page' ? null : `${outcome.value.records.length} records`;
+  const many = definition.records.from === 'page' ? null : `${apart(outcome.value.records)[0].length} records`;
   return { ...trial, values, note: problem ?? many };
 }
 

@@ -34,7 +34,9 @@ export function mendListing(body: HtmlBody, definition: WatchDefinition, knownBe
   const read = readBody(body, { ...definition, guards: [], chosen: null }, { address: page.address, latest: () => undefined });
   const records = read.ok ? read.value.records : [];
   const stands = known.length === 0 ? records.length > 0 : enough(known, (each) => records.some(({ identity }) => identity === each.identity));
-  const lost = definition.fields.filter((field) => field.type.kind !== 'computed' && (!stands || isLost(field, records)));
+  const lost = definition.fields.filter(
+    (field) => field.type.kind !== 'computed' && field.type.kind !== 'count' && (!stands || isLost(field, records)),
+  );
   if (lost.length === 0) return mendingOf(definition, { rows: null, fields: [], guards: mendGuards(document, definition, page, []) });
   const problem = read.ok ? null : describeProblem(read.error);
   const found = placesFor(body, definition, stands)

@@ -1,5 +1,6 @@
 import type { SnapshotId } from '#core/id';
 import { alwaysRead, outcomeOf } from '#core/judge/watch';
+import { isAllRecords } from '#core/read/all-records';
 import { describeCause } from '#core/read/guard';
 import { describeProblem } from '#core/read/problem';
 import { causeOfFetch, causeOfReading, isForGood, type Cause } from '#core/tell/failure';
@@ -169,7 +170,7 @@ function watchUpdate({ judged, asks }: Asked): WatchUpdate {
 }
 
 function recordsMore({ records, moves }: JudgedWatch['outcome']): number {
-  const came = records.filter(({ known }) => known === null || known.goneSince !== null);
+  const came = records.filter((record) => !isAllRecords(record) && (record.known === null || record.known.goneSince !== null));
   const went = moves.filter(({ record, change }) => change.to.kind === 'absent' && record !== null);
   return came.length - went.length;
 }

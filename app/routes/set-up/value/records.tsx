@@ -154,7 +154,8 @@ function columnsOf(draft: PlanDraft, { rows }: RecordsPreview, locale: string, o
     title: ({ identity }) => identity,
     cell: (row) => <Called row={row} own={draft.names?.own?.[row.identity]} onCall={(said) => onCall(row.identity, said)} />,
   };
-  const fields = draft.fields.map((field, at): Column<Row> => ({
+  const ofEach = draft.fields.filter(({ type }) => type.kind !== 'count');
+  const fields = ofEach.map((field, at): Column<Row> => ({
     head: field.label || '…',
     side: sideOf(field),
     wide: at >= MOST_NARROW,
@@ -288,7 +289,7 @@ function FieldList({ draftId, draft, locale, onChange }: RecordsStepProps) {
               <div className="pt-2 pb-3">
                 <TypeSettings field={field} others={draft.fields.filter((each) => each !== field)} onChange={(change) => set(field, change)} />
                 <div className="mt-2">
-                  {draft.records.from === 'rows' ? (
+                  {draft.records.from === 'rows' && field.type.kind !== 'count' ? (
                     <Ways
                       field={field}
                       text=""
@@ -323,7 +324,7 @@ function Identity({ draft, onChange }: RecordsStepProps) {
     <>
       <div role="group" aria-label="What tells them apart" className="mt-1 grid grid-cols-2 gap-x-4">
         {draft.fields
-          .filter((field) => field.type.kind !== 'computed')
+          .filter((field) => field.type.kind !== 'computed' && field.type.kind !== 'count')
           .map((field) => (
             <Tick
               key={field.key}

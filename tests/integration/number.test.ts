@@ -1,0 +1,178 @@
+import type { WatchId } from '#core/id';
+import { afterAll, beforeAll, beforeEach, expect, it } from 'vitest';
+import { backtest } from '#core/judge/backtest';
+import type { Clause } from '#core/judge/clause';
+import type { RuleDefinition } from '#core/judge/rule';
+import { ALL_RECORDS, NUMBER_OF_RECORDS, numberOf, withNumber } from '#core/read/all-records';
+import { pageDefinition, type Field, type WatchDefinition } from '#core/read/definition';
+import { HOUR, MINUTE } from '#core/when/interval';
+import { pastOf } from '#server/db/past-beside';
+import { inTransaction } from '#server/db/pool';
+import { listRecords } from '#server/db/records';
+import { findWatch } from '#server/db/watch-now';
+import { createWatch, editWatch } from '#server/db/watches';
+import { openSite, type Answer, type Site } from '../support/site';
+import { openWorld, PRICE, type TestWorld } from '../support/world';
+
+// How many records a list has: judged once for all of them, and known before anybody asked.
+
+let site: Site;
+let world: TestWorld;
+const answers: Record<string, Answer> = {};
+beforeAll(async () => {
+  site = await openSite(answers);
+  world = await openWorld({ SHRIKE_ADMITTED: site.host });
+});
+beforeEach(() => world.clear());
+afterAll(async () => {
+  site.close();
+  await world.close();
+});
+
+const field = (key: string, type: Field['type']): Field => ({ ...PRICE, key, label: key, type, locators: [{ way: 'column', column: key }] });
+const LOTS: WatchDefinition = {
+  ...pageDefinition('Lots', [field('lot', { kind: 'text' }), field('price', { kind: 'number' })]),
+  records: { from: 'csv' },
+  identity: ['lot'],
+};
+
+/** How many lots there are at an hour, the same ones always coming and going. */
+const countAt = (hour: number) => 3 + ((hour * 7 + Math.floor(hour / 3)) % 5);
+const show = (count: number, more: string[] = []) => {
+  const rows = ['lot,price', ...Array.from({ length: count }, (_, at) => `lot ${at},${at + 1}`), ...more];
+  answers['/lots'] = (_, response) => response.writeHead(200, { 'content-type': 'text/csv' }).end(rows.join('\n'));
+};
+
+const below = (limit: number): Clause => ({
+  kind: 'crossing', of: { asked: { field: NUMBER_OF_RECORDS } }, limits: { is: 'below', limit: numberOf(limit), inclusive: false },
+}); // prettier-ignore
+const RULES: RuleDefinition[] = [
+  { name: 'few', when: below(5), whenAlreadyMet: 'wait' },
+  {
+    name: 'fewer by two', whenAlreadyMet: 'wait',
+    when: { kind: 'move', asked: { field: NUMBER_OF_RECORDS }, against: { base: 'last' }, rise: null, fall: { by: 'amount', amount: numberOf(2) } },
+  },
+  // Of each record, where there are few of them.
+  {
+    name: 'dear among few', whenAlreadyMet: 'wait', later: 'raise',
+    when: {
+      all: [
+        { kind: 'level', of: { asked: { field: 'price' } }, limits: { is: 'above', limit: numberOf(3), inclusive: false } },
+        { kind: 'level', of: { asked: { field: NUMBER_OF_RECORDS, record: ALL_RECORDS } }, limits: { is: 'below', limit: numberOf(6), inclusive: false } },
+      ],
+    },
+  },
+  { name: 'a price', when: { kind: 'level', of: { asked: { field: 'price' } }, limits: { is: 'above', limit: numberOf(0), inclusive: false } }, whenAlreadyMet: 'raise' },
+  { name: 'silent', when: { kind: 'silence', asked: { field: 'price' }, how: { of: 'readings', ms: 30 * MINUTE } }, whenAlreadyMet: 'wait' },
+  { name: 'a record comes', when: { kind: 'record', how: 'appears' }, whenAlreadyMet: 'wait' },
+]; // prettier-ignore
+
+async function startLots(): Promise<WatchId> {
+  const source = { address: `${site.base}/lots`, host: site.host, site: 'Supplier', mostAtOnce: 4 };
+  const plan = { definition: LOTS, frequency: { count: 1, unit: 'hour' as const }, rules: [] };
+  return inTransaction(world.pool, (db) => createWatch(db, source, plan, world.people.ines, world.now));
+}
+
+async function lots(id: WatchId) {
+  const watch = await findWatch(world.pool, id);
+  if (watch === null) throw new Error('there is no such watch');
+  return watch;
+}
+
+/** Says the rules, which has the number read from then on; returns when. */
+async function saveRules(id: WatchId): Promise<number> {
+  const { frequency, version } = await lots(id);
+  world.now += 5 * MINUTE;
+  const rules = RULES.map((definition) => ({ id: null, definition, audiences: [`person:${world.people.ines}`] }));
+  const plan = { definition: { ...LOTS, fields: withNumber(LOTS) }, frequency, rules };
+  await inTransaction(world.pool, (db) => editWatch(db, id, plan, { basedOn: version, editor: world.people.ines }, world.now));
+  return world.now;
+}
+
+const alertsOf = (name: string) =>
+  world.rows<{ at: number; identity: string; subject: string }>(
+    `SELECT a.seen_at AS at, r.identity, a.news->>'subject' AS subject FROM alert a JOIN record r ON r.id = a.record_id
+     JOIN rule u ON u.id = a.rule_id JOIN rule_version v ON v.rule_id = u.id AND v.version = u.version
+     WHERE v.definition->>'name' = $1 ORDER BY a.id`,
+    [name],
+  );
+
+/** The number hour by hour, as it is known of the past. */
+async function numbersOf(id: WatchId) {
+  const { histories } = await pastOf(world.pool, await lots(id), { items: false, elsewhere: [] }, { since: 0, until: world.now });
+  const readings = histories.find(({ identity }) => identity === ALL_RECORDS)?.fields[NUMBER_OF_RECORDS]?.readings ?? [];
+  return (at: number) => readings.findLast((reading) => reading.at <= at)?.value;
+}
+
+it('is known of the past before anybody asked it, by what came and went', async () => {
+  show(countAt(0));
+  const id = await startLots();
+  const begun = world.now;
+  await world.pass(0);
+  for (let hour = 1; hour <= 20; hour += 1) {
+    show(countAt(hour));
+    await world.pass(HOUR);
+  }
+  const number = await numbersOf(id);
+  for (let hour = 0; hour <= 20; hour += 1) expect([hour, number(begun + hour * HOUR + 10 * MINUTE)]).toEqual([hour, numberOf(countAt(hour))]);
+});
+
+it('is judged once for all records, and told of the list', async () => {
+  show(countAt(0));
+  const id = await startLots();
+  await world.pass(0);
+  const savedAt = await saveRules(id);
+  const looks: { at: number; count: number }[] = [];
+  await world.pass(0);
+  for (let hour = 1; hour <= 40; hour += 1) {
+    // At one look some cannot be told apart: how many there are is not known then, and nothing comes of it.
+    show(countAt(hour), hour === 17 ? ['lot 0,9'] : []);
+    await world.pass(HOUR);
+    if (hour !== 17) looks.push({ at: world.now, count: countAt(hour) });
+  }
+  const falls = looks.filter(({ count }, at) => at > 0 && count < 5 && (looks[at - 1]?.count ?? 0) >= 5);
+  const told = await alertsOf('few');
+  expect(told.length).toBeGreaterThan(4);
+  const hours = (all: { at: number }[]) => all.map(({ at }) => Math.round((at - savedAt) / HOUR));
+  expect(hours(told)).toEqual(hours(falls));
+  expect(new Set(told.map(({ identity, subject }) => `${identity} ${subject}`))).toEqual(new Set([`${ALL_RECORDS} Lots`]));
+  const drops = looks.filter(({ count }, at) => at > 0 && (looks[at - 1]?.count ?? 0) - count >= 2);
+  expect(hours(await alertsOf('fewer by two'))).toEqual(hours(drops));
+
+  const past = await pastOf(world.pool, await lots(id), { items: false, elsewhere: [] }, { since: savedAt, until: world.now });
+  for (const rule of RULES.slice(0, 2)) {
+    const tried = backtest(rule, past.histories, { intervalMs: HOUR, savedAt }, world.now, past.beside);
+    expect([rule.name, hours(tried.alerts)]).toEqual([rule.name, hours(await alertsOf(rule.name ?? ''))]);
+  }
+});
+
+it('counts beside each record, and is none of them', async () => {
+  show(4);
+  const id = await startLots();
+  await world.pass(0);
+  await saveRules(id);
+  await world.pass(0);
+  await world.pass(HOUR);
+  // Lot 3 is dear, and there are 4: told once that is read. With 8 it is left, with 5 met again, by lot 4 as well; lots 5 to 7 are gone then.
+  show(8);
+  await world.pass(HOUR);
+  show(5);
+  await world.pass(HOUR);
+  expect((await alertsOf('dear among few')).map(({ identity }) => identity)).toEqual(['lot 3', 'lot 3', 'lot 4']);
+  for (const name of ['a price', 'silent', 'a record comes'])
+    expect([name, (await alertsOf(name)).filter(({ identity }) => identity === ALL_RECORDS)]).toEqual([name, []]);
+  const watch = await lots(id);
+  expect([watch.recordCount, watch.series.map((series) => series.field).sort()]).toEqual([5, ['lot', 'price']]);
+  const listed = await listRecords(world.pool, id, { words: '', chosen: null, most: 100 });
+  expect(listed.map(({ identity }) => identity)).not.toContain(ALL_RECORDS);
+  const chosen = await listRecords(world.pool, id, { words: '', chosen: watch.allRecords, most: 100 });
+  expect(chosen[0]).toMatchObject({ identity: ALL_RECORDS, name: 'Lots', series: [{ field: NUMBER_OF_RECORDS, value: numberOf(5) }] });
+  const moved = await world.rows(`SELECT c.id FROM change c JOIN record r ON r.id = c.record_id WHERE r.identity = $1`, [ALL_RECORDS]);
+  expect(moved).toEqual([]);
+  const states = await world.rows<{ name: string }>(
+    `SELECT v.definition->>'name' AS name FROM rule_state t JOIN record r ON r.id = t.record_id JOIN rule u ON u.id = t.rule_id
+     JOIN rule_version v ON v.rule_id = u.id AND v.version = u.version WHERE r.identity = $1 ORDER BY 1`,
+    [ALL_RECORDS],
+  );
+  expect(states.map(({ name }) => name)).toEqual(['few', 'fewer by two']);
+});
