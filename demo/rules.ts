@@ -1,3 +1,4 @@
+import { NUMBER_OF_RECORDS } from '#core/read/all-records';
 import type { Clause, Condition, Figure, Limits } from '#core/judge/clause';
 import type { RuleDefinition } from '#core/judge/rule';
 import type { Decimal } from '#core/value/decimal';
@@ -68,6 +69,9 @@ export const MANY_WORDS: Clause = { kind: 'change', ...asked('text'), words: 20 
 export const FUEL_MEDIAN: Clause = { kind: 'move', ...asked('fuel'), against: { base: 'median', of: 7 }, rise: percent('5'), fall: percent('5') };
 
 export const GRADE_WORSE: Clause = { kind: 'grade', ...asked('grade'), how: { moves: 'worse', steps: 1 } };
+/** When the list grows short it is time to buy. */
+export const FEW_LOTS = rule(crossing(NUMBER_OF_RECORDS, 'below', quantity('10', null)), { name: 'Fewer than 10 lots on offer' });
+
 /** Of many poor lots that come in one list one mail is enough. */
 export const GRADE_LOW = rule(
   { kind: 'grade', ...asked('grade'), how: { is: 'at or below', grade: 'E' } },

@@ -1,7 +1,7 @@
 import type { PersonId } from '#core/id';
 import { rulesOf } from './scenario';
 import {
-  BELOW_WEEK_BEFORE, COLD_BROOD, COMES, crossing, DEAR_AND_SHIPPED, DOOR, FALLS_SINCE_TOLD, FEW_ORDERS, FOULBROOD, FUEL_MEDIAN, GOES, GRADE_LOW,
+  BELOW_WEEK_BEFORE, COLD_BROOD, COMES, crossing, DEAR_AND_SHIPPED, DOOR, FALLS_SINCE_TOLD, FEW_LOTS, FEW_ORDERS, FOULBROOD, FUEL_MEDIAN, GOES, GRADE_LOW,
   GRADE_WORSE, HIVE_LOSES, LOWEST, MANY_WORDS, ORDERS_TODAY, PHONES_LEAD, STORE_SILENT, THREE_CHEAPEST, UNREAD, VISITS_HIGHEST, WARM_STORE, type Said,
 } from './rules'; // prettier-ignore
 import type { Body } from '#core/read/body';
@@ -157,7 +157,7 @@ export const SET_UPS: SetUp[] = [
   },
   {
     before: 28 * DAY, name: 'Wax and honey lots', host: 'supplier', path: '/lots', site: 'Supplier’s lots', frequency: every(12, 'hour'),
-    rules: [{ kind: 'change', asked: { field: 'grade' } }, GRADE_WORSE, GRADE_LOW], tell: ['marta'], read: listing(),
+    rules: [{ kind: 'change', asked: { field: 'grade' } }, GRADE_WORSE, GRADE_LOW, FEW_LOTS], tell: ['marta'], read: listing(),
   },
   {
     before: 14 * DAY, name: 'Forage reports', host: 'forage', path: '/atom.xml', site: 'Forage', frequency: every(6, 'hour'), rules: [COMES], tell: ['marta'], read: listing(),

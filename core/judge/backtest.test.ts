@@ -136,6 +136,13 @@ describe('less, or more', () => {
     expect(limits('13.995').every((amount) => /^\d+\.\d{3}$/.test(amount))).toBe(true);
   });
 
+  it('offers no limit that is finer than what was ever read', () => {
+    const limits = (...of: number[]) =>
+      limitVariants(rule(above(10)), [past({ v: of })], 28).flatMap(({ of: said }) => (said.what === 'limit' ? [said.limit.amount] : []));
+    expect(limits(8, 12, 9)).toEqual(['8', '9', '10', '11', '12']);
+    expect(limits(8, 12.5, 9).every((amount) => /^\d+\.\d$/.test(amount))).toBe(true);
+  });
+
   it('is offered by holds where a rule can hold, and by none where it cannot', () => {
     expect(otherVariants(rule(above(10)), HOUR).some(({ of }) => of.what === 'hold')).toBe(true);
     expect(otherVariants(rule({ kind: 'change', asked: { field: 'v' } }), HOUR)).toEqual([]);

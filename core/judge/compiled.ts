@@ -362,7 +362,7 @@ class Running {
     const limits = this.compiled.tests[0]?.limits;
     if (limits === undefined || Number.isNaN(this.#peak)) return null;
     const like = 'limit' in limits ? limits.limit : limits.low;
-    return { ...like, amount: decimal((this.#peak / 10 ** this.places).toFixed(this.places)) ?? like.amount };
+    return { ...like, amount: decimal(plainly(this.#peak, this.places)) ?? like.amount };
   }
 
   #raise(now: Instant): void {
@@ -454,4 +454,10 @@ function isFurther({ limits }: Test, amount: number, than: number, places: numbe
   if (limits.is !== 'outside') return false;
   const [low, high] = [scaled(limits.low.amount, places) ?? 0, scaled(limits.high.amount, places) ?? 0];
   return Math.max(low - amount, amount - high) > Math.max(low - than, than - high);
+}
+
+/** A whole number of steps of `10 ** -places`, without zeros that say nothing. */
+function plainly(steps: number, places: number): string {
+  const written = (steps / 10 ** places).toFixed(places);
+  return places === 0 ? written : written.replace(/\.?0+$/, '');
 }

@@ -1,3 +1,4 @@
+import { ALL_RECORDS } from '../read/all-records';
 import { formatAmount, formatPercent, formatValue } from '../value/format';
 import { cut } from '../value/sound';
 import type { Measure, Value } from '../value/value';
@@ -139,7 +140,7 @@ const DESCRIBED: Kinds = {
       case 'median':
         return `${askedWords(asked, names)} ${apartWords(rise, fall, names)} the median of its last ${against.of} readings`;
       case 'series':
-        return `${askedWords(asked, names)} ${apartWords(rise, fall, names)} ${askedWords(against.asked, names)}`;
+        return `${askedWords(asked, names)} ${apartWords(rise, fall, names)} ${otherWords(against.asked, names)}`;
     }
   },
   before: ({ asked, by, rise, fall }, names) => `${askedWords(asked, names)} ${apartWords(rise, fall, names)} what it was a ${by} before`,
@@ -157,7 +158,7 @@ const DESCRIBED: Kinds = {
   against: ({ asked, other, is, by, inclusive }, names) => {
     const nought = /^0+(\.0+)?$/.test(by.by === 'amount' ? by.amount.amount : by.percent);
     const far = nought ? (inclusive ? 'at or ' : '') : `${inclusive ? 'at least' : 'more than'} ${figureWords(by, names.locale)} `;
-    return `${askedWords(asked, names)} is ${far}${is} ${askedWords(other, names)}`;
+    return `${askedWords(asked, names)} is ${far}${is} ${otherWords(other, names)}`;
   },
   place: ({ asked, among, end, how }, names) => `${askedWords(asked, names)} ${how} the ${end} place ${amongWords(among)}`,
   rank: ({ asked, among, by }, names) => `the rank of ${askedWords(asked, names)} ${amongWords(among)} moves by at least ${by}`,
@@ -201,12 +202,22 @@ function askedWords(asked: Asked, names: Names): string {
   const { field, record, watch, sharing, item } = asked;
   if (sharing !== undefined) return `${names.field(field)} of ${sharingWords(sharing)}`;
   if (isOwn(asked)) return names.field(field);
-  if (item !== undefined) return `${OF_ITEM[item]}${asked.channel === undefined ? '' : ` at ${asked.called ?? 'a channel'}`}`;
+  if (item === 'ours') return `${names.field(field)} of ours${channelWords(asked)}`;
+  if (item !== undefined) return item === 'minimum' ? OF_ITEM[item] : `${names.field(field)} of ${OF_ITEM[item]}`;
   const where = watch === undefined ? '' : ` at ${names.watch?.(watch) ?? asked.called ?? 'another watch'}`;
   const label = watch === undefined ? names.field(field) : field;
   const age = asked.within === undefined ? '' : ` (no older than ${formatDuration(asked.within)})`;
-  return record === undefined ? `${label}${where}${age}` : `${label} of ${names.record?.(record) ?? short(record)}${where}${age}`;
+  return record === undefined || record === ALL_RECORDS
+    ? `${label}${where}${age}`
+    : `${label} of ${names.record?.(record) ?? short(record)}${where}${age}`;
 }
+
+/** What a value is held against: of its item in short, since it is of the like. */
+function otherWords(asked: Asked, names: Names): string {
+  return asked.item === undefined ? askedWords(asked, names) : `${OF_ITEM[asked.item]}${channelWords(asked)}`;
+}
+
+const channelWords = ({ channel, called }: Asked) => (channel === undefined ? '' : ` at ${called ?? 'a channel'}`);
 
 const MADE: Record<Stretch['make'], string> = {
   minimum: 'the lowest',

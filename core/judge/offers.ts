@@ -65,13 +65,13 @@ const heard = (value: Value | null, at: Instant): Latest => ({ value: value ?? A
 export function othersOf(known: KnownItem, role: string, { watch, identity, now }: Asking): Latest[] {
   const self = known.offers.find((offer) => offer.watch === watch && offer.identity === identity);
   const isOurs = self !== undefined && self.whose !== 'other';
-  const rivals = known.offers.filter((offer) => offer.whose === 'other' && offer !== self).flatMap((offer) => fresh(offer, role, now) ?? []);
+  const rivals = known.offers.filter((offer) => offer.whose === 'other' && offer !== self).map((offer) => fresh(offer, role, now));
   const ours = isOurs ? null : ourValue(known, role, undefined, now);
   // What is fresh by its own pace is as good as read now.
-  return [...rivals, ...(ours === null ? [] : [ours])].map((value) => ({ value, at: now }));
+  return [...rivals, ours].flatMap((value) => (value !== null && isMeasure(value) ? { value, at: now } : []));
 }
 
-/** Our own price: at a channel that is named, else at our own shop, else at the first channel where there is one. */
+/** What ours is, by what it is: at a channel that is named, else at our own shop, else at the first channel where there is one. */
 function ourValue({ offers }: KnownItem, role: string, channel: number | undefined, now: Instant): Value | null {
   const ours = offers.filter(({ whose, site }) => (channel === undefined ? whose !== 'other' : site === channel));
   const inOrder = [...ours].sort((one, other) => rankOf(one) - rankOf(other) || one.site - other.site);
@@ -87,7 +87,7 @@ const rankOf = ({ whose, watch }: Offer) => (whose === 'own' ? 0 : 2) + (watch =
 
 function fresh({ values, intervalMs, watch }: Offer, role: string, now: Instant): Value | null {
   const latest = values.get(role);
-  if (latest === undefined || !isMeasure(latest.value)) return null;
+  if (latest === undefined || latest.value.kind === 'absent') return null;
   return watch !== null && now - latest.at > freshFor({ intervalMs }) ? null : latest.value;
 }
 

@@ -109,6 +109,10 @@ const ownFieldsOf = onceFor((when: Condition): string[] => asksOfCondition(when)
 export const isAbout = (rule: Pick<Rule, 'when'>, record: { identity: string }): boolean =>
   ownFields(rule).includes(NUMBER_OF_RECORDS) === isAllRecords(record);
 
+/** Whether a rule asks how many records its watch has. */
+export const asksNumber = (rule: Pick<Rule, 'when'>): boolean =>
+  asksOfRule(rule).some(({ field, watch }) => field === NUMBER_OF_RECORDS && watch === undefined);
+
 /** Whether a rule asks more than its own record: other records, a group of them, an item, or another watch. */
 export function isWide({ when, only = [] }: Pick<RuleDefinition, 'when' | 'only'>): boolean {
   return (

@@ -67,20 +67,35 @@ export function limitVariants(rule: RuleDefinition, histories: readonly History[
   if (found === null || found[0] === found[1]) return [];
   const [least, most] = found;
   const step = (most - least) / steps;
-  const places = placesOf(limit, step);
+  const places = placesFor(limit, histories, limited.clause.of.asked.field, step);
   // What was never below zero is offered no limit there.
   const from = least < 0 ? -Infinity : 0;
-  const amounts = Array.from({ length: steps + 3 }, (_, at) => Math.max(from, least + (at - 1) * step).toFixed(Math.min(places, 8)));
+  const amounts = Array.from({ length: steps + 3 }, (_, at) => Math.max(from, least + (at - 1) * step).toFixed(places));
   return [...new Set(amounts)].map((amount) => ({
     rule: withLimit(rule, amount as Decimal),
     of: { what: 'limit', limit: { ...limit, amount: amount as Decimal } },
   }));
 }
 
-/** As many places as tell steps apart; of money no more than it has, or than the limit was said with. */
-function placesOf(limit: Measure, step: number): number {
-  const apart = limit.kind === 'money' ? minorDigits(limit.currency) : Math.ceil(-Math.log10(step)) + 1;
-  return Math.max(fractionDigits(limit.amount), apart, 0);
+/** More places than these no limit is offered with. */
+const MOST_PLACES = 8;
+
+/**
+ * With how many decimal places limits on a field are offered: as many as tell steps apart, and no more than it was ever read with, or than its
+ * currency has; as many as the limit was said with in any case.
+ */
+export function placesFor(limit: Measure, histories: readonly History[], field: string, step: number): number {
+  const read = limit.kind === 'money' ? minorDigits(limit.currency) : placesRead(histories, field, limit);
+  const apart = Math.max(0, Math.ceil(-Math.log10(step)) + 1);
+  return Math.min(MOST_PLACES, Math.max(fractionDigits(limit.amount), Math.min(read, apart)));
+}
+
+function placesRead(histories: readonly History[], field: string, like: Measure): number {
+  let most = 0;
+  for (const { fields } of histories)
+    for (const { value } of fields[field]?.readings ?? [])
+      if (isMeasure(value) && alike(value, like)) most = Math.max(most, fractionDigits(value.amount));
+  return most;
 }
 
 const PERCENTS = ['0', '1', '2', '3', '4', '5', '7', '10', '15', '20', '30', '50'] as Decimal[];

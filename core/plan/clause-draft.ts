@@ -27,6 +27,10 @@ export const VERBS = [
   'loses the lowest place',
   'has the lowest place',
   'has not the lowest place',
+  'takes the highest place',
+  'loses the highest place',
+  'has the highest place',
+  'has not the highest place',
   'moves in rank',
   'is',
   'becomes',
@@ -130,11 +134,15 @@ export const toClause: Saying = (draft, said) => {
   const { subject, verb, field } = draft;
   if (subject === undefined) return SAYINGS[verb](draft, said);
   if (OF_ITS_OWN.includes(verb)) return fail('Only of its own record can that be said.');
+  if (subject.of === 'item' && subject.side !== 'ours' && isOther(said.present[field]))
+    return fail('Of its item only a price or a number can be asked so.');
   const whose = askedOfSubject(subject, field);
   const clause = whose.ok ? SAYINGS[verb](draft, saidOfSubject(subject, field, said)) : whose;
   if (!whose.ok || !clause.ok) return clause;
   return ok(withAsked(clause.value, (asked) => (isOwn(asked) ? { ...asked, ...whose.value } : asked)));
 };
+
+const isOther = (value: Value | undefined) => value !== undefined && value.kind !== 'absent' && !isMeasure(value);
 
 /** What can be said of a record's own fields alone. */
 export const OF_ITS_OWN: readonly Verb[] = [
@@ -144,6 +152,10 @@ export const OF_ITS_OWN: readonly Verb[] = [
   'loses the lowest place',
   'has the lowest place',
   'has not the lowest place',
+  'takes the highest place',
+  'loses the highest place',
+  'has the highest place',
+  'has not the highest place',
   'moves in rank',
   'appears',
   'vanishes',
@@ -155,9 +167,9 @@ const asks = ({ field }: ClauseDraft) => ({ asked: { field } });
 const amongOf = ({ among }: ClauseDraft) => among ?? 'records';
 
 const placed =
-  (how: 'takes' | 'loses' | 'has' | 'has not'): Saying =>
+  (how: 'takes' | 'loses' | 'has' | 'has not', end: 'lowest' | 'highest'): Saying =>
   (draft) =>
-    ok({ kind: 'place', ...asks(draft), among: amongOf(draft), end: 'lowest', how });
+    ok({ kind: 'place', ...asks(draft), among: amongOf(draft), end, how });
 
 const graded =
   (moves: 'better' | 'worse'): Saying =>
@@ -185,10 +197,14 @@ const SAYINGS: Record<Verb, Saying> = {
     counted(draft.count, 'readings', (oneIn) => ({ kind: 'unusual', ...asks(draft), side: draft.side, oneIn, zone: zoneOf(draft, said) })),
   'is below another': againstAnother,
   'is above another': againstAnother,
-  'takes the lowest place': placed('takes'),
-  'loses the lowest place': placed('loses'),
-  'has the lowest place': placed('has'),
-  'has not the lowest place': placed('has not'),
+  'takes the lowest place': placed('takes', 'lowest'),
+  'takes the highest place': placed('takes', 'highest'),
+  'loses the lowest place': placed('loses', 'lowest'),
+  'loses the highest place': placed('loses', 'highest'),
+  'has the lowest place': placed('has', 'lowest'),
+  'has the highest place': placed('has', 'highest'),
+  'has not the lowest place': placed('has not', 'lowest'),
+  'has not the highest place': placed('has not', 'highest'),
   'moves in rank': (draft) => counted(draft.count, 'places', (by) => ({ kind: 'rank', ...asks(draft), among: amongOf(draft), end: 'lowest', by })),
   is: stated,
   becomes: stated,

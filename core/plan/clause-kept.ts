@@ -18,7 +18,7 @@ export function clauseDraftOf(clause: Clause): ClauseDraft | null {
   return said !== null && subject !== undefined && OF_ITS_OWN.includes(said.verb) ? null : said;
 }
 
-const isSayable = ({ end, among }: { end: string; among: string }) => end === 'lowest' && (among === 'records' || among === 'offers');
+const isSayable = (among: string) => among === 'records' || among === 'offers';
 const amongDraft = (among: string): Partial<ClauseDraft> => (among === 'offers' ? { among } : {});
 
 const DRAFTS: { [Kind in Clause['kind']]: (clause: Extract<Clause, { kind: Kind }>, draft: Drafting) => ClauseDraft | null } = {
@@ -37,8 +37,9 @@ const DRAFTS: { [Kind in Clause['kind']]: (clause: Extract<Clause, { kind: Kind 
     !isSayableOther(other, asked) || margin !== undefined
       ? null
       : draft(is === 'below' ? 'is below another' : 'is above another', { ...otherDraft(other), inclusive, ...typedFigure(by, 'limit') }),
-  place: (clause, draft) => (isSayable(clause) ? draft(`${clause.how} the lowest place` as Verb, amongDraft(clause.among)) : null),
-  rank: (clause, draft) => (isSayable(clause) ? draft('moves in rank', { count: String(clause.by), ...amongDraft(clause.among) }) : null),
+  place: ({ how, end, among }, draft) => (isSayable(among) ? draft(`${how} the ${end} place`, amongDraft(among)) : null),
+  rank: ({ by, end, among }, draft) =>
+    isSayable(among) && end === 'lowest' ? draft('moves in rank', { count: String(by), ...amongDraft(among) }) : null,
   unusual: ({ oneIn, side, zone }, draft) => draft('is unusual', { count: String(oneIn), side, zone }),
   absence: ({ how }, draft) => draft(how === 'is absent' ? 'has no value' : 'comes back'),
   record: ({ how }, draft) => draft(how),

@@ -1,5 +1,4 @@
-import { asksOfRule } from '../judge/rule';
-import { NUMBER, NUMBER_OF_RECORDS, withNumber } from '../read/all-records';
+import { NUMBER } from '../read/all-records';
 import { definitionOf, pageDefinition, type Field, type WatchDefinition } from '../read/definition';
 import { parseFormula } from '../read/formula';
 import { fail, ok, type Result } from '../result';
@@ -84,14 +83,9 @@ export function completePlan(draft: PlanDraft, present: PresentValues, place: Pl
   const untold = draft.rules.findIndex(({ audiences }) => audiences.length === 0);
   if (untold >= 0) problems.report = `${ofRule(untold)}Say who should hear.`;
   if (!frequency.ok || Object.values(problems).some(Boolean)) return fail(problems);
-  const made = rules.flatMap((rule) => (rule.ok ? [rule.value] : []));
-  const definition = { ...definitionOf(draft), subject: draft.subject.trim(), fields: made.some(asksNumber) ? withNumber(draft) : draft.fields };
-  return ok({ definition, frequency: frequency.value, rules: made });
+  const definition = { ...definitionOf(draft), subject: draft.subject.trim() };
+  return ok({ definition, frequency: frequency.value, rules: rules.flatMap((rule) => (rule.ok ? [rule.value] : [])) });
 }
-
-/** Whether a rule asks how many records there are: from then on that is read. */
-const asksNumber = ({ definition }: CompleteRule): boolean =>
-  asksOfRule(definition).some(({ field, watch }) => field === NUMBER_OF_RECORDS && watch === undefined);
 
 function whatIsWrong(rule: Result<CompleteRule, string> | undefined, said: string): string | undefined {
   return rule === undefined || rule.ok ? undefined : `${said}${rule.error}`;

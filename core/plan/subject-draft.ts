@@ -1,4 +1,4 @@
-import type { Asked, Clause, Sharing } from '../judge/clause';
+import type { Asked, Clause, ItemSide, Sharing } from '../judge/clause';
 import type { Field, FieldType } from '../read/definition';
 import { fail, ok, type Result } from '../result';
 import type { Measure } from '../value/value';
@@ -21,6 +21,8 @@ export type SubjectDraft =
   | { of: 'record'; record: string }
   /** The record that shares a label with its own; of which another label says something, where that is named. */
   | ({ of: 'sharing' } & SharingDraft)
+  /** What its item says of the like: ours, at one of our channels where that is named, its agreed minimum, or the cheapest of its other offers. */
+  | { of: 'item'; side: ItemSide; channel?: number; called?: string }
   /** Another watch, how old its value may be, and what is known of its field where that is said: what it is, and what it is counted in. */
   | {
       of: 'watch';
@@ -40,6 +42,10 @@ export function askedOfSubject(subject: SubjectDraft, field: string): Result<Ask
       return subject.record === '' ? fail(`Say whose ${field} it is.`) : ok({ field, record: subject.record });
     case 'sharing':
       return askedOfSharing(subject, field);
+    case 'item': {
+      const { of: _of, side, ...at } = subject;
+      return ok({ field, item: side, ...at });
+    }
     case 'watch': {
       const { watch, called, within } = subject;
       if (watch === 0 || field === '') return fail('Say which watch, and which of its values.');
@@ -75,12 +81,14 @@ export const fieldThere = (
 });
 
 /** The subject of a kept clause, as it would be said; null where it says more. */
-export function subjectDraftOf({ record, watch, sharing, item, called = '', within }: Asked, clause: Clause): SubjectDraft | null {
-  if (item !== undefined || (watch !== undefined && record !== undefined)) return null;
+export function subjectDraftOf({ record, watch, sharing, item, channel, called, within }: Asked, clause: Clause): SubjectDraft | null {
+  if (watch !== undefined && record !== undefined) return null;
+  if (item !== undefined)
+    return { of: 'item', side: item, ...(channel === undefined ? {} : { channel }), ...(called === undefined ? {} : { called }) };
   if (sharing !== undefined) return { of: 'sharing', ...sharingDraftOf(sharing) };
   if (record !== undefined) return { of: 'record', record };
   if (watch === undefined) return null;
-  return { of: 'watch', watch, called, within: within === undefined ? NO_SPAN : spanDraftOf(within), ...knownBy(clause) };
+  return { of: 'watch', watch, called: called ?? '', within: within === undefined ? NO_SPAN : spanDraftOf(within), ...knownBy(clause) };
 }
 
 type KnownOfField = Pick<Extract<SubjectDraft, { of: 'watch' }>, 'mode' | 'kind' | 'scale' | 'like'>;

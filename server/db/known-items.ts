@@ -41,7 +41,7 @@ JOIN source c ON c.id = w.source_id
 JOIN site t ON t.id = c.site_id
 JOIN series s ON s.record_id = o.id
 JOIN LATERAL jsonb_array_elements(v.definition->'fields') f ON f->>'key' = s.field
-WHERE ${WANTED} AND s.value->>'kind' IN ('money', 'number', 'absent')
+WHERE ${WANTED} AND s.value->>'kind' IN ('money', 'number', 'state', 'flag', 'grade', 'absent')
 ORDER BY o.id LIMIT ${50_000}`;
 
 /** A field of an offer of an item: which it is, where it is read, and what it is. */

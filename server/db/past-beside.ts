@@ -27,7 +27,7 @@ JOIN site t ON t.id = c.site_id
 JOIN LATERAL jsonb_array_elements(v.definition->'fields') WITH ORDINALITY f(field, at) ON true
 JOIN series s ON s.record_id = o.id AND s.field = f.field->>'key'
 WHERE o.item_id IN (SELECT item_id FROM record WHERE watch_id = $1 AND item_id IS NOT NULL)
-  AND f.field->'type'->>'kind' IN ('money', 'number', 'computed')
+  AND f.field->'type'->>'kind' IN ('money', 'number', 'computed', 'state', 'flag', 'phrase', 'grade')
 ORDER BY o.id, f.at LIMIT ${MOST_SERIES + 1}`;
 
 const ELSEWHERE = `

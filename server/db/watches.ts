@@ -1,7 +1,8 @@
 import type { DraftId, PersonId, RuleId, SourceId, WatchId } from '#core/id';
 import { isDeepStrictEqual } from 'node:util';
+import { withNumber } from '#core/read/all-records';
 import { WHOLE } from '#core/read/records';
-import { asksItems, asksOfRule, endOf, hearsFailures, hearsSilence, isWide, judgesAlike, ownFields, remindedAt } from '#core/judge/rule';
+import { asksItems, asksNumber, asksOfRule, endOf, hearsFailures, hearsSilence, isWide, judgesAlike, ownFields, remindedAt } from '#core/judge/rule';
 import { fail, ok, type Result } from '#core/result';
 import { storedRule, type RuleDefinition } from '#core/judge/rule';
 import { storedDefinition, type WatchDefinition } from '#core/read/definition';
@@ -70,6 +71,11 @@ export async function createWatch(db: Db, source: WatchSource, plan: WatchPlan, 
   return watchId;
 }
 
+/** How a watch reads what its rules ask: where one asks how many records there are, that is read from then on. */
+function readFor({ definition, rules }: WatchPlan): WatchDefinition {
+  return rules.some((rule) => asksNumber(rule.definition)) ? { ...definition, fields: withNumber(definition) } : definition;
+}
+
 async function insertVersion(
   db: Db,
   watchId: WatchId,
@@ -80,7 +86,7 @@ async function insertVersion(
   note: string | null = null,
 ): Promise<void> {
   await db.query('INSERT INTO watch_version (watch_id, version, definition, frequency, made_by, made_at, note) VALUES ($1, $2, $3, $4, $5, $6, $7)', [
-    watchId, version, storedDefinition.write(plan.definition), plan.frequency, madeBy, moment(now), note,
+    watchId, version, storedDefinition.write(readFor(plan)), plan.frequency, madeBy, moment(now), note,
   ]); // prettier-ignore
 }
 

@@ -67,9 +67,12 @@ interface Lot {
 
 const GRADES = ['A', 'B', 'C', 'D', 'E', 'F'];
 
+/** From this age on, in days, a lot may be sold before its place is filled anew. */
+const SOLD_FROM = 10;
+
 function lotsOn(world: World): Lot[] {
   const today = dayOf(world.clock());
-  return Array.from({ length: 14 }, (_, at) => {
+  const lots = Array.from({ length: 14 }, (_, at) => {
     const opened = today - ((today + at * 3) % 17);
     const number = `L${2600 + at * 7 + Math.floor(opened / 17)}`;
     const age = today - opened;
@@ -82,8 +85,10 @@ function lotsOn(world: World): Lot[] {
       kilos: 50 * (1 + Math.floor(chance(number, 'kilos') * 12)),
       pence: 480 + Math.floor(chance(number, 'price') * 700) - age * 4,
       packed,
+      sold: age >= SOLD_FROM && chance(number, 'sells') < 0.6,
     };
   });
+  return lots.filter(({ sold }) => !sold);
 }
 
 /** A supplier's list of lots, with wax and honey grades A to F: as a page, and the same as XML. */

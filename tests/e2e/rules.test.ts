@@ -1,7 +1,7 @@
 import AxeBuilder from '@axe-core/webdriverjs';
 import { Key } from 'selenium-webdriver';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
-import { pageDefinition } from '#core/read/definition';
+import { pageDefinition, type Field } from '#core/read/definition';
 import { DAY } from '#core/when/interval';
 import { inTransaction } from '#server/db/pool';
 import { createWatch } from '#server/db/watches';
@@ -219,6 +219,67 @@ describe('a rule that asks more than its own record', () => {
     await page.press('End this rule');
     await page.press('End it');
     await page.reads('version 4 by Inés');
+  });
+});
+
+/** A list that is read already, with records that came and went since. */
+async function watchLots(): Promise<number> {
+  const host = `supplier.localhost:${app.places.standinsPort}`;
+  const address = `http://${host}/lots`;
+  const cell = (key: string, at: number, type: Field['type']): Field => ({
+    ...PRICE,
+    key,
+    label: key,
+    type,
+    locators: [{ way: 'css', selector: `td:nth-child(${at})` }],
+  });
+  const fields = [cell('lot', 1, { kind: 'text' }), cell('goods', 2, { kind: 'text' })];
+  const definition = { ...pageDefinition('Lots', fields), records: { from: 'rows' as const, rows: 'table tr:has(td)' }, identity: ['lot'] };
+  const plan = { definition, frequency: { count: 1, unit: 'hour' as const }, rules: [] };
+  const id = await inTransaction(app.pool, (db) =>
+    createWatch(db, { address, host, site: 'Supplier', mostAtOnce: 4 }, plan, numbered(1), Date.now()),
+  );
+  await app.page.go(`${app.web}/watches/${id}`);
+  await app.page.reads(/Wax|Honey/);
+  await app.pool.query(`UPDATE watch_version SET made_at = made_at - interval '20 days' WHERE watch_id = $1`, [id]);
+  await app.pool.query(`UPDATE watch SET created_at = created_at - interval '20 days' WHERE id = $1`, [id]);
+  // Ten days ago one came, five days ago it went.
+  await app.pool.query(
+    `INSERT INTO change (id, run_id, watch_id, watch_version, record_id, field, kind, was, now, sense, seen_at, looked_before)
+     SELECT n.id, 1, $1, 1, (SELECT min(id) FROM record WHERE watch_id = $1), 'record', 'record', n.was, n.now, 'neither', now() - n.ago, now() - n.ago
+     FROM (VALUES (900001, '{"kind": "absent"}'::jsonb, '{"kind": "text", "text": "L1"}'::jsonb, interval '10 days'),
+       (900002, '{"kind": "text", "text": "L1"}', '{"kind": "absent"}', interval '5 days')) n(id, was, now, ago)`,
+    [id],
+  );
+  return id;
+}
+
+describe('a rule on how many records there are', () => {
+  it('is tried on what came and went, rehearsed, kept, and charted from then on', async () => {
+    const { page } = app;
+    const id = await watchLots();
+    const { rows } = await app.pool.query<{ count: number }>('SELECT record_count AS count FROM watch WHERE id = $1', [id]);
+    const count = rows[0]?.count ?? 0;
+    await page.go(`${app.web}/watches/${id}/rules/new?field=lot`);
+    await page.choose('When', 'number of records');
+    await page.press('rises above');
+    await page.write('The limit', String(count));
+    await page.reads(`number of records rises above ${count}`, '[data-said]');
+    await untilAlerts((each) => each === 1);
+    await page.write('number of records at look 2', String(count + 3));
+    await page.reads(/told: .*met now/, '[data-rehearsal]');
+    await page.press('Pricing');
+    await page.reads(new RegExp(`The mail:.*${count + 3}`), '[data-ends]');
+    await page.press('Send this mail to me alone');
+    await page.reads('Sent to ines@heatherlow.example.', '[data-ends]');
+    await page.write('The limit', 'few');
+    await page.reads('“few” cannot be a limit');
+    await page.write('The limit', String(count));
+    await page.press('Save the rule');
+    await page.reads('version 2 by Inés');
+    await page.press('Look now');
+    await page.press(count.toLocaleString('en-GB'));
+    await page.reads(/Number of records of Lots/i);
   });
 });
 

@@ -44,10 +44,10 @@ const FIELD: Field = { ...PRICE, role: 'price', locators: [{ way: 'css', selecto
 const show = (path: string, pounds: number) =>
   (answers[path] = page(`<html lang="en-GB"><body><h1>Smoker</h1><p class="price">£${pounds}.00</p></body></html>`));
 
-async function watchAt(name: string, rules: RuleDefinition[], every = 1): Promise<WatchId> {
+async function watchAt(name: string, rules: RuleDefinition[], every = 1, fields = [FIELD]): Promise<WatchId> {
   const source = { address: `${site.base}/${name}`, host: site.host, site: name, mostAtOnce: 4 };
   const plans = rules.map((definition) => ({ id: null, definition, audiences: [`person:${world.people.ines}`] }));
-  const plan = { definition: pageDefinition('Smoker', [FIELD]), frequency: { count: every, unit: 'hour' as const }, rules: plans };
+  const plan = { definition: pageDefinition('Smoker', fields), frequency: { count: every, unit: 'hour' as const }, rules: plans };
   return inTransaction(world.pool, (db) => createWatch(db, source, plan, world.people.ines, world.now));
 }
 
@@ -152,6 +152,47 @@ it('tells what was told of a price against ours and the others, look by look', a
   const readings = [...then.histories.flatMap(({ fields }) => Object.values(fields)), ...Object.values(then.beside.items).flatMap(({ offers }) => offers)].flatMap((each) => Object.values(each.readings).flat()); // prettier-ignore
   expect(readings.filter(({ at }) => at > until)).toEqual([]);
   expect(readings.length).toBeGreaterThan(10);
+});
+
+it('tells what was told of a price and of the stock of ours', async () => {
+  const states = [
+    { name: 'in stock', phrases: ['in stock'] },
+    { name: 'sold out', phrases: ['sold out'] },
+  ];
+  const stock: Field = { ...FIELD, key: 'stock', label: 'stock', role: 'availability', type: { kind: 'state', states }, locators: [{ way: 'css', selector: '.stock' }] }; // prettier-ignore
+  const stocked = (path: string, pounds: number, there: boolean) =>
+    (answers[path] = page(
+      `<html lang="en-GB"><body><p class="price">£${pounds}.00</p><p class="stock">${there ? 'In stock' : 'Sold out'}</p></body></html>`,
+    ));
+  for (const name of ['Ours', 'Rival']) stocked(`/${name}`, 20, true);
+  await watchAt('Ours', [], 1, [FIELD, stock]);
+  await world.pass(0);
+  world.now += 10 * MINUTE;
+  const rival = await watchAt('Rival', [], 1, [FIELD, stock]);
+  await world.pass(0);
+  await joinAll();
+  const ofOurs = (how: 'is' | 'becomes'): Clause => ({
+    kind: 'state',
+    asked: { field: 'stock', item: 'ours' },
+    how: { [how]: { kind: 'state', state: 'sold out' } } as never,
+  });
+  const isThere: Clause = { kind: 'state', asked: { field: 'stock' }, how: { is: { kind: 'state', state: 'in stock' } } };
+  const savedAt = await saveRules(rival, [rule({ all: [isThere, ofOurs('is')] }, 'they have it alone'), rule(ofOurs('becomes'), 'ours is gone')]);
+  await world.pass(0);
+  for (let step = 1; step <= 6 * 40; step += 1) {
+    const hour = Math.floor(step / 6);
+    if (step % 6 === 1) stocked('/Ours', 20, priceOf(2, hour) % 3 > 0);
+    if (step % 6 === 4) stocked('/Rival', 20, priceOf(5, hour) % 2 > 0);
+    await world.pass(10 * MINUTE);
+  }
+  const watch = await watchNow(rival);
+  const { histories, beside } = await pastOf(world.pool, watch, { items: true, elsewhere: [] }, { since: 0, until: world.now });
+  for (const { id, definition: said } of watch.rules) {
+    const told = await world.rows<{ at: number }>('SELECT seen_at AS at FROM alert WHERE rule_id = $1 ORDER BY id', [id]);
+    const tried = backtest(said, histories, { intervalMs: HOUR, savedAt }, world.now, beside);
+    expect([said.name, tried.alerts.map(({ at }) => at - savedAt)]).toEqual([said.name, told.map(({ at }) => at - savedAt)]);
+    expect(told.length).toBeGreaterThan(2);
+  }
 });
 
 it('tells what was told of a record and of what shares a label with it', async () => {

@@ -109,7 +109,29 @@ export function WatchField({ watch, called, elsewhere, none, onChoose }: WatchFi
   );
 }
 
-const channelSaid = (channel: BesideItem['channels'][number] | undefined): Partial<ClauseDraft> => ({ channel: channel?.id, called: channel?.name });
+const NOWHERE = { channel: undefined, called: undefined };
+
+interface OursAtProps {
+  channel: number | undefined;
+  channels: BesideItem['channels'];
+  onChange: (at: Pick<ClauseDraft, 'channel' | 'called'>) => void;
+}
+
+/** At which of our channels ours is meant, where there are several. */
+export function OursAt({ channel, channels, onChange }: OursAtProps) {
+  if (channels.length < 2) return null;
+  return (
+    <SelectField
+      label="Ours at"
+      value={String(channel ?? '')}
+      options={[{ value: '', label: 'our own shop' }, ...channels.map(({ id, name }) => ({ value: String(id), label: name }))]}
+      onChange={(event) => {
+        const chosen = channels.find(({ id }) => String(id) === event.target.value);
+        onChange(chosen === undefined ? {} : { channel: chosen.id, called: chosen.name });
+      }}
+    />
+  );
+}
 
 const SIDE_WORDS = { ours: 'Ours', minimum: 'The agreed minimum', cheapest: 'The cheapest other offer' } as const;
 
@@ -119,14 +141,7 @@ function OfItem({ clause, beside, locale, onChange }: Pick<AnotherProps, 'clause
   const value = beside.says[clause.field]?.[side];
   return (
     <>
-      {side === 'ours' && beside.channels.length > 1 ? (
-        <SelectField
-          label="Ours at"
-          value={String(clause.channel ?? '')}
-          options={[{ value: '', label: 'our own shop' }, ...beside.channels.map(({ id, name }) => ({ value: String(id), label: name }))]}
-          onChange={(event) => onChange(channelSaid(beside.channels.find(({ id }) => String(id) === event.target.value)))}
-        />
-      ) : null}
+      {side === 'ours' ? <OursAt channel={clause.channel} channels={beside.channels} onChange={(at) => onChange({ ...NOWHERE, ...at })} /> : null}
       <p className="text-glance text-third" data-beside>
         {beside.item === null
           ? 'This record is an offer of no item yet: until it is joined to one, on the page of the watch, this cannot be said.'

@@ -10,6 +10,7 @@ import type { SubjectDraft } from '#core/plan/subject-draft';
 import { asksOfRule, storedRule } from '#core/judge/rule';
 import { Trial } from '#core/judge/trial';
 import { BLANK_RULE, ruleDraftOf, toCondition, toRule, type RuleDraft } from '#core/plan/rule-draft';
+import { ALL_RECORDS, NUMBER_OF_RECORDS } from '#core/read/all-records';
 import type { Field } from '#core/read/definition';
 import { money } from '#core/value/parse';
 import { wordsOf, type Value } from '#core/value/value';
@@ -102,6 +103,16 @@ describe('what is said of a field', () => {
       say('stock', 'becomes', { words: 'sold out', subject: { ...SHARED, where: 'sensor', is: 'door' } }),
       'stock of what shares its hive (sensor is door) becomes “sold out”',
     ],
+    [say('stock', 'is', { words: 'in stock', subject: { of: 'item', side: 'ours' } }), 'stock of ours is “in stock”'],
+    [
+      say('price', 'rises above', { limit: '20', subject: { of: 'item', side: 'ours', channel: 4, called: 'Wholesale' } }),
+      'price of ours at Wholesale rises above £20.00',
+    ],
+    [
+      say('price', 'falls below', { limit: '20', subject: { of: 'item', side: 'cheapest' } }),
+      'price of the cheapest of the other offers falls below £20.00',
+    ],
+    [say('price', 'changes', { subject: { of: 'item', side: 'minimum' } }), 'the agreed minimum changes'],
     [say('cost', 'is above', { limit: '5', subject: THERE }), 'cost at Smoker at ours is above €5.00'],
     [
       say('cost', 'moves by', { rise: '5', percent: true, subject: { ...THERE, within: { count: '2', unit: 'day' } } }),
@@ -112,6 +123,10 @@ describe('what is said of a field', () => {
       'lot at Smoker at ours is B or worse',
     ],
     [say('price', 'takes the lowest place'), 'price takes the lowest place among all records'],
+    [say('price', 'loses the highest place'), 'price loses the highest place among all records'],
+    [say('price', 'has not the highest place', { among: 'offers' }), 'price has not the highest place among the offers of the item'],
+    [say(NUMBER_OF_RECORDS, 'falls below', { limit: '20' }), '-records falls below 20'],
+    [say(NUMBER_OF_RECORDS, 'moves by', { fall: '10', percent: true }), '-records falls by at least 10%'],
     [say('stock', 'becomes', { words: 'sold out' }), 'stock becomes “sold out”'],
     [say('stock', 'goes from', { words: 'sold out', to: 'in stock' }), 'stock goes from “sold out” to “in stock”'],
     [say('open', 'is', { words: 'yes' }), 'open is yes'],
@@ -157,6 +172,10 @@ describe('what is said of a field', () => {
     [say('cost', 'is above', { limit: '30', subject: { ...THERE, within: { count: 'old', unit: 'day' } } }), 'Say how long.'],
     [say('price', 'is above', { limit: '30', subject: { ...THERE, like: null } }), 'A limit needs a number'],
     [say('price', 'takes the lowest place', { subject: SHARED }), 'Only of its own record'],
+    [say('price', 'has the highest place', { subject: SHARED }), 'Only of its own record'],
+    [say('price', 'is below another', { against: 'ours', subject: { of: 'item', side: 'ours' } }), 'Only of its own record'],
+    [say('stock', 'changes', { subject: { of: 'item', side: 'cheapest' } }), 'only a price or a number'],
+    [say(NUMBER_OF_RECORDS, 'falls below', { limit: 'few' }), 'cannot be a limit'],
     [say('price', 'is below another', { record: 'ours', subject: SHARED }), 'Only of its own record'],
     [say('price', 'fails to be read', { count: '3', subject: THERE }), 'Only of its own record'],
     [say('price', 'is below another'), 'Say which record'],
@@ -223,6 +242,23 @@ describe('a rule', () => {
     expect(toCondition(again, SAID)).toEqual({ ok: true, value: made.value.when });
   });
 
+  it.each<[string, ClauseDraft[], (string | undefined)[]]>([
+    ['of all records where nothing else is asked', [say(NUMBER_OF_RECORDS, 'is below', { limit: '5' })], [undefined]],
+    ['beside each record', [low, say(NUMBER_OF_RECORDS, 'is below', { limit: '5' })], [undefined, ALL_RECORDS]],
+    ['beside each record, whichever is said first', [say(NUMBER_OF_RECORDS, 'is above', { limit: '5' }), low], [ALL_RECORDS, undefined]],
+    ['beside each record that comes', [say('price', 'appears'), say(NUMBER_OF_RECORDS, 'is above', { limit: '5' })], [ALL_RECORDS]],
+    ['twice of all', [say(NUMBER_OF_RECORDS, 'is above', { limit: '5' }), say(NUMBER_OF_RECORDS, 'moves by', { fall: '1' })], [undefined, undefined]],
+  ])('asks how many records there are %s', (_how, clauses, records) => {
+    const made = rule({ clauses, whenAlreadyMet: 'wait' });
+    if (!made.ok) throw new Error(made.error);
+    expect(asksOfRule(made.value).map((asked) => asked.record)).toEqual([...new Set(records)]);
+    const again = ruleDraftOf({ id: null, definition: made.value, audiences: [] });
+    expect(again.clauses.map(({ field, subject }) => [field, subject])).toEqual(
+      clauses.map(({ field, verb }) => [verb === 'appears' ? '' : field, undefined]),
+    );
+    expect(toCondition(again, SAID)).toEqual({ ok: true, value: made.value.when });
+  });
+
   it('keeps as it is what is joined deeper, and what is joined with nothing', () => {
     const [one, two] = [low, out('low')].map((each) => toClause(each, SAID)).flatMap((made) => (made.ok ? [made.value] : [])) as [Clause, Clause];
     for (const when of [
@@ -263,6 +299,8 @@ const SUBJECTS: unknown[] = [
   { ...THERE, kind: 'grade', scale: [], like: null },
   { ...THERE, like: { kind: 'money', amount: 'NaN', currency: 'GBP' } },
   { of: 'record', record: 'a' },
+  { of: 'item', side: 'ours', channel: 2 },
+  { of: 'item', side: 'nobody' },
   { of: 'nothing' },
 ];
 
@@ -276,7 +314,7 @@ describe('rules as JSON from anywhere', () => {
           Object.entries(blankClause('price', 'changes')).map(([key, value]) => [key, fc.oneof({ weight: 8, arbitrary: fc.constant(value) }, { weight: 1, arbitrary: fc.jsonValue() })]),
         ),
         verb: fc.constantFrom(...VERBS),
-        field: fc.constantFrom('price', 'stock', 'open', 'grade', 'text', 'nowhere'),
+        field: fc.constantFrom('price', 'stock', 'open', 'grade', 'text', NUMBER_OF_RECORDS, 'nowhere'),
         limit: fc.oneof(fc.constantFrom('', '20', '-5', '1e400', '٣', '5%', 'x'.repeat(60)), fc.string({ maxLength: 80 })),
         count: fc.constantFrom('', '0', '3', '999999999', 'many'),
         words: fc.constantFrom('', 'sold out', '(a+)+$', '[', 'yes', 'C'),

@@ -10,7 +10,7 @@ import { formatAmount, formatPercent, formatValue } from '#core/value/format';
 import { isMeasure } from '#core/value/value';
 import type { Place } from '#core/when/format';
 import { Choice, SelectField, Tick } from '../../ui/field';
-import type { BesideItem, OtherWatch } from './beside-item';
+import { NO_ITEM, type BesideItem, type OtherWatch } from './beside-item';
 import { Figures } from './clause';
 import { Terms } from './terms';
 import { saysOffered, verbsOf } from './verbs';
@@ -139,12 +139,12 @@ type ClauseSaidProps = ConditionEditorProps & {
 };
 
 function ClauseSaid(props: ClauseSaidProps) {
-  const { clause, at, of, rule, records = NO_RECORDS, elsewhere = NO_WATCHES, onSet, onTake } = props;
+  const { clause, at, of, rule, records = NO_RECORDS, elsewhere = NO_WATCHES, beside = NO_ITEM, onSet, onTake } = props;
   const asked = askedBy(props);
   return (
     <div className={at === 0 ? 'flex flex-col gap-3' : 'flex flex-col gap-3 border-t border-rule pt-3'} data-clause={at + 1}>
       {clause === null || (at === 0 && clause.subject === undefined) ? null : (
-        <Whose clause={clause} fields={props.fields} records={records} elsewhere={elsewhere} onChange={onSet} />
+        <Whose clause={clause} fields={props.fields} records={records} elsewhere={elsewhere} channels={beside.channels} onChange={onSet} />
       )}
       <FieldChoice {...props} asked={asked} />
       <Verbs

@@ -166,6 +166,7 @@ const shared = { label: words(200), where: words(200), is: words(400) };
 const subject = Joi.alternatives(
   Joi.object({ of: Joi.valid('record').required(), record: words(800) }),
   Joi.object({ of: Joi.valid('sharing').required(), ...shared }),
+  Joi.object({ of: Joi.valid('item').required(), side: Joi.valid(...ITEM_SIDES).required(), channel: rowId, called: Joi.string().max(120) }),
   Joi.object({
     of: Joi.valid('watch').required(),
     watch: rowId.allow(0).required(),

@@ -1,5 +1,5 @@
 import { OF_ITS_OWN, type ClauseDraft, type Verb } from '#core/plan/clause-draft';
-import type { Field } from '#core/read/definition';
+import type { Field, FieldType } from '#core/read/definition';
 import { isMeasure, type Value } from '#core/value/value';
 
 /** A verb as it is offered: its words, and what sets it apart where they alone do not say it. */
@@ -44,6 +44,10 @@ const OF_ITEMS = [
   verb('has the lowest place', 'is the cheapest offer of its item', undefined, { among: 'offers' }),
   verb('has not the lowest place', 'is not the cheapest offer of its item', undefined, { among: 'offers' }),
   verb('moves in rank', 'moves up or down among the offers of its item', undefined, { among: 'offers' }),
+  verb('takes the highest place', 'becomes the dearest offer of its item', undefined, { among: 'offers' }),
+  verb('loses the highest place', 'is no longer the dearest offer of its item', undefined, { among: 'offers' }),
+  verb('has the highest place', 'is the dearest offer of its item', undefined, { among: 'offers' }),
+  verb('has not the highest place', 'is not the dearest offer of its item', undefined, { among: 'offers' }),
 ];
 
 const MORE_OF_MEASURES = [
@@ -62,6 +66,10 @@ const MORE_OF_MEASURES = [
   verb('has the lowest place', 'is the lowest of all records'),
   verb('has not the lowest place', 'is not the lowest of all records'),
   verb('moves in rank', 'moves up or down among all records'),
+  verb('takes the highest place', 'becomes the highest of all records'),
+  verb('loses the highest place', 'is no longer the highest of all records'),
+  verb('has the highest place', 'is the highest of all records'),
+  verb('has not the highest place', 'is not the highest of all records'),
 ];
 
 const OF_A_NUMBER = [
@@ -108,27 +116,20 @@ export function verbsOf(
   return { usual: all.usual.filter(sayable), more: all.more.filter(sayable) };
 }
 
+/** What is usual of what is no measure, or was never read as one; of texts, and what may be one, more can be said. */
+const USUAL: Partial<Record<FieldType['kind'], Offered[]>> = {
+  grade: GRADES,
+  state: STATES,
+  flag: STATES,
+  phrase: STATES,
+  ...Object.fromEntries((['moment', 'link', 'picture', 'money', 'number', 'computed'] as const).map((kind) => [kind, [verb('changes')]])),
+};
+
 function verbsOfAny(field: Pick<Field, 'type'> | undefined, present: Value | undefined, isList: boolean): { usual: Offered[]; more: Offered[] } {
-  if (field?.type.kind === 'count') return { usual: MEASURES, more: OF_A_NUMBER };
+  const kind = field?.type.kind;
+  if (kind === 'count') return { usual: MEASURES, more: OF_A_NUMBER };
   const rest = [...OF_ANY, ...(isList ? OF_LISTS : [])];
   if (present !== undefined && isMeasure(present)) return { usual: MEASURES, more: [...MORE_OF_MEASURES, ...rest] };
-  switch (field?.type.kind) {
-    case 'grade':
-      return { usual: GRADES, more: rest };
-    case 'state':
-    case 'flag':
-    case 'phrase':
-      return { usual: STATES, more: rest };
-    case 'moment':
-    case 'link':
-    case 'picture':
-      return { usual: [verb('changes')], more: rest };
-    case 'money':
-    case 'number':
-    case 'computed':
-      // Nothing was read that a limit could be counted in.
-      return { usual: [verb('changes')], more: rest };
-    default:
-      return { usual: TEXTS, more: [...MORE_OF_TEXTS, ...rest] };
-  }
+  const usual = kind === undefined ? undefined : USUAL[kind];
+  return usual === undefined ? { usual: TEXTS, more: [...MORE_OF_TEXTS, ...rest] } : { usual, more: rest };
 }

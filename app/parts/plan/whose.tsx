@@ -4,8 +4,8 @@ import type { SubjectDraft } from '#core/plan/subject-draft';
 import type { Field } from '#core/read/definition';
 import { isMeasure } from '#core/value/value';
 import { SelectField } from '../../ui/field';
-import type { OtherWatch } from './beside-item';
-import { WatchField } from './another';
+import type { BesideItem, OtherWatch } from './beside-item';
+import { OursAt, WatchField } from './another';
 import { Span } from './span-field';
 import { chosenFrom, labelsIn, SharedLabel, type OfferedRecord } from './shared-label';
 
@@ -15,32 +15,56 @@ interface WhoseProps {
   fields: readonly Pick<Field, 'key'>[];
   records: OfferedRecord[];
   elsewhere: OtherWatch[];
+  /** Our channels, where there are items that a record may be an offer of. */
+  channels: BesideItem['channels'];
   onChange: (change: Partial<ClauseDraft>) => void;
 }
 
 const OWN = '';
-const WHOSE = { record: 'a record that I name', sharing: 'what shares a label with its own', watch: 'another watch' } as const;
+const WHOSE = {
+  record: 'a record that I name',
+  sharing: 'what shares a label with its own',
+  ours: 'ours, of its item',
+  cheapest: 'the cheapest other offer of its item',
+  minimum: 'the agreed minimum of its item',
+  watch: 'another watch',
+} as const;
+
+type Other = keyof typeof WHOSE;
+
+const otherOf = (subject: SubjectDraft | undefined): Other | undefined => (subject?.of === 'item' ? subject.side : subject?.of);
 
 /** Whose field a condition asks: its own record's, or that of another one, or of another watch. Nothing where there is no other. */
-export function Whose({ clause, fields, records, elsewhere, onChange }: WhoseProps) {
+export function Whose({ clause, fields, records, elsewhere, channels, onChange }: WhoseProps) {
   const { subject } = clause;
   const labels = labelsIn(records);
-  const offered = [
+  const offered: Other[] = [
     ...(records.length > 1 ? (['record'] as const) : []),
     ...(labels.size > 0 ? (['sharing'] as const) : []),
+    ...(channels.length > 0 ? (['ours', 'cheapest', 'minimum'] as const) : []),
     ...(elsewhere.length > 0 ? (['watch'] as const) : []),
   ];
-  const others = subject === undefined || offered.includes(subject.of) ? offered : [...offered, subject.of];
+  const said = otherOf(subject);
+  const others = said === undefined || offered.includes(said) ? offered : [...offered, said];
   if (others.length === 0) return null;
   return (
     <>
       <SelectField
         label="Of"
-        value={subject?.of ?? OWN}
+        value={said ?? OWN}
         options={[{ value: OWN, label: 'its own record' }, ...others.map((value) => ({ value, label: WHOSE[value] }))]}
         onChange={(event) => onChange(begun(event.target.value, ownFieldOf(clause, fields), [...labels.keys()]))}
       />
-      {subject?.of === 'record' ? (
+      <Which clause={clause} records={records} elsewhere={elsewhere} channels={channels} onChange={onChange} />
+    </>
+  );
+}
+
+/** Which record, label, channel or watch is meant. */
+function Which({ clause: { subject, field }, records, elsewhere, channels, onChange }: Omit<WhoseProps, 'fields'>) {
+  switch (subject?.of) {
+    case 'record':
+      return (
         <SelectField
           label="Which record"
           value={subject.record}
@@ -50,13 +74,17 @@ export function Whose({ clause, fields, records, elsewhere, onChange }: WhosePro
           )}
           onChange={(event) => onChange({ subject: { ...subject, record: event.target.value } })}
         />
-      ) : null}
-      {subject?.of === 'sharing' ? (
-        <SharedLabel said={subject} labels={labels} onChange={(said) => onChange({ subject: { of: 'sharing', ...said } })} />
-      ) : null}
-      {subject?.of === 'watch' ? <OfWatch subject={subject} field={clause.field} elsewhere={elsewhere} onChange={onChange} /> : null}
-    </>
-  );
+      );
+    case 'sharing':
+      return <SharedLabel said={subject} labels={labelsIn(records)} onChange={(said) => onChange({ subject: { of: 'sharing', ...said } })} />;
+    case 'item':
+      if (subject.side !== 'ours') return null;
+      return <OursAt channel={subject.channel} channels={channels} onChange={(at) => onChange({ subject: { of: 'item', side: 'ours', ...at } })} />;
+    case 'watch':
+      return <OfWatch subject={subject} field={field} elsewhere={elsewhere} onChange={onChange} />;
+    default:
+      return null;
+  }
 }
 
 /** The field that it asks, or, where that is another watch's, the first of its own. */
@@ -68,6 +96,10 @@ function begun(of: string, field: string, labels: string[]): Partial<ClauseDraft
   switch (of) {
     case 'record':
       return { subject: { of, record: '' }, field, verb: 'changes' };
+    case 'ours':
+    case 'cheapest':
+    case 'minimum':
+      return { subject: { of: 'item', side: of }, field, verb: 'changes' };
     case 'sharing':
       return { subject: { of, label: labels[0] ?? '', where: '', is: '' }, field, verb: 'changes' };
     case 'watch':

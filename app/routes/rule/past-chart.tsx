@@ -2,7 +2,7 @@ import { Slider } from 'radix-ui';
 import { useId } from 'react';
 import type { TestedAlert, TestedEpisode } from '#core/judge/backtest';
 import { formatValue } from '#core/value/format';
-import { decimal, fractionDigits } from '#core/value/decimal';
+import { decimal } from '#core/value/decimal';
 import type { OtherSide } from '#core/judge/other-side';
 import { alike, type Measure } from '#core/value/value';
 import { formatDuration, formatInstant, type Place } from '#core/when/format';
@@ -18,6 +18,8 @@ interface PastChartProps {
   limit: Measure | null;
   /** What is held against it in place of a limit, from moment to moment, and how that is called. */
   other: { called: string; steps: OtherSide[] } | null;
+  /** With how many decimal places the limit is moved. */
+  places: number;
   /** The least and the most that was read, of all records. */
   range: [number, number] | null;
   episodes: TestedEpisode[];
@@ -103,7 +105,11 @@ export function PastChart(props: PastChartProps) {
             />
           ))}
         </svg>
-        {onLimit === null || limit === null ? <span /> : <LimitSlider limit={limit} domain={domain} write={write} onLimit={onLimit} />}
+        {onLimit === null || limit === null ? (
+          <span />
+        ) : (
+          <LimitSlider limit={limit} places={props.places} domain={domain} write={write} onLimit={onLimit} />
+        )}
         <div className="relative">
           {limit === null ? null : (
             <span
@@ -172,20 +178,22 @@ function pathOf(
 
 interface LimitSliderProps {
   limit: Measure;
+  /** With how many decimal places it is moved. */
+  places: number;
   domain: [number, number];
   write: (amount: number) => string;
   onLimit: (amount: number) => void;
 }
 
 /** The limit as something to take hold of, on the scale of the series itself. */
-function LimitSlider({ limit, domain: [least, most], write, onLimit }: LimitSliderProps) {
+function LimitSlider({ limit, places, domain: [least, most], write, onLimit }: LimitSliderProps) {
   const amount = Math.min(most, Math.max(least, Number(limit.amount)));
   return (
     <Slider.Root
       orientation="vertical"
       min={least}
       max={most}
-      step={stepOf(limit, most - least)}
+      step={stepOf(places, most - least)}
       value={[amount]}
       onValueChange={([next]) => (next === undefined ? undefined : onLimit(next))}
       className="relative flex h-full w-[18px] touch-none flex-col items-center"
@@ -202,13 +210,10 @@ function LimitSlider({ limit, domain: [least, most], write, onLimit }: LimitSlid
 }
 
 /** A step that is written with as many places as the limit, so that where it comes to is a limit that can be written. */
-function stepOf(limit: Measure, span: number): number {
-  const least = 10 ** -placesOf(limit);
+function stepOf(places: number, span: number): number {
+  const least = 10 ** -places;
   return least * Math.max(1, Math.ceil(span / least / MOST_STEPS));
 }
-
-/** With how many decimal places a limit is moved: as it is written, and no less than pence, or tenths. */
-export const placesOf = (limit: Measure): number => Math.max(fractionDigits(limit.amount), limit.kind === 'money' ? 2 : 1);
 
 interface CurveProps {
   curve: PastChartProps['curve'];

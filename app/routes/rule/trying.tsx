@@ -7,11 +7,12 @@ import { describeClause, describeOther, namesOf } from '#core/judge/describe';
 import { clausesOf, type Figure } from '#core/judge/clause';
 import { describeNever, neverMet } from '#core/judge/never';
 import { asksItems, isWide, ownFields, type RuleDefinition } from '#core/judge/rule';
-import { extent, figureVariants, limitedClause, limitVariants, otherVariants, withLimit, type Variant } from '#core/judge/tune';
+import { extent, figureVariants, limitedClause, limitVariants, otherVariants, placesFor, withLimit, type Variant } from '#core/judge/tune';
 import type { RuleDraft } from '#core/plan/rule-draft';
 import { labelOf } from '#core/plan/plan';
 import type { Field } from '#core/read/definition';
-import { decimal } from '#core/value/decimal';
+import { NUMBER_OF_RECORDS } from '#core/read/all-records';
+import { decimal, fractionDigits } from '#core/value/decimal';
 import { formatValue } from '#core/value/format';
 import { alike, isMeasure, type Measure } from '#core/value/value';
 import { formatDuration, formatInstant } from '#core/when/format';
@@ -22,7 +23,7 @@ import { Table, type Column } from '../../ui/table';
 import { useReader } from '../shell/reader';
 import type { LikeWatch } from '#server/db/like-watches';
 import { Borrowed, NoHistory } from './borrowed';
-import { PastChart, placesOf } from './past-chart';
+import { PastChart } from './past-chart';
 import { LessOrMore } from './less-or-more';
 import { pastAddress, useBacktest, usePast, type Past } from './use-backtest';
 
@@ -246,23 +247,26 @@ function DrawnRecord({
   const readings = (own?.readings ?? []).flatMap(({ at, until, value }) =>
     isMeasure(value) && (limit === null || alike(value, limit)) ? [{ at, until, value }] : [],
   );
+  const range = limit === null ? null : extent(past.histories, key, limit);
+  const places = limit === null || range === null ? 0 : placesFor(limit, past.histories, key, (range[1] - range[0]) / CURVE_STEPS || 1);
   const other = useMemo(() => otherDrawn(rule, key, history, past, to), [rule, key, history, past, to]);
   const ofIt = <T extends { identity: string }>(all: T[] = []) => all.filter(({ identity }) => identity === history.identity);
   return (
     <PastChart
       readings={readings}
-      stepwise={own?.stepwise ?? true}
+      stepwise={key === NUMBER_OF_RECORDS || (own?.stepwise ?? true)}
       from={from}
       to={to}
       limit={limit}
+      places={places}
       other={other}
-      range={limit === null ? null : extent(past.histories, key, limit)}
+      range={range}
       episodes={ofIt(tested?.episodes)}
       alerts={ofIt(tested?.alerts)}
       told={tested?.alertCount ?? null}
       curve={curve.flatMap(({ of }, at) => (of.what === 'limit' ? [{ limit: Number(of.limit.amount), count: counts[at] ?? 0 }] : []))}
       place={place}
-      onLimit={rule === null || limit === null ? null : (amount) => onChange(limitTo(draft, rule, limit, amount))}
+      onLimit={rule === null || limit === null ? null : (amount) => onChange(limitTo(draft, rule, limit, amount, places))}
     />
   );
 }
@@ -276,8 +280,8 @@ function otherDrawn(rule: RuleDefinition | null, key: string, history: History, 
 }
 
 /** A draft with its limit where the slider was moved to, written with as many places as before. */
-function limitTo(draft: RuleDraft, rule: RuleDefinition, limit: Measure, amount: number): Partial<RuleDraft> {
-  const exact = decimal(amount.toFixed(placesOf(limit)));
+function limitTo(draft: RuleDraft, rule: RuleDefinition, limit: Measure, amount: number, places: number): Partial<RuleDraft> {
+  const exact = decimal(amount.toFixed(places));
   const at = limitedClause(withLimit(rule, limit.amount))?.at ?? -1;
   if (exact === null || at < 0) return {};
   return {
@@ -288,7 +292,7 @@ function limitTo(draft: RuleDraft, rule: RuleDefinition, limit: Measure, amount:
 
 /** A draft with what a variant asks. */
 function taken(draft: RuleDraft, { of, rule }: Variant): Partial<RuleDraft> {
-  if (of.what === 'limit') return limitTo(draft, rule, of.limit, Number(of.limit.amount));
+  if (of.what === 'limit') return limitTo(draft, rule, of.limit, Number(of.limit.amount), fractionDigits(of.limit.amount));
   if (of.what === 'figure') return { clauses: draft.clauses.map((clause) => (isAgainst(clause) ? { ...clause, ...figureSaid(of.figure) } : clause)) };
   if (of.what === 'strictness') {
     return { clauses: draft.clauses.map((clause) => (clause.verb === 'is unusual' ? { ...clause, count: String(of.oneIn) } : clause)) };

@@ -4,10 +4,12 @@ import type { RuleDefinition } from '#core/judge/rule';
 import { watchDifferences, type Called } from '#core/plan/differences';
 import { labelOf } from '#core/plan/plan';
 import { markOf, press, type Target } from '#core/plan/stencil';
+import { withNumber } from '#core/read/all-records';
 import { intervalLength } from '#core/when/interval';
 import { bulkOf } from '#server/db/bulk';
 import type { StencilNow } from '#server/db/stencils';
 import type { WatchNow } from '#server/db/watch-now';
+import { presentOf } from '../../parts/plan/present';
 
 /** What a stencil would make on a watch, or why nothing; and whether it did already. */
 export interface WouldMake {
@@ -31,11 +33,11 @@ export interface MadeRule {
 }
 
 /** A watch as a stencil finds it. */
-const targetOf = ({ definition, series, frequency, rules }: WatchNow): Target => ({
-  fields: definition.fields,
-  present: Object.fromEntries(series.map(({ field, value }) => [field, value])),
-  intervalMs: intervalLength(frequency),
-  audiences: [...new Set(rules.flatMap(({ audiences }) => audiences))],
+const targetOf = (watch: WatchNow): Target => ({
+  fields: withNumber(watch.definition),
+  present: presentOf(watch),
+  intervalMs: intervalLength(watch.frequency),
+  audiences: [...new Set(watch.rules.flatMap(({ audiences }) => audiences))],
 });
 
 const sayRule = (rule: RuleDefinition, { definition: { fields } }: WatchNow, locale: string): string =>

@@ -115,7 +115,7 @@ function Title({ watch, record, charted }: SeriesProps & { charted: Charted | un
   const { locale } = useReader();
   return (
     <h2 className="font-serif text-head font-medium">
-      <span className="capitalize">{charted?.field.label ?? 'Runs'}</span>
+      <span className="inline-block first-letter:uppercase">{charted?.field.label ?? 'Runs'}</span>
       {watch.recordCount > 1 && record !== null && charted !== undefined ? <span className="font-normal"> of {record.name}</span> : null}
       {charted?.like == null ? null : <span className="ml-1.5 font-sans text-glance font-normal text-third">{formatUnit(charted.like, locale)}</span>}
     </h2>
@@ -218,7 +218,7 @@ function Chart({ watch, readings, from, to, episodes, moment, charted: { field, 
           .filter((episode) => episode.field === field.key && episode.recordId === series.recordId)
           .map((episode) => ({ ...episode, said: episodeWords(episode, to, locale) }))}
         staleSince={staleSince(watch, series)}
-        stepwise={field.mode === 'stepwise'}
+        stepwise={field.mode === 'stepwise' || field.type.kind === 'count'}
         place={place}
         onAsk={ask}
         asked={moment === null || moment.field !== field.key ? null : moment.reading.at}
