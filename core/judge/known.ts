@@ -71,6 +71,8 @@ export interface KnownWatch {
   /** Those that were there before and did not come, of those that it follows. */
   missing: readonly KnownRecord[];
   rules: readonly KnownRule[];
+  /** Points, by their names, that its series have already, though they are older than the latest. */
+  repeated?: ReadonlySet<string>;
   /** What is known of other watches, by the names under which rules ask it. */
   elsewhere?: ReadonlyMap<string, Latest>;
   /** The items that its records are offers of, by the identity of the record; where no rule asks them, none. */

@@ -26,6 +26,7 @@ export class Placing {
   /** What a page shows may be another thing than before; what a program states under a name is what it states. */
   readonly #doubts: boolean;
   readonly #series = new Map<string, KnownSeries>();
+  readonly #late = new Set<string>();
 
   constructor(
     private readonly watch: KnownWatch,
@@ -71,17 +72,26 @@ export class Placing {
       return null;
     }
     if (read.outcome.value.lost.length > 0) this.outcome.lost[field.key] = read.outcome.value.lost;
+    const known = this.series(record.identity, field.key);
+    const { at, stamped, order } = placeInTime(field, record, known, this.now);
+    if (order === 'again' || (order === 'late' && this.#isTaken(field, record.identity, at))) return null;
     const value = counted(field, seen, read.outcome.value.value);
     if (value === null) return null;
-    const known = this.series(record.identity, field.key);
     if (known !== null && this.#isDoubtful(record.identity, field, known, { text: read.outcome.value.text, value })) return null;
-    const { at, stamped, order } = placeInTime(field, record, known, this.now);
-    if (order === 'again') return null;
     const quality = qualityOf(record, read.outcome.value);
     const late = order === 'late';
     const opens = known === null || late || quality === 'bad' || !sameValue(known.value, value);
     const change = known !== null && field.mode === 'stepwise' ? compareReadings(known.value, value, field.polarity) : null;
     return { field, identity: record.identity, recordName: record.name, value, known, opens, change, at, stamped, quality, late };
+  }
+
+  /** A late point is taken once; of a running counter none is: what it added is in the next one that is known. */
+  #isTaken(field: Field, identity: string, at: Instant): boolean {
+    const name = pointName(identity, field.key, at);
+    if ((field.type.kind === 'number' && field.type.increase === true) || this.watch.repeated?.has(name) === true || this.#late.has(name))
+      return true;
+    this.#late.add(name);
+    return false;
   }
 
   /** Whether a value does by itself what is to be asked about first; then it is set aside. */
@@ -108,5 +118,8 @@ const qualityOf = ({ marks }: ReadRecord, { quality }: ReadValue) => (quality ==
 
 /** A good reading that is judged; of bad quality is none, and a late one only takes its place. */
 export const isInTime = ({ quality, late }: GoodReading): boolean => quality !== 'bad' && !late;
+
+/** What tells one point from another. */
+export const pointName = (identity: string, field: string, at: Instant): string => `${field} ${at} ${identity}`;
 
 const seriesKey = (identity: string, field: string) => `${field} ${identity}`;

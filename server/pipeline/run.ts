@@ -34,6 +34,7 @@ import { judgeElsewhere, judgeFailedFetch, latestElsewhere, readFor } from './el
 import { throughGates } from './gates';
 import { countJudgement, NOTHING_FOUND, storeJudgement } from './store/judgement';
 import { runNewsOf, storeChanges, type RaisedAlert } from './store/news';
+import { withRepeats } from './repeats';
 import { storePicture } from './store/picture';
 import { notAskedElsewhere } from '../db/questions';
 import { askedBy, questionNotice, storeQuestions } from './store/questions';
@@ -163,7 +164,8 @@ async function readAndStore(pipeline: Pipeline, facts: RunFacts, fetched: Fetche
       context.watches.flatMap(({ rules }) => rules),
     );
     const items = await loadItems(db, context.watches, facts.startedAt);
-    const judged = judgeTogether(pipeline, context.watches, { elsewhere, items }, facts.startedAt);
+    const watches = await withRepeats(db, context.watches);
+    const judged = judgeTogether(pipeline, watches, { elsewhere, items }, facts.startedAt);
     await step('judged');
     const beside = await judgeElsewhere(db, context, judged, facts.startedAt);
     const written = await writeOutcome(pipeline, db, facts, context, snapshot, judged, beside);

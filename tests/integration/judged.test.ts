@@ -2,8 +2,11 @@ import fc from 'fast-check';
 import { afterAll, beforeAll, expect, it } from 'vitest';
 import type { RuleId } from '#core/id';
 import type { Rule } from '#core/judge/engine';
-import { pageDefinition, type Field } from '#core/read/definition';
-import type { Value } from '#core/value/value';
+import { asksIn, clausesOf } from '#core/judge/clause';
+import type { Latest } from '#core/judge/heard';
+import { pageDefinition, type Field, type WatchDefinition } from '#core/read/definition';
+import { WHOLE } from '#core/read/records';
+import { isMeasure, unitOf, type Measure, type Value } from '#core/value/value';
 import { DAY, HOUR, type Instant } from '#core/when/interval';
 import { preparePartitions } from '#server/db/partitions';
 import { inTransaction } from '#server/db/pool';
@@ -14,12 +17,12 @@ import { runSource } from '#server/pipeline/run';
 import { openServices, type Services } from '#server/work/services';
 import { COARSE, randomRules } from '../support/random-rules';
 import { Reference } from '../support/reference/reference';
-import { MONDAY, SCALE, type Look } from '../support/rule-play';
+import { amount, MONDAY, SCALE, type Look } from '../support/rule-play';
 import { openSite, type Site } from '../support/site';
 import { openWorld, PRICE, type TestWorld } from '../support/world';
 
-// Random rules on random looks at a page, through the whole pipeline and a real database, with a worker that is ended and started anew
-// in between: held to the plain judge that works everything out anew.
+// Random rules on random looks at a page, and on random packs of points of several sensors, through the whole pipeline and a real database, with
+// a worker that is ended and started anew in between: held to the plain judge that works everything out anew.
 
 const WATCHES = Math.max(4, Number(process.env.SHRIKE_SEARCH ?? 100) / 10);
 const RULES_EACH = 25;
@@ -31,12 +34,17 @@ let site: Site;
 let world: TestWorld;
 let services: Services;
 let shown: Look = { at: MONDAY };
+let pack: object[] | 'failed' = [];
 let now: Instant = MONDAY;
 
 beforeAll(async () => {
   const answer = (_: unknown, response: { writeHead: (status: number, headers?: Record<string, string>) => { end: (body?: string) => void } }) =>
     shown.failed === true ? response.writeHead(503).end() : response.writeHead(200, { 'content-type': 'text/html' }).end(html(shown));
-  site = await openSite({ '/': answer });
+  const points = (_: unknown, response: { writeHead: (status: number, headers?: Record<string, string>) => { end: (body?: string) => void } }) =>
+    pack === 'failed'
+      ? response.writeHead(503).end()
+      : response.writeHead(200, { 'content-type': 'application/senml+json' }).end(JSON.stringify(pack));
+  site = await openSite({ '/': answer, '/points': points });
   world = await openWorld({ SHRIKE_ADMITTED: site.host });
   await preparePartitions(world.pool, MONDAY - DAY, MONDAY + 9 * DAY);
   services = await openServices(world.config, () => now);
@@ -98,28 +106,41 @@ function asWritten(value: Value): Value {
   return value.kind === 'text' && value.text === '' ? { kind: 'text', text: 'Quiet.' } : value;
 }
 
+/** What a watch looks at, and what it finds there at which moments. */
+interface Seen {
+  path: string;
+  definition: WatchDefinition;
+  moments: { at: Instant; show: () => void }[];
+}
+
+const pageSeen = (looks: Look[]): Seen => ({
+  path: '/',
+  definition: pageDefinition('Lots', FIELDS),
+  moments: looks.map((look) => ({ at: look.at, show: () => (shown = look) })),
+});
+
 /** Plays looks to a watch under rules; the worker is ended before the looks of which the number is named. */
-async function play(rules: Rule[], looks: Look[], endedBefore: number[]): Promise<RuleId[]> {
+async function play(rules: Rule[], { path, definition: read, moments }: Seen, endedBefore: number[]): Promise<RuleId[]> {
   now = MONDAY;
-  const source = { address: `${site.base}/`, host: site.host, site: 'Lots', mostAtOnce: 4 };
+  const source = { address: `${site.base}${path}`, host: site.host, site: 'Lots', mostAtOnce: 4 };
   const plan = {
-    definition: pageDefinition('Lots', FIELDS),
+    definition: read,
     frequency: { count: 1, unit: 'hour' as const },
     rules: rules.map((definition) => ({ id: null, definition, audiences: [`person:${world.people.ines}`] })),
   };
   const watch = await inTransaction(world.pool, (db) => createWatch(db, source, plan, world.people.ines, now));
   await moveClock(services.pipeline, now);
-  for (const [n, look] of looks.entries()) {
+  for (const [n, { at, show }] of moments.entries()) {
     if (endedBefore.includes(n)) await restart();
-    await clockUpTo(look.at - 1);
-    now = look.at;
-    shown = look;
+    await clockUpTo(at - 1);
+    now = at;
+    show();
     await world.pool.query('UPDATE due SET due_at = $1, lease_token = NULL', [new Date(now)]);
     await world.pool.query('UPDATE host SET next_at = NULL');
     for (const claimed of await claimDue(world.pool, now, world.config.leaseMs, 5)) await runSource(services.pipeline, claimed);
     await clockUpTo(now);
   }
-  await clockUpTo((looks.at(-1)?.at ?? MONDAY) + AFTER);
+  await clockUpTo((moments.at(-1)?.at ?? MONDAY) + AFTER);
   return (await world.rows<{ id: RuleId }>('SELECT id FROM rule WHERE watch_id = $1 ORDER BY id', [watch])).map(({ id }) => id);
 }
 
@@ -135,10 +156,10 @@ async function clockUpTo(to: Instant): Promise<void> {
 /** What is older than a time is so a millisecond after it, which the plain judge counts for its next step. */
 const hoursIn = (at: Instant) => (Math.ceil((at - MONDAY) / COARSE.grid) * COARSE.grid) / HOUR;
 
-/** What became of each rule, by what is stored. */
-async function stored(rules: RuleId[]): Promise<string[][]> {
-  const alerts = await world.rows<{ rule: RuleId; at: Date | Instant; told: string }>('SELECT rule_id AS rule, seen_at AS at, told FROM alert WHERE rule_id = ANY($1)', [rules]); // prettier-ignore
-  const episodes = await world.rows<{ rule: RuleId; opened: Date | Instant; raised: Date | Instant; closed: Date | Instant | null; because: string }>('SELECT rule_id AS rule, opened_at AS opened, raised_at AS raised, closed_at AS closed, closed_because AS because FROM episode WHERE rule_id = ANY($1)', [rules]); // prettier-ignore
+/** What became of each rule on a record, by what is stored. */
+async function stored(rules: RuleId[], record: string): Promise<string[][]> {
+  const alerts = await world.rows<{ rule: RuleId; at: Date | Instant; told: string }>('SELECT a.rule_id AS rule, a.seen_at AS at, a.told FROM alert a JOIN record r ON r.id = a.record_id WHERE a.rule_id = ANY($1) AND r.identity = $2', [rules, record]); // prettier-ignore
+  const episodes = await world.rows<{ rule: RuleId; opened: Date | Instant; raised: Date | Instant; closed: Date | Instant | null; because: string }>('SELECT e.rule_id AS rule, e.opened_at AS opened, e.raised_at AS raised, e.closed_at AS closed, e.closed_because AS because FROM episode e JOIN record r ON r.id = e.record_id WHERE e.rule_id = ANY($1) AND r.identity = $2', [rules, record]); // prettier-ignore
   return rules.map((rule) =>
     [
       ...alerts.filter((each) => each.rule === rule).map(({ at, told }) => `${hoursIn(+at)} ${told}`),
@@ -153,8 +174,7 @@ async function stored(rules: RuleId[]): Promise<string[][]> {
 }
 
 /** The same by the plain judge. */
-function judged(rule: Rule, looks: Look[]): string[] {
-  const until = (looks.at(-1)?.at ?? MONDAY) + AFTER;
+function judged(rule: Rule, looks: Look[], until = (looks.at(-1)?.at ?? MONDAY) + AFTER): string[] {
   return new Reference(rule, { intervalMs: HOUR, savedAt: MONDAY }, COARSE.grid)
     .play(looks, until, [])
     .map(([at, what]) => `${hoursIn(at)} ${what.startsWith('alert') ? 'alert' : what}`)
@@ -162,8 +182,8 @@ function judged(rule: Rule, looks: Look[]): string[] {
 }
 
 /** A look in few words, for whoever has to find out why two judges differ. */
-const said = ({ at, failed, read = {} }: Look) =>
-  `${hoursIn(at)} ${failed === true ? 'failed' : Object.entries(read).map(([key, value]) => `${key} ${value.kind === 'absent' ? '~' : written(value)}`).join(', ')}`; // prettier-ignore
+const said = ({ at, failed, late, moment, read = {} }: Look) =>
+  `${hoursIn(at)}${moment === undefined ? '' : ` of ${hoursIn(moment)}`} ${late === undefined ? '' : `late ${JSON.stringify(late)} `}${failed === true ? 'failed' : Object.entries(read).map(([key, value]) => `${key} ${value.kind === 'absent' ? '~' : written(value)}`).join(', ')}`; // prettier-ignore
 
 it('what the whole pipeline stores of random rules, its worker ended in between, is what a plain judge comes to', async () => {
   const { rule, looks } = randomRules(COARSE);
@@ -175,14 +195,116 @@ it('what the whole pipeline stores of random rules, its worker ended in between,
   await fc.assert(
     fc.asyncProperty(cases, async ({ rules, looks: seen, ended }) => {
       await world.clear();
-      const ids = await play(rules, seen, ended);
+      const ids = await play(rules, pageSeen(seen), ended);
       expect(ids).toHaveLength(rules.length);
-      const found = await stored(ids);
+      const found = await stored(ids, WHOLE);
       for (const [n, each] of rules.entries()) {
         const plain = judged(each, seen);
         expect(found[n], `${JSON.stringify(each)} on\n${seen.map(said).join('\n')}`).toEqual(plain);
       }
     }),
     { numRuns: WATCHES, endOnFailure: true },
+  );
+});
+
+const SENSORS = ['a', 'b', 'c'];
+/** So many of the points that were sent before are sent again with what is new. */
+const SENT_AGAIN = 12;
+
+const SENSED: WatchDefinition = {
+  ...pageDefinition('Sensors', []),
+  records: { from: 'senml', grouped: true },
+  fields: ['value', 'other'].map((key) => ({ ...PRICE, key, label: key, role: undefined as never, type: { kind: 'number', unit: null }, mode: 'measured', locators: [{ way: 'part', part: `value:${key}` }] })),
+}; // prettier-ignore
+
+interface SentPoint {
+  sensor: string;
+  key: string;
+  at: Instant;
+  value: Measure;
+  bad: boolean;
+}
+
+const inPack = ({ sensor, key, at, value, bad }: SentPoint): object => ({
+  n: `${sensor}/${key}`, t: at / 1000, v: Number(value.amount), ...(unitOf(value) === null ? {} : { u: unitOf(value) }), ...(bad ? { quality: 'bad' } : {}),
+}); // prettier-ignore
+
+/** The points that a look brings of a sensor: numbers alone, now and then of bad quality, and one of before. */
+function pointsOf(sensor: string, look: Look, at: Instant): SentPoint[] {
+  const point = (key: string, value: Value | undefined, when: Instant, bad = false): SentPoint[] =>
+    value !== undefined && isMeasure(value) ? [{ sensor, key, at: when, value: asWritten(value) as Measure, bad }] : [];
+  const { read = {}, late } = look;
+  const isOut = read.state?.kind === 'state' && read.state.state === 'out';
+  const [before] = late?.value ?? [];
+  return [
+    ...(before === undefined || before.at >= at ? [] : point('value', before.value, before.at)),
+    ...point('value', read.value, at),
+    ...point('other', read.other, at, isOut),
+  ];
+}
+
+/** What is shown at each look, with what each sensor is heard of by it: what comes late first, and what was sent before not at all. */
+function sensed(looks: Look[][]): { moments: Seen['moments']; heard: Map<string, Look[]> } {
+  const heard = new Map(SENSORS.map((sensor) => [sensor, [] as Look[]]));
+  const [latest, sent] = [new Map<string, Instant>(), [] as SentPoint[]];
+  const taken = new Set<string>();
+  const moments = (looks[0] ?? []).map(({ at, failed }, n) => {
+    if (failed === true) {
+      for (const own of heard.values()) own.push({ at, failed });
+      return { at, show: () => void (pack = 'failed') };
+    }
+    const fresh = SENSORS.flatMap((sensor, which) => pointsOf(sensor, looks[which]?.[n] ?? { at }, at)).filter(({ sensor, key, at: when }) => !taken.has(`${sensor} ${key} ${when}`));
+    for (const sensor of SENSORS) heard.get(sensor)?.push(...heardOf(at, fresh.filter((point) => point.sensor === sensor), latest)); // prettier-ignore
+    const shownNow = [...sent.slice(-SENT_AGAIN), ...fresh].map(inPack);
+    for (const { sensor, key, at: when } of fresh) taken.add(`${sensor} ${key} ${when}`);
+    sent.push(...fresh);
+    return { at, show: () => void (pack = shownNow) };
+  });
+  return { moments, heard };
+} // prettier-ignore
+
+/** What is heard of a sensor: one time of its points after another. */
+function heardOf(at: Instant, points: SentPoint[], latest: Map<string, Instant>): Look[] {
+  const times = [...new Set(points.map((point) => point.at))].sort((one, other) => one - other);
+  return times.flatMap((moment): Look[] => {
+    const now = points.filter((point) => point.at === moment);
+    const isLate = ({ sensor, key }: SentPoint) => moment < (latest.get(`${sensor} ${key}`) ?? -Infinity);
+    const of = (those: SentPoint[]) => those.filter(({ bad }) => !bad).map(({ key, value }) => [key, value] as const);
+    const late = of(now.filter(isLate)).map(([key, value]) => [key, [{ value, at: moment }] as Latest[]] as const);
+    const read = of(now.filter((point) => !isLate(point)));
+    for (const point of now) if (!isLate(point)) latest.set(`${point.sensor} ${point.key}`, moment);
+    if (late.length + read.length === 0) return [];
+    return [{ at, moment, read: Object.fromEntries(read), ...(late.length === 0 ? {} : { late: Object.fromEntries(late) }) }];
+  });
+}
+
+const NUMBERS = ['value', 'other'];
+const isOfNumbers = (rule: Rule): boolean =>
+  clausesOf(rule.when).every((clause) => clause.kind !== 'place' && clause.kind !== 'rank' && clause.kind !== 'absence' && asksIn(clause).every(({ field }) => NUMBERS.includes(field))); // prettier-ignore
+
+it('of points of several sensors, too: late ones, such as come again, bad ones, each at the time that its source says', async () => {
+  const { rule, looks } = randomRules(COARSE);
+  const begun: Look = { at: MONDAY + SOONEST, read: { value: amount('3'), other: amount('3') } };
+  const course = looks(LOOKS).map((each) => [begun, ...each.filter(({ at }, n) => at - Math.max(each[n - 1]?.at ?? 0, begun.at) >= SOONEST)]);
+  const cases = fc.record({
+    rules: fc.array(rule.filter(isOfNumbers), { minLength: RULES_EACH, maxLength: RULES_EACH }),
+    looks: fc.tuple(course, course, course),
+    ended: fc.array(fc.nat(LOOKS - 1), { maxLength: 3 }),
+  });
+  await fc.assert(
+    fc.asyncProperty(cases, async ({ rules, looks: each, ended }) => {
+      await world.clear();
+      const { moments, heard } = sensed(each);
+      const ids = await play(rules, { path: '/points', definition: SENSED, moments }, ended);
+      for (const sensor of SENSORS) {
+        const found = await stored(ids, sensor);
+        for (const [n, one] of rules.entries()) {
+          const own = heard.get(sensor) ?? [];
+          const until = (moments.at(-1)?.at ?? MONDAY) + AFTER;
+          expect(found[n], `${sensor}: ${JSON.stringify(one)} on\n${own.map(said).join('\n')}`).toEqual(judged(one, own, until));
+        }
+      }
+    }),
+    { numRuns: Math.ceil(WATCHES / 3), endOnFailure: true },
   );
 });

@@ -144,16 +144,21 @@ function openReadings(facts: RunFacts, opened: StoredReading[]): Statement[] {
   return [{ name: 'open readings', text: OPEN, values: [JSON.stringify(rows), moment(facts.startedAt), facts.runId] }];
 }
 
+/** Of one value so many of the source's own times are kept, the latest. */
+const MOST_STAMPS = 100;
+
 const AGAIN = `
 WITH new AS (
-  SELECT id, max(at) AS at, max(stamp) AS stamp, max(quality) AS quality, count(*) AS times, bool_and(there) AS there
+  SELECT id, max(at) AS at, max(stamp) AS stamp, array_agg(stamp ORDER BY stamp) FILTER (WHERE stamp IS NOT NULL) AS stamps, max(quality) AS quality, count(*) AS times, bool_and(there) AS there
   FROM jsonb_to_recordset($1) AS n(id bigint, at timestamptz, stamp timestamptz, quality text, there boolean) GROUP BY id
 ), again AS (
   UPDATE series s SET last_good_at = $2, problem = NULL, source_at = coalesce(n.stamp, s.source_at), quality = n.quality, read_mark = w.settled_runs
   FROM new n JOIN series before ON before.id = n.id JOIN watch w ON w.id = before.watch_id WHERE s.id = n.id
-  RETURNING s.id, s.open_since, n.at, n.times + CASE WHEN n.there AND before.problem IS NULL THEN w.settled_runs - before.read_mark ELSE 0 END AS times
+  RETURNING s.id, s.open_since, n.at, n.stamps, n.times + CASE WHEN n.there AND before.problem IS NULL THEN w.settled_runs - before.read_mark ELSE 0 END AS times
 )
-UPDATE reading SET last_seen = again.at, runs = runs + again.times FROM again WHERE series_id = again.id AND first_seen = again.open_since`;
+UPDATE reading r SET last_seen = again.at, runs = r.runs + again.times, stamps = CASE WHEN again.stamps IS NULL THEN r.stamps
+  ELSE (r.stamps || again.stamps)[greatest(1, coalesce(cardinality(r.stamps), 0) + cardinality(again.stamps) - ${MOST_STAMPS - 1}):] END
+FROM again WHERE r.series_id = again.id AND r.first_seen = again.open_since`;
 
 function seeAgain(facts: RunFacts, seen: StoredReading[]): Statement[] {
   if (seen.length === 0) return [];
