@@ -204,7 +204,8 @@ function inTime(heard: Heard, lateBefore: Instant): Heard {
     if (reading.at >= lateBefore) read.set(key, reading);
     else late.set(key, [...(late.get(key) ?? []), reading]);
   }
-  return { ...heard, read, late };
+  // What only takes its place is of no moment but that at which it came.
+  return { ...heard, read, late, moment: read.size === 0 ? heard.at : heard.moment };
 }
 
 /** One step in the making. */

@@ -77,7 +77,8 @@ export function hearStretch(stretch: Stretch, memory: StretchMemory, asked: Aske
 
 /** What a stretch comes to by the clock. */
 export function stretchAt(stretch: Stretch, memory: StretchMemory, at: Instant, facts: Facts): StretchTurn {
-  if (!('this' in stretch.of)) return comesTo(stretch, memory, at, facts);
+  // What the clock finds to have left is kept: a reading may still come that is older than this, and is judged as of its own time.
+  if (!('this' in stretch.of)) return { memory, result: comesTo(stretch, memory, at, facts).result };
   const end = memory.begin === null ? null : endOf(stretch.of, memory.begin);
   if (end === null || at < end) return comesTo(stretch, memory, at, facts);
   const whole = put(stretch, memory, memory.late);
@@ -93,9 +94,10 @@ export function stretchNextAt(stretch: Stretch, memory: StretchMemory, now: Inst
     return stretch.make === 'pace' ? Math.min(end, ...paceMoments(memory, memory.begin, end, limits).filter((at) => at > now)) : end;
   }
   if (of.last === 'readings') return null;
-  const [oldest] = memory.points;
+  const inside = left(memory, now - of.ms);
+  const [oldest] = inside.points;
   const leaves = oldest === undefined ? null : Math.max(oldest.at + of.ms, now + 1);
-  const passing = stretch.make === 'mean' && stretch.stepwise ? meanMoments(left(memory, now - of.ms), now, of.ms, limits) : [];
+  const passing = stretch.make === 'mean' && stretch.stepwise ? meanMoments(inside, now, of.ms, limits) : [];
   const next = [...(leaves === null ? [] : [leaves]), ...passing].filter((at) => at > now && (leaves === null || at <= leaves));
   return next.length === 0 ? null : Math.min(...next);
 }

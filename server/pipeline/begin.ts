@@ -1,11 +1,12 @@
 import type { RuleId, SeriesId } from '#core/id';
+import { looksOf } from '#core/judge/backtest';
 import { freshFor, type Latest } from '#core/judge/heard';
 import { RuleJudging, knownSeries, situationOf } from '#core/judge/judging';
-import type { GoodReading, KnownRecord, KnownRule, Verdict } from '#core/judge/known';
+import type { GoodReading, KnownRecord, KnownRule, KnownSeries, Verdict } from '#core/judge/known';
 import type { Placed } from '#core/judge/placing';
 import { choiceOf, lets, type Choice, type Filtered } from '#core/judge/records';
 import { isOwn, keyOf } from '#core/judge/clause';
-import { asksOfRule, isAbout, seesHistory } from '#core/judge/rule';
+import { asksOfRule, countsLooks, isAbout, seesHistory } from '#core/judge/rule';
 import { Sharers } from '#core/judge/sharing';
 import { freshSubject, learnSubject, tellSubject } from '#core/judge/subject';
 import { valueOfColumns, type ValueColumns } from '#core/value/value';
@@ -43,8 +44,8 @@ export async function beginRule(db: Db, id: RuleId, now: Instant): Promise<Begun
   const choice = choiceOf(only, () => all.map(filtered), null, now);
   const there = all.filter((record) => isAbout(rule.definition, record) && lets(only, filtered(record), choice));
   const sharers = new Sharers(all);
-  const learnt = new Map(there.map((record) => [record.identity, learntOf(rule, watch, record, sharers)]));
-  const history = await historyOf(db, rule, watch, [...learnt.values()].flat());
+  const learnt = new Map(there.map((record) => [record.identity, learntOf(rule, watch, record, sharers, now)]));
+  const history = await historyOf(db, rule, [...learnt.values()].flat());
   const memories = new Map(there.map((record) => [record.identity, learnedOf(rule, watch, record, learnt.get(record.identity) ?? [], history, now)]));
   const beside = { elsewhere: await latestElsewhere(db, [rule]), ...(items === undefined ? {} : { items }) };
   const known = { ...watch, ...beside, rules: [{ ...rule, memories, choice }] };
@@ -90,7 +91,7 @@ function remembered(rule: KnownRule, record: KnownRecord, memory: ReturnType<typ
 function placedOf(record: KnownRecord, watch: SubjectWatch, now: Instant): Placed {
   const good = watch.definition.fields.flatMap((field): GoodReading[] => {
     const known = record.series.get(field.key);
-    if (known === undefined || now - known.lastGoodAt > freshFor(watch)) return [];
+    if (known === undefined || !isFresh(known, watch, now)) return [];
     const { value, lastGoodAt, sourceAt } = known;
     return [
       {
@@ -102,20 +103,25 @@ function placedOf(record: KnownRecord, watch: SubjectWatch, now: Instant): Place
   return { identity: record.identity, name: nameOf(record), labels: record.labels, known: record, good };
 }
 
+/** Whether what was read last is recent enough to be a baseline. */
+const isFresh = ({ lastGoodAt }: KnownSeries, watch: SubjectWatch, now: Instant): boolean => now - lastGoodAt <= freshFor(watch);
+
 type History = ReadonlyMap<SeriesId, Latest[]>;
 
 /** A series that a rule learns from, by the name under which it asks it. */
 interface Learnt {
   key: string;
   series: SeriesId;
+  /** Until when it is history: its latest reading may be the baseline. */
+  before: Instant;
 }
 
 /** What a rule learns from for a record: its own series, and those of the records of the same watch that it names. */
-function learntOf({ definition }: KnownRule, watch: SubjectWatch, record: KnownRecord, sharers: Sharers): Learnt[] {
+function learntOf({ definition }: KnownRule, watch: SubjectWatch, record: KnownRecord, sharers: Sharers, now: Instant): Learnt[] {
   return asksOfRule(definition).flatMap((asked): Learnt[] => {
     const named = isOwn(asked) ? record.identity : asked.sharing === undefined ? (asked.record ?? null) : sharers.of(asked.sharing, record.identity);
-    const id = asked.watch !== undefined || named === null ? null : (watch.records.get(named)?.series.get(asked.field)?.id ?? null);
-    return id === null ? [] : [{ key: keyOf(asked), series: id }];
+    const known = asked.watch !== undefined || named === null ? undefined : watch.records.get(named)?.series.get(asked.field);
+    return known?.id == null ? [] : [{ key: keyOf(asked), series: known.id, before: isFresh(known, watch, now) ? known.lastGoodAt : now }];
   });
 }
 
@@ -137,25 +143,31 @@ const MOST_LEARNT = 2_000;
 const MOST_OF_ALL = 500_000;
 
 const HISTORY = `
-SELECT s.id AS "seriesId", r.first_seen AS at, r.kind, r.amount, r.unit, r.words
-FROM unnest($1::bigint[]) AS s(id)
+SELECT s.id AS "seriesId", r.first_seen AS at, r.last_seen AS until, r.runs, r.kind, r.amount, r.unit, r.words
+FROM unnest($1::bigint[], $3::timestamptz[]) AS s(id, before)
 CROSS JOIN LATERAL (
-  SELECT * FROM reading x WHERE x.series_id = s.id AND x.first_seen < $3 AND x.quality IS DISTINCT FROM 'bad' ORDER BY x.first_seen DESC LIMIT $2
+  SELECT * FROM reading_seen x WHERE x.series_id = s.id AND x.first_seen < s.before AND x.quality IS DISTINCT FROM 'bad' ORDER BY x.first_seen DESC LIMIT $2
 ) r
 ORDER BY s.id, r.first_seen`;
 
-/** The readings of before its baseline that a rule learns from, the oldest first. */
-async function historyOf(db: Db, { definition }: KnownRule, watch: SubjectWatch, learnt: readonly Learnt[]): Promise<History> {
-  const series = [...new Set(learnt.map((each) => each.series))];
-  if (series.length === 0) return new Map();
-  const before = watch.lastGoodAt ?? 0;
-  const most = seesHistory(definition) ? Math.ceil(Math.min(MOST_LEARNT, MOST_OF_ALL / series.length)) : 1;
-  const { rows } = await db.query<{ seriesId: SeriesId; at: Instant } & ValueColumns>(HISTORY, [series, most, moment(before)]);
+type HistoryRow = { seriesId: SeriesId; at: Instant; until: Instant; runs: number } & ValueColumns;
+
+/**
+ * The readings of before its baseline that a rule learns from, the oldest first. Where every look counts for it, a value that was seen at many
+ * stands for each of them.
+ */
+async function historyOf(db: Db, { definition }: KnownRule, learnt: readonly Learnt[]): Promise<History> {
+  const before = new Map(learnt.map((each) => [each.series, each.before]));
+  if (before.size === 0) return new Map();
+  const sees = seesHistory(definition);
+  const most = sees ? Math.ceil(Math.min(MOST_LEARNT, MOST_OF_ALL / before.size)) : 1;
+  const { rows } = await db.query<HistoryRow>(HISTORY, [[...before.keys()], most, [...before.values()].map(moment)]);
   const history = new Map<SeriesId, Latest[]>();
-  for (const { seriesId, at, ...columns } of rows) {
-    const known = history.get(seriesId) ?? [];
-    known.push({ value: valueOfColumns(columns), at });
-    history.set(seriesId, known);
+  for (const { seriesId, at, until, runs, ...columns } of rows) {
+    const looks = looksOf({ at, until, runs, value: valueOfColumns(columns) }, sees && countsLooks(definition)).filter(
+      (look) => look.at < (before.get(seriesId) ?? 0),
+    );
+    history.set(seriesId, [...(history.get(seriesId) ?? []), ...looks].slice(-most));
   }
   return history;
 }

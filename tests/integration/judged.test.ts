@@ -1,6 +1,6 @@
 import fc from 'fast-check';
 import { afterAll, beforeAll, expect, it } from 'vitest';
-import type { RuleId } from '#core/id';
+import type { RuleId, WatchId } from '#core/id';
 import type { Rule } from '#core/judge/engine';
 import { asksIn, clausesOf } from '#core/judge/clause';
 import type { Latest } from '#core/judge/heard';
@@ -11,7 +11,8 @@ import { DAY, HOUR, type Instant } from '#core/when/interval';
 import { preparePartitions } from '#server/db/partitions';
 import { inTransaction } from '#server/db/pool';
 import { claimDue } from '#server/db/sources';
-import { createWatch } from '#server/db/watches';
+import { findWatch } from '#server/db/watch-now';
+import { createWatch, editWatch } from '#server/db/watches';
 import { moveClock, nextRuleDueAt } from '#server/pipeline/clock';
 import { runSource } from '#server/pipeline/run';
 import { openServices, type Services } from '#server/work/services';
@@ -119,8 +120,16 @@ const pageSeen = (looks: Look[]): Seen => ({
   moments: looks.map((look) => ({ at: look.at, show: () => (shown = look) })),
 });
 
+/** A rule that is said otherwise so long before a look: what judges alike keeps its states, another condition begins anew. */
+interface Edit {
+  before: number;
+  which: number;
+  to: Rule | 'called otherwise';
+}
+const SAID_BEFORE = COARSE.grid;
+
 /** Plays looks to a watch under rules; the worker is ended before the looks of which the number is named. */
-async function play(rules: Rule[], { path, definition: read, moments }: Seen, endedBefore: number[]): Promise<RuleId[]> {
+async function play(rules: Rule[], { path, definition: read, moments }: Seen, endedBefore: number[], edits: Edit[] = []): Promise<RuleId[]> {
   now = MONDAY;
   const source = { address: `${site.base}${path}`, host: site.host, site: 'Lots', mostAtOnce: 4 };
   const plan = {
@@ -132,6 +141,11 @@ async function play(rules: Rule[], { path, definition: read, moments }: Seen, en
   await moveClock(services.pipeline, now);
   for (const [n, { at, show }] of moments.entries()) {
     if (endedBefore.includes(n)) await restart();
+    for (const edit of edits.filter(({ before }) => before === n)) {
+      await clockUpTo(at - SAID_BEFORE - 1);
+      now = at - SAID_BEFORE;
+      await sayOtherwise(watch, edit);
+    }
     await clockUpTo(at - 1);
     now = at;
     show();
@@ -142,6 +156,18 @@ async function play(rules: Rule[], { path, definition: read, moments }: Seen, en
   }
   await clockUpTo((moments.at(-1)?.at ?? MONDAY) + AFTER);
   return (await world.rows<{ id: RuleId }>('SELECT id FROM rule WHERE watch_id = $1 ORDER BY id', [watch])).map(({ id }) => id);
+}
+
+async function sayOtherwise(id: WatchId, { which, to }: Edit): Promise<void> {
+  const watch = await findWatch(world.pool, id);
+  if (watch === null) throw new Error('the watch is gone');
+  const rules = watch.rules.map((rule, n) => ({
+    ...rule,
+    definition: n !== which ? rule.definition : to === 'called otherwise' ? { ...rule.definition, name: 'Another name', note: 'As before.' } : to,
+  }));
+  const edit = { basedOn: watch.version, editor: world.people.ines };
+  await inTransaction(world.pool, (db) => editWatch(db, id, { ...watch, rules }, edit, now));
+  await moveClock(services.pipeline, now);
 }
 
 async function clockUpTo(to: Instant): Promise<void> {
@@ -181,26 +207,72 @@ function judged(rule: Rule, looks: Look[], until = (looks.at(-1)?.at ?? MONDAY) 
     .sort();
 }
 
+/** The same of a rule that is said otherwise once: until then by the one, and what was open is closed; then by the other, which knows what was read. */
+function judgedWith(rule: Rule, looks: Look[], edit: Edit | undefined): string[] {
+  if (edit === undefined || edit.to === 'called otherwise') return judged(rule, looks);
+  const at = (looks[edit.before]?.at ?? MONDAY) - SAID_BEFORE;
+  const [before, after] = [looks.slice(0, edit.before), looks.slice(edit.before)];
+  const first = judged(rule, before, at - COARSE.grid);
+  const isOpen = first.filter((mark) => mark.includes(' open ')).length > first.filter((mark) => mark.includes(' close ')).length;
+  const { baseline, history } = knownBy(before, at);
+  const until = (looks.at(-1)?.at ?? MONDAY) + AFTER;
+  const second = new Reference(edit.to, { intervalMs: HOUR, savedAt: at }, COARSE.grid).play([...baseline, ...after], until, history).map(([moment, what]) => {
+    const [, since] = /^open (.*)$/.exec(what) ?? [];
+    return `${hoursIn(moment)} ${what.startsWith('alert') ? 'alert' : since === undefined ? what : `open ${hoursIn(at + Math.round(Number(since) * HOUR))}`}`;
+  });
+  return [...first, ...(isOpen ? [`${hoursIn(at)} close edited`] : []), ...second].sort();
+} // prettier-ignore
+
+/** What a rule that is said now judges at once, where that was read within two looks, and what it knows of before. */
+function knownBy(looks: Look[], at: Instant): { baseline: Look[]; history: Look[] } {
+  const read: Record<string, Value> = {};
+  const times: Record<string, Instant> = {};
+  for (const look of looks) for (const [key, value] of Object.entries(look.read ?? {})) [read[key], times[key]] = [value, look.at];
+  const fresh = Object.keys(read).filter((key) => at - (times[key] ?? 0) <= 2 * HOUR);
+  const of = (keys: string[]) => Object.fromEntries(keys.map((key) => [key, read[key] as Value]));
+  const baseline = { at, moment: Math.max(...fresh.map((key) => times[key] ?? 0)), read: of(fresh), times };
+  const history = looks.map((look) => ({
+    at: look.at,
+    read: Object.fromEntries(Object.entries(look.read ?? {}).filter(([key]) => !fresh.includes(key) || times[key] !== look.at)),
+  }));
+  return { baseline: fresh.length === 0 ? [] : [baseline], history };
+}
+
 /** A look in few words, for whoever has to find out why two judges differ. */
 const said = ({ at, failed, late, moment, read = {} }: Look) =>
   `${hoursIn(at)}${moment === undefined ? '' : ` of ${hoursIn(moment)}`} ${late === undefined ? '' : `late ${JSON.stringify(late)} `}${failed === true ? 'failed' : Object.entries(read).map(([key, value]) => `${key} ${value.kind === 'absent' ? '~' : written(value)}`).join(', ')}`; // prettier-ignore
 
-it('what the whole pipeline stores of random rules, its worker ended in between, is what a plain judge comes to', async () => {
+/** Of before it was said a rule knows how often a value was seen, and not at which times between the first and the last. */
+const knowsNoTimes = (rule: Rule): boolean =>
+  clausesOf(rule.when).every((clause) => !('of' in clause) || clause.of.over === undefined || ('last' in clause.of.over.of && clause.of.over.of.last === 'readings')); // prettier-ignore
+
+it('what the whole pipeline stores of random rules, its worker ended and rules said otherwise in between, is what a plain judge comes to', async () => {
   const { rule, looks } = randomRules(COARSE);
   const cases = fc.record({
     rules: fc.array(rule, { minLength: RULES_EACH, maxLength: RULES_EACH }),
     looks: looks(LOOKS).map(onPage),
     ended: fc.array(fc.nat(LOOKS - 1), { maxLength: 3 }),
+    edits: fc.uniqueArray(
+      fc.record({
+        before: fc.integer({ min: 1, max: LOOKS - 1 }),
+        which: fc.nat(RULES_EACH - 1),
+        to: fc.oneof(fc.constant('called otherwise' as const), rule.filter(knowsNoTimes)),
+      }),
+      { selector: ({ which }) => which, maxLength: 8 },
+    ),
   });
   await fc.assert(
-    fc.asyncProperty(cases, async ({ rules, looks: seen, ended }) => {
+    fc.asyncProperty(cases, async ({ rules, looks: seen, ended, edits: all }) => {
       await world.clear();
-      const ids = await play(rules, pageSeen(seen), ended);
+      // What ends with the hour comes before whatever somebody does at that very moment, and only a worker that is never late would see that.
+      const edits = all.filter(({ before }) => before < seen.length && ((seen[before]?.at ?? 0) - SAID_BEFORE) % HOUR !== 0);
+      const ids = await play(rules, pageSeen(seen), ended, edits);
       expect(ids).toHaveLength(rules.length);
       const found = await stored(ids, WHOLE);
       for (const [n, each] of rules.entries()) {
-        const plain = judged(each, seen);
-        expect(found[n], `${JSON.stringify(each)} on\n${seen.map(said).join('\n')}`).toEqual(plain);
+        const edit = edits.find(({ which }) => which === n);
+        const plain = judgedWith(each, seen, edit);
+        expect(found[n], `${JSON.stringify(each)}, edited ${JSON.stringify(edit)} on\n${seen.map(said).join('\n')}`).toEqual(plain);
       }
     }),
     { numRuns: WATCHES, endOnFailure: true },

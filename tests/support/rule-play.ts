@@ -19,6 +19,8 @@ export interface Look {
   came?: boolean;
   /** The source's own time. */
   moment?: Instant;
+  /** When each field was so, where that is not the same of all. */
+  times?: Record<string, Instant>;
   /** A run of another watch. */
   other?: boolean;
   /** The others of a group, by its name; or, of those that are asked another field than the price, by the key of that. */

@@ -147,24 +147,31 @@ function openReadings(facts: RunFacts, opened: StoredReading[]): Statement[] {
 /** Of one value so many of the source's own times are kept, the latest. */
 const MOST_STAMPS = 100;
 
+/** Points of one run may belong to several readings of a series: what was seen again before it moved, and after. */
 const AGAIN = `
 WITH new AS (
-  SELECT id, max(at) AS at, max(stamp) AS stamp, array_agg(stamp ORDER BY stamp) FILTER (WHERE stamp IS NOT NULL) AS stamps, max(quality) AS quality, count(*) AS times, bool_and(there) AS there
-  FROM jsonb_to_recordset($1) AS n(id bigint, at timestamptz, stamp timestamptz, quality text, there boolean) GROUP BY id
+  SELECT id, since, max(at) AS at, max(stamp) AS stamp, array_agg(stamp ORDER BY stamp) FILTER (WHERE stamp IS NOT NULL) AS stamps,
+    max(quality) AS quality, count(*) AS times, bool_and(there) AS there
+  FROM jsonb_to_recordset($1) AS n(id bigint, since timestamptz, at timestamptz, stamp timestamptz, quality text, there boolean) GROUP BY id, since
+), latest AS (
+  SELECT DISTINCT ON (id) * FROM new ORDER BY id, at DESC
 ), again AS (
-  UPDATE series s SET last_good_at = $2, problem = NULL, source_at = coalesce(n.stamp, s.source_at), quality = n.quality, read_mark = w.settled_runs
-  FROM new n JOIN series before ON before.id = n.id JOIN watch w ON w.id = before.watch_id WHERE s.id = n.id
-  RETURNING s.id, s.open_since, n.at, n.stamps, n.times + CASE WHEN n.there AND before.problem IS NULL THEN w.settled_runs - before.read_mark ELSE 0 END AS times
+  UPDATE series s SET last_good_at = $2, problem = NULL, source_at = greatest(s.source_at, n.stamp),
+    quality = CASE WHEN n.stamp < before.source_at THEN before.quality ELSE n.quality END, read_mark = w.settled_runs
+  FROM latest n JOIN series before ON before.id = n.id JOIN watch w ON w.id = before.watch_id WHERE s.id = n.id
+  RETURNING s.id, n.since, CASE WHEN n.there AND before.problem IS NULL THEN w.settled_runs - before.read_mark ELSE 0 END AS credit
 )
-UPDATE reading r SET last_seen = again.at, runs = r.runs + again.times, stamps = CASE WHEN again.stamps IS NULL THEN r.stamps
-  ELSE (r.stamps || again.stamps)[greatest(1, coalesce(cardinality(r.stamps), 0) + cardinality(again.stamps) - ${MOST_STAMPS - 1}):] END
-FROM again WHERE r.series_id = again.id AND r.first_seen = again.open_since`;
+UPDATE reading r SET last_seen = greatest(r.last_seen, n.at), runs = r.runs + n.times + coalesce(again.credit, 0),
+  stamps = CASE WHEN n.stamps IS NULL THEN r.stamps
+    ELSE (r.stamps || n.stamps)[greatest(1, coalesce(cardinality(r.stamps), 0) + cardinality(n.stamps) - ${MOST_STAMPS - 1}):] END
+FROM new n LEFT JOIN again ON again.id = n.id AND again.since = n.since WHERE r.series_id = n.id AND r.first_seen = n.since`;
 
 function seeAgain(facts: RunFacts, seen: StoredReading[]): Statement[] {
   if (seen.length === 0) return [];
   const rows = seen.map((each) => {
     const { reading, seriesId } = each;
-    return { id: seriesId, at: moment(reading.at), stamp: stampOf(reading), quality: reading.quality, there: wasThere(each) };
+    const since = moment(reading.known?.openSince ?? reading.at);
+    return { id: seriesId, since, at: moment(reading.at), stamp: stampOf(reading), quality: reading.quality, there: wasThere(each) };
   });
   return [{ name: 'see again', text: AGAIN, values: [JSON.stringify(rows), moment(facts.startedAt)] }];
 }

@@ -101,21 +101,22 @@ export class Reference {
 
   #hear(look: Look): void {
     if (look.failed === true) return this.#fails(look.at);
-    const moment = look.moment ?? look.at;
+    const said = look.moment ?? look.at;
     const keys = this.#clauses().flatMap((clause) => ('of' in clause ? clause.of.asked.field : 'asked' in clause ? clause.asked.field : []));
     const read = Object.entries(look.read ?? {});
-    const inTime = moment >= this.#lateBefore ? read : [];
-    const late = [...Object.entries(look.late ?? {}), ...(moment >= this.#lateBefore ? [] : read.map(([key, value]) => [key, [{ value, at: moment }]] as const))]; // prettier-ignore
+    const inTime = said >= this.#lateBefore ? read : [];
+    const moment = inTime.length === 0 ? look.at : said;
+    const late = [...Object.entries(look.late ?? {}), ...(said >= this.#lateBefore ? [] : read.map(([key, value]) => [key, [{ value, at: said }]] as const))]; // prettier-ignore
     for (const [key, points] of late) for (const point of points) this.#put(key, point, look.at, { unjudged: true, late: true });
     const own = inTime.some(([key]) => keys.includes(key));
     const before = !this.#begun;
     const baseline = own && before;
-    for (const [key, value] of inTime) this.#put(key, { value, at: moment }, look.at, { baseline });
+    for (const [key, value] of inTime) this.#put(key, { value, at: look.times?.[key] ?? moment }, look.at, { baseline });
     if (own) {
       this.#begun = true;
       this.#latest = moment;
     }
-    this.#run = { ...look, read: Object.fromEntries(inTime) };
+    this.#run = { ...look, moment, read: Object.fromEntries(inTime) };
     this.#looked.push({ at: look.at, read: this.#run.read ?? {}, groups: look.groups ?? {}, baseline: before });
     if (this.#clauses().some((clause) => this.#isHeard(clause, look))) this.#settle({ own, baseline, moment });
     this.#run = null;
@@ -221,7 +222,9 @@ export class Reference {
       const made = make(over, all, (all[all.length - over.of.count] as Seen).at, Infinity, false, all.slice(-over.of.count));
       return made === 'unlike' ? UNLIKE : made === null ? UNDECIDED : this.#limits(clause.limits, made);
     }
-    const [from, to] = [this.#now - over.of.ms, this.#now];
+    // What is heard is judged as of the time that its source gives it.
+    const to = this.#run?.moment ?? this.#now;
+    const from = to - over.of.ms;
     const made = make(over, all, from, to, true);
     if (all.length === 0) return UNDECIDED;
     if (made === 'unlike') return UNLIKE;
