@@ -222,8 +222,8 @@ export class Reference {
       const made = make(over, all, (all[all.length - over.of.count] as Seen).at, Infinity, false, all.slice(-over.of.count));
       return made === 'unlike' ? UNLIKE : made === null ? UNDECIDED : this.#limits(clause.limits, made);
     }
-    // What is heard is judged as of the time that its source gives it.
-    const to = this.#run?.moment ?? this.#now;
+    // What is heard is judged as of the time that its source gives it; where nothing of it is heard, as the clock has it.
+    const to = this.#run?.read?.[key] === undefined ? this.#now : (this.#run.moment ?? this.#now);
     const from = to - over.of.ms;
     const made = make(over, all, from, to, true);
     if (all.length === 0) return UNDECIDED;
