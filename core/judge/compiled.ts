@@ -1,4 +1,4 @@
-import { decimal } from '../value/decimal';
+import { decimal, fractionDigits } from '../value/decimal';
 import type { Measure } from '../value/value';
 import { DAY, type Instant } from '../when/interval';
 import { listing, runsFor, type Backtest, type TestedEpisode } from './backtest';
@@ -362,7 +362,7 @@ class Running {
     const limits = this.compiled.tests[0]?.limits;
     if (limits === undefined || Number.isNaN(this.#peak)) return null;
     const like = 'limit' in limits ? limits.limit : limits.low;
-    return { ...like, amount: decimal(plainly(this.#peak, this.places)) ?? like.amount };
+    return { ...like, amount: decimal(plainly(this.#peak, this.places, fractionDigits(like.amount))) ?? like.amount };
   }
 
   #raise(now: Instant): void {
@@ -456,8 +456,9 @@ function isFurther({ limits }: Test, amount: number, than: number, places: numbe
   return Math.max(low - amount, amount - high) > Math.max(low - than, than - high);
 }
 
-/** A whole number of steps of `10 ** -places`, without zeros that say nothing. */
-function plainly(steps: number, places: number): string {
+/** A whole number of steps of `10 ** -places` as a decimal, without zeros at its end beyond so many places. */
+function plainly(steps: number, places: number, least: number): string {
   const written = (steps / 10 ** places).toFixed(places);
-  return places === 0 ? written : written.replace(/\.?0+$/, '');
+  const spare = Math.min(/0*$/.exec(written)?.[0].length ?? 0, places - least);
+  return spare <= 0 ? written : written.slice(0, written.length - (spare === places ? spare + 1 : spare));
 }
