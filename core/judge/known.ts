@@ -4,7 +4,7 @@ import type { Field, WatchDefinition } from '../read/definition';
 import type { Quality } from '../read/found';
 import type { GuardCause } from '../read/guard';
 import type { ReadProblem } from '../read/problem';
-import type { WatchReading } from '../read/read';
+import type { WatchReading } from '../read/reading';
 import type { Decimal } from '../value/decimal';
 import type { Value } from '../value/value';
 import type { Instant } from '../when/interval';

@@ -1,5 +1,5 @@
 import type { Field } from '../read/definition';
-import type { ReadRecord } from '../read/read';
+import type { ReadRecord } from '../read/reading';
 import { compareDecimals, subtract } from '../value/decimal';
 import type { Value } from '../value/value';
 import type { Instant } from '../when/interval';

@@ -3,7 +3,7 @@ import { formatOf, type Field } from '../read/definition';
 import { doubtsOf } from '../read/frame/doubts';
 import { oddTime } from '../read/problem';
 import type { ReadValue } from '../read/agree';
-import type { FieldReading, ReadRecord } from '../read/read';
+import type { FieldReading, ReadRecord } from '../read/reading';
 import { fail } from '../result';
 import { sameValue, type Value } from '../value/value';
 import type { Instant } from '../when/interval';

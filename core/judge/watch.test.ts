@@ -1,7 +1,7 @@
 import { describe, expect, it } from 'vitest';
 import type { RecordId, RuleId, SeriesId } from '../id';
 import { pageDefinition, type Field } from '../read/definition';
-import type { FieldReading, ReadRecord } from '../read/read';
+import type { FieldReading, ReadRecord } from '../read/reading';
 import { fail, ok } from '../result';
 import { decimal, type Decimal } from '../value/decimal';
 import { money } from '../value/parse';

@@ -3,7 +3,7 @@ import { isAllRecords } from '../read/all-records';
 import { asksOf } from '../read/formula';
 import type { GuardCause } from '../read/guard';
 import type { ReadProblem } from '../read/problem';
-import type { ReadRecord, WatchReading } from '../read/read';
+import type { ReadRecord, WatchReading } from '../read/reading';
 import type { Result } from '../result';
 import type { Instant } from '../when/interval';
 import { RuleJudging } from './judging';

@@ -1,7 +1,7 @@
 import { fail, ok } from '../result';
 import { decimal, type Decimal } from '../value/decimal';
 import type { Field, RecordSource, WatchDefinition } from './definition';
-import type { FieldReading, ReadRecord, WatchReading } from './read';
+import type { FieldReading, ReadRecord, WatchReading } from './reading';
 
 // The number of records of a list: a field of none of them alone. It is kept as that of one more record, which stands for all of them.
 

@@ -1,11 +1,11 @@
 import { fail, ok, type Result } from '../result';
 import { counted, isAllRecords } from './all-records';
+import type { FieldReading, ReadRecord, WatchReading } from './reading';
 import { wordsOf, isMeasure, unitOf, type Value } from '../value/value';
 import type { Body } from './body';
 import type { Field, WatchDefinition } from './definition';
 import { evaluateFormula, type FormulaScope } from './formula';
 import { nameInFormula } from './formula-name';
-import type { SourceMarks } from './found';
 import { failedGuard, seemingCause, type GuardCause } from './guard';
 import { frameAround } from './frame/frame';
 import { isDocument, pageFacts } from './html';
@@ -13,34 +13,9 @@ import { spokenName } from './naming';
 import type { ReadProblem } from './problem';
 import { rawRecords, WHOLE, type RawRecord } from './records';
 import type { Typing } from './typed';
-import { leastChanges, readField, type ReadValue } from './agree';
+import { leastChanges, readField } from './agree';
 import { cut } from '../value/sound';
 import type { Frame, FrameChange } from './frame/types';
-
-/** One field of one record, read or not. */
-export interface FieldReading {
-  field: string;
-  outcome: Result<ReadValue, ReadProblem>;
-}
-
-/** One record with its identity; a page without further identity is one record, called `page`. */
-export interface ReadRecord {
-  identity: string;
-  name: string;
-  variant: string | null;
-  labels: Record<string, string>;
-  marks: SourceMarks;
-  fields: FieldReading[];
-}
-
-/** What a body brought to a watch. */
-export interface WatchReading {
-  records: ReadRecord[];
-  /** Records that are there, and that she neither chose nor left out. */
-  offered: { identity: string; name: string }[];
-  /** Records that could not be told apart or named; the others were read. */
-  problems: ReadProblem[];
-}
 
 /** What reading needs beside the body. */
 export interface ReadContext {

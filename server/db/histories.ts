@@ -3,9 +3,9 @@ import type { History, StoredReading } from '#core/judge/past';
 import { ALL_RECORDS, withNumber } from '#core/read/all-records';
 import type { WatchDefinition } from '#core/read/definition';
 import { valueOfColumns, type ValueColumns } from '#core/value/value';
-import type { Instant } from '#core/when/interval';
 import { numberOverTime } from './number-over-time';
 import { moment, type Db } from './pool';
+import type { Span } from './span';
 
 /** What of a watch's past a rule is tried on: of so many records, and so many readings of each of their series at most. */
 const MOST_RECORDS = 60;
@@ -33,12 +33,6 @@ CROSS JOIN LATERAL (
 ORDER BY q.id, r.first_seen`;
 
 type Row = Omit<StoredReading, 'value'> & { seriesId: SeriesId } & ValueColumns;
-
-/** From when to when something was read. */
-export interface Span {
-  since: Instant;
-  until: Instant;
-}
 
 /** What was read of some series in a span, with what was in force when it began, the oldest first; of each the latest so many. */
 export async function readingsIn(db: Db, series: readonly SeriesId[], { since, until }: Span, most: number): Promise<Map<SeriesId, StoredReading[]>> {

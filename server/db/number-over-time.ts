@@ -4,7 +4,7 @@ import { ALL_RECORDS, isList, NUMBER_OF_RECORDS, numberOf } from '#core/read/all
 import type { WatchDefinition } from '#core/read/definition';
 import type { Instant } from '#core/when/interval';
 import type { Db } from './pool';
-import type { Span } from './histories';
+import type { Span } from './span';
 
 // How many records a list had before anybody asked to read that: told by those that came and went since.
 

@@ -5,7 +5,8 @@ import { NOTHING_BESIDE, type History, type PastBeside, type PastItem, type Past
 import type { KnownItem } from '#core/judge/offers';
 import type { WatchDefinition } from '#core/read/definition';
 import type { AskedBeside } from '#core/judge/rule';
-import { historiesOf, readingsIn, type Span } from './histories';
+import { historiesOf, readingsIn } from './histories';
+import type { Span } from './span';
 import { loadItemsOf, type OfferedField } from './known-items';
 import type { Db } from './pool';
 import type { WatchNow } from './watch-now';

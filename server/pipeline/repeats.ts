@@ -1,7 +1,7 @@
 import type { SeriesId } from '#core/id';
 import { pointName } from '#core/judge/placing';
 import type { Field } from '#core/read/definition';
-import type { ReadRecord } from '#core/read/read';
+import type { ReadRecord } from '#core/read/reading';
 import { sameValue, valueOfColumns, type Value, type ValueColumns } from '#core/value/value';
 import type { Instant } from '#core/when/interval';
 import { moment, type Db } from '../db/pool';

@@ -11,7 +11,8 @@ import { maskText } from '../pattern';
 import { describeProblem } from '../problem';
 import { alteredFor, withTextAt } from '../proof';
 import { isAllRecords } from '../all-records';
-import { readBody, type ReadContext, type ReadRecord } from '../read';
+import { readBody, type ReadContext } from '../read';
+import type { ReadRecord } from '../reading';
 import { volatileParts, type VolatilePart } from '../volatile';
 
 /** What is read of the first record now, by field, and of how many records. */

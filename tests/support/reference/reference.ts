@@ -101,12 +101,8 @@ export class Reference {
 
   #hear(look: Look): void {
     if (look.failed === true) return this.#fails(look.at);
-    const said = look.moment ?? look.at;
     const keys = this.#clauses().flatMap((clause) => ('of' in clause ? clause.of.asked.field : 'asked' in clause ? clause.asked.field : []));
-    const read = Object.entries(look.read ?? {});
-    const inTime = said >= this.#lateBefore ? read : [];
-    const moment = inTime.length === 0 ? look.at : said;
-    const late = [...Object.entries(look.late ?? {}), ...(said >= this.#lateBefore ? [] : read.map(([key, value]) => [key, [{ value, at: said }]] as const))]; // prettier-ignore
+    const { inTime, late, moment } = this.#placed(look);
     for (const [key, points] of late) for (const point of points) this.#put(key, point, look.at, { unjudged: true, late: true });
     const own = inTime.some(([key]) => keys.includes(key));
     const before = !this.#begun;
@@ -120,6 +116,17 @@ export class Reference {
     this.#looked.push({ at: look.at, read: this.#run.read ?? {}, groups: look.groups ?? {}, baseline: before });
     if (this.#clauses().some((clause) => this.#isHeard(clause, look))) this.#settle({ own, baseline, moment });
     this.#run = null;
+  }
+
+  /** What of a look is in time, and what only takes its place: what is older than the clock has judged, too. */
+  #placed({ at, read = {}, late = {}, moment: said = at }: Look) {
+    const all = Object.entries(read);
+    if (said >= this.#lateBefore && all.length > 0) return { inTime: all, late: Object.entries(late), moment: said };
+    return {
+      inTime: [],
+      late: [...Object.entries(late), ...all.map(([key, value]): [string, Latest[]] => [key, [{ value, at: said }]])],
+      moment: at,
+    };
   }
 
   #fails(at: Instant): void {
@@ -217,11 +224,7 @@ export class Reference {
     if (!this.#wasRead(clause)) return UNDECIDED;
     const all = this.#of(key, 'with late ones');
     if ('this' in over.of) return this.#ofCalendar(clause, over, all);
-    if (over.of.last === 'readings') {
-      if (all.length < over.of.count) return UNDECIDED;
-      const made = make(over, all, (all[all.length - over.of.count] as Seen).at, Infinity, false, all.slice(-over.of.count));
-      return made === 'unlike' ? UNLIKE : made === null ? UNDECIDED : this.#limits(clause.limits, made);
-    }
+    if (over.of.last === 'readings') return this.#ofLast(clause, over, over.of.count, all);
     // What is heard is judged as of the time that its source gives it; where nothing of it is heard, as the clock has it.
     const to = this.#run?.read?.[key] === undefined ? this.#now : (this.#run.moment ?? this.#now);
     const from = to - over.of.ms;
@@ -234,6 +237,12 @@ export class Reference {
     const stands = this.#limits(clause.limits, made);
     if (whole || stands.unlike === true) return stands;
     return stands.is === 'met' && clause.limits.is === certain(over) ? stands : UNDECIDED;
+  }
+
+  #ofLast(clause: LimitClause, over: Stretch, count: number, all: Seen[]): Found {
+    if (all.length < count) return UNDECIDED;
+    const made = make(over, all, (all[all.length - count] as Seen).at, Infinity, false, all.slice(-count));
+    return made === 'unlike' ? UNLIKE : made === null ? UNDECIDED : this.#limits(clause.limits, made);
   }
 
   #ofCalendar(clause: LimitClause, over: Stretch, all: Seen[]): Found {
