@@ -1,5 +1,5 @@
 import { isOwn, withAsked, type Asked, type Clause, type Figure, type ItemSide, type Limits, type Stretch } from '../judge/clause';
-import { NUMBER_OF_RECORDS, numberOf } from '../read/all-records';
+import { numberOf } from '../read/all-records';
 import { fail, ok, type Result } from '../result';
 import { parseLimit } from '../value/parse';
 import { describeRefusal } from '../value/refusals';
@@ -248,8 +248,9 @@ function measured(draft: ClauseDraft, text: string, said: SaidIn, what = 'the li
 
 const COUNTS: Stretch['make'][] = ['readings', 'moves'];
 
-function likeOf({ field, unit, over }: ClauseDraft, { present }: SaidIn): Measure | null {
-  if (field === NUMBER_OF_RECORDS || (over !== null && COUNTS.includes(over.make))) return numberOf(0);
+function likeOf({ field, unit, over }: ClauseDraft, { present, fields }: SaidIn): Measure | null {
+  const isNumber = fields.some(({ key, type }) => key === field && type.kind === 'count');
+  if (isNumber || (over !== null && COUNTS.includes(over.make))) return numberOf(0);
   const value = present[field];
   if (value === undefined || !isMeasure(value)) return null;
   if (unit === undefined) return value;

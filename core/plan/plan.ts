@@ -1,4 +1,4 @@
-import { NUMBER } from '../read/all-records';
+import { NUMBER, withNumber } from '../read/all-records';
 import { definitionOf, pageDefinition, type Field, type WatchDefinition } from '../read/definition';
 import { parseFormula } from '../read/formula';
 import { fail, ok, type Result } from '../result';
@@ -74,7 +74,7 @@ export function completePlan(draft: PlanDraft, present: PresentValues, place: Pl
   const frequency = checkFrequency(draft.frequency);
   if (!frequency.ok) problems.source = frequency.error;
   problems.value = readingFault(draft) ?? undefined;
-  const said = { present, fields: draft.fields, ...place };
+  const said = { present, fields: withNumber(draft), ...place };
   const intervalMs = frequency.ok ? intervalLength(frequency.value) : HOUR;
   const rules = draft.rules.map((rule) => checkRule(rule, said, intervalMs));
   const ofRule = (at: number) => (rules.length > 1 ? `Rule ${at + 1}: ` : '');

@@ -32,6 +32,7 @@ const SAID: SaidIn = {
     field('open', { kind: 'flag', yes: [], no: [] } as never),
     field('grade', { kind: 'grade', scale: ['A', 'B', 'C', 'D'] }),
     field('text', { kind: 'text' }),
+    field(NUMBER_OF_RECORDS, { kind: 'count' }),
   ],
   locale: 'en-GB',
   zone: 'Europe/London',
@@ -188,6 +189,11 @@ describe('what is said of a field', () => {
   ];
 
   it.each(REFUSED)('says what is wrong: $verb', (draft, sentence) => expect(words(draft)).toContain(sentence));
+});
+
+it('asks how many records there are of a list alone', () => {
+  const draft = say(NUMBER_OF_RECORDS, 'falls below', { limit: '5' });
+  expect(toClause(draft, { ...SAID, fields: SAID.fields.filter(({ type }) => type.kind !== 'count') })).toMatchObject({ ok: false });
 });
 
 describe('a rule', () => {
