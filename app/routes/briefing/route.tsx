@@ -5,7 +5,7 @@ import { chainOf, firstBroken, type Link as ChainLink } from '#core/tell/chain';
 import { limitOf } from '#core/tell/news';
 import { formatValue } from '#core/value/format';
 import { isMeasure } from '#core/value/value';
-import { formatInstant, formatRecent } from '#core/when/format';
+import { formatDuration, formatInstant, formatRecent } from '#core/when/format';
 import { DAY, type Instant } from '#core/when/interval';
 import { alertsSince, changesSince, type BriefingChange } from '#server/db/briefing';
 import { coverageSince } from '#server/db/coverage';
@@ -287,10 +287,12 @@ function AlsoMoved({ rows, count, first }: { rows: MovedRow[]; count: number; fi
 function NetMove({ row, locale }: { row: MovedRow; locale: string }) {
   if (row.records !== null) return <span className="text-third">◇ {row.records}</span>;
   if (row.returned) return <span className="text-third">returned, {row.moves} moves</span>;
-  const net = row.moves === 1 ? row.latest : compareReadings(row.latest.from, row.latest.to, polarityOf(row.latest));
+  const back = row.awayMs > 0 && row.latest.to.kind !== 'absent' ? `away ${formatDuration(row.awayMs)}` : null;
+  const net = row.moves === 1 && back === null ? row.latest : compareReadings(row.latest.from, row.latest.to, polarityOf(row.latest));
   return (
     <>
       {row.moves > 1 ? <span className="mr-2 text-glance text-third">{row.moves} moves</span> : null}
+      {back === null ? null : <span className="mr-2 text-glance text-third">{back}</span>}
       {net === null ? null : <Difference change={net} locale={locale} />}
     </>
   );

@@ -107,6 +107,15 @@ describe('what else moved', () => {
     expect(row).toMatchObject({ subject: 'Copper smoker', records: '2 appeared, 1 vanished', moves: 3, returned: false });
   });
 
+  it('holds what was away against what was before: an absence is no move', () => {
+    const gone = { kind: 'presence', difference: null, percent: null } as const;
+    const away = change(2, '24.00', '0', { ...gone, to: { kind: 'absent' } });
+    const back = (amount: string) => change(1, '0', amount, { ...gone, from: { kind: 'absent' }, seenAt: away.seenAt + 2 * HOUR });
+    expect(movedRows([back('24.00'), away])[0]).toMatchObject({ moves: 0, returned: false, awayMs: 2 * HOUR });
+    expect(movedRows([back('23.00'), away])[0]).toMatchObject({ moves: 1, returned: false, awayMs: 2 * HOUR });
+    expect(movedRows([away])[0]).toMatchObject({ moves: 0, awayMs: 0, latest: { to: { kind: 'absent' } } });
+  });
+
   it('is ‘returned’ when a value left and came back, and not when nothing left', () => {
     const [row] = movedRows([change(1, '21.00', '24.00'), change(2, '24.00', '21.00')]);
     expect(row).toMatchObject({ returned: true, moves: 2 });

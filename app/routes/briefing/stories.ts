@@ -1,9 +1,9 @@
 import type { ChangeId, SeriesId, WatchId } from '#core/id';
 import type { Change } from '#core/compare/compare';
+import { isReturn, netOf, type Net } from '#core/compare/net';
 import { headline, limitOf, type Headline, type News } from '#core/tell/news';
 import { formatValue } from '#core/value/format';
 import type { Role } from '#core/read/role';
-import { sameValue } from '#core/value/value';
 import { formatDuration, formatRecent, type Place } from '#core/when/format';
 import type { Instant } from '#core/when/interval';
 import type { BriefingAlert, BriefingChange } from '#server/db/briefing';
@@ -72,7 +72,9 @@ export interface MovedRow {
   /** What the field is, whatever it is called. */
   role: Role | null;
   latest: BriefingChange;
+  /** How often it moved; an absence is none, and how long one lasted that is over is said by itself, in ms. */
   moves: number;
+  awayMs: number;
   returned: boolean;
   /** Of records that came and went: how many of each. */
   records: string | null;
@@ -93,6 +95,7 @@ export function movedRows(changes: BriefingChange[]): MovedRow[] {
     const earliest = group.at(-1);
     if (latest === undefined || earliest === undefined) return [];
     const records = latest.kind === 'record' ? comingsAndGoings(group) : null;
+    const net = records === null ? netOfChanges(group, earliest) : null;
     return [
       {
         key,
@@ -103,12 +106,19 @@ export function movedRows(changes: BriefingChange[]): MovedRow[] {
         field: latest.field.label,
         role: latest.field.role ?? null,
         latest: records === null ? { ...latest, from: earliest.from } : latest,
-        moves: group.length,
-        returned: records === null && group.length > 1 && sameValue(earliest.from, latest.to),
+        moves: net === null ? group.length : net.parts.reduce((sum, { moves }) => sum + moves, 0),
+        returned: net !== null && isReturn(net),
+        awayMs: net?.awayMs ?? 0,
         records,
       },
     ];
   });
+}
+
+/** The net of changes of one field, the latest first. */
+function netOfChanges(group: BriefingChange[], { from, lookedBefore }: BriefingChange): Net | null {
+  const before = from.kind === 'absent' ? { value: null, absentSince: lookedBefore } : { value: from, absentSince: null };
+  return netOf(before, group.map(({ seenAt, to }) => ({ at: seenAt, to })).reverse());
 }
 
 function comingsAndGoings(group: BriefingChange[]): string {
