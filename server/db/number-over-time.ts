@@ -2,32 +2,57 @@ import type { WatchId } from '#core/id';
 import type { History, StoredReading } from '#core/judge/past';
 import { ALL_RECORDS, isList, NUMBER_OF_RECORDS, numberOf } from '#core/read/all-records';
 import type { WatchDefinition } from '#core/read/definition';
+import { sameValue } from '#core/value/value';
 import type { Instant } from '#core/when/interval';
-import type { Db } from './pool';
+import { moment, type Db } from './pool';
 import type { Span } from './span';
 
 // How many records a list had before anybody asked to read that: told by those that came and went since.
 
+/** What says which records a version has. */
+const LIST = `ROW(x.definition->'records', x.definition->'identity', x.definition->'chosen')`;
+
 /** So many moves are looked back over. */
 const MOST_MOVES = 2_000;
 
+/** Since its list was last said otherwise, or first read: before that others may have come and gone without a word. */
 const COUNTED = `
-SELECT w.record_count AS count, w.interval_ms AS "intervalMs", w.last_good_at AS "lastGoodAt", v.made_at AS since
+SELECT w.record_count AS count, w.interval_ms AS "intervalMs", w.last_good_at AS "lastGoodAt", greatest(
+  (SELECT min(o.made_at) FROM watch_version o WHERE o.watch_id = w.id AND o.version > coalesce(
+    (SELECT max(x.version) FROM watch_version x WHERE x.watch_id = w.id AND ${LIST} IS DISTINCT FROM ROW(v.definition->'records', v.definition->'identity', v.definition->'chosen')), 0)),
+  b.first_seen) AS since, b.count AS "firstCount",
+  (SELECT min(q.started_at) FROM watch_run q WHERE q.watch_id = w.id AND q.started_at >= v.made_at AND q.outcome <> 'failed') AS "versionSince"
 FROM watch w JOIN watch_version v ON v.watch_id = w.id AND v.version = w.version
-WHERE w.id = $1 AND w.read_version = w.version AND w.last_good_at IS NOT NULL`;
+CROSS JOIN LATERAL (
+  SELECT r.first_seen, count(*)::int AS count FROM record r WHERE r.watch_id = w.id AND r.identity <> '${ALL_RECORDS}' GROUP BY r.first_seen ORDER BY r.first_seen LIMIT 1
+) b
+WHERE w.id = $1 AND w.last_good_at IS NOT NULL`;
 
-/** Under the present version alone: an edit may have others come and go without a word. */
+/** Records that came for the first time, and those that went or came back. */
 const MOVES = `
-SELECT c.seen_at AS at, sum(CASE WHEN c.now->>'kind' = 'absent' THEN -1 ELSE 1 END)::int AS more
-FROM change c JOIN watch w ON w.id = c.watch_id
-WHERE c.watch_id = $1 AND c.kind = 'record' AND c.watch_version = w.version
-GROUP BY c.seen_at ORDER BY c.seen_at DESC LIMIT ${MOST_MOVES}`;
+SELECT m.at, sum(m.more)::int AS more
+FROM (
+  SELECT r.first_seen AS at, 1 AS more FROM record r WHERE r.watch_id = $1 AND r.identity <> '${ALL_RECORDS}' AND r.first_seen > $2
+  UNION ALL
+  SELECT c.seen_at, CASE WHEN c.now->>'kind' = 'absent' THEN -1 ELSE 1 END FROM change c JOIN record r ON r.id = c.record_id
+  WHERE c.watch_id = $1 AND c.kind = 'record' AND c.seen_at > $2 AND (c.now->>'kind' = 'absent' OR c.seen_at > r.first_seen)
+) m
+GROUP BY m.at ORDER BY m.at DESC LIMIT ${MOST_MOVES}`;
 
 interface Counted {
   count: number;
   intervalMs: number;
   lastGoodAt: Instant;
   since: Instant;
+  /** How many there were at the very first look. */
+  firstCount: number;
+  /** The first good look under the present version. */
+  versionSince: Instant | null;
+}
+
+interface Move {
+  at: Instant;
+  more: number;
 }
 
 /** The history of their number within a span; none where it cannot be told (of a feed nothing goes). */
@@ -36,14 +61,25 @@ export async function numberOverTime(db: Db, watch: WatchId, { subject, records 
   const { rows } = await db.query<Counted>(COUNTED, [watch]);
   const [counted] = rows;
   if (counted === undefined) return [];
-  const { rows: moves } = await db.query<{ at: Instant; more: number }>(MOVES, [watch]);
-  const begun = moves.length < MOST_MOVES ? counted.since : (moves.pop()?.at ?? counted.since);
-  const readings = backFrom(counted, moves, begun).filter((reading) => reading.until >= since && reading.at <= until);
-  return [{ identity: ALL_RECORDS, name: subject, fields: { [NUMBER_OF_RECORDS]: { stepwise: false, readings } } }];
+  const { rows: moves } = await db.query<Move>(MOVES, [watch, moment(counted.since)]);
+  const readings = trusted(counted, moves).filter((reading) => reading.until >= since && reading.at <= until);
+  return readings.length === 0 ? [] : [{ identity: ALL_RECORDS, name: subject, fields: { [NUMBER_OF_RECORDS]: { stepwise: false, readings } } }];
+}
+
+/**
+ * As far back as the moves, the latest first, can be trusted: all the way where they lead to as many as there were at first; else to where the
+ * present version began, since at the first look of each version what comes back does so without a word.
+ */
+function trusted(counted: Counted, moves: Move[]): StoredReading[] {
+  const all = moves.length < MOST_MOVES ? backFrom(counted, moves, counted.since) : [];
+  const [first] = all;
+  if (first !== undefined && sameValue(first.value, numberOf(counted.firstCount))) return all;
+  const { versionSince } = counted;
+  return versionSince === null ? [] : backFrom(counted, moves.filter(({ at }) => at > versionSince), versionSince); // prettier-ignore
 }
 
 /** What the number was since each move, the oldest first; `moves` is the latest first. */
-function backFrom({ count, intervalMs, lastGoodAt }: Counted, moves: { at: Instant; more: number }[], begun: Instant): StoredReading[] {
+function backFrom({ count, intervalMs, lastGoodAt }: Counted, moves: Move[], begun: Instant): StoredReading[] {
   const readings: StoredReading[] = [];
   let [number, next] = [count, lastGoodAt + intervalMs];
   for (const { at, more } of [...moves, { at: begun, more: 0 }]) {

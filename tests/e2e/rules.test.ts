@@ -243,6 +243,7 @@ async function watchLots(): Promise<number> {
   await app.page.reads(/Wax|Honey/);
   await app.pool.query(`UPDATE watch_version SET made_at = made_at - interval '20 days' WHERE watch_id = $1`, [id]);
   await app.pool.query(`UPDATE watch SET created_at = created_at - interval '20 days' WHERE id = $1`, [id]);
+  await app.pool.query(`UPDATE record SET first_seen = first_seen - interval '20 days' WHERE watch_id = $1`, [id]);
   // Ten days ago one came, five days ago it went.
   await app.pool.query(
     `INSERT INTO change (id, run_id, watch_id, watch_version, record_id, field, kind, was, now, sense, seen_at, looked_before)

@@ -113,8 +113,49 @@ it('is known of the past before anybody asked it, by what came and went', async 
     show(countAt(hour));
     await world.pass(HOUR);
   }
+  // A rule that is said meanwhile, or another name, is no other list.
+  const { definition, frequency, version } = await lots(id);
+  const said = { definition: { ...definition, subject: 'Lots on offer' }, frequency, rules: [] };
+  await inTransaction(world.pool, (db) => editWatch(db, id, said, { basedOn: version, editor: world.people.ines }, world.now));
+  await world.pass(HOUR);
+  show(countAt(22));
+  await world.pass(HOUR);
   const number = await numbersOf(id);
-  for (let hour = 0; hour <= 20; hour += 1) expect([hour, number(begun + hour * HOUR + 10 * MINUTE)]).toEqual([hour, numberOf(countAt(hour))]);
+  for (let hour = 0; hour <= 22; hour += hour === 20 ? 2 : 1)
+    expect([hour, number(begun + hour * HOUR + 10 * MINUTE)]).toEqual([hour, numberOf(countAt(hour))]);
+});
+
+it('is known since its present version alone, where others came back unheard at the first look of it', async () => {
+  show(5);
+  const id = await startLots();
+  await world.pass(0);
+  show(3);
+  await world.pass(HOUR);
+  const { definition, frequency, version } = await lots(id);
+  const said = { definition: { ...definition, subject: 'Lots on offer' }, frequency, rules: [] };
+  await inTransaction(world.pool, (db) => editWatch(db, id, said, { basedOn: version, editor: world.people.ines }, world.now));
+  const edited = world.now;
+  show(5);
+  await world.pass(HOUR);
+  show(4);
+  await world.pass(HOUR);
+  const number = await numbersOf(id);
+  expect([number(edited - 1), number(edited + HOUR), number(world.now)]).toEqual([undefined, numberOf(5), numberOf(4)]);
+});
+
+it('is known since the list was last said otherwise, and not before', async () => {
+  show(5);
+  const id = await startLots();
+  await world.pass(0);
+  await world.pass(HOUR);
+  const { frequency, version } = await lots(id);
+  const chosen = { ...LOTS, chosen: ['lot 0', 'lot 1'], leftOut: ['lot 2', 'lot 3', 'lot 4'] };
+  await inTransaction(world.pool, (db) =>
+    editWatch(db, id, { definition: chosen, frequency, rules: [] }, { basedOn: version, editor: world.people.ines }, world.now),
+  );
+  const edited = world.now;
+  await world.pass(HOUR);
+  expect((await numbersOf(id))(edited - 1)).toBeUndefined();
 });
 
 it('is judged once for all records, and told of the list', async () => {
