@@ -24,7 +24,7 @@ export type Cadence =
 export type Planned = Extract<Cadence, { zone: string }>;
 
 /** Whether cuts are planned: of the others one comes with what happens, or by hand. */
-export const isPlanned = (cadence: Cadence): cadence is Planned => 'zone' in cadence;
+const isPlanned = (cadence: Cadence): cadence is Planned => 'zone' in cadence;
 
 const MINUTES_A_DAY = 24 * 60;
 const MOST_HOURS = 24;
@@ -118,7 +118,7 @@ const onDay = (day: DateTime, minutes: number): Instant => atWallClock(day, { ho
 const DAYS = ['Monday', 'Tuesday', 'Wednesday', 'Thursday', 'Friday', 'Saturday', 'Sunday'];
 
 /** A time of day as it is written: 450 is 07:30. */
-export const timeOfDay = (minutes: number): string => `${String(Math.floor(minutes / 60)).padStart(2, '0')}:${String(minutes % 60).padStart(2, '0')}`;
+const timeOfDay = (minutes: number): string => `${String(Math.floor(minutes / 60)).padStart(2, '0')}:${String(minutes % 60).padStart(2, '0')}`;
 
 /** A cadence as a standing order begins: `each weekday at 07:30`, with its zone where that is not the reader's. */
 export function describeCadence(cadence: Cadence, readersZone: string): string {
