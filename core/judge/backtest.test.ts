@@ -3,7 +3,7 @@ import { describe, expect, it } from 'vitest';
 import type { Decimal } from '../value/decimal';
 import type { Measure } from '../value/value';
 import { DAY, HOUR } from '../when/interval';
-import { backtest } from './backtest';
+import { looksOf, backtest } from './backtest';
 import type { History, StoredReading } from './past';
 import type { Condition } from './clause';
 import type { RuleDefinition } from './rule';
@@ -134,6 +134,13 @@ describe('less, or more', () => {
     const limits = (limit: string) => limitVariants(below(limit), [priced], 28).flatMap(({ of }) => (of.what === 'limit' ? [of.limit.amount] : []));
     expect(limits('14').every((amount) => /^\d+\.\d\d$/.test(amount))).toBe(true);
     expect(limits('13.995').every((amount) => /^\d+\.\d{3}$/.test(amount))).toBe(true);
+  });
+
+  it('takes of a value that stood for ever its latest looks alone', () => {
+    const forever = { at: 0, until: 2_000_000 * HOUR, runs: 2_000_001, value: { kind: 'number' as const, amount: '1' as Decimal, unit: null } };
+    expect(looksOf(forever, true, 3).map(({ at }) => at / HOUR)).toEqual([1_999_998, 1_999_999, 2_000_000]);
+    expect(looksOf(forever, true)).toHaveLength(200_000);
+    expect(looksOf(forever, false)).toHaveLength(1);
   });
 
   it('offers no limit that is finer than what was ever read', () => {

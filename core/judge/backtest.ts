@@ -316,11 +316,18 @@ function momentsOf(rule: RuleDefinition, { identity, fields }: History, around: 
 
 const inOrder = (moments: Moment[]): Moment[] => moments.sort((one, other) => one.at - other.at);
 
-/** What a stored reading stands for: one look, or, where each counts, all at which it was seen: the first and the last as they were, the others evenly between. */
-export function looksOf({ at, until, runs, value }: StoredReading, each: boolean): Seen[] {
+/**
+ * What a stored reading stands for: one look, or, where each counts, those at which it was seen: the first and the last as they were, the others
+ * evenly between; of more than so many the latest.
+ */
+export function looksOf({ at, until, runs, value }: StoredReading, each: boolean, most = MOST_MOMENTS): Seen[] {
   if (!each) return [{ value, at, until, filled: false }];
-  const times = runs < 2 || until <= at ? [at] : Array.from({ length: runs }, (_, look) => Math.round(at + ((until - at) * look) / (runs - 1)));
-  return times.map((time) => ({ value, at: time, until: time, filled: false }));
+  if (runs < 2 || until <= at) return [{ value, at, until: at, filled: false }];
+  const first = Math.max(0, runs - most);
+  return Array.from({ length: runs - first }, (_, look) => {
+    const time = Math.round(at + ((until - at) * (first + look)) / (runs - 1));
+    return { value, at: time, until: time, filled: false };
+  });
 }
 
 /** The looks at which a value was seen next after each of some moments, given in order. */

@@ -92,10 +92,10 @@ function placedOf(record: KnownRecord, watch: SubjectWatch, now: Instant): Place
   const good = watch.definition.fields.flatMap((field): GoodReading[] => {
     const known = record.series.get(field.key);
     if (known === undefined || !isFresh(known, watch, now)) return [];
-    const { value, lastGoodAt, sourceAt } = known;
+    const { value } = known;
     return [
       {
-        field, identity: record.identity, recordName: nameOf(record), value, known, opens: false, change: null, at: sourceAt ?? lastGoodAt, stamped: false,
+        field, identity: record.identity, recordName: nameOf(record), value, known, opens: false, change: null, at: readAt(known), stamped: false,
         quality: null, late: false,
       },
     ]; // prettier-ignore
@@ -105,6 +105,9 @@ function placedOf(record: KnownRecord, watch: SubjectWatch, now: Instant): Place
 
 /** Whether what was read last is recent enough to be a baseline. */
 const isFresh = ({ lastGoodAt }: KnownSeries, watch: SubjectWatch, now: Instant): boolean => now - lastGoodAt <= freshFor(watch);
+
+/** When it was so, by the source's own time where it gives one. */
+const readAt = ({ sourceAt, lastGoodAt }: KnownSeries): Instant => sourceAt ?? lastGoodAt;
 
 type History = ReadonlyMap<SeriesId, Latest[]>;
 
@@ -121,7 +124,7 @@ function learntOf({ definition }: KnownRule, watch: SubjectWatch, record: KnownR
   return asksOfRule(definition).flatMap((asked): Learnt[] => {
     const named = isOwn(asked) ? record.identity : asked.sharing === undefined ? (asked.record ?? null) : sharers.of(asked.sharing, record.identity);
     const known = asked.watch !== undefined || named === null ? undefined : watch.records.get(named)?.series.get(asked.field);
-    return known?.id == null ? [] : [{ key: keyOf(asked), series: known.id, before: isFresh(known, watch, now) ? known.lastGoodAt : now }];
+    return known?.id == null ? [] : [{ key: keyOf(asked), series: known.id, before: isFresh(known, watch, now) ? readAt(known) : now }];
   });
 }
 
@@ -162,13 +165,13 @@ async function historyOf(db: Db, { definition }: KnownRule, learnt: readonly Lea
   const sees = seesHistory(definition);
   const most = sees ? Math.ceil(Math.min(MOST_LEARNT, MOST_OF_ALL / before.size)) : 1;
   const { rows } = await db.query<HistoryRow>(HISTORY, [[...before.keys()], most, [...before.values()].map(moment)]);
-  const history = new Map<SeriesId, Latest[]>();
+  const each = sees && countsLooks(definition);
+  const history = new Map<SeriesId, Latest[]>([...before.keys()].map((series) => [series, []]));
   for (const { seriesId, at, until, runs, ...columns } of rows) {
-    const looks = looksOf({ at, until, runs, value: valueOfColumns(columns) }, sees && countsLooks(definition)).filter(
-      (look) => look.at < (before.get(seriesId) ?? 0),
-    );
-    history.set(seriesId, [...(history.get(seriesId) ?? []), ...looks].slice(-most));
+    const looks = looksOf({ at, until, runs, value: valueOfColumns(columns) }, each, most + 1);
+    for (const look of looks) if (look.at < (before.get(seriesId) ?? 0)) history.get(seriesId)?.push(look);
   }
+  for (const looks of history.values()) looks.splice(0, looks.length - most);
   return history;
 }
 

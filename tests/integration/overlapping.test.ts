@@ -5,7 +5,9 @@ import { numberOf } from '#core/read/all-records';
 import { pageDefinition, type Field, type FieldType } from '#core/read/definition';
 import { HOUR, type Instant } from '#core/when/interval';
 import { inTransaction } from '#server/db/pool';
-import { createWatch } from '#server/db/watches';
+import { findWatch } from '#server/db/watch-now';
+import { createWatch, editWatch } from '#server/db/watches';
+import { moveClock } from '#server/pipeline/clock';
 import { openSite, type Answer, type Site } from '../support/site';
 import { openWorld, PRICE, type TestWorld } from '../support/world';
 
@@ -98,4 +100,25 @@ it('of a counter that runs add what they added once, and a late one nothing', as
     `SELECT sum(x.amount * x.runs)::float8 AS sum, count(*) FILTER (WHERE x.amount < 0 OR x.amount > 10)::int AS negative FROM reading x`,
   );
   expect(read).toEqual({ sum: 90, negative: 0 });
+});
+
+it('are learnt once each by a rule that is said later, the latest as its baseline', async () => {
+  begun = world.now;
+  const id = await watchTill({ kind: 'number', unit: null }, []);
+  for (let hour = 0; hour <= 5; hour += 1) {
+    // What a gateway sends is some minutes old when it comes.
+    show(begun, [[hour - 0.1, 5]]);
+    await world.pass(hour === 0 ? 0 : HOUR);
+  }
+  const watch = await findWatch(world.pool, id);
+  if (watch === null) throw new Error('the watch is gone');
+  const rules = [above('readings', 2.75, 3), above('readings', 2.75, 2)].map((definition) => ({
+    id: null,
+    definition,
+    audiences: [`person:${world.people.ines}`],
+  }));
+  const edit = { basedOn: watch.version, editor: world.people.ines };
+  await inTransaction(world.pool, (db) => editWatch(db, id, { ...watch, rules }, edit, world.now));
+  await moveClock(world.services.pipeline, world.now);
+  expect(await told()).toEqual(['readings above 2 at 5']);
 });
