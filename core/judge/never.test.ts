@@ -1,4 +1,5 @@
 import { describe, expect, it } from 'vitest';
+import { ALL_RECORDS, NUMBER_OF_RECORDS, numberOf } from '../read/all-records';
 import { money } from '../value/parse';
 import type { Value } from '../value/value';
 import { DAY } from '../when/interval';
@@ -43,6 +44,18 @@ describe('a rule that nothing so far could have met', () => {
   it('says that no record is let through', () => {
     expect(codes(rule(below('30.00'), { only: [{ by: 'name', holds: 'steel' }] }), PRICES)).toEqual(['no records']);
     expect(codes(rule(below('30.00'), { only: [{ by: 'name', holds: 'copper' }] }), PRICES)).toEqual([]);
+  });
+
+  it('says nothing of how many records there are before that was read', () => {
+    const few: Clause = { kind: 'level', of: { asked: { field: NUMBER_OF_RECORDS } }, limits: { is: 'below', limit: numberOf(3), inclusive: false } };
+    expect(codes(rule(few), PRICES)).toEqual([]);
+    const counted = (...counts: number[]): History[] => [
+      ...PRICES,
+      { identity: ALL_RECORDS, name: 'Lots', fields: { [NUMBER_OF_RECORDS]: { stepwise: false, readings: counts.map((count, at) => ({ at, until: at, runs: 1, value: numberOf(count) })) } } },
+    ]; // prettier-ignore
+    expect([codes(rule(few), counted(5, 2)), codes(rule(few), counted(5, 4))]).toEqual([[], ['limit never reached']]);
+    expect(codes(rule(few, { only: [{ by: 'name', holds: 'steel' }] }), counted(5, 2))).toEqual(['no records']);
+    expect(codes(rule(below('22.00')), counted(5))).toEqual([]);
   });
 
   it('says that what used to move rests for far longer than it was used to', () => {

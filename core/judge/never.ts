@@ -8,7 +8,7 @@ import { runsFor } from './backtest';
 import { LEAST_GAPS, usualPace } from './clauses/silence';
 import { clausesOf, isOwn, type Clause, type Limits } from './clause';
 import type { History } from './past';
-import { ownFields, type RuleDefinition } from './rule';
+import { isAbout, ownFields, type RuleDefinition } from './rule';
 import { extent } from './tune';
 
 /** Why a rule could not have been met by anything that was read so far. */
@@ -67,7 +67,7 @@ function seenIn(rule: RuleDefinition, histories: readonly History[]): Seen {
   const own = runsFor(rule, histories, 0);
   const values = (field: string): Value[] => own.flatMap(({ fields }) => (fields[field]?.readings ?? []).map(({ value }) => value));
   return {
-    none: histories.length > 0 && own.length === 0,
+    none: own.length === 0 && histories.some((history) => isAbout(rule, history)),
     read: (field) => own.some(({ fields }) => (fields[field]?.readings.length ?? 0) > 0),
     extent: (field, like) => extent(own, field, like),
     says: (field, wanted) => values(field).some((value) => sameValue(value, wanted)),

@@ -70,14 +70,15 @@ const seenInTime = (pool: Pool, watches: readonly WatchId[], fields: readonly st
 export function seenFor(rule: RuleDefinition, rows: readonly SeenRow[]): Seen {
   const { only = [] } = rule;
   const tests = only.filter((test) => !isRanking(test) && test.by !== 'item' && test.by !== 'field');
-  const own = rows.filter((row) => isAbout(rule, row) && lets(tests, row));
+  const about = rows.filter((row) => isAbout(rule, row));
+  const own = about.filter((row) => lets(tests, row));
   const of = (field: string) => own.filter((row) => row.field === field);
   // Where not all that was read is at hand nothing is said of it.
   const words = (field: string) => of(field).flatMap((row) => row.words.flatMap((each) => each ?? []));
   const isCut = (field: string) =>
     of(field).some((row) => row.words.length >= MOST_WORDS) || words(field).some((each) => each.length >= LONGEST_WORDS);
   return {
-    none: rows.length > 0 && own.length === 0,
+    none: about.length > 0 && own.length === 0,
     read: (field) => of(field).length > 0,
     extent: (field, like) => {
       const alike = of(field).filter(({ kind, unit, least, most }) => kind === like.kind && unit === unitOf(like) && least !== null && most !== null);

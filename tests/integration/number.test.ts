@@ -9,6 +9,7 @@ import { HOUR, MINUTE } from '#core/when/interval';
 import { pastOf } from '#server/db/past-beside';
 import { inTransaction } from '#server/db/pool';
 import { listRecords } from '#server/db/records';
+import { seenFor, seenOf } from '#server/db/seen';
 import { findWatch } from '#server/db/watch-now';
 import { createWatch, editWatch } from '#server/db/watches';
 import { openSite, type Answer, type Site } from '../support/site';
@@ -192,6 +193,14 @@ it('counts beside each record, and is none of them', async () => {
   const id = await startLots();
   await world.pass(0);
   await saveRules(id);
+  // Before it is read nothing says that such a rule could not fire.
+  const seen = (await seenOf(world.pool, [id], ['price', NUMBER_OF_RECORDS])).get(id) ?? [];
+  const [few, , , price] = RULES as [RuleDefinition, RuleDefinition, RuleDefinition, RuleDefinition];
+  expect([seen.length > 0, seenFor(few, seen).none, seenFor({ ...price, only: [{ by: 'name', holds: 'wax' }] }, seen).none]).toEqual([
+    true,
+    false,
+    true,
+  ]);
   await world.pass(0);
   await world.pass(HOUR);
   // Lot 3 is dear, and there are 4: told once that is read. With 8 it is left, with 5 met again, by lot 4 as well; lots 5 to 7 are gone then.
