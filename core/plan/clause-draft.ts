@@ -134,15 +134,20 @@ export const toClause: Saying = (draft, said) => {
   const { subject, verb, field } = draft;
   if (subject === undefined) return SAYINGS[verb](draft, said);
   if (OF_ITS_OWN.includes(verb)) return fail('Only of its own record can that be said.');
-  if (subject.of === 'item' && subject.side !== 'ours' && isOther(said.present[field]))
-    return fail('Of its item only a price or a number can be asked so.');
+  const fault = subject.of === 'item' ? itemFault(subject.side, said.present[field]) : null;
+  if (fault !== null) return fail(fault);
   const whose = askedOfSubject(subject, field);
   const clause = whose.ok ? SAYINGS[verb](draft, saidOfSubject(subject, field, said)) : whose;
   if (!whose.ok || !clause.ok) return clause;
   return ok(withAsked(clause.value, (asked) => (isOwn(asked) ? { ...asked, ...whose.value } : asked)));
 };
 
-const isOther = (value: Value | undefined) => value !== undefined && value.kind !== 'absent' && !isMeasure(value);
+/** What cannot be asked of an item: it knows of its other offers what they cost, count and stand at, and no words. */
+function itemFault(side: ItemSide, value: Value | undefined): string | null {
+  if (value === undefined || value.kind === 'absent' || isMeasure(value)) return null;
+  if (side !== 'ours') return 'Of its item only a price or a number can be asked so.';
+  return ['state', 'flag', 'grade'].includes(value.kind) ? null : 'Of its item no text, link or date can be asked.';
+}
 
 /** What can be said of a record's own fields alone. */
 export const OF_ITS_OWN: readonly Verb[] = [

@@ -176,6 +176,7 @@ describe('what is said of a field', () => {
     [say('price', 'has the highest place', { subject: SHARED }), 'Only of its own record'],
     [say('price', 'is below another', { against: 'ours', subject: { of: 'item', side: 'ours' } }), 'Only of its own record'],
     [say('stock', 'changes', { subject: { of: 'item', side: 'cheapest' } }), 'only a price or a number'],
+    [say('text', 'changes', { subject: { of: 'item', side: 'ours' } }), 'no text, link or date'],
     [say(NUMBER_OF_RECORDS, 'falls below', { limit: 'few' }), 'cannot be a limit'],
     [say('price', 'is below another', { record: 'ours', subject: SHARED }), 'Only of its own record'],
     [say('price', 'fails to be read', { count: '3', subject: THERE }), 'Only of its own record'],
