@@ -139,10 +139,7 @@ export function unitsByField(values: { field: string; value: Value | null }[]): 
   return units;
 }
 
-/** A field of a watch; of what can be asked of every list, whether it is read already or not. */
-const withField = (fields: Field[], key: string): Field | undefined => [...fields, NUMBER].find((field) => field.key === key);
-
-/** The field whose label a condition names. */
+/** What a field that a condition names is called; how many records a list has can be asked whether it is read already or not. */
 export function labelOf(fields: Field[], key: string): string {
-  return withField(fields, key)?.label ?? key;
+  return [...fields, NUMBER].find((field) => field.key === key)?.label ?? key;
 }

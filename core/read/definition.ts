@@ -66,6 +66,9 @@ export interface Field {
   varying?: string[];
 }
 
+/** Whether a field stands at places of the body, and is not worked out from what was read there. */
+export const isFound = ({ type }: Pick<Field, 'type'>): boolean => type.kind !== 'computed' && type.kind !== 'count';
+
 /** Where records come from in a body, and how they are told apart. */
 export type RecordSource =
   | { from: 'page' }

@@ -6,7 +6,7 @@ import { MOST_ELSEWHERE, NO_ITEM, withNumbers, type BesideItem, type OtherWatch 
 import { labelsIn, SharedLabel, type OfferedRecord } from './shared-label';
 import { shownProblem, Span } from './span-field';
 
-interface AnotherProps {
+export interface AnotherProps {
   clause: ClauseDraft;
   /** Other records, by identity, that a value can be held against. */
   records: OfferedRecord[];

@@ -5,26 +5,14 @@ import type { Field } from '#core/read/definition';
 import { formatUnit } from '#core/value/format';
 import { isMeasure, unitOf } from '#core/value/value';
 import { SelectField, TextField, Tick } from '../../ui/field';
-import { Another } from './another';
-import type { BesideItem, OtherWatch } from './beside-item';
-import type { OfferedRecord } from './shared-label';
+import { Another, type AnotherProps } from './another';
 import { shownProblem, Span } from './span-field';
 
-interface FiguresProps {
-  clause: ClauseDraft;
+interface FiguresProps extends Omit<AnotherProps, 'bare'> {
   field: Pick<Field, 'type'> | undefined;
   present: PresentValues;
   /** The units of the field, where its records differ in them. */
   units: string[];
-  /** Other records, by identity, that a value can be held against. */
-  records: OfferedRecord[];
-  /** What its item says, where it is an offer of one. */
-  beside?: BesideItem;
-  /** Other watches that a value can be held against. */
-  elsewhere?: OtherWatch[];
-  locale: string;
-  problem?: string | null;
-  onChange: (change: Partial<ClauseDraft>) => void;
 }
 
 type FiguresOf = (props: FiguresProps) => ReactNode;

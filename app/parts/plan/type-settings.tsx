@@ -1,4 +1,4 @@
-import type { Field, FieldType, NamedState } from '#core/read/definition';
+import { isFound, type Field, type FieldType, type NamedState } from '#core/read/definition';
 import { nameInFormula } from '#core/read/formula-name';
 import type { Polarity } from '#core/value/value';
 import { SelectField, TextField, Tick } from '../../ui/field';
@@ -38,7 +38,7 @@ interface SettingsProps {
 
 /** How a field is called, read and judged: its name, its kind with what that needs to know, and which way is good for us. */
 export function TypeSettings({ field, others = [], choosesKind = true, onChange }: SettingsProps) {
-  const computed = field.type.kind === 'computed' || field.type.kind === 'count';
+  const computed = !isFound(field);
   return (
     <div className="flex flex-col gap-2">
       <div className="grid grid-cols-2 gap-4">

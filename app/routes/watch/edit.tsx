@@ -2,7 +2,7 @@ import { useEffect, useRef, useState } from 'react';
 import { Link, useBlocker, useNavigate, type Location } from 'react-router';
 import type { WatchId } from '#core/id';
 import { withNumber } from '#core/read/all-records';
-import type { Field } from '#core/read/definition';
+import { isFound, type Field } from '#core/read/definition';
 import type { Audience } from '#server/db/people';
 import { AudienceEditor, audienceNames } from '../../parts/plan/audience';
 import { ConditionEditor } from '../../parts/plan/condition';
@@ -130,7 +130,7 @@ function FieldsEditor({ fields, locale, tryAt, onChange }: { fields: Field[]; lo
 }
 
 function FieldPlace({ field, locale, tryAt, onChange }: { field: Field; locale: string; tryAt: string; onChange: (change: Partial<Field>) => void }) {
-  if (field.type.kind === 'computed' || field.type.kind === 'count') return null;
+  if (!isFound(field)) return null;
   return <Ways field={field} text="" locale={locale} tryAt={tryAt} onChange={(locators) => onChange({ locators })} />;
 }
 

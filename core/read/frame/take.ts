@@ -1,5 +1,5 @@
 import type { Body } from '../body';
-import type { Field, RecordSource, WatchDefinition } from '../definition';
+import { isFound, type Field, type RecordSource, type WatchDefinition } from '../definition';
 import { pageFacts, type Document, type Element } from '../html';
 import { locate } from '../locator';
 import { rawRecords, type RawRecord } from '../records';
@@ -29,7 +29,7 @@ export function withFrames(body: Body, definition: WatchDefinition): WatchDefini
   };
 }
 
-const isFramed = ({ frames, type }: Field) => type.kind === 'computed' || type.kind === 'count' || (frames !== undefined && frames.length > 0);
+const isFramed = (field: Field) => !isFound(field) || (field.frames !== undefined && field.frames.length > 0);
 
 function framedOnPage(document: Document, field: Field): Field {
   if (isFramed(field)) return field;

@@ -1,7 +1,7 @@
 import { fail, ok, type Result } from '../../result';
 import { sameValue, type Value } from '../../value/value';
 import type { HtmlBody } from '../body';
-import type { Field, RecordSource, WatchDefinition } from '../definition';
+import { isFound, type Field, type RecordSource, type WatchDefinition } from '../definition';
 import { describeLocator } from '../describe';
 import type { GuardedPage } from '../guard';
 import { pageFacts, type Document } from '../html';
@@ -35,9 +35,7 @@ export function mendListing(body: HtmlBody, definition: WatchDefinition, knownBe
   const read = readBody(body, { ...definition, guards: [], chosen: null }, { address: page.address, latest: () => undefined });
   const records = read.ok ? read.value.records : [];
   const stands = known.length === 0 ? records.length > 0 : enough(known, (each) => records.some(({ identity }) => identity === each.identity));
-  const lost = definition.fields.filter(
-    (field) => field.type.kind !== 'computed' && field.type.kind !== 'count' && (!stands || isLost(field, records)),
-  );
+  const lost = definition.fields.filter((field) => isFound(field) && (!stands || isLost(field, records)));
   if (lost.length === 0) return mendingOf(definition, { rows: null, fields: [], guards: mendGuards(document, definition, page, []) });
   const problem = read.ok ? null : describeProblem(read.error);
   const found = placesFor(body, definition, stands)

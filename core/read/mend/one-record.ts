@@ -1,7 +1,7 @@
 import { fail, ok } from '../../result';
 import { sameValue, type Value } from '../../value/value';
 import { readField } from '../agree';
-import type { Field, WatchDefinition } from '../definition';
+import { isFound, type Field, type WatchDefinition } from '../definition';
 import { describeLocator } from '../describe';
 import type { GuardedPage } from '../guard';
 import { pageFacts, type Document, type Element } from '../html';
@@ -20,7 +20,7 @@ export function mendOneRecord(document: Document, definition: WatchDefinition, l
 }
 
 function mendField(document: Document, field: Field, last: Value | null, subject: string): FieldMending[] {
-  if (field.type.kind === 'computed') return [];
+  if (!isFound(field)) return [];
   const typing = { locale: pageFacts(document).locale, address: null };
   const read = readField(pageRecord(document), field, typing);
   if (read.ok && read.value.lost.length === 0) return [];

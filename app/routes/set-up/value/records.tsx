@@ -1,6 +1,6 @@
 import type { DraftId } from '#core/id';
 import { useState } from 'react';
-import type { Field } from '#core/read/definition';
+import { isFound, type Field } from '#core/read/definition';
 import { describeLocator } from '#core/read/describe';
 import type { RecordsPreview } from '#core/read/inspect/trial';
 import type { Listing } from '#core/read/listing/listing';
@@ -289,7 +289,7 @@ function FieldList({ draftId, draft, locale, onChange }: RecordsStepProps) {
               <div className="pt-2 pb-3">
                 <TypeSettings field={field} others={draft.fields.filter((each) => each !== field)} onChange={(change) => set(field, change)} />
                 <div className="mt-2">
-                  {draft.records.from === 'rows' && field.type.kind !== 'count' ? (
+                  {draft.records.from === 'rows' && isFound(field) ? (
                     <Ways
                       field={field}
                       text=""
@@ -323,19 +323,17 @@ function Identity({ draft, onChange }: RecordsStepProps) {
   return (
     <>
       <div role="group" aria-label="What tells them apart" className="mt-1 grid grid-cols-2 gap-x-4">
-        {draft.fields
-          .filter((field) => field.type.kind !== 'computed' && field.type.kind !== 'count')
-          .map((field) => (
-            <Tick
-              key={field.key}
-              checked={draft.identity.includes(field.key)}
-              onChange={(checked) =>
-                onChange({ identity: checked ? [...draft.identity, field.key] : draft.identity.filter((key) => key !== field.key) })
-              }
-            >
-              {field.label}
-            </Tick>
-          ))}
+        {draft.fields.filter(isFound).map((field) => (
+          <Tick
+            key={field.key}
+            checked={draft.identity.includes(field.key)}
+            onChange={(checked) =>
+              onChange({ identity: checked ? [...draft.identity, field.key] : draft.identity.filter((key) => key !== field.key) })
+            }
+          >
+            {field.label}
+          </Tick>
+        ))}
       </div>
       <SelectField
         label="One of several variants of the same thing, named by"

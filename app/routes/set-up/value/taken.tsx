@@ -1,5 +1,5 @@
 import { useState } from 'react';
-import type { Field } from '#core/read/definition';
+import { isFound, type Field } from '#core/read/definition';
 import { formatValue } from '#core/value/format';
 import { TypeSettings } from '../../../parts/plan/type-settings';
 import { kindLabel } from '#core/plan/kinds';
@@ -73,7 +73,7 @@ function TakenField({
         </summary>
         <div className="pt-1.5">
           <TypeSettings field={field} others={draft.fields.filter((each) => each !== field)} onChange={onField} />
-          {type.kind === 'computed' ? null : (
+          {!isFound(field) ? null : (
             <Ways field={field} text={shown} locale={locale} tryAt={`/watches/new/${draftId}/try`} onChange={(locators) => onField({ locators })} />
           )}
         </div>
@@ -87,8 +87,9 @@ function isUnsaid({ type, label }: Field): boolean {
   return label === '' || (type.kind === 'phrase' && type.phrase === '') || (type.kind === 'computed' && type.formula === '');
 }
 
-function howRead({ label, type, polarity, locators }: Field): string {
+function howRead(field: Field): string {
+  const { label, type, polarity, locators } = field;
   const good = polarity === 'neither' ? '' : `, ${polarity === 'up is good' ? 'a rise is good' : 'a rise is bad'}`;
-  const ways = type.kind === 'computed' ? '' : `, ${locators.length === 1 ? 'one way' : `${locators.length} ways`} of finding it`;
+  const ways = !isFound(field) ? '' : `, ${locators.length === 1 ? 'one way' : `${locators.length} ways`} of finding it`;
   return `${label || 'unnamed'}: ${kindLabel(type.kind)}${good}${ways}`;
 }
