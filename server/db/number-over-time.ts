@@ -61,21 +61,25 @@ export async function numberOverTime(db: Db, watch: WatchId, { subject, records 
   const { rows } = await db.query<Counted>(COUNTED, [watch]);
   const [counted] = rows;
   if (counted === undefined) return [];
-  const { rows: moves } = await db.query<Move>(MOVES, [watch, moment(counted.since)]);
-  const readings = trusted(counted, moves).filter((reading) => reading.until >= since && reading.at <= until);
+  const from = Math.max(counted.since, since);
+  const { rows: moves } = await db.query<Move>(MOVES, [watch, moment(from)]);
+  const readings = trusted(counted, moves, from).filter((reading) => reading.at <= until);
   return readings.length === 0 ? [] : [{ identity: ALL_RECORDS, name: subject, fields: { [NUMBER_OF_RECORDS]: { stepwise: false, readings } } }];
 }
 
 /**
- * As far back as the moves, the latest first, can be trusted: all the way where they lead to as many as there were at first; else to where the
- * present version began, since at the first look of each version what comes back does so without a word.
+ * As far back as the moves since a moment, the latest first, can be trusted: to the very first look where they lead to as many as there were
+ * then; else no further than to where the present version began, since at the first look of each what comes back does so without a word.
  */
-function trusted(counted: Counted, moves: Move[]): StoredReading[] {
-  const all = moves.length < MOST_MOVES ? backFrom(counted, moves, counted.since) : [];
+function trusted(counted: Counted, moves: Move[], from: Instant): StoredReading[] {
+  const isCut = moves.length >= MOST_MOVES;
+  const all = isCut || from > counted.since ? [] : backFrom(counted, moves, from);
   const [first] = all;
   if (first !== undefined && sameValue(first.value, numberOf(counted.firstCount))) return all;
-  const { versionSince } = counted;
-  return versionSince === null ? [] : backFrom(counted, moves.filter(({ at }) => at > versionSince), versionSince); // prettier-ignore
+  if (counted.versionSince === null) return [];
+  const begun = Math.max(counted.versionSince, isCut ? (moves.at(-1)?.at ?? from) : from);
+  const known = moves.filter(({ at }) => at > begun);
+  return backFrom(counted, known, begun);
 }
 
 /** What the number was since each move, the oldest first; `moves` is the latest first. */
@@ -84,7 +88,7 @@ function backFrom({ count, intervalMs, lastGoodAt }: Counted, moves: Move[], beg
   let [number, next] = [count, lastGoodAt + intervalMs];
   for (const { at, more } of [...moves, { at: begun, more: 0 }]) {
     const until = Math.max(at, next - intervalMs);
-    readings.push({ at, until, runs: Math.max(1, Math.round((until - at) / intervalMs)), value: numberOf(number) });
+    readings.push({ at, until, runs: Math.round((until - at) / intervalMs) + 1, value: numberOf(number) });
     number -= more;
     next = at;
   }

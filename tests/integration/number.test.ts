@@ -98,9 +98,9 @@ const alertsOf = (name: string) =>
     [name],
   );
 
-/** The number hour by hour, as it is known of the past. */
-async function numbersOf(id: WatchId) {
-  const { histories } = await pastOf(world.pool, await lots(id), { items: false, elsewhere: [] }, { since: 0, until: world.now });
+/** The number hour by hour, as it is known of the past since a moment. */
+async function numbersOf(id: WatchId, since = 0) {
+  const { histories } = await pastOf(world.pool, await lots(id), { items: false, elsewhere: [] }, { since, until: world.now });
   const readings = histories.find(({ identity }) => identity === ALL_RECORDS)?.fields[NUMBER_OF_RECORDS]?.readings ?? [];
   return (at: number) => readings.findLast((reading) => reading.at <= at)?.value;
 }
@@ -124,6 +124,22 @@ it('is known of the past before anybody asked it, by what came and went', async 
   const number = await numbersOf(id);
   for (let hour = 0; hour <= 22; hour += hour === 20 ? 2 : 1)
     expect([hour, number(begun + hour * HOUR + 10 * MINUTE)]).toEqual([hour, numberOf(countAt(hour))]);
+});
+
+it('is looked back over no further than asked, each look counted', async () => {
+  show(5);
+  const id = await startLots();
+  const begun = world.now;
+  await world.pass(0);
+  for (let hour = 1; hour <= 8; hour += 1) {
+    show(hour < 6 ? 5 : 4);
+    await world.pass(HOUR);
+  }
+  const number = await numbersOf(id, begun + 3.5 * HOUR);
+  expect([3, 4, 5.5, 6.5].map((hour) => number(begun + hour * HOUR))).toEqual([undefined, numberOf(5), numberOf(5), numberOf(4)]);
+  const { histories } = await pastOf(world.pool, await lots(id), { items: false, elsewhere: [] }, { since: 0, until: world.now });
+  const readings = histories.find(({ identity }) => identity === ALL_RECORDS)?.fields[NUMBER_OF_RECORDS]?.readings ?? [];
+  expect(readings.map(({ runs }) => runs)).toEqual([6, 3]);
 });
 
 it('is known since its present version alone, where others came back unheard at the first look of it', async () => {
