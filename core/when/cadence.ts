@@ -73,17 +73,19 @@ export function nextCut(cadence: Cadence, after: Instant): Instant | null {
 }
 
 /** The next planned cuts after a moment, so many at most. */
-export function nextCuts(cadence: Cadence, after: Instant, count: number): Instant[] {
-  const cuts: Instant[] = [];
-  for (let next = nextCut(cadence, after); next !== null && cuts.length < count; next = nextCut(cadence, next)) cuts.push(next);
-  return cuts;
-}
+export const nextCuts = (cadence: Cadence, after: Instant, count: number): Instant[] => cutsDue(cadence, after, Infinity, count);
 
 /**
  * The planned cuts after one moment up to another, the first so many: where several came due while nothing ran, one cut is made for all.
  */
 export function cutsDue(cadence: Cadence, after: Instant, until: Instant, most: number): Instant[] {
-  return nextCuts(cadence, after, most).filter((at) => at <= until);
+  const cuts: Instant[] = [];
+  let next = nextCut(cadence, after);
+  while (next !== null && next <= until && cuts.length < most) {
+    cuts.push(next);
+    next = nextCut(cadence, next);
+  }
+  return cuts;
 }
 
 /** Elapsed hours from its time on each local day; the next day's time is always one, so that two are never further apart than said. */
