@@ -4,7 +4,7 @@ import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { openBrowser, type Browser } from '#scripts/system/browser';
 import { TRADE_TOKEN } from '#standins/shops/wholesale';
 import { startApp, type RunningApp } from '../support/app';
-import { begin, CHAIN, onlyRecord, passConsent, pointAt, start } from '../support/set-up';
+import { begin, CHAIN, onlyRecord, passConsent, pointAt, start, takeRows } from '../support/set-up';
 import { onStage } from '../support/stage';
 
 let app: RunningApp;
@@ -173,8 +173,7 @@ describe('many records', () => {
   it('of a table with grades', async () => {
     const { page } = app;
     await begin(app, `${app.site('supplier')}/lots`);
-    const [, count] = /(\d+) rows of a table/.exec(await page.reads(/\d+ rows of a table/)) ?? [];
-    await page.press(`Read ${count} rows of a table`);
+    const count = await takeRows(app);
     await page.reads(/lot goods grade weight price per kg packed/, '[data-records]');
     await page.reads(/grade grade/, '[data-taken]');
     await onlyRecord(app);
@@ -185,18 +184,17 @@ describe('many records', () => {
   it('of a list, with a rule on how many records it has', async () => {
     const { page } = app;
     await begin(app, `${app.site('supplier')}/lots`);
-    const [, count] = /(\d+) rows of a table/.exec(await page.reads(/\d+ rows of a table/)) ?? [];
-    await page.press(`Read ${count} rows of a table`);
+    const count = await takeRows(app);
     await page.reads(/lot goods grade weight price per kg packed/, '[data-records]');
     await page.press('Rule');
     await page.choose('When', 'number of records');
     await page.press('rises above');
-    await page.write('The limit', String(Number(count) + 5));
+    await page.write('The limit', String(count + 5));
     await page.press('Report');
     await page.press('Pricing');
     await start(app);
     await page.reads(`Value , holds ${count} records`, CHAIN);
-    await page.reads(`tell Pricing at once when number of records rises above ${Number(count) + 5}`, '[data-sentence]');
+    await page.reads(`tell Pricing at once when number of records rises above ${count + 5}`, '[data-sentence]');
     await page.press('Look now');
     await page.reads(new RegExp(`Records ${count} `));
   });

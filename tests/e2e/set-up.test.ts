@@ -2,7 +2,7 @@ import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { openBrowser, type Browser } from '#scripts/system/browser';
 import { TRADE_NAME, TRADE_PASSWORD } from '#standins/shops/wholesale';
 import { startApp, type RunningApp } from '../support/app';
-import { begin, CHAIN, onlyRecord, pointAt, start } from '../support/set-up';
+import { begin, CHAIN, onlyRecord, pointAt, start, takeRows } from '../support/set-up';
 import { onStage } from '../support/stage';
 
 let app: RunningApp;
@@ -28,8 +28,7 @@ describe('a list that is built anew', () => {
   it('is found again by what its records were, in one click', async () => {
     const { page } = app;
     await read(`${app.site('supplier')}/lots`);
-    const count = Number(/(\d+) rows of a table/.exec(await page.reads(/\d+ rows of a table/))?.[1]);
-    await page.press(`Read ${count} rows of a table`);
+    const count = await takeRows(app);
     const said = await page.reads(/This page L\d+ .* records Its values altered L\d+ .* records/, '[data-trials]');
     const [, here, altered] = /This page (L\d+ .*?) \d+ records Its values altered (L\d+ .*?) \d+ records/.exec(said) ?? [];
     expect(altered).not.toBe(here);

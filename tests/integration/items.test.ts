@@ -1,5 +1,5 @@
 import type { ItemId, RecordId, WatchId } from '#core/id';
-import { afterAll, beforeAll, beforeEach, describe, expect, it } from 'vitest';
+import { beforeEach, describe, expect, it } from 'vitest';
 import { blankItem, withCell, type Cell, type Item } from '#core/items/item';
 import type { Asked, Clause, Condition } from '#core/judge/clause';
 import type { RuleDefinition } from '#core/judge/rule';
@@ -12,8 +12,9 @@ import { inTransaction, inTransactionIfOk } from '#server/db/pool';
 import { ensureSite, setSite } from '#server/db/sites';
 import { addStencil } from '#server/db/stencils';
 import { createWatch } from '#server/db/watches';
-import { openSite, page, type Answer, type Site } from '../support/site';
-import { openWorld, PRICE, type TestWorld } from '../support/world';
+import { page, type Answer, type Site } from '../support/site';
+import { besideSite } from '../support/site-world';
+import { PRICE, type TestWorld } from '../support/world';
 
 // What rules ask of items, through the whole pipeline: ours, the agreed minimum, the other offers, wherever they are read.
 
@@ -28,10 +29,7 @@ const list = (rows: [ref: string, pounds: string][]) =>
     `<html lang="en-GB"><body><table><tr><th>ref</th><th>price</th></tr>${rows.map(([ref, pounds]) => `<tr><td>${ref}</td><td>£${pounds}</td></tr>`).join('')}</table></body></html>`,
   ));
 
-beforeAll(async () => {
-  site = await openSite(answers);
-  world = await openWorld({ SHRIKE_ADMITTED: site.host });
-});
+besideSite(answers, (...opened) => ([site, world] = opened));
 beforeEach(async () => {
   await world.clear();
   for (const [name, kind] of [
@@ -42,10 +40,6 @@ beforeEach(async () => {
   ] as const)
     // prettier-ignore
     await setSite(world.pool, await ensureSite(world.pool, name), { name, kind });
-});
-afterAll(async () => {
-  site.close();
-  await world.close();
 });
 
 const FIELD: Field = { ...PRICE, role: 'price', locators: [{ way: 'css', selector: '.price' }] };

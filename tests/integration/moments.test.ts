@@ -1,5 +1,5 @@
 import type { RecordId, RuleId, SeriesId, WatchId } from '#core/id';
-import { afterAll, beforeAll, expect, it } from 'vitest';
+import { beforeAll, expect, it } from 'vitest';
 import { replayedAt } from '#core/judge/backtest';
 import type { RuleDefinition } from '#core/judge/rule';
 import { pageDefinition, type Field } from '#core/read/definition';
@@ -10,22 +10,16 @@ import { readingAt, readUpTo, rulesAt, verdictsUpTo } from '#server/db/moments';
 import { inTransaction } from '#server/db/pool';
 import { findWatch } from '#server/db/watch-now';
 import { createWatch, editWatch } from '#server/db/watches';
-import { openSite, page, type Answer, type Site } from '../support/site';
-import { openWorld, PRICE, type TestWorld } from '../support/world';
+import { page, type Answer, type Site } from '../support/site';
+import { besideSite } from '../support/site-world';
+import { PRICE, type TestWorld } from '../support/world';
 
 // Why nobody heard of an ordinary reading: what its rule made of it is worked out anew, under the version of that time.
 
 let site: Site;
 let world: TestWorld;
 const answers: Record<string, Answer> = {};
-beforeAll(async () => {
-  site = await openSite(answers);
-  world = await openWorld({ SHRIKE_ADMITTED: site.host });
-});
-afterAll(async () => {
-  site.close();
-  await world.close();
-});
+besideSite(answers, (...opened) => ([site, world] = opened));
 
 const FIELD: Field = { ...PRICE, mode: 'measured', locators: [{ way: 'css', selector: '.price' }] };
 const RULE: RuleDefinition = {

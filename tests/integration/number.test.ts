@@ -1,5 +1,5 @@
 import type { WatchId } from '#core/id';
-import { afterAll, beforeAll, beforeEach, expect, it } from 'vitest';
+import { beforeEach, expect, it } from 'vitest';
 import { backtest } from '#core/judge/backtest';
 import type { Clause } from '#core/judge/clause';
 import type { RuleDefinition } from '#core/judge/rule';
@@ -12,23 +12,17 @@ import { listRecords } from '#server/db/records';
 import { seenFor, seenOf } from '#server/db/seen';
 import { findWatch } from '#server/db/watch-now';
 import { createWatch, editWatch } from '#server/db/watches';
-import { openSite, type Answer, type Site } from '../support/site';
-import { openWorld, PRICE, type TestWorld } from '../support/world';
+import { type Answer, type Site } from '../support/site';
+import { besideSite } from '../support/site-world';
+import { PRICE, type TestWorld } from '../support/world';
 
 // How many records a list has: judged once for all of them, and known before anybody asked.
 
 let site: Site;
 let world: TestWorld;
 const answers: Record<string, Answer> = {};
-beforeAll(async () => {
-  site = await openSite(answers);
-  world = await openWorld({ SHRIKE_ADMITTED: site.host });
-});
+besideSite(answers, (...opened) => ([site, world] = opened));
 beforeEach(() => world.clear());
-afterAll(async () => {
-  site.close();
-  await world.close();
-});
 
 const field = (key: string, type: Field['type']): Field => ({ ...PRICE, key, label: key, type, locators: [{ way: 'column', column: key }] });
 const LOTS: WatchDefinition = {

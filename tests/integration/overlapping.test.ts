@@ -1,4 +1,4 @@
-import { afterAll, beforeAll, beforeEach, expect, it } from 'vitest';
+import { beforeEach, expect, it } from 'vitest';
 import type { WatchId } from '#core/id';
 import type { RuleDefinition } from '#core/judge/rule';
 import { numberOf } from '#core/read/all-records';
@@ -8,23 +8,17 @@ import { inTransaction } from '#server/db/pool';
 import { findWatch } from '#server/db/watch-now';
 import { createWatch, editWatch } from '#server/db/watches';
 import { moveClock } from '#server/pipeline/clock';
-import { openSite, type Answer, type Site } from '../support/site';
-import { openWorld, PRICE, type TestWorld } from '../support/world';
+import { type Answer, type Site } from '../support/site';
+import { besideSite } from '../support/site-world';
+import { PRICE, type TestWorld } from '../support/world';
 
 // Sources that send what they sent before with what is new, look after look: a point counts once, however often it comes.
 
 let site: Site;
 let world: TestWorld;
 const answers: Record<string, Answer> = {};
-beforeAll(async () => {
-  site = await openSite(answers);
-  world = await openWorld({ SHRIKE_ADMITTED: site.host });
-});
+besideSite(answers, (...opened) => ([site, world] = opened));
 beforeEach(() => world.clear());
-afterAll(async () => {
-  site.close();
-  await world.close();
-});
 
 /** Shows points of one sensor, by the hour since the world began. */
 const show = (begun: Instant, points: [hour: number, value: number][]) => {

@@ -1,6 +1,6 @@
 import { readFile } from 'node:fs/promises';
 import type { EpisodeId, RuleId, WatchId } from '#core/id';
-import { afterAll, beforeAll, beforeEach, describe, expect, it } from 'vitest';
+import { beforeEach, describe, expect, it } from 'vitest';
 import type { Clause, Condition } from '#core/judge/clause';
 import type { RuleDefinition } from '#core/judge/rule';
 import { pageDefinition, type Field, type WatchDefinition } from '#core/read/definition';
@@ -14,8 +14,9 @@ import { findWatch } from '#server/db/watch-now';
 import { createWatch, editWatch, setWatchState, type RulePlan } from '#server/db/watches';
 import { moveClock } from '#server/pipeline/clock';
 import { actOn, openEpisode, type Deed } from '#server/pipeline/deeds';
-import { openSite, page, type Answer, type Site } from '../support/site';
-import { openWorld, PRICE, type TestWorld } from '../support/world';
+import { page, type Answer, type Site } from '../support/site';
+import { besideSite } from '../support/site-world';
+import { PRICE, type TestWorld } from '../support/world';
 
 // Rules of every kind through the whole pipeline: what the clock alone moves, what other watches and records do to them, and what people do.
 
@@ -38,17 +39,10 @@ const offers = (rows: [ref: string, pounds: string][]) =>
     `<html lang="en-GB"><body><table><tr><th>ref</th><th>price</th></tr>${rows.map(([ref, pounds]) => `<tr><td>${ref}</td><td>£${pounds}</td></tr>`).join('')}</table></body></html>`,
   );
 
-beforeAll(async () => {
-  site = await openSite(answers);
-  world = await openWorld({ SHRIKE_ADMITTED: site.host });
-});
+besideSite(answers, (...opened) => ([site, world] = opened));
 beforeEach(async () => {
   broken = false;
   await world.clear();
-});
-afterAll(async () => {
-  site.close();
-  await world.close();
 });
 
 const FIELD: Field = { ...PRICE, locators: [{ way: 'css', selector: '.price' }] };

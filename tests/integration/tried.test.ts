@@ -1,5 +1,5 @@
 import type { ItemId, RecordId, WatchId } from '#core/id';
-import { afterAll, beforeAll, beforeEach, expect, it } from 'vitest';
+import { beforeEach, expect, it } from 'vitest';
 import { blankItem } from '#core/items/item';
 import { backtest, replayedAt } from '#core/judge/backtest';
 import { PastAround } from '#core/judge/past';
@@ -17,8 +17,9 @@ import { moveClock } from '#server/pipeline/clock';
 import { ensureSite, setSite } from '#server/db/sites';
 import { findWatch } from '#server/db/watch-now';
 import { createWatch, editWatch } from '#server/db/watches';
-import { openSite, page, type Answer, type Site } from '../support/site';
-import { openWorld, PRICE, type TestWorld } from '../support/world';
+import { page, type Answer, type Site } from '../support/site';
+import { besideSite } from '../support/site-world';
+import { PRICE, type TestWorld } from '../support/world';
 
 // What a rule is shown to have done over the past is what it did: the trial on what was stored is held to the alerts that were given.
 
@@ -26,18 +27,11 @@ let site: Site;
 let world: TestWorld;
 const answers: Record<string, Answer> = {};
 
-beforeAll(async () => {
-  site = await openSite(answers);
-  world = await openWorld({ SHRIKE_ADMITTED: site.host });
-});
+besideSite(answers, (...opened) => ([site, world] = opened));
 beforeEach(async () => {
   await world.clear();
   for (const [name, kind] of [['Ours', 'own'], ['Rival', 'rival'], ['Third', 'rival']] as const)
     await setSite(world.pool, await ensureSite(world.pool, name), { name, kind }); // prettier-ignore
-});
-afterAll(async () => {
-  site.close();
-  await world.close();
 });
 
 const FIELD: Field = { ...PRICE, role: 'price', locators: [{ way: 'css', selector: '.price' }] };

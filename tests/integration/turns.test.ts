@@ -1,4 +1,4 @@
-import { afterAll, beforeAll, beforeEach, describe, expect, it } from 'vitest';
+import { beforeEach, describe, expect, it } from 'vitest';
 import { pageDefinition, type Field } from '#core/read/definition';
 import type { RuleDefinition } from '#core/judge/rule';
 import { HOUR } from '#core/when/interval';
@@ -9,9 +9,10 @@ import { claimDue } from '#server/db/sources';
 import { findWatch } from '#server/db/watch-now';
 import { createWatch, editWatch } from '#server/db/watches';
 import { runSource } from '#server/pipeline/run';
-import { openSite, page, type Answer, type Site } from '../support/site';
+import { page, type Answer, type Site } from '../support/site';
 import { countTurns } from '../support/turns';
-import { BEGINNING, openWorld, PRICE, type TestWorld } from '../support/world';
+import { besideSite } from '../support/site-world';
+import { BEGINNING, PRICE, type TestWorld } from '../support/world';
 
 // What a run costs the database, and what runs at the same time cost one another.
 
@@ -25,15 +26,8 @@ const show = (path: string, price: string) => {
   answers[path] = (request, response) => page(bodies.get(path) ?? '')(request, response);
 };
 
-beforeAll(async () => {
-  site = await openSite(answers);
-  world = await openWorld({ SHRIKE_ADMITTED: site.host });
-});
+besideSite(answers, (...opened) => ([site, world] = opened));
 beforeEach(() => world.clear());
-afterAll(async () => {
-  site.close();
-  await world.close();
-});
 
 const FIELD: Field = { ...PRICE, locators: [{ way: 'css', selector: '.price' }] };
 const CHANGES: RuleDefinition = { when: { kind: 'change', asked: { field: 'price' } }, whenAlreadyMet: 'wait' };

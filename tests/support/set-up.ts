@@ -13,6 +13,13 @@ export async function begin({ web, page }: RunningApp, address: string): Promise
   await page.find('[data-sentence] .said');
 }
 
+/** Takes all rows of the one table that is offered; says how many there are. */
+export async function takeRows({ page }: RunningApp): Promise<number> {
+  const count = Number(/(\d+) rows of a table/.exec(await page.reads(/\d+ rows of a table/))?.[1]);
+  await page.press(`Read ${count} rows of a table`);
+  return count;
+}
+
 /** What is held while pointing: nothing picks, Shift says 'also this', Alt 'not this'. */
 export type Held = 'nothing' | 'shift' | 'alt';
 
