@@ -13,6 +13,7 @@ import type { Running } from '#scripts/system/processes';
 import { RAW_ANSWERS } from '../support/raw-answers';
 import { openRaw } from '../support/raw';
 import { ask, fromOwnPage } from '../support/requests';
+import { until } from '../support/until';
 import { startBystander, type Bystander } from './bystander';
 import { addresses, bodies, formulas, forms, HEAVY_PAGES, locators, SLOW_LOCATORS } from './weapons';
 
@@ -325,11 +326,12 @@ async function renderedPages(target: Target, count: number): Promise<number> {
 
 /** Waits until each of some watches was looked at. */
 async function looked({ pool }: Target, ids: number[], mostMs: number): Promise<void> {
-  for (const end = Date.now() + mostMs; Date.now() < end; await sleep(500)) {
-    const { rows } = await pool.query<{ left: number }>('SELECT count(*)::int AS left FROM watch WHERE id = ANY($1) AND last_read_at IS NULL', [ids]);
-    if (rows[0]?.left === 0) return;
-  }
-  throw new Error(`some of ${ids.length} watches were not looked at in ${mostMs / 1000} s`);
+  const left = 'SELECT FROM watch WHERE id = ANY($1) AND last_read_at IS NULL';
+  await until(
+    async () => (await pool.query(left, [ids])).rows.length === 0,
+    () => `some of ${ids.length} watches were not looked at in ${mostMs / 1000} s`,
+    mostMs,
+  );
 }
 
 const AT_ONCE = 8;

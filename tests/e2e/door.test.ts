@@ -7,6 +7,7 @@ import type { Running } from '#scripts/system/processes';
 import { startWebProgram, untilAnswers } from '#scripts/system/shrike';
 import { startApp, type RunningApp } from '../support/app';
 import { ask, fromOwnPage, type Asking } from '../support/requests';
+import { until } from '../support/until';
 
 // Who may, from where, and with what: asked as a hostile page and a hostile program would.
 
@@ -259,11 +260,8 @@ describe('two tabs on one draft', () => {
     await rename(app, 'Named in the first');
     await page.reads('changed in another tab', '[data-elsewhere]');
     await page.press('Keep what stands here instead');
-    await sleep(1500);
-    const { rows } = await app.pool.query<{ subject: string }>(`SELECT content->>'subject' AS subject FROM draft WHERE id = $1`, [
-      path.split('/').at(-1),
-    ]);
-    expect(rows[0]?.subject).toBe('Named in the first');
+    const kept = `SELECT FROM draft WHERE id = $1 AND content->>'subject' = 'Named in the first'`;
+    await until(async () => (await app.pool.query(kept, [path.split('/').at(-1)])).rows.length === 1);
   });
 });
 

@@ -11,6 +11,7 @@ import { startApp, type RunningApp } from '../support/app';
 import { documentOf } from '../support/document';
 import { onStage } from '../support/stage';
 import { ruleOf } from '../support/world';
+import { until } from '../support/until';
 
 const SLUGS = [
   'copper-smoker-large',
@@ -57,20 +58,21 @@ const look = async (id: WatchId) => {
   await app.page.go(`${app.web}/watches/${id}`);
   await app.page.press('Look now');
 };
-const until = async (text: string, wanted: number) => {
-  for (let tries = 0; tries < 100 && (await number(text)) !== wanted; tries += 1) await new Promise((done) => setTimeout(done, 200));
-  expect(await number(text), text).toBe(wanted);
-};
+const untilThere = (text: string, wanted: number) =>
+  until(
+    async () => (await number(text)) === wanted,
+    async () => `${text}: ${await number(text)}, and not ${wanted}`,
+  );
 
 describe('ten watches whose pages put a price for members first', () => {
   const ids: WatchId[] = [];
 
   it('are in question: nothing is called a change, and one mail asks of all', async () => {
     for (const slug of SLUGS) ids.push(await watchPrice(slug));
-    await until('SELECT count(*)::int AS n FROM series', SLUGS.length);
+    await untilThere('SELECT count(*)::int AS n FROM series', SLUGS.length);
     for (const slug of SLUGS) await onStage(app.places.standinsPort, 'layout', 'members first', slug);
     for (const id of ids) await look(id);
-    await until('SELECT count(*)::int AS n FROM question WHERE answer IS NULL', SLUGS.length);
+    await untilThere('SELECT count(*)::int AS n FROM question WHERE answer IS NULL', SLUGS.length);
     expect(await number('SELECT count(*)::int AS n FROM change')).toBe(0);
     expect(await number(`SELECT count(*)::int AS n FROM notice WHERE kind = 'question'`)).toBe(1);
   });
@@ -81,8 +83,8 @@ describe('ten watches whose pages put a price for members first', () => {
     await app.page.reads(/inc\. VAT.*for members/, '[data-question]');
     await app.page.reads('the same for 9 other watches at Skepwright', '[data-question]');
     await app.page.press('Yes, from here on');
-    await until(`SELECT count(*)::int AS n FROM question WHERE answer = 'yes' AND answered_by = 1`, SLUGS.length);
-    await until('SELECT count(*)::int AS n FROM change', SLUGS.length);
+    await untilThere(`SELECT count(*)::int AS n FROM question WHERE answer = 'yes' AND answered_by = 1`, SLUGS.length);
+    await untilThere('SELECT count(*)::int AS n FROM change', SLUGS.length);
     await app.page.reads(/version 2 by Inés/);
     expect(await app.page.text()).not.toContain('still the price you follow');
   });
@@ -90,7 +92,7 @@ describe('ten watches whose pages put a price for members first', () => {
   it('open for pointing where somebody says no, and the price stands', async () => {
     const slug = 'ventilated-suit-m';
     const id = await watchPrice(slug);
-    await until('SELECT count(*)::int AS n FROM series', SLUGS.length + 1);
+    await untilThere('SELECT count(*)::int AS n FROM series', SLUGS.length + 1);
     await onStage(app.places.standinsPort, 'page', 'swapped', slug);
     await look(id);
     await app.page.reads(/still the price you follow/, '[data-question]');

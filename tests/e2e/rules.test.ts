@@ -9,6 +9,7 @@ import { numbered } from '../support/numbered';
 import { startApp, type RunningApp } from '../support/app';
 import { onStage } from '../support/stage';
 import { PRICE } from '../support/world';
+import { until } from '../support/until';
 
 // A rule from its first word to a mail: said, tried on what was read, rehearsed, kept; and what it raises, taken on and closed.
 
@@ -48,12 +49,12 @@ async function remember(): Promise<void> {
 const alerts = async () => Number(await app.page.driver.executeScript(`return document.querySelector('[data-alerts]')?.dataset.alerts ?? -1`));
 
 async function untilAlerts(wanted: (count: number) => boolean): Promise<number> {
-  for (let tries = 0; tries < 100; tries += 1) {
-    const count = await alerts().catch(() => -1);
-    if (wanted(count)) return count;
-    await new Promise((done) => setTimeout(done, 150));
-  }
-  throw new Error(`the alerts never came to what was waited for; the page says: ${await app.page.text()}`);
+  let count = -1;
+  await until(
+    async () => wanted((count = await alerts().catch(() => -1))),
+    async () => `the alerts never came to what was waited for; the page says: ${await app.page.text()}`,
+  );
+  return count;
 }
 
 /** Moves on by the keyboard until what has the focus matches. */
@@ -293,9 +294,7 @@ describe('a reading', () => {
     const before = await page.text('#at-this-reading');
     await page.press('the one before');
     await page.reads(/price was £/i, '[data-moment]');
-    for (let tries = 0; (await page.text('#at-this-reading')) === before && tries < 100; tries += 1)
-      await new Promise((done) => setTimeout(done, 100));
-    expect(await page.text('#at-this-reading')).not.toBe(before);
+    await until(async () => (await page.text('#at-this-reading')) !== before);
     await page.press('a rule from this reading');
     await page.reads(/When/);
   });

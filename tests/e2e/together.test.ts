@@ -7,6 +7,7 @@ import { createWatch } from '#server/db/watches';
 import { numbered } from '../support/numbered';
 import { startApp, type RunningApp } from '../support/app';
 import { fallsBelow, PRICE, ruleOf } from '../support/world';
+import { until } from '../support/until';
 
 // Many watches at once, as the analyst works with them: her own items beside them, a stencil on all of them, edits, their undoing, and files.
 
@@ -30,14 +31,6 @@ beforeAll(async () => {
   await until(async () => (await app.pool.query('SELECT FROM series')).rows.length === SLUGS.length);
 }, 120_000);
 afterAll(() => app.stop());
-
-async function until(is: () => Promise<boolean>): Promise<void> {
-  for (let tries = 0; tries < 900; tries += 1) {
-    if (await is()) return;
-    await new Promise((done) => setTimeout(done, 100));
-  }
-  throw new Error('what was waited for never came');
-}
 
 const count = async (sql: string): Promise<number> => Number((await app.pool.query<{ n: string }>(`SELECT (${sql})::int AS n`)).rows[0]?.n);
 

@@ -2,13 +2,13 @@ import type { WatchId } from '#core/id';
 import { preparePartitions } from '#server/db/partitions';
 import { spawn, type ChildProcess } from 'node:child_process';
 import { join } from 'node:path';
-import { setTimeout as sleep } from 'node:timers/promises';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { inTransaction } from '#server/db/pool';
 import { askForLook } from '#server/db/watches';
 import { stopChild } from '#scripts/system/processes';
 import { ROOT } from '#scripts/system/state';
 import { openWorld, setPrice, startWatch, type TestWorld } from '../support/world';
+import { until } from '../support/until';
 
 const SETTINGS = {
   SHRIKE_LEASE_MS: '1500',
@@ -17,7 +17,6 @@ const SETTINGS = {
   SHRIKE_POLL_MS: '50',
 };
 const STEPS = ['claimed', 'fetched', 'read', 'judged', 'ordered', 'committed', 'taken', 'begun', 'accepted', 'recorded'];
-const PATIENCE_MS = 40_000;
 const READERS = 2;
 
 let world: TestWorld;
@@ -40,18 +39,16 @@ function start(program: string, ...words: string[]): ChildProcess {
   });
 }
 
-async function until(what: string, isSo: () => Promise<boolean> | boolean): Promise<void> {
-  for (const end = Date.now() + PATIENCE_MS; Date.now() < end; await sleep(50)) if (await isSo()) return;
-  throw new Error(`in vain: ${what}`);
-}
-
 /** Starts a worker that stands still at a step, and kills it there as a power cut would. */
 async function killAt(step: string): Promise<void> {
   const worker = start('tests/support/halting-worker.ts', step);
   let said = '';
   worker.stdout?.on('data', (piece: Buffer) => (said += piece.toString()));
   const gone = new Promise((resolve) => worker.once('exit', resolve));
-  await until(`the worker to reach ${step}`, () => said.includes(`halted at ${step}`));
+  await until(
+    () => said.includes(`halted at ${step}`),
+    () => `the worker never reached ${step}`,
+  );
   worker.kill('SIGKILL');
   await gone;
 }
@@ -69,10 +66,11 @@ describe('a worker killed in the middle', () => {
 
     const worker = start('server/work/main.ts');
     try {
-      await until('every delivery to be sent', async () => {
-        const [row] = await world.rows<{ sent: number }>(`SELECT count(*)::int AS sent FROM delivery WHERE state = 'sent'`);
-        return row?.sent === READERS * round;
-      });
+      const sent = async () => (await world.rows(`SELECT FROM delivery WHERE state = 'sent'`)).length;
+      await until(
+        async () => (await sent()) === READERS * round,
+        async () => `${await sent()} of ${READERS * round} deliveries were sent`,
+      );
     } finally {
       await stopChild(worker);
     }

@@ -1,7 +1,7 @@
-import { setTimeout as sleep } from 'node:timers/promises';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { Hearing, Signals, type Moved, type Topic } from '#server/db/signals';
 import { openWorld, type TestWorld } from '../support/world';
+import { until } from '../support/until';
 
 let world: TestWorld;
 let signals: Signals;
@@ -23,13 +23,6 @@ afterAll(async () => {
   await hearing.close();
   await world.close();
 });
-
-async function until(done: () => boolean): Promise<void> {
-  for (let waited = 0; !done(); waited += 20) {
-    if (waited > 15_000) throw new Error(`it was waited for in vain; heard: ${JSON.stringify(heard)}`);
-    await sleep(20);
-  }
-}
 
 describe('what moved', () => {
   it('is taken for all when somebody begins to hear', () => {

@@ -16,6 +16,7 @@ import { Worker } from '#server/work/worker';
 import { pageDefinition } from '#core/read/definition';
 import { openSite, page, type Site } from '../support/site';
 import { freshDatabase, openWorld, PRICE, startWatch, type TestWorld } from '../support/world';
+import { until } from '../support/until';
 
 const MIGRATIONS = fileURLToPath(new URL('../../server/db/migrations', import.meta.url));
 const LEASE_MS = 60_000;
@@ -81,7 +82,6 @@ describe('a lease', () => {
 });
 
 describe('a worker', () => {
-  const PATIENCE = 20_000;
   let site: Site;
   let work: TestWorld;
   let held: (() => void)[] = [];
@@ -110,10 +110,6 @@ describe('a worker', () => {
     const worker = new Worker(pipeline, { ...work.services.post, jobs }, looking, options);
     await worker.start();
     return worker;
-  };
-  const until = async (isSo: () => boolean | Promise<boolean>): Promise<void> => {
-    for (const end = Date.now() + PATIENCE; Date.now() < end; await sleep(20)) if (await isSo()) return;
-    throw new Error('it never was so');
   };
   const asked = (path: string) => site.asked.filter((each) => each.path === path).length;
 

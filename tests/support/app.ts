@@ -12,8 +12,7 @@ import { anyPort } from '#scripts/system/ports';
 import type { Running } from '#scripts/system/processes';
 import { environmentOf, startStandinsProgram, startWebProgram, startWorkerProgram, untilAnswers, type Places } from '#scripts/system/shrike';
 import { freshDatabase, makePeople } from './world';
-
-const WAIT_MS = 60_000;
+import { PATIENCE_MS } from './until';
 
 /** A whole Shrike in processes of its own, with a browser before it. */
 export interface RunningApp {
@@ -69,7 +68,7 @@ export class Page {
   /** Waits for what a selector matches; the error shows what the page said instead. */
   async find(selector: string): Promise<WebElement> {
     try {
-      return await this.driver.wait(until.elementLocated(By.css(selector)), WAIT_MS);
+      return await this.driver.wait(until.elementLocated(By.css(selector)), PATIENCE_MS);
     } catch {
       throw new Error(`nothing matches ${selector}; the page said: ${(await this.text()).replace(/\s+/g, ' ').slice(0, 1500)}`);
     }
@@ -141,7 +140,7 @@ export class Page {
   /** Waits until the text of a part says this; the error shows what it said instead. */
   async reads(expected: string | RegExp, selector = 'body'): Promise<string> {
     let said = '';
-    for (const end = Date.now() + WAIT_MS; Date.now() < end; await sleep(120)) {
+    for (const end = Date.now() + PATIENCE_MS; Date.now() < end; await sleep(120)) {
       said = (await this.text(selector).catch(() => '')).replace(/\s+/g, ' ');
       if (typeof expected === 'string' ? said.includes(expected) : expected.test(said)) return said;
     }
@@ -149,7 +148,7 @@ export class Page {
   }
 
   async #patiently(act: () => Promise<void>): Promise<void> {
-    for (const end = Date.now() + WAIT_MS; ; await sleep(120)) {
+    for (const end = Date.now() + PATIENCE_MS; ; await sleep(120)) {
       try {
         return await act();
       } catch (error) {
