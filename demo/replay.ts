@@ -2,7 +2,7 @@ import { DAY, HOUR, type Instant } from '#core/when/interval';
 import { readConfig } from '#server/config';
 import { claimDue, nextDueAt } from '#server/db/sources';
 import { sendWaiting } from '#server/deliver/deliver';
-import { moveClock, nextRuleDueAt } from '#server/pipeline/clock';
+import { moveClock, nextByClockAt } from '#server/pipeline/clock';
 import { runSource } from '#server/pipeline/run';
 import { openServices } from '#server/work/services';
 import { preparePartitions } from '#server/db/partitions';
@@ -57,7 +57,7 @@ export async function replay(places: ReplayPlaces, end: Instant, progress: (shar
     ].sort((a, b) => b.before - a.before);
     let runs = 0;
     for (;;) {
-      const [due, rules] = [await nextDueAt(services.pool), await nextRuleDueAt(services.pool)];
+      const [due, rules] = [await nextDueAt(services.pool), await nextByClockAt(services.pool)];
       const event = events[0];
       const next = Math.min(due ?? end, rules ?? end, event === undefined ? end : end - event.before);
       if (next >= end) return runs;

@@ -18,6 +18,7 @@ import {
   type Stretch,
 } from './clause';
 import { isRanking, type RuleDefinition } from './rule';
+import { listed } from '../words';
 
 /** How the things that a rule names are called. */
 export interface Names {
@@ -261,8 +262,6 @@ function limitWords(kind: 'level' | 'crossing', limits: Limits, locale: string):
 /** `, told again at £22.00 and £20.00`. */
 const furtherWords = (further: Measure[] = [], locale: string) =>
   further.length === 0 ? '' : `, told again at ${listed(further.map((limit) => formatValue(limit, locale)))}`;
-
-const listed = (words: string[]) => (words.length < 2 ? words.join('') : `${words.slice(0, -1).join(', ')} and ${words.at(-1)}`);
 
 const marginWords = (margin: Figure | undefined, { locale, brief }: Names) =>
   margin === undefined || brief === true ? '' : `, until it is back by ${figureWords(margin, locale)}`;

@@ -4,6 +4,7 @@ import type { SiteId, WatchId } from '../id';
 import { compareDecimals } from '../value/decimal';
 import { ABSENT, alike, isMeasure, type Money, type Value } from '../value/value';
 import type { Instant } from '../when/interval';
+import { dayAt } from '../when/wall-clock';
 import type { Asked } from './clause';
 import { freshFor, type Latest } from './heard';
 
@@ -48,8 +49,6 @@ export function askedOf(known: KnownItem | undefined, asked: Asked, asking: Aski
   if (asked.item === 'ours') return heard(ourValue(known, role, asked.channel, now), now);
   return heard(cheapest(othersOf(known, role, asking).map(({ value }) => value)), now);
 }
-
-const dayAt = (at: Instant, zone: string): string => DateTime.fromMillis(at, { zone }).toISODate() ?? '';
 
 /** When the agreed minimums of an item begin and end: with a day in their zone. */
 export function minimumMoves(known: KnownItem | undefined): Instant[] {

@@ -1,6 +1,7 @@
 import { foldText } from '../value/parse';
 import { shapedElements } from './block';
 import { visibleText, type Document } from './html';
+import { countOf } from '../words';
 
 /** Which way of fetching a page needs, and why. */
 export interface WayNeeded {
@@ -29,7 +30,6 @@ export function wayNeeded(plain: Document, rendered: Document): WayNeeded {
   };
 }
 
-const countOf = (count: number, word: string) => (count === 1 ? `one ${word}` : `${count} ${word}s`);
 
 function wordsIn(document: Document): Set<string> {
   return new Set(

@@ -6,16 +6,20 @@ import { cut, withoutDirections } from '../value/sound';
 /** What every mail of a report says of itself. */
 export interface MailFrame {
   report: string;
-  /** The edition's number within the report, and the mail's number for this reader. */
-  edition: number;
+  /** The edition's number within the report; null of one that is not cut yet. */
+  edition: number | null;
   readerName: string;
-  readerNumber: number;
+  /** The mail's number for this reader; null of a trial, which has none. */
+  readerNumber: number | null;
   made: number;
-  /** How many runs stood behind it. */
+  /** What it rests on, and whether it leaves anything out. */
   coverage: string;
   reportLink: string;
   place: Place;
 }
+
+/** Of an edition that is all in its mail. */
+export const WHOLE = 'This mail leaves out nothing of the edition.';
 
 /** A message ready for a route: a header line, and the same news in two forms. */
 export interface Message {
@@ -25,13 +29,26 @@ export interface Message {
 }
 
 export const INK = '#1D2124';
+export const SECOND = '#4C545A';
 export const THIRD = '#656D73';
 export const RULE = '#D9D5CB';
 export const TONES = { worse: '#9C4526', better: '#14626A', neither: INK } as const;
 export const SERIF = "Newsreader,Georgia,'Times New Roman',serif";
-const SECOND = '#4C545A';
 const SANS = "'Hanken Grotesk','Segoe UI',Helvetica,Arial,sans-serif";
 const MOST_SUBJECT = 140;
+
+/**
+ * What a style attribute cannot say: the dark, and a narrow screen. Everything bears its ink in its own style, too, for programs that leave
+ * this out.
+ */
+const STYLES = `
+:root{color-scheme:light dark;supported-color-schemes:light dark}
+.only-narrow{display:none}
+@media (max-width:520px){.wide{display:none!important}.only-narrow{display:block!important}.margin{padding:16px 14px!important}}
+@media (prefers-color-scheme:dark){
+.page{background:#171512!important}.page,.ink,.neither,.page a{color:#E9E4DA!important}.second,.page a.second{color:#BDB5A8!important}
+.third{color:#9D9587!important}.worse{color:#E39168!important}.better{color:#72BFC7!important}.rule{border-color:#46413A!important}
+}`;
 
 /** A text as a header line: one line, without control characters, bounded. */
 export function oneLine(text: string): string {
@@ -39,26 +56,29 @@ export function oneLine(text: string): string {
   return line.length > MOST_SUBJECT ? `${cut(line, MOST_SUBJECT - 1)}…` : line;
 }
 
+/** `edition 41 · Mon 23 Nov 17:00 · for Ravi, no. 87`. */
+function standing({ edition, made, readerName, readerNumber, place }: MailFrame): string {
+  const which = edition === null ? 'the next edition' : `edition ${edition}`;
+  return `${which} · ${formatInstant(made, 'moment', place)} · for ${readerName}${readerNumber === null ? ', as a trial' : `, no. ${readerNumber}`}`;
+}
+
 /** A mail's page around its blocks, which are rows of its table. */
 export function frameHtml(mail: MailFrame, blocks: Markup[]): Markup {
   const { place } = mail;
+  const head = `border-bottom:2px solid ${INK};padding:0 0 10px`;
   return html`<!doctype html>
 <html lang="${place.locale}">
-<head><meta charset="utf-8"><meta name="viewport" content="width=device-width, initial-scale=1"><meta name="color-scheme" content="light"><title>${mail.report}</title></head>
-<body style="margin:0;padding:0;background:#FDFCF9;color:${INK};font-family:${SANS};font-size:14px;line-height:20px">
-<table role="presentation" width="100%" cellpadding="0" cellspacing="0" style="border-collapse:collapse"><tr><td align="center" style="padding:28px 20px">
+<head><meta charset="utf-8"><meta name="viewport" content="width=device-width, initial-scale=1"><meta name="color-scheme" content="light dark"><meta name="supported-color-schemes" content="light dark"><title>${mail.report}</title><style>${{ markup: STYLES }}</style></head>
+<body class="page" style="margin:0;padding:0;background:#FDFCF9;color:${INK};font-family:${SANS};font-size:14px;line-height:20px">
+<table role="presentation" width="100%" cellpadding="0" cellspacing="0" style="border-collapse:collapse"><tr><td class="margin" align="center" style="padding:28px 20px">
 <table role="presentation" width="632" cellpadding="0" cellspacing="0" style="border-collapse:collapse;max-width:632px;width:100%;text-align:left">
-<tr><td style="border-bottom:2px solid ${INK};padding:0 0 10px;font:500 22px/28px ${SERIF}">${mail.report}</td>
-<td align="right" style="border-bottom:2px solid ${INK};padding:0 0 10px;font-size:12px;color:${THIRD}">edition ${mail.edition} &#183; ${formatInstant(mail.made, 'moment', place)} &#183; for ${mail.readerName}, no. ${mail.readerNumber}</td></tr>
+<tr><td class="rule" colspan="2" style="${head}"><h1 style="margin:0;font:500 22px/28px ${SERIF}">${mail.report}</h1><span class="third" style="font-size:12px;line-height:18px;color:${THIRD}">${standing(mail)}</span></td></tr>
 ${blocks}
-<tr><td colspan="2" style="border-top:1px solid ${RULE};padding:12px 0 0;font-size:12px;line-height:18px;color:${THIRD}">${mail.coverage} This mail leaves out nothing of the edition.<br><a href="${mail.reportLink}" style="color:${SECOND}">Read in Shrike</a></td></tr>
+<tr><td class="rule third" colspan="2" style="border-top:1px solid ${RULE};padding:12px 0 0;font-size:12px;line-height:18px;color:${THIRD}">${mail.coverage}<br><a class="second" href="${mail.reportLink}" style="color:${SECOND}">Read in Shrike</a></td></tr>
 </table></td></tr></table></body></html>`;
 }
 
 /** The same as plain text around its blocks. */
 export function frameText(mail: MailFrame, blocks: string[]): string {
-  const { place } = mail;
-  const head = `${mail.report}\nedition ${mail.edition}, ${formatInstant(mail.made, 'moment', place)}, for ${mail.readerName}, no. ${mail.readerNumber}`;
-  const foot = `${mail.coverage} This mail leaves out nothing of the edition.\nRead in Shrike: ${mail.reportLink}`;
-  return [head, ...blocks, foot].join('\n\n----\n\n') + '\n';
+  return [`${mail.report}\n${standing(mail)}`, ...blocks, `${mail.coverage}\nRead in Shrike: ${mail.reportLink}`].join('\n\n----\n\n') + '\n';
 }

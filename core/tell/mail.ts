@@ -81,12 +81,12 @@ function lineOf(news: News, locale: string): Headline {
 function alertBlock(item: AlertItem, place: Place): Markup {
   const { news } = item;
   const line = lineOf(news, place.locale);
-  const tone = TONES[news.change?.sense ?? 'neither'];
-  const meaning = line.meaning === '' ? html`` : html`, <span style="color:${tone}">${line.meaning}</span>`;
-  return html`<tr><td colspan="2" style="padding:18px 0 6px;font:500 22px/29px ${SERIF}">${line.lead}${meaning}</td></tr>
+  const sense = news.change?.sense ?? 'neither';
+  const meaning = line.meaning === '' ? html`` : html`, <span class="${sense}" style="color:${TONES[sense]}">${line.meaning}</span>`;
+  return html`<tr><td class="ink" colspan="2" style="padding:18px 0 6px;font:500 22px/29px ${SERIF}">${line.lead}${meaning}</td></tr>
 <tr><td colspan="2" style="padding:6px 0 10px">${movedTable(news, place)}</td></tr>
 <tr><td colspan="2" style="padding:0 0 10px"><table role="presentation" cellpadding="0" cellspacing="0">${facts(item, place).map(factRow)}</table></td></tr>
-<tr><td colspan="2" style="padding:0 0 22px"><a href="${item.news.page}" style="color:${INK}">Open the page</a> &#183; <a href="${item.watch}" style="color:${INK}">Open the watch in Shrike</a>${takeOnMarkup(item)}<br><span style="font-size:12px;color:${THIRD};word-break:break-all">${item.news.page}</span></td></tr>`;
+<tr><td colspan="2" style="padding:0 0 22px"><a href="${item.news.page}" style="color:${INK}">Open the page</a> &#183; <a href="${item.watch}" style="color:${INK}">Open the watch in Shrike</a>${takeOnMarkup(item)}<br><span class="third" style="font-size:12px;color:${THIRD};word-break:break-all">${item.news.page}</span></td></tr>`;
 }
 
 const takeOnMarkup = ({ takeOn = null }: AlertItem): Markup =>
@@ -104,30 +104,30 @@ function longTexts({ change }: News): { from: string; to: string } | null {
 }
 
 function textMarkup({ kind, text }: TextPiece): Markup {
-  if (kind === 'removed') return html`<del style="color:${TONES.worse}">${text}</del>`;
-  return kind === 'added' ? html`<ins style="color:${TONES.better}">${text}</ins>` : html`${text}`;
+  if (kind === 'removed') return html`<del class="worse" style="color:${TONES.worse}">${text}</del>`;
+  return kind === 'added' ? html`<ins class="better" style="color:${TONES.better}">${text}</ins>` : html`${text}`;
 }
 
 function movedTable(news: News, place: Place): Markup {
   const texts = longTexts(news);
   if (texts !== null)
-    return html`<p style="margin:0;padding:6px 0;border-top:1px solid ${RULE};border-bottom:1px solid ${RULE}">${textDifference(texts.from, texts.to).map(textMarkup)}</p>`;
+    return html`<p class="rule" style="margin:0;padding:6px 0;border-top:1px solid ${RULE};border-bottom:1px solid ${RULE}">${textDifference(texts.from, texts.to).map(textMarkup)}</p>`;
   const head = `padding:0 0 5px;font-weight:400;font-size:12px;color:${THIRD};border-bottom:1px solid ${RULE}`;
   const cell = `padding:6px 0;border-bottom:1px solid ${RULE};font-variant-numeric:tabular-nums`;
   const difference = news.change === null ? html`&#8211;` : differenceCell(news, place);
   return html`<table width="100%" cellpadding="0" cellspacing="0" style="border-collapse:collapse">
-<tr><th align="left" style="${head}">Field</th><th align="right" style="${head}">Was</th><th align="right" style="${head}">Now</th><th align="right" style="${head}">Difference</th></tr>
-<tr><td style="${cell}">${news.field.label}</td><td align="right" style="${cell};color:${THIRD}">${news.previous === null ? '–' : formatValue(news.previous, place.locale)}</td><td align="right" style="${cell};font-weight:700">${formatValue(news.value, place.locale)}</td><td align="right" style="${cell}">${difference}</td></tr></table>`;
+<tr><th class="third rule" scope="col" align="left" style="${head}">Field</th><th class="third rule" scope="col" align="right" style="${head}">Was</th><th class="third rule" scope="col" align="right" style="${head}">Now</th><th class="third rule" scope="col" align="right" style="${head}">Difference</th></tr>
+<tr><td class="rule" style="${cell}">${news.field.label}</td><td class="rule third" align="right" style="${cell};color:${THIRD}">${news.previous === null ? '–' : formatValue(news.previous, place.locale)}</td><td class="rule" align="right" style="${cell};font-weight:700">${formatValue(news.value, place.locale)}</td><td class="rule" align="right" style="${cell}">${difference}</td></tr></table>`;
 }
 
 function differenceCell(news: News, place: Place): Markup {
   if (news.change === null) return html``;
   const parts = differenceParts(news.change, place.locale);
-  return html`<span style="color:${TONES[news.change.sense]};font-weight:700;white-space:nowrap">${parts.glyph} ${parts.amount}${parts.percent === null ? '' : ` ${parts.percent}`}</span>`;
+  return html`<span class="${news.change.sense}" style="color:${TONES[news.change.sense]};font-weight:700;white-space:nowrap">${parts.glyph} ${parts.amount}${parts.percent === null ? '' : ` ${parts.percent}`}</span>`;
 }
 
 function factRow(fact: Fact): Markup {
-  return html`<tr><td style="padding:1px 18px 1px 0;color:${THIRD};font-size:12px;white-space:nowrap;vertical-align:top">${fact.name}</td><td style="padding:1px 0">${fact.said}</td></tr>`;
+  return html`<tr><td class="third" style="padding:1px 18px 1px 0;color:${THIRD};font-size:12px;white-space:nowrap;vertical-align:top">${fact.name}</td><td style="padding:1px 0">${fact.said}</td></tr>`;
 }
 
 function textBlock(item: AlertItem, place: Place): string {

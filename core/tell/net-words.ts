@@ -2,6 +2,7 @@ import { compareReadings } from '../compare/compare';
 import { isReturn, type Net, type NetPart } from '../compare/net';
 import { formatValue } from '../value/format';
 import { sameValue } from '../value/value';
+import { countOf } from '../words';
 import { formatDuration } from '../when/format';
 import type { Instant } from '../when/interval';
 import { differenceParts } from './news';
@@ -31,4 +32,4 @@ function differenceWords(from: NetPart['from'], to: NetPart['to'], locale: strin
   return `${glyph}${amount}${percent === null ? '' : ` ${percent}`}`;
 }
 
-const counted = (moves: number) => (moves === 1 ? 'one move' : `${moves} moves`);
+const counted = (moves: number) => countOf(moves, 'move');

@@ -1,7 +1,7 @@
 import { formatInstant, type Place } from '../when/format';
 import type { Instant } from '../when/interval';
 import { CAUSES, type Cause } from './failure';
-import { frameHtml, frameText, INK, oneLine, SERIF, THIRD, TONES, type MailFrame, type Message } from './mail-frame';
+import { frameHtml, frameText, INK, oneLine, SERIF, THIRD, TONES, WHOLE, type MailFrame, type Message } from './mail-frame';
 import { html, type Markup } from './markup';
 
 /** A watch that is not read any more, or is again, or of which a rule ends soon, with the addresses that a mail about it leads to. */
@@ -27,8 +27,8 @@ export interface NoticeMail extends Omit<MailFrame, 'coverage' | 'readerNumber'>
 /** Renders an edition about watches that are not read, or are again, as a mail. */
 export function noticeMail({ number, notices, ...rest }: NoticeMail): Message {
   const coverage = notices.every(({ kind }) => kind === 'ends')
-    ? `Edition ${rest.edition} covers what ends soon.`
-    : `Edition ${rest.edition} covers one run, which told of ${notices.length === 1 ? 'one watch' : `${notices.length} watches`}.`;
+    ? `Edition ${rest.edition} covers what ends soon. ${WHOLE}`
+    : `Edition ${rest.edition} covers one run, which told of ${notices.length === 1 ? 'one watch' : `${notices.length} watches`}. ${WHOLE}`;
   const frame: MailFrame = { ...rest, readerNumber: number, coverage };
   return {
     subject: oneLine(subjectOf(notices)),
@@ -89,10 +89,10 @@ function sentencesOf(notice: NoticeItem, place: Place): { lead: string; meaning:
 
 function block(notice: NoticeItem, place: Place): Markup {
   const { lead, meaning, more } = sentencesOf(notice, place);
-  const tone = notice.kind === 'recovered' ? TONES.better : TONES.worse;
-  return html`<tr><td colspan="2" style="padding:18px 0 6px;font:500 22px/29px ${SERIF}">${lead}: <span style="color:${tone}">${meaning}</span></td></tr>
+  const sense = notice.kind === 'recovered' ? 'better' : 'worse';
+  return html`<tr><td class="ink" colspan="2" style="padding:18px 0 6px;font:500 22px/29px ${SERIF}">${lead}: <span class="${sense}" style="color:${TONES[sense]}">${meaning}</span></td></tr>
 <tr><td colspan="2" style="padding:4px 0 10px">${more.map((sentence) => html`<p style="margin:0 0 6px">${sentence}</p>`)}</td></tr>
-<tr><td colspan="2" style="padding:0 0 22px"><a href="${notice.watch}" style="color:${INK}">${notice.kind === 'ends' ? 'Open the rule in Shrike' : 'Open the watch in Shrike'}</a> &#183; <a href="${notice.page}" style="color:${INK}">Open the page</a><br><span style="font-size:12px;color:${THIRD};word-break:break-all">${notice.page}</span></td></tr>`;
+<tr><td colspan="2" style="padding:0 0 22px"><a href="${notice.watch}" style="color:${INK}">${notice.kind === 'ends' ? 'Open the rule in Shrike' : 'Open the watch in Shrike'}</a> &#183; <a href="${notice.page}" style="color:${INK}">Open the page</a><br><span class="third" style="font-size:12px;color:${THIRD};word-break:break-all">${notice.page}</span></td></tr>`;
 }
 
 function textBlock(notice: NoticeItem, place: Place): string {

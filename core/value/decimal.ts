@@ -79,14 +79,14 @@ export function magnitude(a: Decimal): Decimal {
 }
 
 /**
- * `part` as a percentage of `whole`, rounded half-even to one place. Null when `whole` is zero: from
+ * `part` as a percentage of `whole`, rounded half up (away from nought) to one place. Null when `whole` is zero: from
  * zero there is no percent. The sign is that of `part` over the size of `whole`, so that a fall is negative
  * even where the value itself is below zero.
  */
 export function percentOf(part: Decimal, whole: Decimal): Decimal | null {
   const base = new Big(whole).abs();
   if (base.eq(0)) return null;
-  return new Big(part).times(100).div(base).round(1, Big.roundHalfEven).toFixed(1) as Decimal;
+  return new Big(part).times(100).div(base).round(1, Big.roundHalfUp).toFixed(1) as Decimal;
 }
 
 /** How many powers of ten lie between two magnitudes, as a whole number; null when either is zero. */

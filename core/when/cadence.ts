@@ -1,4 +1,5 @@
 import { DateTime } from 'luxon';
+import { countOf, listed } from '../words';
 import { HOUR, MINUTE, type Instant } from './interval';
 import { atWallClock, isZone } from './wall-clock';
 
@@ -147,14 +148,13 @@ function words(cadence: Cadence): string {
   }
 }
 
-const gathered = (ms: number) => (ms % HOUR === 0 ? count(ms / HOUR, 'hour') : count(Math.round(ms / MINUTE), 'minute'));
-const count = (number: number, unit: string) => (number === 1 ? `one ${unit}` : `${number} ${unit}s`);
+const gathered = (ms: number) => (ms % HOUR === 0 ? countOf(ms / HOUR, 'hour') : countOf(Math.round(ms / MINUTE), 'minute'));
 
 function dayWords(days: number[]): string {
   const chosen = [...new Set(days)].sort((one, other) => one - other);
   if (chosen.join() === '1,2,3,4,5') return 'weekday';
   const names = chosen.map((day) => DAYS[day - 1] ?? '');
-  return names.length < 2 ? names.join('') : `${names.slice(0, -1).join(', ')} and ${names.at(-1)}`;
+  return listed(names);
 }
 
 const ordinal = (day: number): string => {

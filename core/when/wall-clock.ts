@@ -12,6 +12,9 @@ export interface TimeOfDay {
 /** Whether a text is a day of the calendar, as 2026-11-27 (ISO 8601). */
 export const isDay = (text: string): boolean => /^\d{4}-\d{2}-\d{2}$/.test(text) && DateTime.fromISO(text).isValid;
 
+/** The day of the calendar of a moment in a zone, as 2026-11-27. */
+export const dayAt = (at: Instant, zone: string): string => DateTime.fromMillis(at, { zone }).toISODate() ?? '';
+
 /**
  * The moment at which a clock on the wall shows a time on a date, in the zone of the date: the first moment after the gap where there is no
  * such time, the first of two where there are two.

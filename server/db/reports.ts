@@ -1,4 +1,5 @@
 import type { PersonId, ReportId, RuleId } from '#core/id';
+import { atOnceOrder, storedOrder } from '#core/tell/standing-order';
 import type { Instant } from '#core/when/interval';
 import { moment, theRow, type Db } from './pool';
 
@@ -7,7 +8,7 @@ export type AudienceKey = string;
 
 const SAME_READERS = `
 SELECT r.id FROM report r JOIN report_version v ON v.report_id = r.id AND v.version = r.version
-WHERE r.ended_at IS NULL AND v.definition->>'cadence' = 'at once'
+WHERE r.ended_at IS NULL AND v.definition->'cadence' = '{"cut": "at once"}'
   AND (SELECT array_agg(coalesce('list:' || rr.list_id, 'person:' || rr.person_id) ORDER BY 1) FROM report_reader rr WHERE rr.report_id = r.id)
     = (SELECT array_agg(key ORDER BY 1) FROM unnest($1::text[]) AS k(key))
 ORDER BY r.id LIMIT 1`;
@@ -28,20 +29,27 @@ async function makeAtOnceReport(db: Db, audiences: AudienceKey[], madeBy: Person
     [audiences],
   );
   const name = `${named.rows.map((row) => row.name).join(' and ')}, at once`;
-  const made = await db.query<{ id: ReportId }>('INSERT INTO report (name, version, cut_seq) SELECT $1, 1, last FROM commit_order RETURNING id', [
-    name,
-  ]);
+  const made = await db.query<{ id: ReportId }>(
+    'INSERT INTO report (name, version, cut_seq, owner_id, made_at, cut_at) SELECT $1, 1, last, $2, $3, $3 FROM commit_order RETURNING id',
+    [name, madeBy, moment(now)],
+  );
   const id = theRow(made).id;
   await db.query('INSERT INTO report_version (report_id, version, definition, made_by, made_at) VALUES ($1, 1, $2, $3, $4)', [
-    id, { cadence: 'at once', form: 'mail', readers: audiences }, madeBy, moment(now),
+    id, storedOrder.write(atOnceOrder(audiences)), madeBy, moment(now),
   ]); // prettier-ignore
-  await db.query(
-    `INSERT INTO report_reader (report_id, person_id, list_id)
-     SELECT $1, CASE WHEN key LIKE 'person:%' THEN split_part(key, ':', 2)::int END, CASE WHEN key LIKE 'list:%' THEN split_part(key, ':', 2)::int END
-     FROM unnest($2::text[]) AS k(key)`,
-    [id, audiences],
-  );
+  await setReaders(db, id, audiences);
   return id;
+}
+
+const READERS = `
+INSERT INTO report_reader (report_id, person_id, list_id)
+SELECT $1, CASE WHEN key LIKE 'person:%' THEN split_part(key, ':', 2)::int END, CASE WHEN key LIKE 'list:%' THEN split_part(key, ':', 2)::int END
+FROM unnest($2::text[]) AS k(key)`;
+
+/** Lets exactly these read a report. */
+export async function setReaders(db: Db, id: ReportId, audiences: AudienceKey[]): Promise<void> {
+  await db.query('DELETE FROM report_reader WHERE report_id = $1', [id]);
+  await db.query(READERS, [id, audiences]);
 }
 
 /** Gives all news that is committed its place in the order of commits, so that a cut finds few without one. */

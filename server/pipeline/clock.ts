@@ -11,6 +11,8 @@ import { GATED, openNextGate } from './gate-due';
 import { throughLastGate } from './gates';
 import { keep, keepAll, type Keeping } from './keeping';
 import { remindNextEnd } from './ends';
+import { composeNextCut } from './report/compose';
+import { cutNextReport } from './report/cut';
 import { takeNextStep } from './steps';
 import { storeStates, type WatchVerdict } from './store/states';
 import { loadSubjects, standingOf, type SubjectWatch } from './subjects';
@@ -47,7 +49,9 @@ SELECT
   EXISTS (SELECT FROM rule WHERE ends_at <= $1 AND ended_at IS NULL) AS "toEnd",
   EXISTS (SELECT ${STEPS} AND e.step_at <= $1) AS steps,
   EXISTS (SELECT FROM rule WHERE remind_at <= $1 AND ended_at IS NULL) AS reminders,
-  EXISTS (SELECT ${GATED} AND u.gate_at <= $1) AS gates`;
+  EXISTS (SELECT ${GATED} AND u.gate_at <= $1) AS gates,
+  EXISTS (SELECT FROM report WHERE due_at <= $1 AND ended_at IS NULL) AS reports,
+  EXISTS (SELECT FROM cut WHERE try_at <= $1) AS cuts`;
 
 /** What waits for the clock. */
 interface Waiting {
@@ -57,6 +61,8 @@ interface Waiting {
   steps: boolean;
   reminders: boolean;
   gates: boolean;
+  reports: boolean;
+  cuts: boolean;
 }
 
 const HOLD_ASKING =
@@ -77,6 +83,9 @@ export interface ClockSummary {
   /** Steps that were taken of episodes that nobody took on. */
   steps: number;
   alerts: number;
+  /** Reports that were cut, and deliveries that their editions ordered. */
+  cuts: number;
+  mails: number;
 }
 
 /** Begins the rules that are to be begun, and moves on those whose time has come, as long as there are any. */
@@ -90,12 +99,17 @@ export async function moveClock(pipeline: Keeping, now: Instant, signal?: AbortS
   await all(waiting.reminders, () => remindNextEnd(pipeline, now));
   const ended = await all(waiting.toEnd, () => endNextRule(pipeline, now));
   const steps = await all(waiting.steps, () => takeNextStep(pipeline, now));
+  // What the clock brought about by now is in what is cut now.
+  const cuts = await all(waiting.reports, () => cutNextReport(pipeline, now));
+  const mails = await all(waiting.cuts || cuts.length > 0, () => composeNextCut(pipeline, now));
   return {
     begun: begun.length,
     ended: ended.length,
     woken: sum(woken.map((each) => each.woken)),
     steps: steps.length,
     alerts: sum([...begun, ...woken.map((each) => each.alerts), ...ended, ...held, ...steps]),
+    cuts: cuts.length,
+    mails: sum(mails),
   };
 }
 
@@ -118,10 +132,12 @@ SELECT least((SELECT min(t.due_at) FROM rule_state t JOIN rule u ON u.id = t.rul
   (SELECT min(ends_at) FROM rule WHERE ends_at IS NOT NULL AND ended_at IS NULL),
   (SELECT min(remind_at) FROM rule WHERE remind_at IS NOT NULL AND ended_at IS NULL),
   (SELECT min(u.gate_at) ${GATED}),
+  (SELECT min(due_at) FROM report WHERE due_at IS NOT NULL AND ended_at IS NULL),
+  (SELECT min(try_at) FROM cut WHERE try_at IS NOT NULL),
   (SELECT min(e.step_at) ${STEPS})) AS at`;
 
-/** When the clock moves a rule next; null where none waits for it. */
-export async function nextRuleDueAt(db: Db): Promise<Instant | null> {
+/** When the clock moves something next, a rule or a report; null where nothing waits for it. */
+export async function nextByClockAt(db: Db): Promise<Instant | null> {
   return theRow(await db.query<{ at: Instant | null }>(NEXT_DUE)).at;
 }
 

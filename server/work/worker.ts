@@ -181,11 +181,11 @@ export class Worker {
   async #moveClock(now: Instant): Promise<void> {
     try {
       const moved = await moveClock(this.pipeline, now, this.#stopping.signal);
-      if (moved.begun + moved.ended + moved.woken === 0) return;
-      this.pipeline.log.info({ ...moved }, 'rules moved by the clock');
-      this.pipeline.signals.say('watches', ...(moved.alerts > 0 ? (['outbox'] as const) : []));
+      if (moved.begun + moved.ended + moved.woken + moved.cuts + moved.mails === 0) return;
+      this.pipeline.log.info({ ...moved }, 'moved by the clock');
+      this.pipeline.signals.say('watches', ...(moved.alerts + moved.mails > 0 ? (['outbox'] as const) : []));
     } catch (error) {
-      this.pipeline.log.error({ err: error }, 'rules were not moved by the clock');
+      this.pipeline.log.error({ err: error }, 'not all was moved by the clock');
     }
   }
 

@@ -13,7 +13,7 @@ import { inTransaction } from '#server/db/pool';
 import { claimDue } from '#server/db/sources';
 import { findWatch } from '#server/db/watch-now';
 import { createWatch, editWatch } from '#server/db/watches';
-import { moveClock, nextRuleDueAt } from '#server/pipeline/clock';
+import { moveClock, nextByClockAt } from '#server/pipeline/clock';
 import { runSource } from '#server/pipeline/run';
 import { openServices, type Services } from '#server/work/services';
 import { COARSE, randomRules } from '../support/random-rules';
@@ -172,7 +172,7 @@ async function sayOtherwise(id: WatchId, { which, to }: Edit): Promise<void> {
 
 async function clockUpTo(to: Instant): Promise<void> {
   for (;;) {
-    const next = await nextRuleDueAt(world.pool);
+    const next = await nextByClockAt(world.pool);
     if (next === null || next > to) return;
     now = Math.max(now, next);
     await moveClock(services.pipeline, now);

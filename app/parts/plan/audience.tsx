@@ -1,5 +1,6 @@
 import type { Audience } from '#server/db/people';
 import { Tick } from '../../ui/field';
+import { listed } from '#core/words';
 
 /** Who should hear: lists and people, with who is not reached yet. */
 export function AudienceEditor({ audiences, chosen, onChange }: { audiences: Audience[]; chosen: string[]; onChange: (chosen: string[]) => void }) {
@@ -28,6 +29,5 @@ function describe(audience: Audience): string {
 
 /** The names of those chosen, as the sentence says them. */
 export function audienceNames(audiences: Audience[], chosen: string[]): string {
-  const names = chosen.map((key) => audiences.find((audience) => audience.key === key)?.name ?? key);
-  return names.length < 2 ? (names[0] ?? '') : `${names.slice(0, -1).join(', ')} and ${names.at(-1)}`;
+  return listed(chosen.map((key) => audiences.find((audience) => audience.key === key)?.name ?? key));
 }

@@ -4,6 +4,7 @@ import { isSaid, toRule, type PresentValues, type RuleDraft } from '#core/plan/r
 import type { Place } from '#core/when/format';
 import { describeInterval, HOUR } from '#core/when/interval';
 import { conditionWords, termWords } from './condition';
+import { listed } from '#core/words';
 
 /** The parts of the sentence that can be changed. */
 export type Part = 'frequency' | 'fields' | 'subject' | 'audiences' | 'condition';
@@ -27,7 +28,10 @@ interface SentenceProps {
 export function Sentence(props: SentenceProps) {
   const { draft, site, posted = false, editable, onAdd } = props;
   const frequency = draft.frequency === null || draft.frequency.count < 1 ? null : describeInterval(draft.frequency);
-  const fields = listed(draft.fields.map((field) => field.label || '…'));
+  const fields = listed(
+    draft.fields.map((field) => field.label || '…'),
+    MOST_NAMED,
+  );
   const [only, ...more] = draft.rules;
   return (
     <div data-sentence>
@@ -119,9 +123,3 @@ function RuleTerms({ draft, rule, present, place }: Pick<SentenceProps, 'draft' 
 }
 
 const MOST_NAMED = 5;
-
-/** `price, stock and grade`; of many the first few and how many more. */
-function listed(names: string[]): string {
-  if (names.length > MOST_NAMED) return `${names.slice(0, MOST_NAMED - 1).join(', ')} and ${names.length - MOST_NAMED + 1} more`;
-  return names.length < 2 ? names.join('') : `${names.slice(0, -1).join(', ')} and ${names.at(-1) ?? ''}`;
-}

@@ -5,6 +5,7 @@ import { clausesOf } from '#core/judge/clause';
 import { formatDuration, formatRecent, type Place } from '#core/when/format';
 import type { Instant } from '#core/when/interval';
 import type { EpisodeNow } from '#server/db/raised';
+import { listed } from '#core/words';
 
 /** What an episode is of: the record, or the watch where that reads one, with its site. */
 const nameOf = ({ record, subject, site }: EpisodeNow) => (record === null ? `${subject} at ${site}` : `${record}, ${subject}`);
@@ -67,14 +68,10 @@ const short = (text: string) => (text.length > MOST ? `${text.slice(0, MOST - 1)
 
 function toldWords({ told }: EpisodeNow, place: Place, now: Instant): string {
   if (told === null) return 'nobody was told';
-  return `told ${namesIn(told.names)} ${formatRecent(told.first, now, place)}${told.times > 1 ? `, ${told.times} times` : ''}`;
+  return `told ${listed(told.names, MOST_NAMES)} ${formatRecent(told.first, now, place)}${told.times > 1 ? `, ${told.times} times` : ''}`;
 }
 
 const MOST_NAMES = 3;
-const namesIn = (names: string[]) =>
-  names.length > MOST_NAMES
-    ? `${names.slice(0, MOST_NAMES - 1).join(', ')} and ${names.length - MOST_NAMES + 1} more`
-    : [names.slice(0, -1).join(', '), names.at(-1)].filter(Boolean).join(' and ');
 
 /** Who is told next, and when, unless somebody takes it on. */
 function stepWords({ step, stepAt, takenOn, rule }: EpisodeNow, place: Place, now: Instant): string {

@@ -1,5 +1,6 @@
 import type { PersonId } from '#core/id';
 import { alertMail } from '#core/tell/mail';
+import { WHOLE } from '#core/tell/mail-frame';
 import type { Instant } from '#core/when/interval';
 import type { RaisedAlert } from '../store/news';
 import type { EditionDraft, Ordering } from './edition';
@@ -22,7 +23,7 @@ export function alertEditions(ordering: Ordering, at: Instant, alerts: RaisedAle
         render: ({ reader, number, edition, heard }) =>
           alertMail({
             report: report.name,
-            edition,
+            edition: edition.number,
             readerName: reader.name.split(' ')[0] ?? reader.name,
             readerNumber: number,
             made: at,
@@ -33,7 +34,7 @@ export function alertEditions(ordering: Ordering, at: Instant, alerts: RaisedAle
                 watch: `${ordering.publicUrl}/watches/${watchId}`,
                 takeOn: isOpen(news) ? ordering.links.takeOn(id, reader.id as PersonId, at) : null,
               })),
-            coverage: `Edition ${edition} covers one run, which raised ${raised}.`,
+            coverage: `Edition ${edition.number} covers one run, which raised ${raised}. ${WHOLE}`,
             reportLink: `${ordering.publicUrl}/outbox`,
             place: { locale: reader.locale, zone: reader.zone },
           }),

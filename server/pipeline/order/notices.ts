@@ -43,7 +43,7 @@ export function noticeEditions(
         render: ({ reader, number, edition, heard }) =>
           noticeMail({
             report: report.name,
-            edition,
+            edition: edition.number,
             number,
             made: at,
             reportLink: `${ordering.publicUrl}/outbox`,

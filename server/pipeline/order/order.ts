@@ -38,5 +38,5 @@ export async function orderDeliveries(
   const drafts = [...alertEditions(services, at, alerts, reports), ...noticeEditions(services, at, notices, reports, own)];
   const editions = orderEditions(services, drafts, await services.ids.take(db, countOrdered(drafts)));
   const mails = await services.jobs.mailStatements(toSend(editions));
-  return [...storeNotices(judged, notices), ...storeEditions(editions, at), ...mails, ...cutEditions(editions)];
+  return [...storeNotices(judged, notices), ...storeEditions(editions, at), ...mails, ...cutEditions(editions, at)];
 }

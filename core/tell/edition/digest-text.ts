@@ -1,0 +1,76 @@
+import { formatRecent } from '../../when/format';
+import { describeAsked, headline, type News } from '../news';
+import type { Instant } from '../../when/interval';
+import type { DigestMail } from './digest';
+import type { Group, Row } from './groups';
+import {
+  awayWords,
+  brokenWords,
+  describeKinds,
+  leadWords,
+  movedAt,
+  movedWords,
+  nowShown,
+  placeWords,
+  shown,
+  staleWords,
+  stockWords,
+  toOursWords,
+  toldWords,
+} from './words';
+
+/** The parts of an edition as plain text. */
+export function textBlocks(mail: DigestMail): string[] {
+  const { document, place } = mail;
+  const { alerts, groups, broken, beyond } = document;
+  const cutOff = Object.values(beyond).reduce((sum, each) => sum + each, 0);
+  return [
+    [staleWords(document, document.stretch.until, place), leadWords(document, place)].filter(Boolean).join('\n\n'),
+    ...(alerts.length === 0 ? [] : [`RAISED\n${alerts.map(({ news, id }) => alertLine(news, mail.told.get(id), mail)).join('\n')}`]),
+    ...groups.map((group) => groupText(group, mail)),
+    ...(cutOff === 0 ? [] : [`And ${cutOff} more: ${describeKinds(beyond)}.`]),
+    ...(broken.length === 0
+      ? []
+      : [
+          `NOT READ, OR READ AGAIN\n${broken.map((each) => `- ${each.subject} at ${each.site}: ${brokenWords(each, document.stretch.until, place)}`).join('\n')}`,
+        ]),
+  ];
+}
+
+function alertLine(news: News, toldAt: Instant | undefined, { document, place }: DigestMail): string {
+  const { lead, meaning } = headline(news, place.locale);
+  const marks = [formatRecent(news.seenAt, document.stretch.until, place), toldWords(toldAt, document, place)].filter(Boolean).join(', ');
+  return `- ${[lead, meaning].filter(Boolean).join(', ')} (${marks})`;
+}
+
+function groupText(group: Group, mail: DigestMail): string {
+  const said = placeWords(group);
+  const title = `${[group.title.toUpperCase(), group.note].filter(Boolean).join(' ')}${said === '' ? '' : `: ${said}`}`;
+  const more = group.beyond > 0 ? [`  ${group.beyond} more are not shown`] : [];
+  return [...(group.title === '' ? [] : [title]), ...group.rows.map((each) => rowText(group, each, mail)), ...more].join('\n');
+}
+
+/** A row as a line of words: `- Skepwright: £24.00 -> £21.50, ▼ 2.50 10.4%, −£1.49 to ours, stock in, 09:12`. */
+function rowText(group: Group, each: Row, mail: DigestMail): string {
+  const { locale } = mail.place;
+  const name =
+    group.of === 'item'
+      ? each.site.name
+      : [each.record?.name ?? each.site.name, group.of === 'site' ? '' : each.site.name].filter(Boolean).join(', ');
+  const label = each.field === null || each.field.role === 'price' ? '' : `, ${each.field.label}`;
+  const value = each.moved && each.was !== null ? `${shown(each.was, locale)} -> ${nowShown(each, locale)}` : nowShown(each, locale);
+  const away = toOursWords(each.toOurs, locale);
+  const stock = group.of === 'item' && each.field === null ? stockWords(each.stock, locale) : '';
+  const parts = [
+    value,
+    movedWords(each, locale).replace(/\s+/g, ' '),
+    awayWords(each),
+    away === '' ? '' : `${away} to ours`,
+    stock === '' ? '' : `stock ${stock}`,
+    movedAt(each, mail.document, mail.place),
+    ...each.alerts.map(({ id, news }) =>
+      [describeAsked(news, locale), toldWords(mail.told.get(id), mail.document, mail.place)].filter(Boolean).join(', '),
+    ),
+  ].filter(Boolean);
+  return `- ${name}${label}: ${parts.join(', ')}`;
+}

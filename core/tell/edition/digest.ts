@@ -1,0 +1,14 @@
+import type { Instant } from '../../when/interval';
+import type { MailFrame } from '../mail-frame';
+import type { EditionDocument } from './document';
+
+/** An edition as one reader gets it. */
+export interface DigestMail extends Omit<MailFrame, 'coverage'> {
+  document: EditionDocument;
+  /** Where the app answers. */
+  home: string;
+  /** When she was told of an alert at once before this cut, by its number (20). */
+  told: ReadonlyMap<number, Instant>;
+  /** When the next edition is due; null where none is planned. */
+  next: Instant | null;
+}

@@ -1,0 +1,73 @@
+import type { AlertId, WatchId } from '../../id';
+import { storedAs } from '../../versioned';
+import type { Instant } from '../../when/interval';
+import type { News } from '../news';
+import type { Grouping, StandingOrder } from '../standing-order';
+import type { Broken, Coverage, Gathered } from './gathered';
+import { groupsOf, type Group } from './groups';
+import { linesOf, type Line, type LineKind } from './lines';
+
+/** The stretch of the record that a cut covers. */
+export interface Stretch {
+  from: Instant;
+  until: Instant;
+  /** When it was due, where it was made late: how many cuts it makes up for. */
+  missed: { count: number; first: Instant } | null;
+}
+
+/** An edition as a document: what it says, in nobody's language and zone yet. */
+export interface EditionDocument {
+  stretch: Stretch;
+  by: Grouping;
+  /** Alerts that stand on no line here. */
+  alerts: { news: News; id: AlertId; watch: WatchId }[];
+  groups: Group[];
+  /** What was cut off: how many lines of which kind. */
+  beyond: Partial<Record<LineKind, number>>;
+  counts: { lines: number; moves: number; items: number; nowBelowOurs: number };
+  /** How many lines of which kind there are in all. */
+  kinds: Partial<Record<LineKind, number>>;
+  broken: Broken[];
+  coverage: Coverage;
+}
+
+/** How an edition's document is stored. */
+export const storedDocument = storedAs<EditionDocument>('edition');
+
+/** Makes an edition of what a cut found. */
+export function composeEdition(order: StandingOrder, stretch: Stretch, gathered: Gathered): EditionDocument {
+  const lines = linesOf(order, gathered.moves, gathered.stood);
+  const onLines = new Set(lines.flatMap(({ alerts }) => alerts));
+  const apart = gathered.alerts.filter(({ id }) => !onLines.has(id));
+  const alerts = apart.slice(0, order.most ?? Infinity);
+  const left = order.most === null ? null : order.most - alerts.length;
+  const { groups, beyond } = groupsOf({ ...order, most: left }, lines, gathered);
+  const cutOff = apart.length - alerts.length;
+  return {
+    stretch,
+    by: order.by,
+    alerts: alerts.map(({ id, news, watch }) => ({ id, news, watch })),
+    groups,
+    beyond: cutOff === 0 ? beyond : { alert: cutOff, ...beyond },
+    counts: {
+      lines: lines.length + apart.length,
+      moves: countMoves(lines),
+      items: new Set(lines.flatMap(({ record }) => record.item?.id ?? [])).size,
+      nowBelowOurs: groups.flatMap(({ rows }) => rows).filter(({ wentBelow }) => wentBelow).length,
+    },
+    kinds: countKinds(lines),
+    broken: gathered.broken,
+    coverage: gathered.coverage,
+  };
+}
+
+const countMoves = (lines: Line[]): number => lines.reduce((sum, { moves }) => sum + moves.length, 0);
+
+function countKinds(lines: Line[]): Partial<Record<LineKind, number>> {
+  const counts: Partial<Record<LineKind, number>> = {};
+  for (const { kind } of lines) counts[kind] = (counts[kind] ?? 0) + 1;
+  return counts;
+}
+
+/** Whether an edition tells anything (8). */
+export const tellsSomething = ({ counts, broken }: EditionDocument): boolean => counts.lines + broken.length > 0;

@@ -1,0 +1,333 @@
+import fc from 'fast-check';
+import { describe, expect, it } from 'vitest';
+import { compareReadings, recordChange } from '../../compare/compare';
+import type { ChangeId, ItemId, SiteId, WatchId } from '../../id';
+import { decimal } from '../../value/decimal';
+import { money } from '../../value/parse';
+import { ABSENT, type Money, type Value } from '../../value/value';
+import { DAY, HOUR, MINUTE } from '../../when/interval';
+import { blankOrder, orderFault, type StandingOrder } from '../standing-order';
+import { describeLeftOut, leftOutBy } from './choose';
+import { digestMail } from './digest-mail';
+import { composeEdition, tellsSomething, type EditionDocument } from './document';
+import type { Gathered } from './gathered';
+import { linesOf } from './lines';
+import type { Move, ToldField, ToldItem, ToldRecord } from './move';
+import type { OfferNow } from './offers';
+import { describeKinds, movedWords } from './words';
+
+const pounds = (amount: number): Money => money(amount.toFixed(2), 'GBP');
+const PRICE: ToldField = { key: 'price', label: 'price', role: 'price', polarity: 'up is good' };
+const STOCK: ToldField = { key: 'stock', label: 'stock', role: 'availability', polarity: 'neither' };
+const NOTE: ToldField = { key: 'note', label: 'note', role: null, polarity: 'neither' };
+const text = (words: string): Value => ({ kind: 'text', text: words });
+const CUT = Date.UTC(2026, 10, 26, 7, 30);
+const place = { locale: 'en-GB', zone: 'Europe/London' };
+
+/** Numbers by name, so that no two share one. */
+const named: string[] = [];
+const numberOf = (name: string) => (named.includes(name) ? named.indexOf(name) : named.push(name) - 1) + 1;
+const site = (name: string, kind: ToldRecord['site']['kind'] = 'rival') => ({ id: numberOf(name) as SiteId, name, kind });
+const record = (change: Partial<ToldRecord> = {}): ToldRecord => ({
+  watch: 1 as WatchId, id: null, name: 'Copper smoker', subject: 'Copper smoker', site: site('Skepwright'), tags: [], item: null,
+  page: 'https://skepwright.example/p', ...change,
+}); // prettier-ignore
+
+let numbers = 0;
+/** Moves of a field one after another, an hour apart: from the first value to the last. */
+function moving(field: ToldField, values: Value[], of: ToldRecord = record(), from = CUT): Move[] {
+  return values.slice(1).flatMap((to, n) => {
+    const before = values[n];
+    const change = before === undefined ? null : compareReadings(before, to, field.polarity);
+    if (change === null) return [];
+    const at = from + (n + 1) * HOUR;
+    return [{ id: (numbers += 1) as ChangeId, at, lookedBefore: at - HOUR, record: of, field, change, alerts: [] }];
+  });
+}
+
+const order = (change: Partial<StandingOrder> = {}): StandingOrder => ({ ...blankOrder('Europe/London', ['list:1']), ...change });
+const COVERAGE = { looks: 1104, failed: 12, stale: [], staleCount: 0, watches: 200, leftOut: 0, quietCuts: 0 };
+const stretch = { from: CUT, until: CUT + DAY, missed: null };
+const found = (moves: Move[], more: Partial<Gathered> = {}): Gathered => ({
+  moves, stood: new Map(), offers: new Map(), alerts: [], broken: [], coverage: COVERAGE, ...more,
+}); // prettier-ignore
+const edition = (asked: StandingOrder, moves: Move[], more: Partial<Gathered> = {}) => composeEdition(asked, stretch, found(moves, more));
+const rowsOf = (document: EditionDocument) => document.groups.flatMap(({ rows }) => rows);
+const mail = (document: EditionDocument) =>
+  digestMail({
+    document, report: 'Pricing, daily', edition: 212, readerName: 'Ravi', readerNumber: 87, made: stretch.until, reportLink: 'https://shrike.example/editions/9',
+    home: 'https://shrike.example', place, told: new Map(), next: stretch.until + DAY,
+  }); // prettier-ignore
+
+const percent = (least: string) => ({ is: 'percent', least: decimal(least) ?? fail() }) as const;
+const fail = (): never => {
+  throw new Error('no decimal');
+};
+
+describe('falls of at least 5 %', () => {
+  const falls = { falls: percent('5'), rises: { is: 'any' } } as const;
+  it.each<[string, 'net' | 'each', number[], number]>([
+    ['in three steps, net: 6.25 % in all', 'net', [24, 23.5, 23, 22.5], 1],
+    ['in three steps, each: none of them is', 'each', [24, 23.5, 23, 22.5], 0],
+    ['there and nearly back, net', 'net', [24, 20, 23.9], 0],
+    ['there and nearly back, each', 'each', [24, 20, 23.9], 2],
+    ['of just 5 %', 'net', [24, 22.8], 1],
+    ['of a hair less', 'net', [24, 22.81], 0],
+  ])('%s', (_what, shows, prices, told) =>
+    expect(linesOf(order({ shows, size: falls }), moving(PRICE, prices.map(pounds)), new Map())).toHaveLength(told)); // prettier-ignore
+
+  it('shows the percent half up: 6.25 as 6.3', () => {
+    const [row] = rowsOf(edition(order({ size: falls }), moving(PRICE, [24, 23.5, 23, 22.5].map(pounds))));
+    expect(row === undefined ? '' : movedWords(row, 'en-GB')).toBe('▼ 1.50  6.3%, 3 moves');
+  });
+
+  it('hold back neither a text, nor a rise from nought, nor a unit that changed', () => {
+    const all = [...moving(NOTE, [text('a'), text('b')]), ...moving(PRICE, [pounds(0), pounds(1)], record({ watch: 2 as WatchId }))];
+    expect(linesOf(order({ size: { falls: percent('50'), rises: percent('50') } }), all, new Map())).toHaveLength(2);
+    const euros = moving(PRICE, [pounds(24), money('20.00', 'EUR')]);
+    expect(linesOf(order({ size: { falls: percent('50'), rises: percent('50') } }), euros, new Map())).toHaveLength(1);
+  });
+
+  it('are not told at all where they are off', () => {
+    const off = { falls: { is: 'off' }, rises: { is: 'any' } } as const;
+    expect(linesOf(order({ size: off }), moving(PRICE, [24, 12].map(pounds)), new Map())).toEqual([]);
+  });
+});
+
+describe('a line', () => {
+  const kind = (moves: Move[], shows: 'net' | 'each' = 'net') => linesOf(order({ shows }), moves, new Map()).map((line) => line.kind);
+  const minimum: ToldItem = { id: 7 as ItemId, reference: 'HA-2207', name: 'Copper smoker', minimum: pounds(22) };
+  it.each<[string, Move[], string[]]>([
+    ['a fall', moving(PRICE, [24, 22].map(pounds)), ['fall']],
+    ['a rise', moving(PRICE, [22, 24].map(pounds)), ['rise']],
+    ['back where it was', moving(PRICE, [24, 22, 23, 24].map(pounds)), ['returned']],
+    ['sold out', moving(STOCK, [text('In stock'), text('Sold out')]), ['sold out']],
+    ['back in stock', moving(STOCK, [text('Sold out'), text('In stock')]), ['back in stock']],
+    ['another state', moving(STOCK, [text('In stock'), text('in two weeks')]), ['changed']],
+    ['sold out and the price withdrawn, one line', [...moving(PRICE, [pounds(24), ABSENT]), ...moving(STOCK, [text('In stock'), text('Sold out')])],
+      ['sold out and the price withdrawn']],
+    ['only the price withdrawn', moving(PRICE, [pounds(24), ABSENT]), ['price withdrawn']],
+    ['under the agreed minimum', moving(PRICE, [24, 21].map(pounds), record({ item: minimum })), ['under the agreed minimum']],
+    ['still under it', moving(PRICE, [21, 20].map(pounds), record({ item: minimum })), ['fall']],
+    ['back above it', moving(PRICE, [21, 22].map(pounds), record({ item: minimum })), ['back above the agreed minimum']],
+    ['at it: not under', moving(PRICE, [24, 22].map(pounds), record({ item: minimum })), ['fall']],
+    ['a note', moving(NOTE, [text('a'), text('b')]), ['changed']],
+    ['nothing', [], []],
+  ])('is told apart: %s', (_what, moves, kinds) => expect(kind(moves)).toEqual(kinds)); // prettier-ignore
+
+  it('is of records that come and go, too', () => {
+    const came = (what: 'appeared' | 'vanished', at: number): Move => ({
+      id: at as ChangeId, at: CUT + at, lookedBefore: CUT, record: record(), field: null, change: recordChange(what, 'Lot 7'), alerts: [],
+    }); // prettier-ignore
+    expect(kind([came('appeared', 1)])).toEqual(['appeared']);
+    expect(kind([came('vanished', 1)])).toEqual(['vanished']);
+    expect(kind([came('appeared', 1), came('vanished', 2)])).toEqual(['came and went']);
+    expect(kind([came('vanished', 1), came('appeared', 2)])).toEqual(['gone and back']);
+  });
+
+  it('holds a price that was away against the one before', () => {
+    const [line] = linesOf(order(), moving(PRICE, [pounds(24), ABSENT, ABSENT, pounds(23)]), new Map());
+    expect(line).toMatchObject({ kind: 'fall', fields: [{ was: pounds(24), now: pounds(23), net: { awayMs: 2 * HOUR } }] });
+    const away = moving(PRICE, [ABSENT, pounds(18)]);
+    const before = new Map([[away[0]?.id ?? (0 as ChangeId), { value: pounds(24), absentSince: CUT - 2 * HOUR }]]);
+    expect(linesOf(order(), away, before)[0]).toMatchObject({ kind: 'fall', fields: [{ was: pounds(24), change: { percent: '-25.0' } }] });
+    expect(linesOf(order({ shows: 'each' }), away, before)[0]).toMatchObject({ kind: 'fall' });
+  });
+
+  it('is one record’s news: whatever moved of it, and moves are counted once', () => {
+    const moves = [...moving(PRICE, [24, 23, 22].map(pounds)), ...moving(NOTE, [text('a'), text('b')])];
+    const lines = linesOf(order(), moves, new Map());
+    expect(lines).toHaveLength(1);
+    expect(lines[0]?.moves).toHaveLength(3);
+    // Price and note move at the same first hour, the price once more.
+    expect(linesOf(order({ shows: 'each' }), moves, new Map())).toHaveLength(2);
+  });
+});
+
+describe('what a report takes', () => {
+  const move = { record: record({ tags: ['smokers'] }), field: PRICE };
+  const takes = (change: Partial<StandingOrder['takes']>) => leftOutBy({ takes: { ...order().takes, ...change } }, move);
+  const only = { watches: [], sites: [], tags: [] };
+  const not = { watches: [], sites: [], ours: false };
+  it('within one list any entry counts, between lists all must', () => {
+    expect(takes({})).toBeNull();
+    expect(takes({ only: { ...only, watches: [9 as WatchId, 1 as WatchId] } })).toBeNull();
+    expect(takes({ only: { ...only, watches: [1 as WatchId], tags: ['hives'] } })).toEqual({ by: 'tag', chosen: true });
+    expect(takes({ only: { ...only, tags: ['hives', 'smokers'] } })).toBeNull();
+    expect(takes({ only: { ...only, sites: [99 as SiteId] } })).toEqual({ by: 'site', chosen: true });
+  });
+  it('leaves out what is to be left out, and says which line does', () => {
+    expect(takes({ not: { ...not, sites: [move.record.site.id] } })).toEqual({ by: 'site', chosen: false });
+    expect(takes({ not: { ...not, watches: [1 as WatchId] } })).toEqual({ by: 'watch', chosen: false });
+    expect(takes({ sorts: ['stock'] })).toEqual({ by: 'sort', sort: 'prices' });
+    const ours = { record: record({ site: site('Heatherlow', 'own') }), field: PRICE };
+    expect(leftOutBy({ takes: { ...order().takes, not: { ...not, ours: true } } }, ours)).toEqual({ by: 'ours' });
+    expect(describeLeftOut({ by: 'sort', sort: 'prices' })).toBe('does not take prices');
+    expect(describeLeftOut({ by: 'tag', chosen: true })).toBe('takes other tags only');
+  });
+});
+
+describe('a standing order is refused', () => {
+  it.each<[string, Partial<StandingOrder>, RegExp]>([
+    ['without a reader', { readers: [] }, /Nobody would hear/],
+    ['that takes nothing', { takes: { ...order().takes, sorts: [] } }, /tell of nothing/],
+    ['that shows the net move at once', { cadence: { cut: 'at once' } }, /net move/],
+    ['with no line', { most: 0 }, /how many lines/],
+    ['with a part of a line', { most: 2.5 }, /how many lines/],
+    ['with a least move of nought', { size: { falls: percent('0'), rises: { is: 'any' } } }, /more than nought/],
+    ['with a least move below it', { size: { falls: { is: 'any' }, rises: { is: 'amount', least: pounds(-1) } } }, /more than nought/],
+    ['of prices whose rises and falls are off', { takes: { ...order().takes, sorts: ['prices'] }, size: { falls: { is: 'off' }, rises: { is: 'off' } } }, /Neither/],
+    ['on no day', { cadence: { cut: 'weekly', days: [], at: 450, zone: 'Europe/London' } }, /days of the week/],
+  ])('%s', (_what, change, said) => expect(orderFault(order(change))).toMatch(said)); // prettier-ignore
+
+  it('and not as it is begun', () => expect(orderFault(order())).toBeNull());
+});
+
+describe('at most 50 lines of 264', () => {
+  const many = [
+    ...Array.from({ length: 140 }, (_, n) => moving(PRICE, [24, 20].map(pounds), record({ watch: (100 + n) as WatchId }))),
+    ...Array.from({ length: 120 }, (_, n) => moving(PRICE, [24, 25].map(pounds), record({ watch: (400 + n) as WatchId }))),
+    ...Array.from({ length: 4 }, (_, n) => moving(STOCK, [text('In stock'), text('Sold out')], record({ watch: (700 + n) as WatchId }))),
+  ].flat();
+  const document = edition(order({ by: 'none', most: 50 }), many);
+
+  it('shows 50, and counts what is cut off by kind', () => {
+    expect(rowsOf(document)).toHaveLength(50);
+    expect(document.counts.lines).toBe(264);
+    expect(describeKinds(document.beyond)).toBe('120 rises, 90 falls, 4 sold out');
+    const { html, text: plain, subject } = mail(document);
+    expect(html).toContain('And 214 more: 120 rises, 90 falls, 4 sold out.');
+    expect(plain).toContain('And 214 more: 120 rises, 90 falls, 4 sold out.');
+    expect(plain).toContain('50 of 264 lines shown.');
+    expect(subject).toContain('and 263 more');
+  });
+
+  it('counts by group, too, and lets a group stand where its first line does', () => {
+    const two = edition(order({ by: 'site', most: 2, sort: { groups: { by: 'percent', down: true }, lines: { by: 'name', down: false } } }), [
+      ...moving(PRICE, [24, 23].map(pounds), record({ watch: 1 as WatchId, name: 'A', site: site('Small') })),
+      ...moving(PRICE, [24, 12].map(pounds), record({ watch: 2 as WatchId, name: 'Z', site: site('Larger') })),
+      ...moving(PRICE, [24, 23].map(pounds), record({ watch: 3 as WatchId, name: 'A', site: site('Larger') })),
+      ...moving(PRICE, [24, 23].map(pounds), record({ watch: 4 as WatchId, name: 'B', site: site('Larger') })),
+    ]);
+    expect(two.groups.map(({ title, beyond, rows }) => [title, beyond, rows.map((row) => row.record?.name)])).toEqual([['Larger', 1, ['A', 'B']]]);
+    expect(two.beyond).toEqual({ fall: 2 });
+  });
+});
+
+describe('an item’s entry', () => {
+  const item: ToldItem = { id: 7 as ItemId, reference: 'HA-2207', name: 'Copper smoker', minimum: null };
+  const offer = (name: string, price: number | null, change: Partial<OfferNow> = {}): OfferNow => {
+    const where = site(name, change.site?.kind ?? 'rival');
+    return {
+      record: record({ watch: (50 + numberOf(name)) as WatchId, site: where, item }), site: where, price: price === null ? ABSENT : pounds(price), shipping: null,
+      stock: text('In stock'), movedAt: CUT - DAY, ...change,
+    }; // prettier-ignore
+  };
+  const ours = offer('Heatherlow', 22.99, { site: site('Heatherlow', 'own') });
+  const skep = offer('Skepwright', 21.5);
+  const combe = offer('Combe & Larder', 22.8);
+  const row = offer('Nectarine R', null, { stock: text('Sold out') });
+  const far = offer('Imkerhaus Ast', 20, { shipping: pounds(4.5) });
+  const moves = [
+    ...moving(PRICE, [24, 21.5].map(pounds), skep.record ?? undefined),
+    ...moving(PRICE, [pounds(23.1), ABSENT], row.record ?? undefined),
+    ...moving(STOCK, [text('In stock'), text('Sold out')], row.record ?? undefined),
+  ];
+  const offers = new Map([[item.id, [combe, far, row, skep, ours]]]);
+  const document = edition(order(), moves, { offers });
+  const [group] = document.groups;
+
+  it('has ours first, then every rival by its landed price, what moved marked', () => {
+    expect(group).toMatchObject({ of: 'item', title: 'Copper smoker', note: 'HA-2207', unmoved: 0 });
+    expect(group?.rows.map((each) => [each.site.name, each.moved, each.shipped])).toEqual([
+      ['Heatherlow', false, false], ['Skepwright', true, false], ['Combe & Larder', false, false], ['Imkerhaus Ast', false, true],
+      ['Nectarine R', true, false],
+    ]); // prettier-ignore
+    expect(group?.rows.map((each) => (each.toOurs as Money | null)?.amount ?? null)).toEqual([null, '-1.49', '-0.19', '1.51', null]);
+    expect(group?.place).toEqual({ now: { place: 3, of: 4 }, was: { place: 2, of: 5 } });
+    expect(document.counts).toMatchObject({ items: 1, lines: 2, nowBelowOurs: 1 });
+  });
+
+  it('leaves out what did not move, and says how many, where only what moved is asked', () => {
+    const [moved] = edition(order({ items: 'moved' }), moves, { offers }).groups;
+    expect(moved?.rows.map((each) => each.site.name)).toEqual(['Heatherlow', 'Skepwright', 'Nectarine R']);
+    expect(moved?.unmoved).toBe(2);
+  });
+
+  it('reads as words for whoever reads the plain text', () => {
+    expect(mail(document).text).toContain('- Skepwright: £24.00 -> £21.50, ▼ 2.50 10.4%, −£1.49 to ours, stock in, ');
+    expect(mail(document).text).toMatch(/COPPER SMOKER HA-2207: third of four, was second/);
+    expect(mail(document).subject).toBe('Pricing, daily: Copper smoker at Skepwright £21.50, down 10.4%, and 1 more');
+    expect(mail(document).text).toContain(
+      'One price fell, 1 sold out and the price withdrawn on one item since Thu 07:30, 1 d. One offer is now below ours.',
+    );
+  });
+
+  it('makes no entry of a rival of a move of ours alone, nor calls it newly below', () => {
+    const own = edition(order(), moving(PRICE, [20, 22.99].map(pounds), ours.record ?? undefined), { offers });
+    expect(own.counts.lines).toBe(1);
+    expect(own.groups[0]?.rows.filter(({ moved }) => moved).map((each) => each.site.name)).toEqual(['Heatherlow']);
+  });
+});
+
+describe('an edition', () => {
+  it('says what could not be read before it says anything else', () => {
+    const stale = [{ subject: 'Extractor', site: 'Nectarine Row', since: CUT - DAY }];
+    const { text: plain } = mail(edition(order(), moving(PRICE, [24, 22].map(pounds)), { coverage: { ...COVERAGE, stale, staleCount: 3 } }));
+    const parts = plain.split('----');
+    expect(parts[1]).toMatch(/^\s*3 of 200 watches could not be read: Extractor at Nectarine Row since .* and 2 more\./);
+  });
+
+  it('tells nothing where there is nothing, and says so with its stretch where that is asked', () => {
+    const none = edition(order(), []);
+    expect(tellsSomething(none)).toBe(false);
+    expect(mail(none).text).toContain('Nothing moved since Thu 07:30, 1 d.');
+    expect(mail(none).subject).toBe('Pricing, daily: nothing moved since Thu 07:30, 1 d');
+    expect(tellsSomething(edition(order(), moving(PRICE, [24, 22, 24].map(pounds))))).toBe(true);
+  });
+
+  it('says that it is late, and for which cuts', () => {
+    const late = composeEdition(order(), { ...stretch, missed: { count: 3, first: CUT + 90 * MINUTE } }, found([]));
+    expect(mail(late).text).toMatch(/Late: it makes up for 3 cuts, the first due Thu 26 Nov 09:00\./);
+  });
+
+  it('lets nothing out of its place, whatever things are called', () => {
+    fc.assert(
+      fc.property(fc.string({ unit: 'grapheme', maxLength: 60 }), fc.string({ maxLength: 60 }), (name, said) => {
+        const hostile = `${name}<script>alert(1)</script>"'\r\nBcc: x@y.example`;
+        const of = record({ name: hostile, site: { ...site('x'), name: `${said}<img src=x onerror=y>` }, page: 'https://x.example/"><b>' });
+        const { html, subject } = mail(
+          edition(order({ by: 'none' }), moving({ ...NOTE, label: `<i>${said}` }, [text(hostile), text(`${said}&`)], of)),
+        );
+        expect(html).not.toMatch(/<script|<img|<i>|<b>|"><b/);
+        expect(subject).not.toMatch(/[\r\n]/);
+      }),
+      { numRuns: 300 },
+    );
+  });
+});
+
+describe('whatever moves', () => {
+  it('each move of a taken size is on one line at most, in either showing, and no line is empty', () => {
+    const step = fc.record({ who: fc.nat(3), price: fc.oneof(fc.integer({ min: 0, max: 9 }), fc.constant(null)), stock: fc.boolean() });
+    fc.assert(
+      fc.property(fc.array(step, { maxLength: 30 }), fc.constantFrom('net' as const, 'each' as const), (steps, shows) => {
+        const values = new Map<string, Value>();
+        const moves = steps.flatMap(({ who, price, stock }, n) => {
+          const of = record({ watch: who as WatchId });
+          return ([[PRICE, price === null ? ABSENT : pounds(price)], [STOCK, text(stock ? 'In stock' : 'Sold out')]] as const).flatMap(([field, value]) => {
+            const key = `${who} ${field.key}`;
+            const before = values.get(key);
+            values.set(key, value);
+            return before === undefined ? [] : moving(field, [before, value], of, CUT + n * MINUTE);
+          });
+        }); // prettier-ignore
+        const lines = linesOf(order({ shows }), moves, new Map());
+        const told = lines.flatMap((line) => line.moves);
+        expect(new Set(told).size).toBe(told.length);
+        if (shows === 'each') expect(told.length).toBeGreaterThanOrEqual(moves.filter(({ change }) => change.from.kind !== 'absent' && change.to.kind !== 'absent').length);
+        expect(lines.every((line) => line.fields.length > 0)).toBe(true);
+      }),
+    );
+  }); // prettier-ignore
+});

@@ -1,0 +1,291 @@
+import type { AlertId, ChangeId } from '../../id';
+import { compareReadings, type Change } from '../../compare/compare';
+import { compareDecimals, magnitude, type Decimal } from '../../value/decimal';
+import { isMeasure, type Measure, type Value } from '../../value/value';
+import type { Instant } from '../../when/interval';
+import type { News } from '../news';
+import type { Sorting, StandingOrder } from '../standing-order';
+import type { Gathered, ToldAlert } from './gathered';
+import { recordKey, type FieldLine, type Line, type LineKind } from './lines';
+import type { ToldField, ToldRecord } from './move';
+import { landed, placeAmong, toOurs, wasBefore, type OfferNow } from './offers';
+import { exactPercent } from './size';
+
+/** A row of an edition: one field of a record, or an offer of an item with its price. */
+export interface Row {
+  record: ToldRecord | null;
+  site: ToldRecord['site'];
+  /** Null of an offer as a whole, whose price it is. */
+  field: ToldField | null;
+  was: Value | null;
+  now: Value | null;
+  change: Change | null;
+  /** Shipping is in it. */
+  shipped: boolean;
+  /** How many moves there were on the way, how long it was away in ms, and since when it is. */
+  moves: number;
+  awayMs: number;
+  absentSince: Instant | null;
+  /** What the line of this row tells; null where nothing moved, and on its further rows. */
+  kind: LineKind | null;
+  stock: Value | null;
+  /** The stock moved in this stretch. */
+  stockMoved: boolean;
+  toOurs: Measure | null;
+  /** It was not below ours before, and is now. */
+  wentBelow: boolean;
+  movedAt: Instant | null;
+  moved: boolean;
+  alerts: { id: AlertId; news: News }[];
+  changes: ChangeId[];
+}
+
+/** Rows that stand together under one head. */
+export interface Group {
+  /** What is an item's has its sellers as rows. */
+  of: 'item' | 'site' | 'kind' | 'watch' | 'all';
+  title: string;
+  /** Our reference of an item. */
+  note: string;
+  place: { now: { place: number; of: number }; was: { place: number; of: number } | null } | null;
+  rows: Row[];
+  /** How many offers of it that did not move are left out. */
+  unmoved: number;
+  /** How many of its lines are cut off. */
+  beyond: number;
+}
+
+/** Groups in the order that is asked, with at most so many lines in all; what is cut off is counted by kind (13). */
+export function groupsOf(
+  order: StandingOrder,
+  lines: readonly Line[],
+  gathered: Pick<Gathered, 'offers' | 'alerts'>,
+): { groups: Group[]; beyond: Partial<Record<LineKind, number>> } {
+  const sorted = grouped(order, lines);
+  const beyond: Partial<Record<LineKind, number>> = {};
+  let left = order.most ?? Infinity;
+  const groups = sorted.flatMap(({ key, lines: own }): Group[] => {
+    const shown = own.slice(0, left);
+    left -= shown.length;
+    for (const { kind } of own.slice(shown.length)) beyond[kind] = (beyond[kind] ?? 0) + 1;
+    return shown.length === 0 ? [] : [groupOf(order, key, shown, own.length - shown.length, gathered)];
+  });
+  return { groups, beyond };
+}
+
+interface GroupKey {
+  of: Group['of'];
+  key: string;
+  title: string;
+}
+
+/** Where a line stands: what is no offer of an item stands with what else its site has. */
+function keyOf({ by }: StandingOrder, { record, kind }: Line): GroupKey {
+  const { item, site, watch, subject } = record;
+  if (by === 'item' && item !== null) return { of: 'item', key: `item ${item.id}`, title: item.name === '' ? item.reference : item.name };
+  if (by === 'kind') return { of: 'kind', key: kind, title: kind };
+  if (by === 'watch') return { of: 'watch', key: `watch ${watch}`, title: `${subject}, ${site.name}` };
+  return by === 'none' ? { of: 'all', key: '', title: '' } : { of: 'site', key: `site ${site.id}`, title: site.name };
+}
+
+function grouped(order: StandingOrder, lines: readonly Line[]): { key: GroupKey; lines: Line[] }[] {
+  const groups = new Map<string, { key: GroupKey; lines: Line[] }>();
+  for (const line of lines) {
+    const key = keyOf(order, line);
+    const group = groups.get(key.key) ?? { key, lines: [] };
+    group.lines.push(line);
+    groups.set(key.key, group);
+  }
+  const inGroup = sorting(order.sort.lines);
+  const all = [...groups.values()].map(({ key, lines: own }) => ({ key, lines: [...own].sort(inGroup) }));
+  const among = sorting(order.sort.groups);
+  // A group stands where the first of its lines by that order would.
+  const heads = new Map(all.map((group) => [group, [...group.lines].sort(among)[0]]));
+  return all.sort((one, other) => {
+    if (order.sort.groups.by === 'name') return directed(one.key.title.localeCompare(other.key.title, 'en'), order.sort.groups);
+    const [first, second] = [heads.get(one), heads.get(other)];
+    return first === undefined || second === undefined ? 0 : among(first, second) || one.key.title.localeCompare(other.key.title, 'en');
+  });
+}
+
+const directed = (order: number, { down }: Sorting): number => (down ? -order : order);
+
+/** Compares lines; what has no such size comes last either way, and what is equal goes by name. */
+function sorting(asked: Sorting): (one: Line, other: Line) => number {
+  const byName = (one: Line, other: Line) =>
+    one.record.name.localeCompare(other.record.name, 'en') || one.record.site.name.localeCompare(other.record.site.name, 'en') || one.at - other.at;
+  if (asked.by === 'name') return (one, other) => directed(byName(one, other), asked);
+  const sizes = new Map<Line, Decimal | null>();
+  const sizeOf = (line: Line): Decimal | null => {
+    const known = sizes.get(line);
+    if (known !== undefined) return known;
+    const size = sizeBy(asked, line);
+    sizes.set(line, size);
+    return size;
+  };
+  return (one, other) => {
+    const [a, b] = [sizeOf(one), sizeOf(other)];
+    if (a === null || b === null) return a === b ? byName(one, other) : a === null ? 1 : -1;
+    return directed(compareDecimals(a, b), asked) || byName(one, other);
+  };
+}
+
+function sizeBy({ by }: Sorting, line: Line): Decimal | null {
+  const { change, now } = mainOf(line) ?? { change: null, now: null };
+  if (by === 'moved') return String(line.at) as Decimal;
+  if (by === 'price') return now !== null && isMeasure(now) ? now.amount : null;
+  if (change === null) return null;
+  return by === 'percent' ? exactPercent(change) : change.difference === null ? null : magnitude(change.difference);
+}
+
+/** The field that a line is about before all others: its price, else what moved first of its fields. */
+export const mainOf = ({ fields }: Line): FieldLine | null => fields.find(({ field }) => field.role === 'price') ?? fields[0] ?? null;
+
+function groupOf(order: StandingOrder, key: GroupKey, lines: Line[], beyond: number, gathered: Pick<Gathered, 'offers' | 'alerts'>): Group {
+  const alerts = new Map(gathered.alerts.map((alert) => [alert.id, alert]));
+  const item = key.of === 'item' ? (lines[0]?.record.item ?? null) : null;
+  const base = { of: key.of, title: key.title, note: item?.reference ?? '', beyond };
+  if (item === null || order.shows === 'each') return { ...base, place: null, unmoved: 0, rows: lines.flatMap((line) => plainRows(line, alerts)) };
+  const offers = gathered.offers.get(item.id) ?? [];
+  const { rows, place } = offerRows(lines, offers, alerts);
+  const shown = order.items === 'whole' ? rows : rows.filter(({ moved, site }) => moved || site.kind === 'own');
+  return { ...base, place, unmoved: rows.length - shown.length, rows: shown };
+}
+
+const raisedOn = (line: Line, alerts: ReadonlyMap<AlertId, ToldAlert>) =>
+  line.alerts.flatMap((id) => {
+    const alert = alerts.get(id);
+    return alert === undefined ? [] : [{ id, news: alert.news }];
+  });
+
+const NOTHING_MOVED = {
+  was: null, change: null, shipped: false, moves: 0, awayMs: 0, absentSince: null, kind: null, stock: null, stockMoved: false, toOurs: null,
+  wentBelow: false, moved: false, alerts: [], changes: [],
+}; // prettier-ignore
+
+const countOf = ({ net }: FieldLine): number => net.parts.reduce((sum, { moves }) => sum + moves, 0);
+
+function fieldRow({ record }: Line, line: FieldLine): Row {
+  const { field, was, now, change, net, at } = line;
+  return {
+    ...NOTHING_MOVED,
+    record, site: record.site, field, was, now, change, moves: countOf(line), awayMs: net.awayMs, absentSince: net.absentSince,
+    movedAt: at, moved: true, changes: line.moves,
+  }; // prettier-ignore
+}
+
+/** The rows of a line that is no offer's: one for each field, the one that it is about first; of a record that came or went one alone. */
+function plainRows(line: Line, alerts: ReadonlyMap<AlertId, ToldAlert>): Row[] {
+  const main = mainOf(line);
+  const { record, kind, at, moves } = line;
+  const whole: Row = { ...NOTHING_MOVED, record, site: record.site, field: null, now: null, movedAt: at, moved: true, changes: moves };
+  const rows = main === null ? [whole] : [main, ...line.fields.filter((each) => each !== main)].map((each) => fieldRow(line, each));
+  return rows.map((row, place) => (place === 0 ? { ...row, kind, alerts: raisedOn(line, alerts) } : row));
+}
+
+/** The entry of an item: ours first, then every other by its landed price, what moved marked; other fields that moved below their offer. */
+function offerRows(lines: Line[], offers: readonly OfferNow[], alerts: ReadonlyMap<AlertId, ToldAlert>): { rows: Row[]; place: Group['place'] } {
+  const lineOf = new Map(lines.map((line) => [recordKey(line.record), line]));
+  const known = [...offers, ...lines.filter(({ record }) => !offers.some((offer) => isOf(offer, record))).map(offerOfLine)];
+  const own = known.map((offer) => {
+    const line = offer.record === null ? undefined : lineOf.get(recordKey(offer.record));
+    return { offer, line, ...pricesOf(offer, line) };
+  });
+  const ours = ourPrices(own);
+  const rows = own.sort(inEntry).flatMap((each) => entryRows(each, ours, alerts));
+  const others = own.filter(({ offer }) => !isOurs(offer));
+  const now = placeAmong(ours.now, others.map((each) => each.now)); // prettier-ignore
+  return { rows, place: now === null ? null : { now, was: placeAmong(ours.was, others.map((each) => each.was)) } }; // prettier-ignore
+}
+
+interface Prices {
+  now: Value | null;
+  was: Value | null;
+}
+
+interface Entry extends Prices {
+  offer: OfferNow;
+  line: Line | undefined;
+  shipped: boolean;
+}
+
+const isOf = ({ record }: OfferNow, told: ToldRecord): boolean => record !== null && recordKey(record) === recordKey(told);
+const isOurs = ({ site }: OfferNow): boolean => site.kind === 'own' || site.kind === 'channel';
+
+/** An offer that is not among those of the cut any more, by what its line says. */
+function offerOfLine({ record, fields, at }: Line): OfferNow {
+  const last = (role: string) => fields.find(({ field }) => field.role === role)?.now ?? null;
+  return { record, site: record.site, price: last('price'), shipping: last('shipping cost'), stock: last('availability'), movedAt: at };
+}
+
+function pricesOf({ price, shipping }: OfferNow, line: Line | undefined): Pick<Entry, 'now' | 'was' | 'shipped'> {
+  const now = landed(price, shipping);
+  const was = landed(wasBefore(line, 'price', price), wasBefore(line, 'shipping cost', shipping));
+  return { now: now?.value ?? null, was: was?.value ?? null, shipped: now?.shipped ?? was?.shipped ?? false };
+}
+
+/** Ours: at our own shop, else at the first channel. */
+function ourPrices(entries: Entry[]): Prices {
+  const ours = entries.find(({ offer }) => offer.site.kind === 'own') ?? entries.find(({ offer }) => offer.site.kind === 'channel');
+  return { now: ours?.now ?? null, was: ours?.was ?? null };
+}
+
+const RANK = { own: 0, channel: 1, rival: 2 } as const;
+
+function inEntry(one: Entry, other: Entry): number {
+  const rank = (entry: Entry) => RANK[entry.offer.site.kind ?? 'rival'];
+  if (rank(one) !== rank(other)) return rank(one) - rank(other);
+  const [a, b] = [one.now, other.now];
+  if (a === null || b === null || !isMeasure(a) || !isMeasure(b)) return a === b ? 0 : a === null ? 1 : b === null ? -1 : 0;
+  return compareDecimals(a.amount, b.amount) || one.offer.site.name.localeCompare(other.offer.site.name, 'en');
+}
+
+const PARTS_OF_OFFER = new Set(['price', 'shipping cost', 'availability']);
+
+/** The row of an offer, with its landed price; below it what else of it moved. */
+function entryRows(entry: Entry, ours: Prices, alerts: ReadonlyMap<AlertId, ToldAlert>): Row[] {
+  const { offer, line } = entry;
+  const { record, site, stock } = offer;
+  const first: Row = {
+    ...NOTHING_MOVED,
+    record,
+    site,
+    field: null,
+    stock,
+    now: entry.now,
+    shipped: entry.shipped,
+    movedAt: offer.movedAt,
+    ...distances(entry, ours),
+  };
+  if (line === undefined) return [first];
+  const others = line.fields.filter(({ field }) => !PARTS_OF_OFFER.has(field.role ?? ''));
+  return [{ ...first, ...movedParts(entry, line, alerts) }, ...others.map((each) => fieldRow(line, each))];
+}
+
+/** How far an offer is from ours, which is not asked of ours. */
+function distances({ offer, now, was }: Entry, ours: Prices): Pick<Row, 'toOurs' | 'wentBelow'> {
+  if (isOurs(offer)) return { toOurs: null, wentBelow: false };
+  const distance = toOurs(now, ours.now);
+  return { toOurs: distance, wentBelow: isBelow(distance) && !isBelow(toOurs(was, ours.was)) };
+}
+
+function movedParts({ now, was }: Entry, line: Line, alerts: ReadonlyMap<AlertId, ToldAlert>): Partial<Row> {
+  const priced = line.fields.filter(({ field }) => field.role === 'price' || field.role === 'shipping cost');
+  const hasMoved = was !== null && now !== null && priced.some(({ change }) => change !== null);
+  const [price] = priced;
+  return {
+    was: priced.length === 0 ? null : was,
+    change: hasMoved ? compareReadings(was, now, price?.field.polarity ?? 'neither') : null,
+    moves: priced.reduce((sum, each) => sum + countOf(each), 0),
+    awayMs: price?.net.awayMs ?? 0,
+    absentSince: price?.net.absentSince ?? null,
+    kind: line.kind,
+    stockMoved: line.fields.some(({ field }) => field.role === 'availability'),
+    movedAt: line.at,
+    moved: true,
+    alerts: raisedOn(line, alerts),
+    changes: line.moves,
+  };
+}
+
+const isBelow = (distance: Measure | null): boolean => distance?.amount.startsWith('-') === true;

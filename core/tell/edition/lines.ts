@@ -1,0 +1,184 @@
+import type { AlertId, ChangeId } from '../../id';
+import { compareReadings, type Change } from '../../compare/compare';
+import { hasNews, isReturn, netOf, type Net, type StoodBefore } from '../../compare/net';
+import { isAvailable } from '../../value/availability';
+import { compareDecimals } from '../../value/decimal';
+import { alike, isMeasure, type Value } from '../../value/value';
+import type { Instant } from '../../when/interval';
+import type { StandingOrder } from '../standing-order';
+import type { Move, ToldField, ToldRecord } from './move';
+import { isOfSize } from './size';
+
+/** What a line tells, the weightiest first: in the order in which they are told apart (12), then the price, then the rest (13). */
+export const LINE_KINDS = [
+  'alert', 'first read', 'appeared', 'sold out', 'sold out and the price withdrawn', 'under the agreed minimum', 'back above the agreed minimum',
+  'fall', 'rise', 'returned', 'back in stock', 'price withdrawn', 'vanished', 'gone and back', 'came and went', 'changed',
+] as const; // prettier-ignore
+export type LineKind = (typeof LINE_KINDS)[number];
+
+/** What became of one field of a record. */
+export interface FieldLine {
+  field: ToldField;
+  /** Null where it was not known before. */
+  was: Value | null;
+  /** The last value; absent where it has none now. */
+  now: Value;
+  net: Net;
+  /** From the value before to the last one; null where it came back, or has none now. */
+  change: Change | null;
+  at: Instant;
+  moves: ChangeId[];
+}
+
+/** The news of one record: over the whole stretch, or at one moment. */
+export interface Line {
+  record: ToldRecord;
+  kind: LineKind;
+  fields: FieldLine[];
+  at: Instant;
+  /** When the last good look before its first move was. */
+  lookedBefore: Instant;
+  moves: ChangeId[];
+  alerts: AlertId[];
+}
+
+/** The record whose news a move is. */
+export const recordKey = ({ watch, id }: ToldRecord): string => `${watch} ${id ?? ''}`;
+
+/**
+ * The lines of moves, which are in the order of their commits. Where the net is shown a line is a record's news of the whole stretch; where each
+ * move is, what befell it at one moment. What is not of the size that is asked is left out. `stood` is how a series stood before its first
+ * move here, where that left it without a value.
+ */
+export function linesOf(order: Pick<StandingOrder, 'shows' | 'size'>, moves: readonly Move[], stood: ReadonlyMap<ChangeId, StoodBefore>): Line[] {
+  const key = (move: Move) => (order.shows === 'net' ? recordKey(move.record) : `${recordKey(move.record)} ${move.at}`);
+  const before = stoodBefore(moves, stood);
+  return [...gathered(moves, key).values()].flatMap((of) => lineOf(order, of, before) ?? []);
+}
+
+/** How the field of each move stood before it: an absence leaves the value before it in sight. */
+function stoodBefore(moves: readonly Move[], stood: ReadonlyMap<ChangeId, StoodBefore>): ReadonlyMap<ChangeId, StoodBefore> {
+  const before = new Map<ChangeId, StoodBefore>();
+  const latest = new Map<string, StoodBefore>();
+  for (const { id, at, lookedBefore, record, field, change } of moves) {
+    if (field === null) continue;
+    const key = `${recordKey(record)} ${field.key}`;
+    const own = latest.get(key) ?? stood.get(id) ?? { value: null, absentSince: lookedBefore };
+    const now = change.from.kind === 'absent' ? own : { value: change.from, absentSince: null };
+    before.set(id, now);
+    latest.set(key, change.to.kind === 'absent' ? { value: now.value, absentSince: now.absentSince ?? at } : { value: change.to, absentSince: null });
+  }
+  return before;
+}
+
+function gathered(moves: readonly Move[], keyOf: (move: Move) => string): Map<string, Move[]> {
+  const groups = new Map<string, Move[]>();
+  for (const move of moves) {
+    const key = keyOf(move);
+    const group = groups.get(key);
+    if (group === undefined) groups.set(key, [move]);
+    else group.push(move);
+  }
+  return groups;
+}
+
+function lineOf({ size }: Pick<StandingOrder, 'size'>, moves: Move[], before: ReadonlyMap<ChangeId, StoodBefore>): Line | null {
+  const [first] = moves;
+  if (first === undefined) return null;
+  const byField = gathered(moves, ({ field }) => field?.key ?? '');
+  const fields = [...byField.values()].flatMap((of) => fieldLine(of, before) ?? []).filter((line) => isTold(size, line));
+  const presence = presenceOf(moves.filter(({ field }) => field === null));
+  const kind = weightiest([...(presence === null ? [] : [presence]), ...kindsOf(fields, first.record)]);
+  if (kind === null) return null;
+  const told = new Set(fields.flatMap((field) => field.moves));
+  const counted = moves.filter(({ id, field }) => field === null || told.has(id));
+  return {
+    record: first.record,
+    kind,
+    fields,
+    at: Math.max(...counted.map(({ at }) => at)),
+    lookedBefore: first.lookedBefore,
+    moves: counted.map(({ id }) => id),
+    alerts: counted.flatMap(({ alerts }) => alerts),
+  };
+}
+
+function fieldLine(moves: Move[], stoodAt: ReadonlyMap<ChangeId, StoodBefore>): FieldLine | null {
+  const [first, last] = [moves[0], moves.at(-1)];
+  if (first?.field == null || last === undefined) return null;
+  const before = stoodAt.get(first.id) ?? { value: null, absentSince: null };
+  const net = netOf(
+    before,
+    moves.map(({ at, change }) => ({ at, to: change.to })),
+  );
+  if (net === null || !hasNews(net)) return null;
+  const part = net.parts.at(-1);
+  const isGone = net.absentSince !== null;
+  return {
+    field: first.field,
+    was: before.value,
+    now: last.change.to,
+    net,
+    change: part === undefined || isGone || isReturn(net) ? null : changeOf(net, last, first.field),
+    at: last.at,
+    moves: moves.map(({ id }) => id),
+  };
+}
+
+/** What the last part came to; where it only became another unit, that is the change. */
+function changeOf(net: Net, last: Move, { polarity }: ToldField): Change | null {
+  const part = net.parts.at(-1);
+  if (part === undefined) return null;
+  if (part.moves > 0) return compareReadings(part.from, part.to, polarity);
+  return net.parts.length > 1 ? last.change : null;
+}
+
+/** Whether a field's news is of the size that is asked: what came back to where it was has none, and is told where all sizes are. */
+function isTold(size: StandingOrder['size'], { change, net }: FieldLine): boolean {
+  if (change !== null) return isOfSize(size, change);
+  return !isReturn(net) || (size.falls.is === 'any' && size.rises.is === 'any');
+}
+
+function presenceOf(moves: Move[]): LineKind | null {
+  const [first, last] = [moves[0], moves.at(-1)];
+  if (first === undefined || last === undefined) return null;
+  const [wasThere, isThere] = [first.change.from.kind !== 'absent', last.change.to.kind !== 'absent'];
+  if (wasThere) return isThere ? 'gone and back' : 'vanished';
+  return isThere ? 'appeared' : 'came and went';
+}
+
+const weightiest = (kinds: LineKind[]): LineKind | null => LINE_KINDS.find((kind) => kinds.includes(kind)) ?? null;
+
+function kindsOf(fields: FieldLine[], record: ToldRecord): LineKind[] {
+  const withdrawn = fields.some(({ field, now }) => field.role === 'price' && now.kind === 'absent');
+  return fields.flatMap((line): LineKind[] => {
+    const { role } = line.field;
+    if (line.net.isFirst) return ['first read'];
+    if (role === 'availability') return stockKinds(line, withdrawn);
+    if (role === 'price') return priceKinds(line, record);
+    return [isReturn(line.net) ? 'returned' : 'changed'];
+  });
+}
+
+function stockKinds({ was, now }: FieldLine, withdrawn: boolean): LineKind[] {
+  const [had, has] = [was === null ? null : isAvailable(was), isAvailable(now)];
+  if (has === false && had !== false) return [withdrawn ? 'sold out and the price withdrawn' : 'sold out'];
+  return [has === true && had === false ? 'back in stock' : 'changed'];
+}
+
+function priceKinds({ was, now, net, change }: FieldLine, { item }: ToldRecord): LineKind[] {
+  if (now.kind === 'absent') return ['price withdrawn'];
+  const crossed = crossedMinimum(was, now, item?.minimum ?? null);
+  const [moved] = isReturn(net) ? (['returned'] as const) : change?.difference == null ? (['changed'] as const) : [directionOf(change)];
+  return [...(crossed === null ? [] : [crossed]), moved];
+}
+
+const directionOf = ({ difference }: Change): 'fall' | 'rise' => (difference?.startsWith('-') === true ? 'fall' : 'rise');
+
+function crossedMinimum(was: Value | null, now: Value, minimum: Value | null): LineKind | null {
+  if (minimum === null || !isMeasure(minimum) || !isMeasure(now) || !alike(now, minimum)) return null;
+  const isUnder = (value: Value) => isMeasure(value) && alike(value, minimum) && compareDecimals(value.amount, minimum.amount) < 0;
+  const wasUnder = was !== null && isUnder(was);
+  if (isUnder(now)) return wasUnder ? null : 'under the agreed minimum';
+  return wasUnder ? 'back above the agreed minimum' : null;
+}

@@ -1,0 +1,52 @@
+import type { AlertId, ChangeId, ItemId, RecordId, SiteId, WatchId } from '../../id';
+import type { Change } from '../../compare/compare';
+import type { Role } from '../../read/role';
+import type { Money, Polarity } from '../../value/value';
+import type { Instant } from '../../when/interval';
+
+/** A record as an edition tells of it. */
+export interface ToldRecord {
+  watch: WatchId;
+  /** Null of a watch as a whole. */
+  id: RecordId | null;
+  /** What people call it. */
+  name: string;
+  /** What its watch is called; the same where it reads one record. */
+  subject: string;
+  site: { id: SiteId; name: string; kind: 'own' | 'rival' | 'channel' | null };
+  tags: string[];
+  item: ToldItem | null;
+  /** The page that it was read from. */
+  page: string;
+}
+
+/** An item of ours that records are offers of. */
+export interface ToldItem {
+  id: ItemId;
+  reference: string;
+  name: string;
+  /** The agreed minimum in force at the cut. */
+  minimum: Money | null;
+}
+
+/** A field as an edition tells of it. */
+export interface ToldField {
+  key: string;
+  label: string;
+  role: Role | null;
+  polarity: Polarity;
+}
+
+/** One change of a stretch of the record. */
+export interface Move {
+  id: ChangeId;
+  at: Instant;
+  /** When the last good look before it was. */
+  lookedBefore: Instant;
+  record: ToldRecord;
+  /** Null of a record that came or went. */
+  field: ToldField | null;
+  change: Change;
+  /** Alerts that it raised. */
+  alerts: AlertId[];
+}

@@ -1,0 +1,212 @@
+import { isAvailable } from '../../value/availability';
+import { formatAmount, formatValue } from '../../value/format';
+import { isMeasure, type Measure, type Value } from '../../value/value';
+import { formatDuration, formatInstant, formatRecent, type Place } from '../../when/format';
+import type { Instant } from '../../when/interval';
+import { countOf, listed } from '../../words';
+import { CAUSES } from '../failure';
+import { differenceParts, headline, quoted } from '../news';
+import type { EditionDocument, Stretch } from './document';
+import type { Broken } from './gathered';
+import type { Group, Row } from './groups';
+import { LINE_KINDS, type LineKind } from './lines';
+
+// What an edition says, in the reader's language of numbers and her zone; for the mail, its plain text and the page alike.
+
+/** How many lines of each kind there are, in words: the singular and the plural. */
+const KIND_WORDS: Record<LineKind, [one: string, many: string]> = {
+  alert: ['alert', 'alerts'],
+  'first read': ['first reading', 'first readings'],
+  appeared: ['appeared', 'appeared'],
+  'sold out': ['sold out', 'sold out'],
+  'sold out and the price withdrawn': ['sold out and the price withdrawn', 'sold out and their prices withdrawn'],
+  'under the agreed minimum': ['under the agreed minimum', 'under the agreed minimum'],
+  'back above the agreed minimum': ['back above the agreed minimum', 'back above the agreed minimum'],
+  fall: ['fall', 'falls'],
+  rise: ['rise', 'rises'],
+  returned: ['returned to where it was', 'returned to where they were'],
+  'back in stock': ['back in stock', 'back in stock'],
+  'price withdrawn': ['price withdrawn', 'prices withdrawn'],
+  vanished: ['vanished', 'vanished'],
+  'gone and back': ['gone and back', 'gone and back'],
+  'came and went': ['came and went', 'came and went'],
+  changed: ['other change', 'other changes'],
+};
+
+/** `120 falls, 90 rises, 4 sold out`, the most of them first. */
+export function describeKinds(kinds: Partial<Record<LineKind, number>>): string {
+  const counts = LINE_KINDS.map((kind) => [kind, kinds[kind] ?? 0] as const).filter(([, count]) => count > 0);
+  counts.sort(([, one], [, other]) => other - one);
+  return counts.map(([kind, count]) => `${count} ${KIND_WORDS[kind][count === 1 ? 0 : 1]}`).join(', ');
+}
+
+/** Since when an edition tells, and how long that was: `since Wed 07:30, 23 h`. */
+export const describeStretch = ({ from, until }: Stretch, place: Place): string =>
+  `since ${formatRecent(from, until, place)}, ${formatDuration(until - from)}`;
+
+const MOST_STALE = 3;
+
+/** What could not be read, which an edition says before anything else; empty where all was. */
+export function staleWords({ coverage: { stale, staleCount, watches } }: EditionDocument, until: number, place: Place): string {
+  if (staleCount === 0) return '';
+  const named = stale.slice(0, MOST_STALE).map(({ subject, site, since }) => `${subject} at ${site} since ${formatRecent(since, until, place)}`);
+  const more = staleCount > named.length ? [`${staleCount - named.length} more`] : [];
+  return `${staleCount} of ${countOf(watches, 'watch', 'watches')} could not be read: ${listed([...named, ...more])}.`;
+}
+
+/** The news in one sentence. */
+export function leadWords(edition: EditionDocument, place: Place): string {
+  const { counts, kinds, stretch } = edition;
+  const since = describeStretch(stretch, place);
+  if (counts.lines === 0) return `Nothing moved ${since}.`;
+  const [falls, rises] = [kinds.fall ?? 0, kinds.rise ?? 0];
+  const prices = falls + rises;
+  const { fall: _, rise: __, ...others } = kinds;
+  const moved = prices === 0 ? '' : priceWords(falls, rises);
+  const rest = describeKinds({ ...others, ...(edition.alerts.length > 0 ? { alert: edition.alerts.length } : {}) });
+  const on = counts.items > 0 ? ` on ${countOf(counts.items, 'item')}` : '';
+  const said = [moved, rest].filter(Boolean).join(', ');
+  const below =
+    counts.nowBelowOurs === 0 ? '' : ` ${counts.nowBelowOurs === 1 ? 'One offer is' : `${counts.nowBelowOurs} offers are`} now below ours.`;
+  return `${upper(said)}${on} ${since}.${below}`;
+}
+
+const upper = (text: string) => `${text.charAt(0).toUpperCase()}${text.slice(1)}`;
+
+function priceWords(falls: number, rises: number): string {
+  if (falls === 0) return `${countOf(rises, 'price')} rose`;
+  return rises === 0 ? `${countOf(falls, 'price')} fell` : `${countOf(falls, 'price')} fell and ${rises} rose`;
+}
+
+/** The subject of an edition's mail: its first news, and how much more there is. */
+export function subjectWords(report: string, edition: EditionDocument, place: Place): string {
+  const { counts, broken } = edition;
+  const first = firstNews(edition, place);
+  if (first === null) return `${report}: ${broken.length > 0 ? brokenSubject(broken) : `nothing moved ${describeStretch(edition.stretch, place)}`}`;
+  return `${report}: ${first}${counts.lines > 1 ? `, and ${counts.lines - 1} more` : ''}`;
+}
+
+function brokenSubject(broken: Broken[]): string {
+  const failing = broken.filter(({ kind }) => kind === 'failing').length;
+  return failing === 0 ? `${countOf(broken.length, 'watch', 'watches')} read again` : `${countOf(failing, 'watch', 'watches')} not read`;
+}
+
+function firstNews({ alerts, groups }: EditionDocument, { locale }: Place): string | null {
+  const [alert] = alerts;
+  if (alert !== undefined) return headline(alert.news, locale).lead;
+  const [group] = groups;
+  const row = group?.rows.find(({ moved }) => moved);
+  if (group === undefined || row === undefined) return null;
+  const what = group.of === 'item' ? `${group.title} at ${row.site.name}` : `${row.record?.name ?? group.title} at ${row.site.name}`;
+  return `${what} ${rowNews(row, locale)}`;
+}
+
+/** What became of a row, as a sentence ends: `£21.50, down 10.4%`, `sold out`. */
+function rowNews(row: Row, locale: string): string {
+  const { change, now, kind, field } = row;
+  const label = field === null || field.role === 'price' ? '' : `${field.label} `;
+  if (change !== null && change.difference !== null && now !== null) {
+    const { glyph, amount, percent } = differenceParts(change, locale);
+    return `${label}${formatValue(now, locale)}, ${glyph === '▼' ? 'down' : 'up'} ${percent ?? amount}`;
+  }
+  if (kind !== null && kind !== 'changed' && kind !== 'alert') return KIND_WORDS[kind][0];
+  return now === null ? 'changed' : `${label}${label === '' ? '' : 'now '}${quoted(now, locale)}`;
+}
+
+/** How a row's value moved: its glyph and figures, or in words; empty where it did not. */
+export function movedWords(row: Row, locale: string): string {
+  const { change, moved, kind, moves } = row;
+  if (!moved) return '';
+  const times = moves > 1 ? `, ${moves} moves` : '';
+  if (change !== null) {
+    const { glyph, amount, percent } = differenceParts(change, locale);
+    return `${glyph} ${amount}${percent === null ? '' : `  ${percent}`}${times}`;
+  }
+  if (kind === 'returned') return `◇ returned after ${countOf(moves, 'move')}`;
+  if (row.absentSince !== null && kind === null) return '◇ withdrawn';
+  return kind === null || kind === 'changed' ? (row.stockMoved ? '◇ stock' : '◇ changed') : `◇ ${KIND_WORDS[kind][0]}`;
+}
+
+/** How long it was away on the way, where it was. */
+export const awayWords = ({ awayMs }: Row): string => (awayMs === 0 ? '' : `away ${formatDuration(awayMs)}`);
+
+const PLACES = ['first', 'second', 'third', 'fourth', 'fifth', 'sixth', 'seventh', 'eighth', 'ninth', 'tenth'];
+const NUMBERS = ['none', 'one', 'two', 'three', 'four', 'five', 'six', 'seven', 'eight', 'nine', 'ten'];
+const placeWord = (place: number) => PLACES[place - 1] ?? `${place}th`;
+
+/** The place of ours: `third of five, was first`; empty where there is none. */
+export function placeWords({ place }: Group): string {
+  if (place === null) return '';
+  const { now, was } = place;
+  const here = `${placeWord(now.place)} of ${NUMBERS[now.of] ?? now.of}`;
+  if (was === null) return here;
+  return was.place === now.place ? `still ${here}` : `${here}, was ${placeWord(was.place)}`;
+}
+
+/** Whether our place got worse or better. */
+export function placeSense({ place }: Group): 'worse' | 'better' | 'neither' {
+  if (place === null || place.was === null || place.was.place === place.now.place) return 'neither';
+  return place.now.place > place.was.place ? 'worse' : 'better';
+}
+
+/** How far a price is from ours: `−1.49`, `+0.61`. */
+export function toOursWords(distance: Measure | null, locale: string): string {
+  if (distance === null || !isMeasure(distance)) return '';
+  const isLess = distance.amount.startsWith('-');
+  const size = { ...distance, amount: distance.amount.replace('-', '') } as Measure;
+  return `${isLess ? '−' : '+'}${formatAmount(size.amount, size, locale)}`;
+}
+
+/** What an edition rests on, in one line: looks made and failed, what is stale, what is left out, cuts that were quiet. */
+export function coverageWords(edition: EditionDocument, place: Place): string {
+  const { coverage, counts, beyond, stretch } = edition;
+  const { locale } = place;
+  const cutOff = Object.values(beyond).reduce((sum, each) => sum + each, 0);
+  const late = stretch.missed;
+  return [
+    `Covers ${formatInstant(stretch.from, 'moment', place)} to ${formatInstant(stretch.until, 'moment', place)}:`,
+    `${countOf(coverage.looks, 'look').replace(/\d+/, (n) => Number(n).toLocaleString(locale))}, ${coverage.failed} failed, ${countOf(coverage.staleCount, 'watch', 'watches')} stale;`,
+    `${counts.lines - cutOff} of ${countOf(counts.lines, 'line')} shown.`,
+    coverage.leftOut > 0 ? `${coverage.leftOut} not taken by this report.` : '',
+    coverage.quietCuts > 0 ? `Before it ${countOf(coverage.quietCuts, 'cut')} had nothing to tell.` : '',
+    late === null ? '' : lateWords(late, place),
+  ]
+    .filter(Boolean)
+    .join(' ');
+}
+
+function lateWords({ count, first }: NonNullable<Stretch['missed']>, place: Place): string {
+  const due = formatInstant(first, 'moment', place);
+  return count === 1 ? `Late: it was due ${due}.` : `Late: it makes up for ${count} cuts, the first due ${due}.`;
+}
+
+/** That she was told of an alert at once before. */
+export const toldWords = (at: Instant | undefined, { stretch }: EditionDocument, place: Place): string =>
+  at === undefined ? '' : `told at once, ${formatRecent(at, stretch.until, place)}`;
+
+/** When a row moved last, as short as it can be told. */
+export const movedAt = ({ movedAt: at }: Row, { stretch }: EditionDocument, place: Place): string =>
+  at === null ? '' : formatRecent(at, stretch.until, place);
+
+/** `in` or `out`; what says neither stands in its own words. */
+export function stockWords(stock: Value | null, locale: string): string {
+  if (stock === null || stock.kind === 'absent') return '';
+  const has = isAvailable(stock);
+  return has === null ? quoted(stock, locale) : has ? 'in' : 'out';
+}
+
+/** A value in a cell. */
+export const shown = (value: Value | null, locale: string): string => (value === null ? '' : value.kind === 'absent' ? '–' : quoted(value, locale));
+
+/** What a row's value is now, which is nothing where it was withdrawn. */
+export const nowShown = ({ now, was, moved }: Row, locale: string): string => (now === null && was !== null && moved ? '–' : shown(now, locale));
+
+/** What broke, since when, the last good value, what to do, and who still offers it (17). */
+export function brokenWords({ kind, cause, since, lastGood, elsewhere, sentence }: Broken, until: Instant, place: Place): string {
+  const from = formatRecent(since, until, place);
+  if (kind === 'recovered') return `read again; it was not since ${from}.`;
+  const { happened, means } = CAUSES[cause];
+  const good = lastGood === null ? '' : ` Last good: ${lastGood.label} ${quoted(lastGood.value, place.locale)}.`;
+  const offered = elsewhere.length === 0 ? '' : ` Still offered by ${elsewhere.join(', ')}.`;
+  return `${happened}, since ${from}. ${sentence}${good} ${means}${offered}`;
+}

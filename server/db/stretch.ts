@@ -1,0 +1,277 @@
+import type { AlertId, ChangeId, ItemId, RecordId, SeriesId, SiteId, WatchId } from '#core/id';
+import type { Change } from '#core/compare/compare';
+import type { StoodBefore } from '#core/compare/net';
+import { minimumOn, type Minimum } from '#core/items/item';
+import type { Role } from '#core/read/role';
+import type { Cause } from '#core/tell/failure';
+import { storedNews } from '#core/tell/news';
+import { sortOf } from '#core/tell/edition/choose';
+import type { Broken, ToldAlert } from '#core/tell/edition/gathered';
+import type { Move, ToldField, ToldItem, ToldRecord } from '#core/tell/edition/move';
+import type { OfferNow } from '#core/tell/edition/offers';
+import type { StandingOrder } from '#core/tell/standing-order';
+import type { Polarity, Value } from '#core/value/value';
+import { dayAt } from '#core/when/wall-clock';
+import type { Instant } from '#core/when/interval';
+import { inOneTurn, moment, theRow, type Db } from './pool';
+
+// What a stretch of the record holds that a report takes, as it stood at the end of it: by the order of commits, never by the clock.
+
+/** A stretch of the record: after one place in the order of commits, up to another. */
+export interface Span {
+  fromSeq: number;
+  toSeq: number;
+  from: Instant;
+  until: Instant;
+}
+
+/** An edition tells of so many moves at most, and says so where there are more. */
+export const MOST_MOVES = 200_000;
+
+const FOLLOWED = `
+SELECT w.id FROM watch w JOIN source s ON s.id = w.source_id JOIN site t ON t.id = s.site_id
+WHERE w.state <> 'deleted'
+  AND (cardinality($1::int[]) = 0 OR w.id = ANY($1))
+  AND (cardinality($2::int[]) = 0 OR s.site_id = ANY($2))
+  AND (cardinality($3::text[]) = 0 OR w.tags && $3)
+  AND NOT w.id = ANY($4) AND NOT s.site_id = ANY($5) AND NOT ($6 AND t.kind IS NOT DISTINCT FROM 'own')`;
+
+/** The watches that a report follows; null where it follows all. */
+export async function followedBy(db: Db, { takes: { only, not } }: Pick<StandingOrder, 'takes'>): Promise<WatchId[] | null> {
+  const asksAll = [only.watches, only.sites, only.tags, not.watches, not.sites].every(({ length }) => length === 0) && !not.ours;
+  if (asksAll) return null;
+  const { rows } = await db.query<{ id: WatchId }>(FOLLOWED, [only.watches, only.sites, only.tags, not.watches, not.sites, not.ours]);
+  return rows.map(({ id }) => id);
+}
+
+/** Of texts that are too long to be told whole their difference. */
+const WHOLE = 4_000;
+const side = (which: 'was' | 'now') =>
+  `CASE WHEN pg_column_size(c.${which}) < ${WHOLE} THEN c.${which} ELSE coalesce(c.${which}_shown, shown(c.${which})) END`;
+
+const IN_SPAN = 'c.seq > $1 AND c.seq <= $2 AND ($3::int[] IS NULL OR c.watch_id = ANY($3))';
+
+const CHANGES = `
+SELECT c.id, c.seen_at AS at, c.looked_before AS "lookedBefore", c.watch_id AS watch, coalesce(c.record_id, x.record_id) AS record, c.series_id AS series,
+  c.field, c.kind, ${side('was')} AS "from", ${side('now')} AS "to", c.difference, c.percent, c.sense,
+  to_jsonb(ARRAY(SELECT a.id FROM alert a WHERE a.change_id = c.id AND a.seq <= $2 ORDER BY a.id)) AS alerts
+FROM change c JOIN watch w ON w.id = c.watch_id AND w.state <> 'deleted' LEFT JOIN series x ON x.id = c.series_id
+WHERE ${IN_SPAN} ORDER BY c.seq LIMIT $4`;
+
+interface ChangeRow extends Change {
+  id: ChangeId;
+  at: Instant;
+  lookedBefore: Instant;
+  watch: WatchId;
+  record: RecordId | null;
+  series: SeriesId | null;
+  field: string;
+  alerts: AlertId[];
+}
+
+const WATCHES = `
+SELECT w.id, v.definition->>'subject' AS subject, v.definition->'records'->>'from' = 'page' AS "isOne", w.tags, s.address AS page,
+  jsonb_build_object('id', t.id, 'name', t.name, 'kind', t.kind) AS site,
+  (SELECT jsonb_agg(jsonb_build_object('key', f->>'key', 'label', f->>'label', 'role', f->>'role', 'polarity', coalesce(f->>'polarity', 'neither')))
+    FROM jsonb_array_elements(v.definition->'fields') f) AS fields
+FROM watch w JOIN watch_version v ON v.watch_id = w.id AND v.version = w.version JOIN source s ON s.id = w.source_id JOIN site t ON t.id = s.site_id
+WHERE w.id = ANY($1)`;
+
+interface WatchRow {
+  id: WatchId;
+  subject: string;
+  isOne: boolean;
+  tags: string[];
+  page: string;
+  site: { id: SiteId; name: string; kind: ToldRecord['site']['kind'] };
+  fields: { key: string; label: string; role: Role | null; polarity: Polarity }[] | null;
+}
+
+const RECORDS = `SELECT r.id, coalesce(r.name, r.identity) AS name, r.watch_id AS watch, r.item_id AS item FROM record r WHERE r.id = ANY($1)`;
+
+const ITEMS = 'SELECT i.id, i.reference, i.name, i.minimums, i.zone FROM item i WHERE i.id = ANY($1) AND i.ended_at IS NULL';
+
+interface ItemRow {
+  id: ItemId;
+  reference: string;
+  name: string;
+  minimums: Minimum[];
+  zone: string;
+}
+
+/** Knows records by number: each is looked up once, with its watch and its item. */
+class Records {
+  readonly #watches = new Map<WatchId, WatchRow>();
+  readonly #records = new Map<RecordId, { id: RecordId; name: string; watch: WatchId; item: ItemId | null }>();
+  readonly #items = new Map<ItemId, ToldItem>();
+
+  async learn(db: Db, watches: WatchId[], records: RecordId[], until: Instant): Promise<void> {
+    const [watchRows, recordRows] = await inOneTurn(db, [
+      { text: WATCHES, values: [[...new Set(watches)]] },
+      { text: RECORDS, values: [[...new Set(records)]] },
+    ]);
+    for (const row of (watchRows?.rows ?? []) as WatchRow[]) this.#watches.set(row.id, row);
+    const found = (recordRows?.rows ?? []) as { id: RecordId; name: string; watch: WatchId; item: ItemId | null }[];
+    for (const row of found) this.#records.set(row.id, row);
+    const { rows } = await db.query<ItemRow>(ITEMS, [[...new Set(found.flatMap(({ item }) => item ?? []))]]);
+    for (const { id, reference, name, zone, minimums } of rows)
+      this.#items.set(id, { id, reference, name, minimum: minimumOn({ minimums }, dayAt(until, zone)) });
+  }
+
+  told(watch: WatchId, record: RecordId | null): ToldRecord | null {
+    const of = this.#watches.get(watch);
+    if (of === undefined) return null;
+    const known = record === null ? undefined : this.#records.get(record);
+    const item = known?.item == null ? null : (this.#items.get(known.item) ?? null);
+    const { subject, isOne, tags, page, site } = of;
+    return { watch, id: record, name: isOne ? subject : (known?.name ?? subject), subject, site, tags, item, page };
+  }
+
+  field(watch: WatchId, key: string): ToldField {
+    const known = this.#watches.get(watch)?.fields?.find((each) => each.key === key);
+    return known ?? { key, label: key, role: null, polarity: 'neither' };
+  }
+}
+
+/** The moves of a stretch that a report takes, in the order of their commits; how many it does not take, and whether there are more than it can. */
+export async function movesIn(
+  db: Db,
+  order: StandingOrder,
+  span: Span,
+  followed: WatchId[] | null,
+): Promise<{ moves: Move[]; leftOut: number; tooMany: boolean; firsts: Map<SeriesId, ChangeId> }> {
+  const bounds = [span.fromSeq, span.toSeq];
+  const { rows } = await db.query<ChangeRow>(CHANGES, [...bounds, followed, MOST_MOVES + 1]);
+  const all = theRow(await db.query<{ n: number }>('SELECT count(*)::int AS n FROM change c WHERE c.seq > $1 AND c.seq <= $2', bounds)).n;
+  const records = new Records();
+  const watches = rows.map(({ watch }) => watch);
+  await records.learn(db, watches, rows.flatMap(({ record }) => record ?? []), span.until); // prettier-ignore
+  const taken = rows.slice(0, MOST_MOVES).flatMap(({ watch, record, series, field: key, id, at, lookedBefore, alerts, ...change }) => {
+    const told = records.told(watch, record);
+    const field = change.kind === 'record' ? null : records.field(watch, key);
+    if (told === null || !order.takes.sorts.includes(sortOf(field))) return [];
+    return [{ series, move: { id, at, lookedBefore, record: told, field, change, alerts } satisfies Move }];
+  });
+  const firsts = new Map<SeriesId, ChangeId>();
+  for (const { series, move } of taken) if (series !== null && !firsts.has(series) && move.change.from.kind === 'absent') firsts.set(series, move.id);
+  return { moves: taken.map(({ move }) => move), leftOut: all - taken.length, tooMany: rows.length > MOST_MOVES, firsts };
+}
+
+const STOOD = `
+SELECT DISTINCT ON (c.series_id) c.series_id AS series, ${side('was')} AS value, c.seen_at AS "absentSince"
+FROM change c WHERE c.series_id = ANY($1) AND c.seq <= $2 AND c.now->>'kind' = 'absent' AND c.was->>'kind' <> 'absent'
+ORDER BY c.series_id, c.seq DESC`;
+
+/** What series held before they had no value, of those that had none when the stretch began: by the first move of each in it. */
+export async function stoodBefore(db: Db, firsts: ReadonlyMap<SeriesId, ChangeId>, { fromSeq }: Span): Promise<Map<ChangeId, StoodBefore>> {
+  const { rows } = await db.query<{ series: SeriesId; value: Value; absentSince: Instant }>(STOOD, [[...firsts.keys()], fromSeq]);
+  return new Map(rows.flatMap(({ series, ...stood }) => (firsts.has(series) ? [[firsts.get(series) as ChangeId, stood]] : [])));
+}
+
+/** How series stood at the end of a stretch: what the first change after it found, else what they hold. */
+const OFFERS = `
+SELECT o.item_id AS item, o.watch_id AS watch, o.id AS record, f->>'role' AS role,
+  coalesce((SELECT c.was FROM change c WHERE c.series_id = s.id AND (c.seq > $2 OR c.seq IS NULL) ORDER BY c.seq NULLS LAST, c.id LIMIT 1), s.value) AS value,
+  (SELECT max(c.seen_at) FROM change c WHERE c.series_id = s.id AND c.seq <= $2) AS "movedAt"
+FROM record o
+JOIN watch w ON w.id = o.watch_id AND w.state <> 'deleted'
+JOIN watch_version v ON v.watch_id = w.id AND v.version = w.version
+JOIN series s ON s.record_id = o.id
+JOIN LATERAL jsonb_array_elements(v.definition->'fields') f ON f->>'key' = s.field AND f->>'role' IN ('price', 'shipping cost', 'availability')
+WHERE o.item_id = ANY($1) AND o.gone_since IS NULL
+ORDER BY o.id LIMIT ${50_000}`;
+
+const TYPED = `
+SELECT l.item_id AS item, l.price, jsonb_build_object('id', t.id, 'name', t.name, 'kind', t.kind) AS site
+FROM listing l JOIN site t ON t.id = l.site_id WHERE l.item_id = ANY($1) AND l.price IS NOT NULL AND t.kind IN ('own', 'channel')`;
+
+interface OfferRow {
+  item: ItemId;
+  watch: WatchId;
+  record: RecordId;
+  role: string;
+  value: Value;
+  movedAt: Instant | null;
+}
+
+/** Who offers items, as it stood at the end of a stretch. */
+export async function offersAt(db: Db, items: ItemId[], { toSeq, until }: Span): Promise<Map<ItemId, OfferNow[]>> {
+  if (items.length === 0) return new Map();
+  const [offered, typed] = await inOneTurn(db, [
+    { text: OFFERS, values: [items, toSeq] },
+    { text: TYPED, values: [items] },
+  ]);
+  const rows = (offered?.rows ?? []) as OfferRow[];
+  const records = new Records();
+  await records.learn(db, rows.map(({ watch }) => watch), rows.map(({ record }) => record), until); // prettier-ignore
+  const offers = new Map<RecordId, { item: ItemId; offer: OfferNow }>();
+  for (const { item, watch, record, role, value, movedAt } of rows) {
+    const told = records.told(watch, record);
+    if (told === null) continue;
+    const known = offers.get(record)?.offer ?? { record: told, site: told.site, price: null, shipping: null, stock: null, movedAt: null };
+    const part = role === 'price' ? 'price' : role === 'availability' ? 'stock' : 'shipping';
+    const latest = Math.max(known.movedAt ?? 0, movedAt ?? 0);
+    offers.set(record, { item, offer: { ...known, [part]: known[part] ?? value, movedAt: latest === 0 ? null : latest } });
+  }
+  const ofItems = new Map<ItemId, OfferNow[]>(items.map((item) => [item, []]));
+  for (const { item, offer } of offers.values()) ofItems.get(item)?.push(offer);
+  for (const { item, price, site } of (typed?.rows ?? []) as { item: ItemId; price: Value; site: ToldRecord['site'] }[]) {
+    const own = ofItems.get(item);
+    if (own !== undefined && !own.some((offer) => offer.site.id === site.id))
+      own.push({ record: null, site, price, shipping: null, stock: null, movedAt: null });
+  }
+  return ofItems;
+}
+
+const MOST_ALERTS = 10_000;
+
+const ALERTS = `
+SELECT c.id, c.watch_id AS watch, c.change_id AS move, c.news FROM alert c JOIN watch w ON w.id = c.watch_id AND w.state <> 'deleted'
+WHERE ${IN_SPAN} ORDER BY c.seq LIMIT ${MOST_ALERTS}`;
+
+/** The alerts of a stretch that a report takes. */
+export async function alertsIn(db: Db, { takes }: StandingOrder, { fromSeq, toSeq }: Span, followed: WatchId[] | null): Promise<ToldAlert[]> {
+  if (!takes.sorts.includes('alerts')) return [];
+  const { rows } = await db.query<ToldAlert>(ALERTS, [fromSeq, toSeq, followed]);
+  return rows.map(({ news, ...alert }) => ({ ...alert, news: storedNews.read(news) }));
+}
+
+/** Of each watch what was told of it last in the stretch. */
+const BROKEN = `
+SELECT DISTINCT ON (c.watch_id) c.watch_id AS watch, v.definition->>'subject' AS subject, t.name AS site, s.address AS page, c.kind, c.cause, c.sentence, c.since,
+  (SELECT jsonb_build_object('label', f->>'label', 'value', x.value)
+    FROM series x JOIN LATERAL jsonb_array_elements(v.definition->'fields') WITH ORDINALITY AS n(f, at) ON f->>'key' = x.field
+    WHERE x.watch_id = w.id AND x.value->>'kind' <> 'absent' ORDER BY n.at, x.id LIMIT 1) AS "lastGood",
+  ARRAY(SELECT DISTINCT ot.name FROM record mine JOIN record o ON o.item_id = mine.item_id AND o.watch_id <> w.id AND o.gone_since IS NULL
+    JOIN watch ow ON ow.id = o.watch_id AND ow.state = 'running' AND ow.failing_since IS NULL
+    JOIN source os ON os.id = ow.source_id JOIN site ot ON ot.id = os.site_id AND ot.id <> s.site_id AND ot.kind IS DISTINCT FROM 'own'
+    WHERE mine.watch_id = w.id AND mine.item_id IS NOT NULL ORDER BY ot.name LIMIT 5) AS elsewhere
+FROM notice c JOIN watch w ON w.id = c.watch_id AND w.state <> 'deleted' JOIN watch_version v ON v.watch_id = w.id AND v.version = w.version
+JOIN source s ON s.id = w.source_id JOIN site t ON t.id = s.site_id
+WHERE ${IN_SPAN} AND c.kind IN ('failing', 'recovered') ORDER BY c.watch_id, c.seq DESC LIMIT 500`;
+
+/** What broke in a stretch, or was read again. */
+export async function brokenIn(db: Db, { takes }: StandingOrder, { fromSeq, toSeq }: Span, followed: WatchId[] | null): Promise<Broken[]> {
+  if (!takes.sorts.includes('failures')) return [];
+  const { rows } = await db.query<Omit<Broken, 'cause'> & { cause: Cause | null }>(BROKEN, [fromSeq, toSeq, followed]);
+  return rows.map(({ cause, ...rest }) => ({ ...rest, cause: cause ?? 'not readable' }));
+}
+
+const STALE = `
+SELECT v.definition->>'subject' AS subject, t.name AS site, w.failing_since AS since, count(*) OVER ()::int AS n
+FROM watch w JOIN watch_version v ON v.watch_id = w.id AND v.version = w.version JOIN source s ON s.id = w.source_id JOIN site t ON t.id = s.site_id
+WHERE w.state = 'running' AND w.failing_since <= $2 AND ($1::int[] IS NULL OR w.id = ANY($1)) ORDER BY w.failing_since, w.id LIMIT 3`;
+
+const LOOKS = `
+SELECT count(*)::int AS looks, count(*) FILTER (WHERE outcome = 'failed')::int AS failed FROM watch_run
+WHERE started_at > $2 AND started_at <= $3 AND ($1::int[] IS NULL OR watch_id = ANY($1))`;
+
+const WATCHED = `SELECT count(*)::int AS n FROM watch w WHERE w.state = 'running' AND ($1::int[] IS NULL OR w.id = ANY($1))`;
+
+/** What the watches that are followed were read in a stretch, and which of them are not read at its end. */
+export async function readingIn(db: Db, { from, until }: Span, followed: WatchId[] | null) {
+  const looks = theRow(await db.query<{ looks: number; failed: number }>(LOOKS, [followed, moment(from), moment(until)]));
+  const { rows } = await db.query<{ subject: string; site: string; since: Instant; n: number }>(STALE, [followed, moment(until)]);
+  const watches = theRow(await db.query<{ n: number }>(WATCHED, [followed])).n;
+  return { ...looks, watches, staleCount: rows[0]?.n ?? 0, stale: rows.map(({ subject, site, since }) => ({ subject, site, since })) };
+}

@@ -1,0 +1,81 @@
+import type { CutId, PersonId, ReportId } from '#core/id';
+import { storedOrder, type StandingOrder } from '#core/tell/standing-order';
+import { nextCut } from '#core/when/cadence';
+import type { Instant } from '#core/when/interval';
+import { composed, cutReport, lockReport, type DueReport } from '../../db/cuts';
+import type { Ids } from '../../db/ids';
+import { moment, theRow, type Db } from '../../db/pool';
+import { setReaders } from '../../db/reports';
+import { plannedAt } from './cut';
+
+// A report is made, changed and ended under its lock: whatever was due comes first (3).
+
+/** A standing order with its name. */
+export interface ReportPlan {
+  name: string;
+  order: StandingOrder;
+}
+
+const MADE = `INSERT INTO report (name, version, cut_seq, owner_id, made_at, cut_at) SELECT $1, 1, last, $2, $3, $3 FROM commit_order RETURNING id`;
+const VERSION = 'INSERT INTO report_version (report_id, version, definition, made_by, made_at) VALUES ($1, $2, $3, $4, $5)';
+
+/** Makes a report. That is its first cut, without an edition: it tells of what comes from here on (5). */
+export async function makeReport(db: Db, ids: Ids, { name, order }: ReportPlan, madeBy: PersonId, now: Instant): Promise<ReportId> {
+  const { id } = theRow(await db.query<{ id: ReportId }>(MADE, [name, madeBy, moment(now)]));
+  await db.query(VERSION, [id, 1, storedOrder.write(order), madeBy, moment(now)]);
+  await setReaders(db, id, order.readers);
+  const report = await lockReport(db, id);
+  if (report !== null) await cutWithoutEdition(db, ids, report, now);
+  return id;
+}
+
+/** A cut that passes over what there was. */
+async function cutWithoutEdition(db: Db, ids: Ids, report: DueReport, now: Instant): Promise<void> {
+  const cut = await ids.one<CutId>(db);
+  await cutReport(db, cut, report, { dueAt: null, count: 0, next: nextCut(report.order.cadence, now) }, now);
+  await db.query(composed(cut, null, now));
+}
+
+/**
+ * Saves a report anew. What was due is cut first, as it was; the next cut is by the new cadence and covers from the last one (3). Leaving
+ * 'never', what waits is told with the next cut, or passed over. Null where the report has ended, or was saved meanwhile by somebody else.
+ */
+export async function saveReport(
+  db: Db,
+  ids: Ids,
+  saved: { id: ReportId; over: number; plan: ReportPlan; passOver: boolean },
+  madeBy: PersonId,
+  now: Instant,
+): Promise<number | null> {
+  const { id, plan, over, passOver } = saved;
+  const before = await lockReport(db, id);
+  if (before === null || before.version !== over) return null;
+  const isDue = before.dueAt !== null && before.dueAt <= now;
+  if (isDue) await cutReport(db, await ids.one<CutId>(db), before, plannedAt(before, now), now);
+  const version = before.version + 1;
+  await db.query(VERSION, [id, version, storedOrder.write(plan.order), madeBy, moment(now)]);
+  const next = nextCut(plan.order.cadence, now);
+  await db.query('UPDATE report SET version = $2, name = $3, due_at = $4 WHERE id = $1', [
+    id,
+    version,
+    plan.name,
+    next === null ? null : moment(next),
+  ]);
+  await setReaders(db, id, plan.order.readers);
+  const after = passOver && before.order.cadence.cut === 'never' ? await lockReport(db, id) : null;
+  if (after !== null) await cutWithoutEdition(db, ids, after, now);
+  return version;
+}
+
+const CANCELLED = `
+WITH ended AS (UPDATE report SET ended_at = $2, due_at = NULL WHERE id = $1 AND ended_at IS NULL RETURNING id), lapsed AS (
+  UPDATE cut SET try_at = NULL, problem = 'The report was deleted before its edition was made.' FROM ended WHERE cut.report_id = ended.id AND cut.try_at IS NOT NULL
+)
+UPDATE delivery d SET state = 'given up', reason = 'the report was deleted', next_attempt_at = NULL FROM edition e, ended
+WHERE e.id = d.edition_id AND e.report_id = ended.id AND d.state IN ('queued', 'kept back', 'refused')`;
+
+/** Ends a report: no further cut, and what is unsent is cancelled; editions stay (28). Returns how many deliveries that cancels. */
+export async function endReport(db: Db, id: ReportId, now: Instant): Promise<number> {
+  await db.query('UPDATE report_rule SET left_at = $2 WHERE report_id = $1 AND left_at IS NULL', [id, moment(now)]);
+  return (await db.query(CANCELLED, [id, moment(now)])).rowCount ?? 0;
+}

@@ -1,0 +1,70 @@
+import type { ReportId } from '#core/id';
+import { composeEdition, tellsSomething, type EditionDocument, type Stretch } from '#core/tell/edition/document';
+import type { StandingOrder } from '#core/tell/standing-order';
+import { cutsDue } from '#core/when/cadence';
+import { DAY, type Instant } from '#core/when/interval';
+import { theRow, moment, type Db } from '../../db/pool';
+import { placeNews } from '../../db/reports';
+import type { Span } from '../../db/stretch';
+import { gather } from './compose';
+
+const MOST_CUTS = 200;
+
+/** What a report would tell now; and of a cadence, what the last seven days would have been. */
+export interface Preview {
+  document: EditionDocument;
+  week: { cuts: number; editions: number; lines: number; longest: number; quiet: number };
+}
+
+const SINCE = `
+SELECT (SELECT last FROM commit_order) AS last,
+  coalesce((SELECT max(seq) FROM (SELECT seq FROM change WHERE seen_at <= $1 AND seq IS NOT NULL ORDER BY seen_at DESC, seq DESC LIMIT 100) c), 0) AS "from"`;
+
+/** Where the order of commits stood at a moment, as far as changes tell. */
+async function placesAt(db: Db, at: Instant): Promise<{ from: number; last: number }> {
+  return theRow(await db.query<{ from: number; last: number }>(SINCE, [moment(at)]));
+}
+
+/** The next edition of a standing order as it stands now: since its last cut, or, of one that is not made yet, since the cut that it would have had. */
+export async function previewOf(db: Db, order: StandingOrder, report: ReportId | null, now: Instant): Promise<Preview> {
+  await placeNews(db);
+  const { last } = await placesAt(db, now);
+  const span = (report === null ? null : await spanOf(db, report, last, now)) ?? (await spanBefore(db, order, last, now));
+  const gathered = await gather(db, order, span, 0);
+  const document = composeEdition(order, { from: span.from, until: now, missed: null }, gathered);
+  return { document, week: await weekOf(db, order, last, now) };
+}
+
+async function spanOf(db: Db, report: ReportId, toSeq: number, now: Instant): Promise<Span | null> {
+  const { rows } = await db.query<{ fromSeq: number; from: Instant }>('SELECT cut_seq AS "fromSeq", cut_at AS "from" FROM report WHERE id = $1', [
+    report,
+  ]);
+  return rows[0] === undefined ? null : { ...rows[0], toSeq, until: now };
+}
+
+async function spanBefore(db: Db, { cadence }: StandingOrder, toSeq: number, now: Instant): Promise<Span> {
+  const from = cutsDue(cadence, now - 35 * DAY, now, 2_000).at(-1) ?? now - 7 * DAY;
+  return { fromSeq: (await placesAt(db, from)).from, toSeq, from, until: now };
+}
+
+/** What the planned cuts of the last week would have brought, each from the one before. */
+async function weekOf(db: Db, order: StandingOrder, last: number, now: Instant): Promise<Preview['week']> {
+  const begun = now - 7 * DAY;
+  const cuts = cutsDue(order.cadence, begun, now, MOST_CUTS);
+  const gathered = await gather(db, order, { fromSeq: (await placesAt(db, begun)).from, toSeq: last, from: begun, until: now }, 0);
+  const editions = cuts.map((until, place) => {
+    const stretch: Stretch = { from: cuts[place - 1] ?? begun, until, missed: null };
+    const isIn = ({ at }: { at: Instant }) => at > stretch.from && at <= stretch.until;
+    const alerts = gathered.alerts.filter(({ news }) => isIn({ at: news.seenAt }));
+    return composeEdition(order, stretch, { ...gathered, moves: gathered.moves.filter(isIn), alerts, broken: [] });
+  });
+  const told = editions.filter((edition) => tellsSomething(edition) || order.whenNothing === 'say');
+  const lines = told.map(({ counts }) => counts.lines);
+  return {
+    cuts: cuts.length,
+    editions: told.length,
+    lines: lines.reduce((sum, each) => sum + each, 0),
+    longest: Math.max(0, ...lines),
+    quiet: editions.length - editions.filter(tellsSomething).length,
+  };
+}
