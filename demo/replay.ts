@@ -8,6 +8,7 @@ import { openServices } from '#server/work/services';
 import { preparePartitions } from '#server/db/partitions';
 import { startStandins } from '#standins/server';
 import { enterItems, joinOffers } from './items';
+import { startReports } from './reports';
 import { EVENTS, HISTORY, makeScenario } from './scenario';
 import { begin, nameSites, SET_UPS } from './set-ups';
 import { putStencil, tagWatches } from './together';
@@ -45,8 +46,10 @@ export async function replay(places: ReplayPlaces, end: Instant, progress: (shar
     const setting = { pool: services.pool, sources: pipeline.sources, port: places.standinsPort, mostAtOnce: config.hostMostAtOnce, ...people };
     const begins = SET_UPS.map((setUp) => ({ before: setUp.before, happens: () => begin(setUp, { ...setting, now }) }));
     const joins = JOINED.map((before) => ({ before, happens: () => joinOffers(services.pool, people.owner, now) }));
+    const reports = { before: 14 * DAY, happens: () => startReports(services.pool, pipeline.ids, people.owner, people.tell, now) };
     const together = [
-      { before: DAY - HOUR, happens: () => tagWatches(services.pool, people.owner, now) },
+      reports,
+      ...[14.5 * DAY, DAY - HOUR].map((before) => ({ before, happens: () => tagWatches(services.pool, people.owner, now) })),
       { before: 8 * DAY, happens: () => putStencil(services.pool, people.owner, now) },
     ];
     const events = [
@@ -66,7 +69,7 @@ export async function replay(places: ReplayPlaces, end: Instant, progress: (shar
       const moved = await moveClock(pipeline, now);
       const claimed = await claimDue(services.pool, now, config.leaseMs, AT_ONCE);
       const summaries = await Promise.all(claimed.map((source) => runSource(pipeline, source)));
-      if (moved.alerts > 0 || summaries.some((summary) => summary.alerts + summary.notices > 0)) await sendWaiting(post);
+      if (moved.alerts + moved.mails > 0 || summaries.some((summary) => summary.alerts + summary.notices > 0)) await sendWaiting(post);
       runs += claimed.length;
       progress((now - beginning) / HISTORY);
     }

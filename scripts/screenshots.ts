@@ -26,6 +26,12 @@ async function watchNamed(driver: WebDriver, web: string, name: string): Promise
   await find(driver, '[data-chart] path');
 }
 
+const reportNamed = (name: string) => async (driver: WebDriver, web: string) => {
+  await driver.get(`${web}/reports`);
+  await press(driver, `//a[normalize-space()="${name}"]`);
+  await find(driver, '[data-next-edition] iframe');
+};
+
 async function begin(driver: WebDriver, web: string, address: string): Promise<void> {
   await driver.get(`${web}/watches/new`);
   await (await find(driver, 'input[name=address]')).sendKeys(address);
@@ -73,7 +79,6 @@ async function dropDraft(driver: WebDriver, web: string): Promise<void> {
 const SHOTS: Shot[] = [
   { name: 'briefing', take: open('/') },
   { name: 'briefing-dark', look: { dark: true }, take: open('/') },
-  { name: 'briefing-narrow', look: { width: 390, height: 844 }, take: open('/') },
   { name: 'raised', take: open('/raised') },
   {
     name: 'rule',
@@ -95,7 +100,6 @@ const SHOTS: Shot[] = [
       await find(driver, '[data-moment]');
     },
   },
-  { name: 'watch-records', take: (driver, web) => watchNamed(driver, web, 'Honey store') },
   { name: 'items', take: open('/items') },
   { name: 'rules', take: open('/rules?sort=told') },
   { name: 'stencil', take: open('/stencils/1') },
@@ -107,7 +111,6 @@ const SHOTS: Shot[] = [
       await find(driver, '[data-picture]');
     },
   },
-  { name: 'watch-broken', take: (driver, web) => watchNamed(driver, web, 'Extractor, four-frame, hand') },
   { name: 'watch-question', take: (driver, web) => watchNamed(driver, web, 'Fondant 12.5 kg') },
   { name: 'set-up-value', take: pointAtPrice },
   {
@@ -124,6 +127,16 @@ const SHOTS: Shot[] = [
     take: async (driver, web, standins) => {
       await setUp(driver, web, standins);
       await sayRule(driver);
+    },
+  },
+  { name: 'reports', take: open('/reports') },
+  { name: 'report', take: reportNamed('Pricing, daily') },
+  {
+    name: 'edition',
+    take: async (driver, web) => {
+      await reportNamed('Pricing, daily')(driver, web);
+      await press(driver, '//*[@data-editions]//a');
+      await find(driver, '[data-deliveries]');
     },
   },
   { name: 'outbox', take: open('/outbox') },

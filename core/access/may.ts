@@ -17,7 +17,7 @@ export type Deed = 'see' | 'make' | 'change' | 'end';
 
 /** What something is done to. */
 export type Thing =
-  | { kind: 'briefing' | 'raised' | 'watch' | 'site' | 'host' | 'outbox' | 'item' | 'history' }
+  | { kind: 'briefing' | 'raised' | 'watch' | 'site' | 'host' | 'outbox' | 'item' | 'history' | 'report' }
   /** A half-made watch is its maker's alone. Null: one that is not made yet. */
   | { kind: 'draft'; maker: PersonId | null };
 
@@ -33,6 +33,7 @@ const RIGHTS: ReadonlyMap<Role, Readonly<Record<Thing['kind'], readonly Deed[]>>
       outbox: ['see', 'change'],
       item: ['see', 'make', 'change', 'end'],
       history: ['see'],
+      report: ['see', 'make', 'change', 'end'],
       draft: ['see', 'make', 'change', 'end'],
     },
   ],

@@ -29,7 +29,9 @@ export const writeCsv = (heads: string[], rows: string[][]): string =>
   )}\r\n`;
 
 const FORMULA = /^'*[=+\-@\t\r]/;
-const defused = (text: string) => (FORMULA.test(text) ? `'${text}` : text);
+/** A number below nought runs nothing. */
+const NUMBER = /^-\d+(\.\d+)?$/;
+const defused = (text: string) => (FORMULA.test(text) && !NUMBER.test(text) ? `'${text}` : text);
 /** A cell as it was before it was defused. */
 export const undefused = (text: string) => (FORMULA.test(text) && text.startsWith("'") ? text.slice(1) : text);
 

@@ -9,7 +9,7 @@ export interface MailFrame {
   /** The edition's number within the report; null of one that is not cut yet. */
   edition: number | null;
   readerName: string;
-  /** The mail's number for this reader; null of a trial, which has none. */
+  /** The mail's number for this reader; null of a trial and on a page, which have none. */
   readerNumber: number | null;
   made: number;
   /** What it rests on, and whether it leaves anything out. */
@@ -59,7 +59,7 @@ export function oneLine(text: string): string {
 /** `edition 41 · Mon 23 Nov 17:00 · for Ravi, no. 87`. */
 function standing({ edition, made, readerName, readerNumber, place }: MailFrame): string {
   const which = edition === null ? 'the next edition' : `edition ${edition}`;
-  return `${which} · ${formatInstant(made, 'moment', place)} · for ${readerName}${readerNumber === null ? ', as a trial' : `, no. ${readerNumber}`}`;
+  return `${which} · ${formatInstant(made, 'moment', place)} · for ${readerName}${readerNumber === null ? '' : `, no. ${readerNumber}`}`;
 }
 
 /** A mail's page around its blocks, which are rows of its table. */
@@ -74,7 +74,7 @@ export function frameHtml(mail: MailFrame, blocks: Markup[]): Markup {
 <table role="presentation" width="632" cellpadding="0" cellspacing="0" style="border-collapse:collapse;max-width:632px;width:100%;text-align:left">
 <tr><td class="rule" colspan="2" style="${head}"><h1 style="margin:0;font:500 22px/28px ${SERIF}">${mail.report}</h1><span class="third" style="font-size:12px;line-height:18px;color:${THIRD}">${standing(mail)}</span></td></tr>
 ${blocks}
-<tr><td class="rule third" colspan="2" style="border-top:1px solid ${RULE};padding:12px 0 0;font-size:12px;line-height:18px;color:${THIRD}">${mail.coverage}<br><a class="second" href="${mail.reportLink}" style="color:${SECOND}">Read in Shrike</a></td></tr>
+<tr><td class="third" colspan="2" style="padding:22px 0 0;font-size:12px;line-height:18px;color:${THIRD}">${mail.coverage}<br><a class="second" href="${mail.reportLink}" style="color:${SECOND}">Read in Shrike</a></td></tr>
 </table></td></tr></table></body></html>`;
 }
 

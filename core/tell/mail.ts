@@ -1,7 +1,7 @@
-import { textDifference, type TextPiece } from '../compare/text';
 import { formatValue } from '../value/format';
 import { formatDuration, formatInstant, type Place } from '../when/format';
 import { frameHtml, frameText, INK, oneLine, RULE, SERIF, THIRD, TONES, type MailFrame, type Message } from './mail-frame';
+import { differenceLines, differenceMarkup, longTextsOf } from './long-text';
 import { html, type Markup } from './markup';
 import { describeAsked, differenceParts, headline, moved, quoted, type Headline, type News } from './news';
 import { ownWords } from './wording';
@@ -94,24 +94,13 @@ const takeOnMarkup = ({ takeOn = null }: AlertItem): Markup =>
 
 const takeOnText = ({ takeOn = null }: AlertItem): string[] => (takeOn === null ? [] : [`Take it on: ${takeOn}`]);
 
-const LONG_TEXT = 60;
-
 /** Two long texts are told by their difference, not side by side. */
-function longTexts({ change }: News): { from: string; to: string } | null {
-  if (change === null || change.from.kind !== 'text' || change.to.kind !== 'text') return null;
-  const [from, to] = [change.from.text, change.to.text];
-  return from.length > LONG_TEXT || to.length > LONG_TEXT ? { from, to } : null;
-}
-
-function textMarkup({ kind, text }: TextPiece): Markup {
-  if (kind === 'removed') return html`<del class="worse" style="color:${TONES.worse}">${text}</del>`;
-  return kind === 'added' ? html`<ins class="better" style="color:${TONES.better}">${text}</ins>` : html`${text}`;
-}
+const longTexts = ({ change }: News) => (change === null ? null : longTextsOf(change.from, change.to));
 
 function movedTable(news: News, place: Place): Markup {
   const texts = longTexts(news);
   if (texts !== null)
-    return html`<p class="rule" style="margin:0;padding:6px 0;border-top:1px solid ${RULE};border-bottom:1px solid ${RULE}">${textDifference(texts.from, texts.to).map(textMarkup)}</p>`;
+    return html`<p class="rule" style="margin:0;padding:6px 0;border-top:1px solid ${RULE};border-bottom:1px solid ${RULE}">${differenceMarkup(texts)}</p>`;
   const head = `padding:0 0 5px;font-weight:400;font-size:12px;color:${THIRD};border-bottom:1px solid ${RULE}`;
   const cell = `padding:6px 0;border-bottom:1px solid ${RULE};font-variant-numeric:tabular-nums`;
   const difference = news.change === null ? html`&#8211;` : differenceCell(news, place);
@@ -135,15 +124,9 @@ function textBlock(item: AlertItem, place: Place): string {
   const line = lineOf(news, place.locale);
   const texts = longTexts(news);
   if (texts !== null)
-    return [
-      `${line.lead}.`,
-      '',
-      ...textDifference(texts.from, texts.to).map(pieceText),
-      '',
-      `The page: ${item.news.page}`,
-      `The watch: ${item.watch}`,
-      ...takeOnText(item),
-    ].join('\n');
+    return [`${line.lead}.`, '', ...differenceLines(texts), '', `The page: ${item.news.page}`, `The watch: ${item.watch}`, ...takeOnText(item)].join(
+      '\n',
+    );
   const was = news.previous === null ? [] : [`Was: ${formatValue(news.previous, place.locale)}`];
   const difference = news.change === null ? [] : [`Difference: ${differenceText(news, place)}`];
   return [
@@ -159,8 +142,6 @@ function textBlock(item: AlertItem, place: Place): string {
     ...takeOnText(item),
   ].join('\n');
 }
-
-const pieceText = ({ kind, text }: TextPiece) => (kind === 'same' ? text : kind === 'removed' ? `[gone: ${text}]` : `[new: ${text}]`);
 
 function differenceText(news: News, place: Place): string {
   if (news.change === null) return '';

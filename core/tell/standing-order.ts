@@ -1,7 +1,6 @@
 import type { SiteId, WatchId } from '../id';
 import { storedAs } from '../versioned';
-import type { Decimal } from '../value/decimal';
-import { compareDecimals } from '../value/decimal';
+import { compareDecimals, decimal, type Decimal } from '../value/decimal';
 import type { Measure } from '../value/value';
 import { cadenceFault, type Cadence } from '../when/cadence';
 
@@ -28,10 +27,16 @@ export interface Sorting {
 /** The least size that moves of one direction have to be told (2): off where they are not told at all. */
 export type LeastMove = { is: 'any' } | { is: 'off' } | { is: 'amount'; least: Measure } | { is: 'percent'; least: Decimal };
 
+/** Whose a site is. */
+export const SITE_KINDS = ['rival', 'own', 'channel'] as const;
+export type SiteKind = (typeof SITE_KINDS)[number];
+
 /** What it chooses by: within one list any entry counts, between lists all must; an empty one leaves all in (1). */
 interface Scope {
   watches: WatchId[];
   sites: SiteId[];
+  /** Whose sites: rivals' whoever they are by then, ours, channels. */
+  kinds: SiteKind[];
   tags: string[];
 }
 
@@ -62,7 +67,7 @@ export function blankOrder(zone: string, readers: string[]): StandingOrder {
     cadence: { cut: 'weekly', days: [1, 2, 3, 4, 5], at: 7 * 60 + 30, zone },
     takes: {
       sorts: [...NEWS_SORTS],
-      only: { watches: [], sites: [], tags: [] },
+      only: { watches: [], sites: [], kinds: [], tags: [] },
       not: { watches: [], sites: [], ours: false },
     },
     size: { falls: { is: 'any' }, rises: { is: 'any' } },
@@ -106,6 +111,9 @@ export function orderFault(order: StandingOrder): string | null {
 const isClosed = ({ is }: LeastMove) => is === 'off';
 
 function leastFault(move: LeastMove): string | null {
-  const size = move.is === 'amount' ? move.least.amount : move.is === 'percent' ? move.least : null;
-  return size !== null && compareDecimals(size, '0' as Decimal) <= 0 ? 'A least move is more than nought: to hear of all, set none.' : null;
+  const said = move.is === 'amount' ? move.least.amount : move.is === 'percent' ? move.least : null;
+  if (said === null) return null;
+  const size = decimal(said);
+  if (size === null) return 'Write the least move as a number: 5, or 2.5.';
+  return compareDecimals(size, '0' as Decimal) <= 0 ? 'A least move is more than nought: to hear of all, set none.' : null;
 }

@@ -121,7 +121,7 @@ const onDay = (day: DateTime, minutes: number): Instant => atWallClock(day, { ho
 const DAYS = ['Monday', 'Tuesday', 'Wednesday', 'Thursday', 'Friday', 'Saturday', 'Sunday'];
 
 /** A time of day as it is written: 450 is 07:30. */
-const timeOfDay = (minutes: number): string => `${String(Math.floor(minutes / 60)).padStart(2, '0')}:${String(minutes % 60).padStart(2, '0')}`;
+export const timeOfDay = (minutes: number): string => `${String(Math.floor(minutes / 60)).padStart(2, '0')}:${String(minutes % 60).padStart(2, '0')}`;
 
 /** A cadence as a standing order begins: `each weekday at 07:30`, with its zone where that is not the reader's. */
 export function describeCadence(cadence: Cadence, readersZone: string): string {

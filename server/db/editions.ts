@@ -1,4 +1,6 @@
-import type { AlertId, PersonId, ReportId } from '#core/id';
+import type { AlertId, DeliveryId, EditionId, PersonId, ReportId } from '#core/id';
+import { storedDocument, type EditionDocument } from '#core/tell/edition/document';
+import { storedOrder, type StandingOrder } from '#core/tell/standing-order';
 import type { Instant } from '#core/when/interval';
 import { moment, type Db } from './pool';
 
@@ -25,4 +27,63 @@ export async function toldAtOnce(db: Db, alerts: AlertId[], people: PersonId[], 
   const { rows } = await db.query<{ person: PersonId; alert: AlertId; at: Instant }>(TOLD, [alerts, people, moment(until)]);
   for (const { person, alert, at } of rows) told.set(person, (told.get(person) ?? new Map<AlertId, Instant>()).set(alert, at));
   return told;
+}
+
+/** An edition in the list of its report. */
+export interface EditionRow {
+  id: EditionId;
+  number: number;
+  madeAt: Instant;
+  lines: number | null;
+  sent: number;
+  deliveries: number;
+}
+
+const LIST = `
+SELECT e.id, e.number, e.made_at AS "madeAt", c.lines,
+  (SELECT count(*)::int FROM delivery d WHERE d.edition_id = e.id AND d.state = 'sent') AS sent,
+  (SELECT count(*)::int FROM delivery d WHERE d.edition_id = e.id) AS deliveries
+FROM edition e LEFT JOIN cut c ON c.id = e.cut_id WHERE e.report_id = $1 AND ($3::int IS NULL OR e.number < $3) ORDER BY e.number DESC LIMIT $2`;
+
+/** The latest editions of a report, or those before one by its number. */
+export async function listEditions(db: Db, report: ReportId, most: number, before: number | null = null): Promise<EditionRow[]> {
+  return (await db.query<EditionRow>(LIST, [report, most, before])).rows;
+}
+
+/** An edition with what it says and who got it. */
+export interface EditionNow {
+  id: EditionId;
+  report: ReportId;
+  name: string;
+  number: number;
+  madeAt: Instant;
+  fromAt: Instant | null;
+  fromSeq: number;
+  toSeq: number;
+  /** Of the report's version at its cut. */
+  order: StandingOrder;
+  /** Null of what was told at once: that is as its mails say. */
+  document: EditionDocument | null;
+  ended: boolean;
+  before: EditionId | null;
+  after: EditionId | null;
+  deliveries: { id: DeliveryId; person: string; number: number; state: string; reason: string | null }[];
+}
+
+const EDITION = `
+SELECT e.id, e.report_id AS report, r.name, e.number, e.made_at AS "madeAt", c.from_at AS "fromAt", e.from_seq AS "fromSeq", e.to_seq AS "toSeq",
+  v.definition AS order, e.document, r.ended_at IS NOT NULL AS ended,
+  (SELECT b.id FROM edition b WHERE b.report_id = e.report_id AND b.number = e.number - 1) AS before,
+  (SELECT b.id FROM edition b WHERE b.report_id = e.report_id AND b.number = e.number + 1) AS after,
+  (SELECT coalesce(jsonb_agg(jsonb_build_object('id', d.id, 'person', p.name, 'number', d.number, 'state', d.state, 'reason', d.reason) ORDER BY p.name, d.id), '[]')
+    FROM delivery d JOIN person p ON p.id = d.person_id WHERE d.edition_id = e.id) AS deliveries
+FROM edition e JOIN report r ON r.id = e.report_id JOIN report_version v ON v.report_id = e.report_id AND v.version = e.report_version
+LEFT JOIN cut c ON c.id = e.cut_id WHERE e.id = $1`;
+
+/** One edition, whole; null where there is none. */
+export async function findEdition(db: Db, id: EditionId): Promise<EditionNow | null> {
+  const { rows } = await db.query<EditionNow>(EDITION, [id]);
+  const [row] = rows;
+  if (row === undefined) return null;
+  return { ...row, order: storedOrder.read(row.order), document: row.document === null ? null : storedDocument.read(row.document) };
 }

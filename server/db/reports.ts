@@ -1,7 +1,7 @@
-import type { PersonId, ReportId, RuleId } from '#core/id';
-import { atOnceOrder, storedOrder } from '#core/tell/standing-order';
+import type { EditionId, PersonId, ReportId, RuleId } from '#core/id';
+import { atOnceOrder, storedOrder, type StandingOrder } from '#core/tell/standing-order';
 import type { Instant } from '#core/when/interval';
-import { moment, theRow, type Db } from './pool';
+import { instant, moment, theRow, type Db } from './pool';
 
 /** Who reads, as keys: `person:3`, `list:1`. */
 export type AudienceKey = string;
@@ -70,4 +70,55 @@ export async function setReportOfRule(db: Db, ruleId: RuleId, reportId: ReportId
     ruleId,
     moment(now),
   ]);
+}
+
+/** A report as its list shows it. */
+export interface ReportNow {
+  id: ReportId;
+  name: string;
+  version: number;
+  order: StandingOrder;
+  owner: string;
+  /** Who reads it, by name: lists and people, and of the people behind them how many have not confirmed. */
+  readers: string[];
+  unconfirmed: string[];
+  editions: number;
+  last: { id: EditionId; number: number; at: Instant; lines: number | null } | null;
+  cutAt: Instant;
+  dueAt: Instant | null;
+  /** Rules that are told through it by name. */
+  rules: number;
+  /** Why its last cut is not an edition yet, where it is not. */
+  problem: string | null;
+}
+
+const BEHIND = `
+SELECT q.name FROM (
+  SELECT DISTINCT coalesce(rr.person_id, m.person_id) AS person FROM report_reader rr LEFT JOIN list_member m ON m.list_id = rr.list_id WHERE rr.report_id = r.id
+) b JOIN person q ON q.id = b.person WHERE q.confirmed_at IS NULL ORDER BY q.name`;
+
+const REPORTS = `
+SELECT r.id, r.name, r.version, v.definition AS order, o.name AS owner, r.editions, r.cut_at AS "cutAt", r.due_at AS "dueAt",
+  ARRAY(SELECT coalesce(l.name, p.name) FROM report_reader rr LEFT JOIN list l ON l.id = rr.list_id LEFT JOIN person p ON p.id = rr.person_id
+    WHERE rr.report_id = r.id ORDER BY rr.list_id NULLS LAST, 1) AS readers,
+  ARRAY(${BEHIND}) AS unconfirmed,
+  (SELECT jsonb_build_object('id', e.id, 'number', e.number, 'at', ${instant('e.made_at')}, 'lines', c.lines)
+    FROM edition e LEFT JOIN cut c ON c.id = e.cut_id WHERE e.report_id = r.id ORDER BY e.number DESC LIMIT 1) AS last,
+  (SELECT count(*)::int FROM report_rule j JOIN rule u ON u.id = j.rule_id WHERE j.report_id = r.id AND j.left_at IS NULL AND u.ended_at IS NULL) AS rules,
+  (SELECT c.problem FROM cut c WHERE c.report_id = r.id AND c.composed_at IS NULL AND c.problem IS NOT NULL ORDER BY c.number LIMIT 1) AS problem
+FROM report r JOIN report_version v ON v.report_id = r.id AND v.version = r.version JOIN person o ON o.id = r.owner_id
+WHERE r.ended_at IS NULL`;
+
+const readNow = ({ order, ...rest }: Omit<ReportNow, 'order'> & { order: unknown }): ReportNow => ({ ...rest, order: storedOrder.read(order) });
+
+/** All reports, those that are planned first, by their next cut. */
+export async function listReports(db: Db, most: number): Promise<ReportNow[]> {
+  const { rows } = await db.query<ReportNow>(`${REPORTS} ORDER BY r.due_at NULLS LAST, r.name, r.id LIMIT $1`, [most]);
+  return rows.map(readNow);
+}
+
+/** One report; null where there is none, or it has ended. */
+export async function findReport(db: Db, id: ReportId): Promise<ReportNow | null> {
+  const { rows } = await db.query<ReportNow>(`${REPORTS} AND r.id = $1`, [id]);
+  return rows[0] === undefined ? null : readNow(rows[0]);
 }

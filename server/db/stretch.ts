@@ -26,21 +26,22 @@ export interface Span {
 }
 
 /** An edition tells of so many moves at most, and says so where there are more. */
-export const MOST_MOVES = 200_000;
+const MOST_MOVES = 200_000;
 
 const FOLLOWED = `
 SELECT w.id FROM watch w JOIN source s ON s.id = w.source_id JOIN site t ON t.id = s.site_id
 WHERE w.state <> 'deleted'
   AND (cardinality($1::int[]) = 0 OR w.id = ANY($1))
   AND (cardinality($2::int[]) = 0 OR s.site_id = ANY($2))
+  AND (cardinality($7::text[]) = 0 OR t.kind = ANY($7))
   AND (cardinality($3::text[]) = 0 OR w.tags && $3)
   AND NOT w.id = ANY($4) AND NOT s.site_id = ANY($5) AND NOT ($6 AND t.kind IS NOT DISTINCT FROM 'own')`;
 
 /** The watches that a report follows; null where it follows all. */
 export async function followedBy(db: Db, { takes: { only, not } }: Pick<StandingOrder, 'takes'>): Promise<WatchId[] | null> {
-  const asksAll = [only.watches, only.sites, only.tags, not.watches, not.sites].every(({ length }) => length === 0) && !not.ours;
+  const asksAll = [only.watches, only.sites, only.kinds, only.tags, not.watches, not.sites].every(({ length }) => length === 0) && !not.ours;
   if (asksAll) return null;
-  const { rows } = await db.query<{ id: WatchId }>(FOLLOWED, [only.watches, only.sites, only.tags, not.watches, not.sites, not.ours]);
+  const { rows } = await db.query<{ id: WatchId }>(FOLLOWED, [only.watches, only.sites, only.tags, not.watches, not.sites, not.ours, only.kinds]);
   return rows.map(({ id }) => id);
 }
 
@@ -196,7 +197,8 @@ interface OfferRow {
 
 /** Who offers items, as it stood at the end of a stretch. */
 export async function offersAt(db: Db, items: ItemId[], { toSeq, until }: Span): Promise<Map<ItemId, OfferNow[]>> {
-  if (items.length === 0) return new Map();
+  const found = new Map<ItemId, OfferNow[]>(items.map((item) => [item, []]));
+  if (items.length === 0) return found;
   const [offered, typed] = await inOneTurn(db, [
     { text: OFFERS, values: [items, toSeq] },
     { text: TYPED, values: [items] },
@@ -204,24 +206,37 @@ export async function offersAt(db: Db, items: ItemId[], { toSeq, until }: Span):
   const rows = (offered?.rows ?? []) as OfferRow[];
   const records = new Records();
   await records.learn(db, rows.map(({ watch }) => watch), rows.map(({ record }) => record), until); // prettier-ignore
+  for (const { item, offer } of offersIn(rows, records)) found.get(item)?.push(offer);
+  for (const { item, price, site } of (typed?.rows ?? []) as TypedRow[]) {
+    const own = found.get(item) ?? [];
+    // What is read there counts before what is typed.
+    if (!own.some((offer) => offer.site.id === site.id)) own.push({ record: null, site, price, shipping: null, stock: null, movedAt: null });
+  }
+  return found;
+}
+
+interface TypedRow {
+  item: ItemId;
+  price: Value;
+  site: ToldRecord['site'];
+}
+
+const PART_OF: Record<string, 'price' | 'shipping' | 'stock'> = { price: 'price', 'shipping cost': 'shipping', availability: 'stock' };
+
+/** The offers of rows, of which each is a field of one; of several fields of one kind the first counts. */
+function offersIn(rows: OfferRow[], records: Records): { item: ItemId; offer: OfferNow }[] {
   const offers = new Map<RecordId, { item: ItemId; offer: OfferNow }>();
   for (const { item, watch, record, role, value, movedAt } of rows) {
     const told = records.told(watch, record);
-    if (told === null) continue;
+    const part = PART_OF[role];
+    if (told === null || part === undefined) continue;
     const known = offers.get(record)?.offer ?? { record: told, site: told.site, price: null, shipping: null, stock: null, movedAt: null };
-    const part = role === 'price' ? 'price' : role === 'availability' ? 'stock' : 'shipping';
-    const latest = Math.max(known.movedAt ?? 0, movedAt ?? 0);
-    offers.set(record, { item, offer: { ...known, [part]: known[part] ?? value, movedAt: latest === 0 ? null : latest } });
+    offers.set(record, { item, offer: { ...known, [part]: known[part] ?? value, movedAt: later(known.movedAt, movedAt) } });
   }
-  const ofItems = new Map<ItemId, OfferNow[]>(items.map((item) => [item, []]));
-  for (const { item, offer } of offers.values()) ofItems.get(item)?.push(offer);
-  for (const { item, price, site } of (typed?.rows ?? []) as { item: ItemId; price: Value; site: ToldRecord['site'] }[]) {
-    const own = ofItems.get(item);
-    if (own !== undefined && !own.some((offer) => offer.site.id === site.id))
-      own.push({ record: null, site, price, shipping: null, stock: null, movedAt: null });
-  }
-  return ofItems;
+  return [...offers.values()];
 }
+
+const later = (one: Instant | null, other: Instant | null): Instant | null => (one === null || (other !== null && other > one) ? other : one);
 
 const MOST_ALERTS = 10_000;
 

@@ -7,6 +7,7 @@ import { listReadings } from '#server/db/readings';
 import { findTrail, listChanges } from '#server/db/changes';
 import { findWatch } from '#server/db/watch-now';
 import { askForLook, editWatch, setWatchState } from '#server/db/watches';
+import { ensureAtOnceReport } from '#server/db/reports';
 import { ruleOf, NEXT_LOOK, openWorld, PRICE, setPrice, startWatch, type TestWorld } from '../support/world';
 
 let world: TestWorld;
@@ -95,9 +96,8 @@ describe('a price that falls', () => {
 
   it('is told once to a person whom two reports reach', async () => {
     await startWatch(world);
-    await world.pool.query(`INSERT INTO report (name, version) VALUES ('Inés alone', 1)`);
-    await world.pool.query(`INSERT INTO report_version VALUES (2, 1, '{"cadence":"at once"}', $1, now())`, [world.people.ines]);
-    await world.pool.query('INSERT INTO report_reader (report_id, person_id) VALUES (2, $1)', [world.people.ines]);
+    const { ines } = world.people;
+    expect(await ensureAtOnceReport(world.pool, [`person:${ines}`], ines, world.now)).toBe(2);
     await world.pool.query('INSERT INTO report_rule (report_id, rule_id, joined_at) VALUES (2, 1, now())');
     await world.pass(0);
     setPrice(world, 2150);

@@ -2,8 +2,18 @@ import type { Audience } from '#server/db/people';
 import { Tick } from '../../ui/field';
 import { listed } from '#core/words';
 
+const AT_ONCE = 'By mail, at once. A person reached twice hears of one alert once.';
+
 /** Who should hear: lists and people, with who is not reached yet. */
-export function AudienceEditor({ audiences, chosen, onChange }: { audiences: Audience[]; chosen: string[]; onChange: (chosen: string[]) => void }) {
+interface AudienceEditorProps {
+  audiences: Audience[];
+  chosen: string[];
+  onChange: (chosen: string[]) => void;
+  /** How they hear. */
+  said?: string;
+}
+
+export function AudienceEditor({ audiences, chosen, onChange, said = AT_ONCE }: AudienceEditorProps) {
   return (
     <div role="group" aria-label="Who should hear">
       {audiences.map((audience) => (
@@ -16,7 +26,7 @@ export function AudienceEditor({ audiences, chosen, onChange }: { audiences: Aud
           <span className="block text-glance text-third">{describe(audience)}</span>
         </Tick>
       ))}
-      <p className="mt-2 border-t border-hairline pt-2 text-glance text-third">By mail, at once. A person reached twice hears of one alert once.</p>
+      <p className="mt-2 border-t border-hairline pt-2 text-glance text-third">{said}</p>
     </div>
   );
 }

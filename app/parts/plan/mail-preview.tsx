@@ -7,6 +7,7 @@ import { rehearsedMail } from './rehearsed-mail';
 import { labelOf, type CompletePlan } from '#core/plan/plan';
 import type { CompleteRule, PresentValues } from '#core/plan/rule-draft';
 import type { Value } from '#core/value/value';
+import { MailSheet } from '../../ui/mail-sheet';
 
 interface MailPreviewProps {
   plan: CompletePlan;
@@ -46,7 +47,7 @@ export function MailPreview({ plan, rule, present, site, address, readerName, re
         <span className="text-third">Subject </span>
         <span className="font-medium">{mail.subject}</span>
       </p>
-      <iframe title="The mail as it would arrive" sandbox="" srcDoc={mail.html} className="h-[456px] w-full border border-rule bg-white" />
+      <MailSheet title="The mail as it would arrive" html={mail.html} leads={false} className="h-[456px] w-full" />
     </div>
   );
 }

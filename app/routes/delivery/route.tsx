@@ -11,6 +11,7 @@ import { readLongId } from '../../ids.server';
 import { services } from '../../services.server';
 import { asks } from '../../session.server';
 import { Button } from '../../ui/button';
+import { MailSheet } from '../../ui/mail-sheet';
 import { PageHead, Section } from '../../ui/page';
 import { DeliveryState } from '../outbox/route';
 import { useReader } from '../shell/reader';
@@ -82,12 +83,7 @@ export default function Delivery({ loaderData, actionData }: Route.ComponentProp
           {plain ? (
             <pre className="border border-rule p-4 font-mono text-glance whitespace-pre-wrap">{delivery.plain}</pre>
           ) : (
-            <iframe
-              title="The mail"
-              sandbox="allow-popups allow-popups-to-escape-sandbox"
-              srcDoc={delivery.html.replace('<head>', '<head><base target="_blank">')}
-              className="h-[560px] w-full border border-rule bg-white"
-            />
+            <MailSheet title="The mail" html={delivery.html} className="h-[560px] w-full" />
           )}
         </div>
         <div className="flex flex-col gap-6">

@@ -23,6 +23,7 @@ import { useReader } from '../shell/reader';
 import type { Pretending } from './pretended.server';
 import type { action } from './rehearse';
 import { pastAddress, usePast } from './use-backtest';
+import { MailSheet } from '../../ui/mail-sheet';
 
 interface RehearsalProps {
   rule: RuleDefinition | null;
@@ -264,7 +265,7 @@ function Ends({ rule, draft, record, readers, looks, told, watch, intervalMs }: 
           <span className="text-third">The mail: </span>
           <span className="font-medium">{mail.subject}</span>
         </summary>
-        <iframe title="The mail as it would arrive" sandbox="" srcDoc={mail.html} className="mt-2 h-[420px] w-full border border-rule bg-white" />
+        <MailSheet title="The mail as it would arrive" html={mail.html} leads={false} className="mt-2 h-[420px] w-full" />
       </details>
       <fetcher.Form method="post" action={`/watches/${watch.id}/rehearsal`} className="flex items-baseline gap-3 pt-2">
         <input type="hidden" name="rule" value={JSON.stringify(draft)} />

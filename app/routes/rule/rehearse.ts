@@ -1,6 +1,5 @@
 import type { WatchId } from '#core/id';
 import { withNumber } from '#core/read/all-records';
-import { randomUUID } from 'node:crypto';
 import { standsBeside, type StandsBeside } from '#core/judge/beside';
 import { PastAround } from '#core/judge/past';
 import { rehearseCourse } from '#core/judge/rehearse';
@@ -8,7 +7,6 @@ import { askedBeside, isWide, type RuleDefinition } from '#core/judge/rule';
 import { courseOf } from '#core/plan/pretended';
 import { toRule } from '#core/plan/rule-draft';
 import { fail, ok, type Result } from '#core/result';
-import { oneLine } from '#core/tell/mail-frame';
 import { DAY, intervalLength } from '#core/when/interval';
 import { placeOf, type Person } from '#server/db/people';
 import { listRecords } from '#server/db/records';
@@ -18,6 +16,7 @@ import { readForm, textIn } from '../../form.server';
 import { readId } from '../../ids.server';
 import { readRule } from '../../parts/plan/shape.server';
 import { rehearsedMail } from '../../parts/plan/rehearsed-mail';
+import { sendToAsker } from '../../parts/to-asker.server';
 import { services } from '../../services.server';
 import { asks } from '../../session.server';
 import type { Route } from './+types/rehearse';
@@ -26,27 +25,13 @@ import { pretendedOf, readLooks } from './pretended.server';
 const MOST_RECORDS = 200;
 /** What was read longer ago stands beside nothing. */
 const LOOKED_BACK = 28 * DAY;
-const MOST_WAIT_MS = 15_000;
 
 /** Sends the mail of a rehearsal to whoever asks for it, and to nobody else; nothing of it is kept. */
 export async function action({ request, params, context }: Route.ActionArgs): Promise<{ said: string | null; problem: string | null }> {
   const person = asks(context, 'change', { kind: 'watch' });
-  if (person.confirmedAt === null) return { said: null, problem: 'Your own address is not confirmed: nothing is sent to it.' };
   const mail = await rehearsed(await readForm(request), readId<WatchId>(params.watch), person);
   if (!mail.ok) return { said: null, problem: mail.error };
-  const { mailer, config } = services();
-  const sent = await mailer.send(
-    {
-      messageId: `<rehearsal.${randomUUID()}@${config.mailDomain}>`,
-      to: { name: person.name, address: person.email },
-      ...mail.value,
-      subject: oneLine(`Rehearsal: ${mail.value.subject}`),
-      sentAgain: false,
-    },
-    MOST_WAIT_MS,
-  );
-  if (sent.ok) return { said: `Sent to ${person.email}.`, problem: null };
-  return { said: null, problem: `The mail server did not take it: ${sent.error.response}` };
+  return sendToAsker(person, 'Rehearsal', mail.value);
 }
 
 /** The mail that pretended looks at a record end in. */

@@ -69,6 +69,7 @@ function Sidebar({ data, beside, now }: { data: Loaded; beside: Beside; now: Ins
         <NavItem to="/raised" label="Raised" count={beside.raised} hint="raised now" />
         <NavItem to="/watches" label="Watches" count={beside.watches} />
         <NavItem to="/rules" label="Rules" />
+        <NavItem to="/reports" label="Reports" />
         <NavItem to="/outbox" label="Outbox" count={beside.waiting} hint="waiting" />
         <div className="mx-[18px] my-2 hidden border-t border-rule md:block" />
         <NavItem to="/items" label="Items" />

@@ -3,7 +3,10 @@ import type { Move, ToldField, ToldRecord } from './move';
 
 /** The line of a standing order that leaves a piece of news out. */
 export type LeftOut =
-  { by: 'sort'; sort: NewsSort } | { by: 'watch' | 'site' | 'tag'; chosen: true } | { by: 'watch' | 'site'; chosen: false } | { by: 'ours' };
+  | { by: 'sort'; sort: NewsSort }
+  | { by: 'watch' | 'site' | 'kind of site' | 'tag'; chosen: true }
+  | { by: 'watch' | 'site'; chosen: false }
+  | { by: 'ours' };
 
 const SORT_OF: Partial<Record<string, NewsSort>> = { price: 'prices', 'shipping cost': 'prices', availability: 'stock' };
 
@@ -18,20 +21,23 @@ export function leftOutBy(order: Pick<StandingOrder, 'takes'>, { record, field }
 }
 
 /** What leaves all news of a record out. */
-export function recordLeftOut({ takes: { only, not } }: Pick<StandingOrder, 'takes'>, { watch, site, tags }: ToldRecord): LeftOut | null {
+function recordLeftOut({ takes: { only, not } }: Pick<StandingOrder, 'takes'>, { watch, site, tags }: ToldRecord): LeftOut | null {
   if (not.ours && site.kind === 'own') return { by: 'ours' };
   if (not.sites.includes(site.id)) return { by: 'site', chosen: false };
   if (not.watches.includes(watch)) return { by: 'watch', chosen: false };
   if (only.watches.length > 0 && !only.watches.includes(watch)) return { by: 'watch', chosen: true };
   if (only.sites.length > 0 && !only.sites.includes(site.id)) return { by: 'site', chosen: true };
+  if (only.kinds.length > 0 && (site.kind === null || !only.kinds.includes(site.kind))) return { by: 'kind of site', chosen: true };
   return only.tags.length > 0 && !only.tags.some((tag) => tags.includes(tag)) ? { by: 'tag', chosen: true } : null;
 }
+
+const PLURALS = { watch: 'watches', site: 'sites', 'kind of site': 'kinds of sites', tag: 'tags' } as const;
 
 /** Why a report does not tell of something, as the end of a sentence that begins with the report. */
 export function describeLeftOut(left: LeftOut): string {
   if (left.by === 'ours') return 'leaves our own shop out';
   if (left.by === 'sort') return `does not take ${SORT_WORDS[left.sort]}`;
-  return left.chosen ? `takes other ${left.by === 'watch' ? 'watches' : `${left.by}s`} only` : `leaves this ${left.by} out`;
+  return left.chosen ? `takes other ${PLURALS[left.by]} only` : `leaves this ${left.by} out`;
 }
 
 /** Sorts of news in words. */

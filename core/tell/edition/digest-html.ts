@@ -1,7 +1,7 @@
 import { formatRecent } from '../../when/format';
 import { INK, RULE, SECOND, SERIF, THIRD, TONES } from '../mail-frame';
 import { html, type Markup } from '../markup';
-import { describeAsked, headline } from '../news';
+import { headline } from '../news';
 import type { DigestMail } from './digest';
 import type { Group, Row } from './groups';
 import {
@@ -14,12 +14,14 @@ import {
   nowShown,
   placeSense,
   placeWords,
+  raisedWords,
   shown,
   staleWords,
   stockWords,
   toOursWords,
   toldWords,
 } from './words';
+import { briefDifference, longTextsOf, textMarkup } from '../long-text';
 
 /** The parts of an edition's mail, as rows of its page. */
 export function htmlBlocks(mail: DigestMail): Markup[] {
@@ -53,44 +55,50 @@ function alertsBlock({ document, place, home, told }: DigestMail): Markup {
 }
 
 function groupBlock(group: Group, mail: DigestMail): Markup {
-  const sense = placeSense(group);
-  const said = placeWords(group);
-  const note = group.note === '' ? html`` : html` ${small(group.note)}`;
-  const place = said === '' ? html`` : html` <span class="${sense}" style="font:600 12px/18px inherit;color:${TONES[sense]}">&#183; ${said}</span>`;
-  const title = group.title === '' ? html`` : html`<h2 class="ink" style="${HEAD}">${group.title}${note}${place}</h2>`;
   const more = [
     group.unmoved > 0 ? `${group.unmoved} more did not move` : '',
     group.beyond > 0 ? `${group.beyond} more of ${group.title} are not shown` : '',
   ].filter(Boolean);
   const foot = more.length === 0 ? html`` : html`<p style="margin:4px 0 0">${small(`${more.join('; ')}.`)}</p>`;
-  return row(html`${title}${group.of === 'item' ? itemTable(group, mail) : plainTable(group, mail)}${foot}`);
+  return row(html`${groupHead(group)}${group.of === 'item' ? itemTable(group, mail) : plainTable(group, mail)}${foot}`);
 }
 
-const TABLE = 'border-collapse:collapse;font-variant-numeric:tabular-nums';
+/** What a group is, and on the right our place in it. */
+function groupHead(group: Group): Markup {
+  if (group.title === '') return html``;
+  const sense = placeSense(group);
+  const note = group.note === '' ? html`` : html` ${small(group.note)}`;
+  const weight = sense === 'neither' ? 400 : 600;
+  return html`<table role="presentation" width="100%" cellpadding="0" cellspacing="0" style="border-collapse:collapse"><tr><td style="padding:20px 0 4px"><h2 class="ink" style="margin:0;font:500 17px/23px ${SERIF}">${group.title}${note}</h2></td><td class="${sense}" align="right" style="padding:20px 0 4px 12px;vertical-align:bottom;font-size:12px;line-height:20px;font-weight:${weight};color:${TONES[sense]}">${placeWords(group)}</td></tr></table>`;
+}
+
+const TABLE = 'border-collapse:collapse;table-layout:fixed;font-variant-numeric:tabular-nums';
 const CELL = `padding:6px 0 6px 10px;border-bottom:1px solid ${RULE};vertical-align:top`;
 const FIRST = `padding:6px 0;border-bottom:1px solid ${RULE};vertical-align:top`;
 
 interface Column {
   head: string;
+  /** In px; the first takes what is left. */
+  width?: number;
   wide?: boolean;
 }
 
 function table(columns: Column[], rows: Markup[]): Markup {
   const head = `font-weight:400;font-size:12px;color:${THIRD}`;
   return html`<table width="100%" cellpadding="0" cellspacing="0" style="${TABLE}"><tr>${columns.map(
-    ({ head: said, wide }, place) =>
-      html`<th class="third rule${wide === true ? ' wide' : ''}" scope="col" align="${place === 0 ? 'left' : 'right'}" style="${place === 0 ? FIRST : CELL};${head}">${said}</th>`,
+    ({ head: said, wide, width }, place) =>
+      html`<th class="third rule${wide === true ? ' wide' : ''}" scope="col"${{ markup: width === undefined ? '' : ` width="${width}"` }} align="${place === 0 ? 'left' : 'right'}" style="${place === 0 ? FIRST : CELL};${head}">${said}</th>`,
   )}</tr>${rows}</table>`;
 }
 
 const ITEM_COLUMNS: Column[] = [
   { head: 'Seller' },
-  { head: 'Was', wide: true },
-  { head: 'Now' },
-  { head: 'Moved' },
-  { head: 'To ours', wide: true },
-  { head: 'Stock', wide: true },
-  { head: 'Last moved', wide: true },
+  { head: 'Was', width: 62, wide: true },
+  { head: 'Now', width: 64 },
+  { head: 'Moved', width: 114 },
+  { head: 'To ours', width: 54, wide: true },
+  { head: 'Stock', width: 36, wide: true },
+  { head: 'Last moved', width: 78, wide: true },
 ];
 
 function itemTable(group: Group, mail: DigestMail): Markup {
@@ -101,74 +109,94 @@ function itemTable(group: Group, mail: DigestMail): Markup {
 }
 
 function itemRow(each: Row, mail: DigestMail): Markup {
-  const { place } = mail;
+  const { place, document } = mail;
   const { locale } = place;
   const stock = each.field === null ? stockWords(each.stock, locale) : '';
-  const below = each.toOurs?.amount.startsWith('-') === true;
   const away = toOursWords(each.toOurs, locale);
-  const narrow = [
-    each.was === null || !each.moved ? '' : `was ${shown(each.was, locale)}`,
-    away === '' ? '' : `${away} to ours`,
-    stock === '' ? '' : `stock ${stock}`,
-    movedAt(each, mail.document, mail.place),
-  ];
-  return html`<tr>${nameCell(each, mail, narrow)}
-<td class="rule third wide" align="right" style="${CELL};color:${THIRD}">${each.moved ? shown(each.was, locale) : ''}</td>
-<td class="rule" align="right" style="${CELL}${each.change === null ? '' : ';font-weight:600'}">${nowShown(each, locale)}</td>
-${movedCell(each, mail)}
-<td class="rule wide${below ? ' worse' : ''}" align="right" style="${CELL}${below ? `;font-weight:600;color:${TONES.worse}` : ''}">${away}</td>
-<td class="rule wide" align="right" style="${CELL}${each.stockMoved ? ';font-weight:600' : ''}">${stock}</td>
-<td class="rule third wide" align="right" style="${CELL};color:${THIRD};white-space:nowrap">${movedAt(each, mail.document, mail.place)}</td></tr>`;
+  const below = away.startsWith('−');
+  const at = movedAt(each, document, place);
+  const texts = longTextsOf(each.was, each.now);
+  const was = each.moved && texts === null ? shown(each.was, locale) : '';
+  const narrow = [was === '' ? '' : `was ${was}`, away === '' ? '' : `${away} to ours`, stock === '' ? '' : `stock ${stock}`, at];
+  return html`<tr>${first(each, sellerName(each), narrow)}${cell(each, was, { ink: 'third', wide: true })}${cell(each, texts === null ? nowShown(each, locale) : '', { strong: each.change !== null })}${movedCell(each, locale)}${cell(each, away, { wide: true, ...(below ? { ink: 'worse', strong: true } : {}) })}${cell(each, stock, { wide: true, strong: each.stockMoved })}${cell(each, at, { ink: 'third', wide: true })}</tr>${textRow(texts, ITEM_COLUMNS.length)}${raisedRow(each, mail, ITEM_COLUMNS.length)}`;
 }
 
-/** Who or what a row is of: linked to its page, with what was raised on it; on a narrow screen with what its left-out columns say. */
-function nameCell(each: Row, mail: DigestMail, narrow: string[]): Markup {
+const INKS = { third: THIRD, ...TONES } as const;
+
+interface CellLook {
+  ink?: keyof typeof INKS;
+  strong?: boolean;
+  /** Left out on a narrow screen. */
+  wide?: boolean;
+  breaks?: boolean;
+}
+
+/** Where something stands below a row, its rule does, too. */
+const ending = ({ alerts, was, now }: Row): string => (alerts.length > 0 || longTextsOf(was, now) !== null ? ';border-bottom:0' : '');
+
+function cell(each: Row, said: string, { ink = 'neither', strong = false, wide = false, breaks = false }: CellLook = {}): Markup {
+  const style = `${CELL}${ending(each)};color:${INKS[ink]};${breaks ? 'overflow-wrap:anywhere' : 'white-space:nowrap'}${strong ? ';font-weight:600' : ''}`;
+  return html`<td class="rule ${ink}${wide ? ' wide' : ''}" align="right" style="${style}">${said}</td>`;
+}
+
+/** Who or what a row is of; on a narrow screen with what its left-out columns say. */
+const first = (each: Row, said: Markup, narrow: string[]): Markup =>
+  html`<td class="rule ink" style="${FIRST}${ending(each)}">${said}<span class="only-narrow third" style="display:none;font-size:12px;color:${THIRD}">${narrow.filter(Boolean).join(' · ')}</span></td>`;
+
+function sellerName(each: Row): Markup {
   const name = each.field === null || each.record === null ? each.site.name : `${each.site.name}, ${each.field.label}`;
   const ours = each.site.kind === 'own' || each.site.kind === 'channel';
   const said = ours || each.record === null ? html`<span style="font-weight:600">${name}</span>` : link(each.record.page, name);
   const notes = [each.shipped ? 'landed' : '', awayWords(each)].filter(Boolean).join(', ');
-  return html`<td class="rule ink" style="${FIRST}">${said}${notes === '' ? html`` : html` ${small(notes)}`}${raisedOn(each, mail)}${onlyNarrow(narrow)}</td>`;
+  return notes === '' ? said : html`${said} ${small(notes)}`;
 }
 
-/** What was raised on a row, with when she was told of it at once. */
-const raisedOn = ({ alerts }: Row, { document, place, told }: DigestMail): Markup[] =>
-  alerts.map(
-    ({ id, news }) => html`<br>${small([describeAsked(news, place.locale), toldWords(told.get(id), document, place)].filter(Boolean).join(' · '))}`,
-  );
-
-/** On a narrow screen, what its left-out columns say. */
-const onlyNarrow = (parts: string[]): Markup =>
-  html`<span class="only-narrow third" style="display:none;font-size:12px;color:${THIRD}">${parts.filter(Boolean).join(' · ')}</span>`;
-
-function movedCell(each: Row, { place }: DigestMail): Markup {
-  const sense = each.change?.sense ?? 'neither';
-  return html`<td class="rule ${sense}" align="right" style="${CELL};font-weight:600;color:${TONES[sense]}">${movedWords(each, place.locale)}</td>`;
+/** What was raised on a row, below it over the whole width. */
+function raisedRow(each: Row, mail: DigestMail, columns: number): Markup {
+  const said = raisedWords(each, mail.told, mail.document, mail.place);
+  if (said.length === 0) return html``;
+  return html`<tr><td class="rule third" colspan="${columns}" style="padding:0 0 6px;border-bottom:1px solid ${RULE};font-size:12px;line-height:17px;color:${THIRD}">${said.join(' · ')}</td></tr>`;
 }
 
-const PLAIN_COLUMNS: Column[] = [{ head: 'What' }, { head: 'Was', wide: true }, { head: 'Now' }, { head: 'Moved' }, { head: 'Seen', wide: true }];
+const movedCell = (each: Row, locale: string): Markup =>
+  cell(each, movedWords(each, locale), { ink: each.change?.sense ?? 'neither', strong: true, breaks: each.change === null });
+
+const PLAIN_COLUMNS: Column[] = [
+  { head: 'What' },
+  { head: 'Was', width: 110, wide: true },
+  { head: 'Now', width: 110 },
+  { head: 'Moved', width: 124 },
+  { head: 'Seen', width: 84, wide: true },
+];
 
 function plainTable(group: Group, mail: DigestMail): Markup {
-  const { locale } = mail.place;
+  const { place, document } = mail;
+  const { locale } = place;
   return table(
     PLAIN_COLUMNS,
-    group.rows.map(
-      (each) => html`<tr>${plainName(group, each, mail)}
-<td class="rule third wide" align="right" style="${CELL};color:${THIRD}">${shown(each.was, locale)}</td>
-<td class="rule" align="right" style="${CELL}">${nowShown(each, locale)}</td>
-${movedCell(each, mail)}
-<td class="rule third wide" align="right" style="${CELL};color:${THIRD};white-space:nowrap">${movedAt(each, mail.document, mail.place)}</td></tr>`,
-    ),
+    group.rows.map((each) => {
+      const texts = longTextsOf(each.was, each.now);
+      const [was, at] = [texts === null ? shown(each.was, locale) : '', movedAt(each, document, place)];
+      return html`<tr>${first(each, recordName(group, each, mail), [was === '' ? '' : `was ${was}`, at])}${words(each, was, { ink: 'third', wide: true })}${words(each, texts === null ? nowShown(each, locale) : '')}${movedCell(each, locale)}${cell(each, at, { ink: 'third', wide: true })}</tr>${textRow(texts, PLAIN_COLUMNS.length)}${raisedRow(each, mail, PLAIN_COLUMNS.length)}`;
+    }),
   );
 }
 
-function plainName(group: Group, each: Row, mail: DigestMail): Markup {
-  const { place, home } = mail;
+/** What differs between long texts, over the whole width. */
+const textRow = (texts: ReturnType<typeof longTextsOf>, columns: number): Markup =>
+  texts === null
+    ? html``
+    : html`<tr><td class="rule ink" colspan="${columns}" style="padding:0 0 8px;border-bottom:1px solid ${RULE}">${briefDifference(texts).map(textMarkup)}</td></tr>`;
+
+/** A value that may be words, which break where they are long. */
+const words = (each: Row, said: string, look: CellLook = {}): Markup => cell(each, said, { ...look, breaks: true });
+
+function recordName(group: Group, each: Row, { home }: DigestMail): Markup {
   const { record, field, site } = each;
   const where = group.of === 'site' || group.of === 'watch' ? '' : site.name;
   const what = [where, field === null || field.role === 'price' ? '' : field.label, awayWords(each)].filter(Boolean).join(', ');
   const name = record?.name ?? site.name;
-  const was = each.was === null ? '' : `was ${shown(each.was, place.locale)}`;
-  return html`<td class="rule ink" style="${FIRST}">${record === null ? html`${name}` : link(`${home}/watches/${record.watch}`, name)} ${small(what)}${raisedOn(each, mail)}${onlyNarrow([was, movedAt(each, mail.document, place)])}</td>`;
+  return html`${record === null ? html`${name}` : link(`${home}/watches/${record.watch}`, name)} ${small(what)}`;
 }
 
 function beyondBlock({ document, reportLink }: DigestMail): Markup {

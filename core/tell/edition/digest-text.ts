@@ -1,5 +1,5 @@
 import { formatRecent } from '../../when/format';
-import { describeAsked, headline, type News } from '../news';
+import { headline, type News } from '../news';
 import type { Instant } from '../../when/interval';
 import type { DigestMail } from './digest';
 import type { Group, Row } from './groups';
@@ -12,12 +12,14 @@ import {
   movedWords,
   nowShown,
   placeWords,
+  raisedWords,
   shown,
   staleWords,
   stockWords,
   toOursWords,
   toldWords,
 } from './words';
+import { briefDifference, longTextsOf, pieceText } from '../long-text';
 
 /** The parts of an edition as plain text. */
 export function textBlocks(mail: DigestMail): string[] {
@@ -58,6 +60,8 @@ function rowText(group: Group, each: Row, mail: DigestMail): string {
       ? each.site.name
       : [each.record?.name ?? each.site.name, group.of === 'site' ? '' : each.site.name].filter(Boolean).join(', ');
   const label = each.field === null || each.field.role === 'price' ? '' : `, ${each.field.label}`;
+  const texts = longTextsOf(each.was, each.now);
+  if (texts !== null) return `- ${name}${label}, ${movedAt(each, mail.document, mail.place)}: ${briefDifference(texts).map(pieceText).join('')}`;
   const value = each.moved && each.was !== null ? `${shown(each.was, locale)} -> ${nowShown(each, locale)}` : nowShown(each, locale);
   const away = toOursWords(each.toOurs, locale);
   const stock = group.of === 'item' && each.field === null ? stockWords(each.stock, locale) : '';
@@ -68,9 +72,7 @@ function rowText(group: Group, each: Row, mail: DigestMail): string {
     away === '' ? '' : `${away} to ours`,
     stock === '' ? '' : `stock ${stock}`,
     movedAt(each, mail.document, mail.place),
-    ...each.alerts.map(({ id, news }) =>
-      [describeAsked(news, locale), toldWords(mail.told.get(id), mail.document, mail.place)].filter(Boolean).join(', '),
-    ),
+    ...raisedWords(each, mail.told, mail.document, mail.place),
   ].filter(Boolean);
   return `- ${name}${label}: ${parts.join(', ')}`;
 }

@@ -2,7 +2,7 @@ import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { compareReadings, recordChange } from '../../compare/compare';
 import type { ChangeId, ItemId, SiteId, WatchId } from '../../id';
-import { decimal } from '../../value/decimal';
+import { decimal, type Decimal } from '../../value/decimal';
 import { money } from '../../value/parse';
 import { ABSENT, type Money, type Value } from '../../value/value';
 import { DAY, HOUR, MINUTE } from '../../when/interval';
@@ -46,7 +46,7 @@ function moving(field: ToldField, values: Value[], of: ToldRecord = record(), fr
 }
 
 const order = (change: Partial<StandingOrder> = {}): StandingOrder => ({ ...blankOrder('Europe/London', ['list:1']), ...change });
-const COVERAGE = { looks: 1104, failed: 12, stale: [], staleCount: 0, watches: 200, leftOut: 0, quietCuts: 0 };
+const COVERAGE = { looks: 1104, failed: 12, stale: [], staleCount: 0, watches: 200, leftOut: 0, tooMany: false, quietCuts: 0 };
 const stretch = { from: CUT, until: CUT + DAY, missed: null };
 const found = (moves: Move[], more: Partial<Gathered> = {}): Gathered => ({
   moves, stood: new Map(), offers: new Map(), alerts: [], broken: [], coverage: COVERAGE, ...more,
@@ -147,13 +147,15 @@ describe('a line', () => {
 describe('what a report takes', () => {
   const move = { record: record({ tags: ['smokers'] }), field: PRICE };
   const takes = (change: Partial<StandingOrder['takes']>) => leftOutBy({ takes: { ...order().takes, ...change } }, move);
-  const only = { watches: [], sites: [], tags: [] };
+  const only = { watches: [], sites: [], kinds: [], tags: [] };
   const not = { watches: [], sites: [], ours: false };
   it('within one list any entry counts, between lists all must', () => {
     expect(takes({})).toBeNull();
     expect(takes({ only: { ...only, watches: [9 as WatchId, 1 as WatchId] } })).toBeNull();
     expect(takes({ only: { ...only, watches: [1 as WatchId], tags: ['hives'] } })).toEqual({ by: 'tag', chosen: true });
     expect(takes({ only: { ...only, tags: ['hives', 'smokers'] } })).toBeNull();
+    expect(takes({ only: { ...only, kinds: ['rival'] } })).toBeNull();
+    expect(takes({ only: { ...only, kinds: ['own', 'channel'] } })).toEqual({ by: 'kind of site', chosen: true });
     expect(takes({ only: { ...only, sites: [99 as SiteId] } })).toEqual({ by: 'site', chosen: true });
   });
   it('leaves out what is to be left out, and says which line does', () => {
@@ -174,6 +176,7 @@ describe('a standing order is refused', () => {
     ['that shows the net move at once', { cadence: { cut: 'at once' } }, /net move/],
     ['with no line', { most: 0 }, /how many lines/],
     ['with a part of a line', { most: 2.5 }, /how many lines/],
+    ['with a least move that is no number', { size: { falls: { is: 'percent', least: '5 %' as Decimal }, rises: { is: 'any' } } }, /as a number/],
     ['with a least move of nought', { size: { falls: percent('0'), rises: { is: 'any' } } }, /more than nought/],
     ['with a least move below it', { size: { falls: { is: 'any' }, rises: { is: 'amount', least: pounds(-1) } } }, /more than nought/],
     ['of prices whose rises and falls are off', { takes: { ...order().takes, sorts: ['prices'] }, size: { falls: { is: 'off' }, rises: { is: 'off' } } }, /Neither/],
@@ -255,7 +258,7 @@ describe('an item’s entry', () => {
   });
 
   it('reads as words for whoever reads the plain text', () => {
-    expect(mail(document).text).toContain('- Skepwright: £24.00 -> £21.50, ▼ 2.50 10.4%, −£1.49 to ours, stock in, ');
+    expect(mail(document).text).toContain('- Skepwright: £24.00 -> £21.50, ▼ 2.50 10.4%, −1.49 to ours, stock in, ');
     expect(mail(document).text).toMatch(/COPPER SMOKER HA-2207: third of four, was second/);
     expect(mail(document).subject).toBe('Pricing, daily: Copper smoker at Skepwright £21.50, down 10.4%, and 1 more');
     expect(mail(document).text).toContain(
@@ -284,6 +287,15 @@ describe('an edition', () => {
     expect(mail(none).text).toContain('Nothing moved since Thu 07:30, 1 d.');
     expect(mail(none).subject).toBe('Pricing, daily: nothing moved since Thu 07:30, 1 d');
     expect(tellsSomething(edition(order(), moving(PRICE, [24, 22, 24].map(pounds))))).toBe(true);
+  });
+
+  it('tells long texts by what differs between them, with a little of what stands around it', () => {
+    const [around, was, is] = ['a line that stays as it was. '.repeat(20), 'sent within two days', 'sent within nine days'];
+    const texts = [text(`${around}${was}. ${around}`), text(`${around}${is}. ${around}`)];
+    const { html, text: plain } = mail(edition(order({ by: 'none' }), moving(NOTE, texts)));
+    expect(html).toMatch(/<del[^>]*>two<\/del>\s*<ins[^>]*>nine<\/ins>/);
+    expect(plain).toContain('[gone: two][new: nine]');
+    expect(html.match(/stays as it was/g)?.length).toBeLessThan(12);
   });
 
   it('says that it is late, and for which cuts', () => {

@@ -42,6 +42,8 @@ export interface Coverage {
   watches: number;
   /** How many pieces of news it does not take. */
   leftOut: number;
+  /** There was more than one edition can hold. */
+  tooMany: boolean;
   /** Cuts since the last edition that had nothing to tell. */
   quietCuts: number;
 }

@@ -139,7 +139,7 @@ function sizeBy({ by }: Sorting, line: Line): Decimal | null {
 }
 
 /** The field that a line is about before all others: its price, else what moved first of its fields. */
-export const mainOf = ({ fields }: Line): FieldLine | null => fields.find(({ field }) => field.role === 'price') ?? fields[0] ?? null;
+const mainOf = ({ fields }: Line): FieldLine | null => fields.find(({ field }) => field.role === 'price') ?? fields[0] ?? null;
 
 function groupOf(order: StandingOrder, key: GroupKey, lines: Line[], beyond: number, gathered: Pick<Gathered, 'offers' | 'alerts'>): Group {
   const alerts = new Map(gathered.alerts.map((alert) => [alert.id, alert]));
@@ -163,13 +163,14 @@ const NOTHING_MOVED = {
   wentBelow: false, moved: false, alerts: [], changes: [],
 }; // prettier-ignore
 
-const countOf = ({ net }: FieldLine): number => net.parts.reduce((sum, { moves }) => sum + moves, 0);
+/** How often a field moved. */
+export const countMoves = ({ net }: FieldLine): number => net.parts.reduce((count, { moves }) => count + moves, 0);
 
 function fieldRow({ record }: Line, line: FieldLine): Row {
   const { field, was, now, change, net, at } = line;
   return {
     ...NOTHING_MOVED,
-    record, site: record.site, field, was, now, change, moves: countOf(line), awayMs: net.awayMs, absentSince: net.absentSince,
+    record, site: record.site, field, was, now, change, moves: countMoves(line), awayMs: net.awayMs, absentSince: net.absentSince,
     movedAt: at, moved: true, changes: line.moves,
   }; // prettier-ignore
 }
@@ -187,10 +188,12 @@ function plainRows(line: Line, alerts: ReadonlyMap<AlertId, ToldAlert>): Row[] {
 function offerRows(lines: Line[], offers: readonly OfferNow[], alerts: ReadonlyMap<AlertId, ToldAlert>): { rows: Row[]; place: Group['place'] } {
   const lineOf = new Map(lines.map((line) => [recordKey(line.record), line]));
   const known = [...offers, ...lines.filter(({ record }) => !offers.some((offer) => isOf(offer, record))).map(offerOfLine)];
-  const own = known.map((offer) => {
-    const line = offer.record === null ? undefined : lineOf.get(recordKey(offer.record));
-    return { offer, line, ...pricesOf(offer, line) };
-  });
+  const own = eachOnce(
+    known.map((offer) => {
+      const line = offer.record === null ? undefined : lineOf.get(recordKey(offer.record));
+      return { offer, line, ...pricesOf(offer, line) };
+    }),
+  );
   const ours = ourPrices(own);
   const rows = own.sort(inEntry).flatMap((each) => entryRows(each, ours, alerts));
   const others = own.filter(({ offer }) => !isOurs(offer));
@@ -207,6 +210,18 @@ interface Entry extends Prices {
   offer: OfferNow;
   line: Line | undefined;
   shipped: boolean;
+}
+
+/** An offer that is read twice, as alone and in a list, stands once: where it moved, else where more of it is known. */
+function eachOnce(entries: Entry[]): Entry[] {
+  const said = ({ offer, now }: Entry) => `${offer.site.id} ${JSON.stringify(now)}`;
+  const worth = ({ offer, line }: Entry) => (line === undefined ? 0 : 2) + (offer.stock === null ? 0 : 1);
+  const best = new Map<string, Entry>();
+  for (const entry of entries) {
+    const other = best.get(said(entry));
+    if (other === undefined || worth(entry) > worth(other)) best.set(said(entry), entry);
+  }
+  return entries.filter((entry) => entry.line !== undefined || best.get(said(entry)) === entry);
 }
 
 const isOf = ({ record }: OfferNow, told: ToldRecord): boolean => record !== null && recordKey(record) === recordKey(told);
@@ -276,7 +291,7 @@ function movedParts({ now, was }: Entry, line: Line, alerts: ReadonlyMap<AlertId
   return {
     was: priced.length === 0 ? null : was,
     change: hasMoved ? compareReadings(was, now, price?.field.polarity ?? 'neither') : null,
-    moves: priced.reduce((sum, each) => sum + countOf(each), 0),
+    moves: priced.reduce((sum, each) => sum + countMoves(each), 0),
     awayMs: price?.net.awayMs ?? 0,
     absentSince: price?.net.absentSince ?? null,
     kind: line.kind,

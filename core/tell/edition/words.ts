@@ -1,11 +1,11 @@
 import { isAvailable } from '../../value/availability';
-import { formatAmount, formatValue } from '../../value/format';
+import { formatDifference, formatValue } from '../../value/format';
 import { isMeasure, type Measure, type Value } from '../../value/value';
 import { formatDuration, formatInstant, formatRecent, type Place } from '../../when/format';
 import type { Instant } from '../../when/interval';
 import { countOf, listed } from '../../words';
 import { CAUSES } from '../failure';
-import { differenceParts, headline, quoted } from '../news';
+import { describeAsked, differenceParts, headline, quoted } from '../news';
 import type { EditionDocument, Stretch } from './document';
 import type { Broken } from './gathered';
 import type { Group, Row } from './groups';
@@ -41,7 +41,7 @@ export function describeKinds(kinds: Partial<Record<LineKind, number>>): string 
 }
 
 /** Since when an edition tells, and how long that was: `since Wed 07:30, 23 h`. */
-export const describeStretch = ({ from, until }: Stretch, place: Place): string =>
+const describeStretch = ({ from, until }: Stretch, place: Place): string =>
   `since ${formatRecent(from, until, place)}, ${formatDuration(until - from)}`;
 
 const MOST_STALE = 3;
@@ -149,12 +149,22 @@ export function placeSense({ place }: Group): 'worse' | 'better' | 'neither' {
   return place.now.place > place.was.place ? 'worse' : 'better';
 }
 
+/** What was raised on a row, each said once, with when she was told of it at once. */
+export function raisedWords({ alerts }: Row, told: ReadonlyMap<number, Instant>, edition: EditionDocument, place: Place): string[] {
+  const said = new Map<string, Instant | undefined>();
+  for (const { id, news } of alerts) {
+    const words = describeAsked(news, place.locale);
+    said.set(words, told.get(id) ?? said.get(words));
+  }
+  return [...said].map(([words, at]) => [words, toldWords(at, edition, place)].filter(Boolean).join(', '));
+}
+
 /** How far a price is from ours: `−1.49`, `+0.61`. */
 export function toOursWords(distance: Measure | null, locale: string): string {
   if (distance === null || !isMeasure(distance)) return '';
   const isLess = distance.amount.startsWith('-');
   const size = { ...distance, amount: distance.amount.replace('-', '') } as Measure;
-  return `${isLess ? '−' : '+'}${formatAmount(size.amount, size, locale)}`;
+  return `${isLess ? '−' : '+'}${formatDifference(size.amount, size, locale)}`;
 }
 
 /** What an edition rests on, in one line: looks made and failed, what is stale, what is left out, cuts that were quiet. */
@@ -166,7 +176,8 @@ export function coverageWords(edition: EditionDocument, place: Place): string {
   return [
     `Covers ${formatInstant(stretch.from, 'moment', place)} to ${formatInstant(stretch.until, 'moment', place)}:`,
     `${countOf(coverage.looks, 'look').replace(/\d+/, (n) => Number(n).toLocaleString(locale))}, ${coverage.failed} failed, ${countOf(coverage.staleCount, 'watch', 'watches')} stale;`,
-    `${counts.lines - cutOff} of ${countOf(counts.lines, 'line')} shown.`,
+    `${counts.lines - cutOff} of ${counts.lines} ${counts.lines === 1 ? 'line' : 'lines'} shown.`,
+    coverage.tooMany ? 'More moved than one edition can hold: it counts the first of them only.' : '',
     coverage.leftOut > 0 ? `${coverage.leftOut} not taken by this report.` : '',
     coverage.quietCuts > 0 ? `Before it ${countOf(coverage.quietCuts, 'cut')} had nothing to tell.` : '',
     late === null ? '' : lateWords(late, place),

@@ -16,7 +16,7 @@ CREATE INDEX report_of_owner ON report (owner_id);
 -- What was only said as 'at once' is a whole standing order.
 UPDATE report_version SET definition = jsonb_build_object(
   'v', 0, 'cadence', jsonb_build_object('cut', 'at once'),
-  'takes', '{"sorts": ["alerts", "failures"], "only": {"watches": [], "sites": [], "tags": []}, "not": {"watches": [], "sites": [], "ours": false}}'::jsonb,
+  'takes', '{"sorts": ["alerts", "failures"], "only": {"watches": [], "sites": [], "kinds": [], "tags": []}, "not": {"watches": [], "sites": [], "ours": false}}'::jsonb,
   'size', '{"falls": {"is": "any"}, "rises": {"is": "any"}}'::jsonb, 'shows', 'each', 'by', 'none',
   'sort', '{"groups": {"by": "percent", "down": true}, "lines": {"by": "percent", "down": true}}'::jsonb,
   'most', NULL, 'items', 'whole', 'whenNothing', 'skip', 'readers', definition->'readers');

@@ -27,7 +27,7 @@ export interface EditionDraft {
 }
 
 /** For whom an edition is rendered, under which numbers, and what of its news this reader hears. */
-export interface RenderedFor {
+interface RenderedFor {
   reader: Reader;
   number: number;
   edition: { id: EditionId; number: number };

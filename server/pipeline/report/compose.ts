@@ -2,6 +2,7 @@ import type { AlertId, ItemId, PersonId } from '#core/id';
 import { digestMail } from '#core/tell/edition/digest-mail';
 import { composeEdition, storedDocument, tellsSomething, type EditionDocument, type Stretch } from '#core/tell/edition/document';
 import type { Gathered } from '#core/tell/edition/gathered';
+import { linesOf, type Line } from '#core/tell/edition/lines';
 import type { StandingOrder } from '#core/tell/standing-order';
 import { HOUR, MINUTE, backOff, type Instant } from '#core/when/interval';
 import { composed, cutProblem, readCut, waitingCut, type WaitingCut, type WaitingRow } from '../../db/cuts';
@@ -21,7 +22,7 @@ const LATE_AFTER = 5 * MINUTE;
 /** What a report takes of a stretch, as it stood at the end of that. */
 export async function gather(db: Db, order: StandingOrder, span: Span, quietCuts: number): Promise<Gathered> {
   const followed = await followedBy(db, order);
-  const { moves, leftOut, firsts } = await movesIn(db, order, span, followed);
+  const { moves, leftOut, tooMany, firsts } = await movesIn(db, order, span, followed);
   const items = [...new Set(moves.flatMap(({ record }) => record.item?.id ?? []))];
   return {
     moves,
@@ -29,8 +30,14 @@ export async function gather(db: Db, order: StandingOrder, span: Span, quietCuts
     offers: order.by === 'item' ? await offersAt(db, items, span) : new Map<ItemId, never[]>(),
     alerts: await alertsIn(db, order, span, followed),
     broken: await brokenIn(db, order, span, followed),
-    coverage: { ...(await readingIn(db, span, followed)), leftOut, quietCuts },
+    coverage: { ...(await readingIn(db, span, followed)), leftOut, tooMany, quietCuts },
   };
+}
+
+/** All lines that an edition's stretch holds, also those that it has no room for. */
+export async function linesIn(db: Db, order: StandingOrder, span: Span): Promise<Line[]> {
+  const { moves, firsts } = await movesIn(db, order, span, await followedBy(db, order));
+  return linesOf(order, moves, await stoodBefore(db, firsts, span));
 }
 
 /** Makes the editions of the next cut that waits; how many deliveries that ordered, null where none waits. */

@@ -1,0 +1,26 @@
+import { randomUUID } from 'node:crypto';
+import { oneLine, type Message } from '#core/tell/mail-frame';
+import type { Person } from '#server/db/people';
+import { services } from '../services.server';
+
+/** How long somebody who asked for a mail waits for the server to take it. */
+const MOST_WAIT_MS = 15_000;
+
+/** Sends a mail to whoever asks for it, and to nobody else, marked as what it is; nothing of it is kept. */
+export async function sendToAsker(person: Person, what: 'Rehearsal' | 'Trial', { subject, html, text }: Message) {
+  if (person.confirmedAt === null) return { said: null, problem: 'Your own address is not confirmed: nothing is sent to it.' };
+  const { mailer, config } = services();
+  const sent = await mailer.send(
+    {
+      messageId: `<${what.toLowerCase()}.${randomUUID()}@${config.mailDomain}>`,
+      to: { name: person.name, address: person.email },
+      subject: oneLine(`${what}: ${subject}`),
+      html,
+      text,
+      sentAgain: false,
+    },
+    MOST_WAIT_MS,
+  );
+  if (sent.ok) return { said: `Sent to ${person.email}.`, problem: null };
+  return { said: null, problem: `The mail server did not take it: ${sent.error.response}` };
+}

@@ -1,0 +1,101 @@
+import type { EditionId } from '#core/id';
+import { data, Link } from 'react-router';
+import { formatInstant } from '#core/when/format';
+import { findEdition } from '#server/db/editions';
+import { placeOf } from '#server/db/people';
+import { readLongId } from '../../ids.server';
+import { useLive } from '../../parts/live';
+import { services } from '../../services.server';
+import { asks } from '../../session.server';
+import { ButtonLink } from '../../ui/button';
+import { MailSheet } from '../../ui/mail-sheet';
+import { PageHead, Section, Where } from '../../ui/page';
+import { useReader } from '../shell/reader';
+import type { Route } from './+types/route';
+import { editionMail } from './mail.server';
+
+const EVERY_MS = 2_000;
+
+export const meta: Route.MetaFunction = ({ loaderData }) => [
+  { title: `${loaderData === undefined ? 'An edition' : `${loaderData.edition.name}, edition ${loaderData.edition.number}`} · Shrike` },
+];
+
+export async function loader({ params, context }: Route.LoaderArgs) {
+  const person = asks(context, 'see', { kind: 'report' });
+  const found = await findEdition(services().pool, readLongId<EditionId>(params.edition));
+  if (found === null) throw data('There is no such edition.', { status: 404 });
+  const { document: _, order: __, fromSeq: ___, toSeq: ____, ...edition } = found;
+  const shown = editionMail(found, { ...person, place: placeOf(person) });
+  return { edition, shown };
+}
+
+export default function Edition({ loaderData: { edition, shown } }: Route.ComponentProps) {
+  useLive(['outbox'], EVERY_MS);
+  const { place } = useReader();
+  const { id, report, name, number, madeAt, fromAt, before, after, deliveries, ended } = edition;
+  const within = [{ name: 'Reports', to: '/reports' }, ...(ended ? [] : [{ name, to: `/reports/${report}` }])];
+  return (
+    <>
+      <PageHead
+        actions={
+          <>
+            {before === null ? null : <ButtonLink to={`/editions/${before}`}>The one before</ButtonLink>}
+            {after === null ? null : <ButtonLink to={`/editions/${after}`}>The next</ButtonLink>}
+          </>
+        }
+      >
+        <Where within={within}>
+          {ended ? `${name}, ` : ''}edition {number}
+        </Where>
+        <h1 className="sr-only">
+          {name}, edition {number}
+        </h1>
+      </PageHead>
+      <div className="grid gap-x-9 gap-y-6 pt-4 lg:grid-cols-[minmax(0,1fr)_300px]">
+        <div>
+          {shown === null ? (
+            <p className="max-w-xl text-second">This edition was told at once: it reads as each of its mails does, which stand beside it.</p>
+          ) : (
+            <MailSheet title="The edition" html={shown.html} className="h-[640px] w-full" />
+          )}
+        </div>
+        <div className="flex flex-col gap-6">
+          <Section title="Covers">
+            <p className="mt-1 text-second">
+              {fromAt === null ? '' : `${formatInstant(fromAt, 'moment', place)} to `}
+              {formatInstant(madeAt, 'moment', place)}
+            </p>
+          </Section>
+          <Section title="Who got it">
+            {deliveries.length === 0 ? <p className="mt-1 text-second">Nobody.</p> : null}
+            <ul data-deliveries>
+              {deliveries.map(({ id: delivery, person, number: nth, state, reason }) => (
+                <li key={delivery} className="cell">
+                  <Link className="link" to={`/outbox/${delivery}`}>
+                    {person}, no. {nth}
+                  </Link>{' '}
+                  <span className={state === 'sent' ? 'text-second' : 'font-medium text-chestnut'}>
+                    {state}
+                    {reason === null ? '' : `: ${reason}`}
+                  </span>
+                </li>
+              ))}
+            </ul>
+          </Section>
+          {shown === null ? null : (
+            <Section title="Take it along">
+              <p className="mt-1 flex flex-wrap gap-x-4">
+                {(['csv', 'json', 'html', 'txt'] as const).map((form) => (
+                  <a key={form} className="link" href={`/editions/${id}/as/${form}`} download>
+                    {form === 'txt' ? 'plain text' : form.toUpperCase()}
+                  </a>
+                ))}
+              </p>
+              <p className="mt-1 text-glance text-third">CSV and JSON hold every line, also those that the mail has no room for.</p>
+            </Section>
+          )}
+        </div>
+      </div>
+    </>
+  );
+}

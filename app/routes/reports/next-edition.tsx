@@ -1,0 +1,43 @@
+import { useState } from 'react';
+import { MailSheet } from '../../ui/mail-sheet';
+import { Section } from '../../ui/page';
+import type { Previewed } from './preview.server';
+
+const WIDTHS = { phone: 'mx-auto w-[360px] max-w-full', desk: 'w-full' } as const;
+type Form = keyof typeof WIDTHS | 'plain';
+
+/** The next edition as it would come if it were cut now. */
+export function NextEdition({ shown, pending }: { shown: Previewed | null; pending: boolean }) {
+  const [form, setForm] = useState<Form>('desk');
+  const forms = (
+    <span className="flex gap-4">
+      {(['phone', 'desk', 'plain'] as const).map((each) => (
+        <button
+          key={each}
+          type="button"
+          aria-pressed={form === each}
+          onClick={() => setForm(each)}
+          className="border-b-2 border-transparent text-third hover:text-ink aria-pressed:border-chestnut aria-pressed:font-semibold aria-pressed:text-ink"
+        >
+          {each}
+        </button>
+      ))}
+    </span>
+  );
+  return (
+    <Section title="The next edition, as it stands" aside={forms}>
+      {shown === null ? null : (
+        <div aria-busy={pending} className={pending ? 'opacity-60' : ''} data-next-edition>
+          <p className="truncate pb-1.5 text-second" title={shown.subject}>
+            {shown.subject}
+          </p>
+          {form === 'plain' ? (
+            <pre className="max-h-[560px] overflow-auto border border-rule p-4 font-mono text-glance whitespace-pre-wrap">{shown.text}</pre>
+          ) : (
+            <MailSheet title="The next edition" html={shown.html} className={`h-[560px] ${WIDTHS[form]}`} />
+          )}
+        </div>
+      )}
+    </Section>
+  );
+}

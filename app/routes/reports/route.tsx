@@ -1,0 +1,322 @@
+import type { ReportId, SiteId } from '#core/id';
+import { useEffect, useState } from 'react';
+import { data, Link, redirect, useFetcher } from 'react-router';
+import { atOnceSentence } from '#core/tell/order-words';
+import { blankOrder, type StandingOrder } from '#core/tell/standing-order';
+import { soundText } from '#core/value/sound';
+import { formatInstant, formatRecent } from '#core/when/format';
+import { countOf, listed } from '#core/words';
+import { listEditions } from '#server/db/editions';
+import { listAudiences } from '#server/db/people';
+import { inTransaction } from '#server/db/pool';
+import { findReport } from '#server/db/reports';
+import { listNames } from '#server/db/standings';
+import { listSites } from '#server/db/sites';
+import { placeOf } from '#server/db/people';
+import { cutByHand } from '#server/pipeline/report/cut';
+import { endReport, makeReport, saveReport } from '#server/pipeline/report/keep';
+import { readForm, textIn, writtenIn } from '../../form.server';
+import { readId, readNumber } from '../../ids.server';
+import { useLive } from '../../parts/live';
+import { keepingServices, services } from '../../services.server';
+import { asks } from '../../session.server';
+import { Button } from '../../ui/button';
+import { Confirm } from '../../ui/confirm';
+import { PageHead, Section, Where } from '../../ui/page';
+import { useReader } from '../shell/reader';
+import type { Route } from './+types/route';
+import { Choices } from './choices';
+import { NextEdition } from './next-edition';
+import { namesOf } from './names.server';
+import type { PreviewAnswer } from './preview';
+import { preview } from './preview.server';
+import { OrderSentence, type Known } from './sentence';
+import { sendTrial } from './trial.server';
+import { readPlan } from './shape.server';
+
+export const meta: Route.MetaFunction = ({ loaderData }) => [{ title: `${loaderData?.report?.name ?? 'A new report'} · Shrike` }];
+
+const MOST_SITES = 200;
+const EDITIONS_SHOWN = 8;
+const MOST_TAG = 60;
+
+export async function loader({ params, context, request }: Route.LoaderArgs) {
+  const person = asks(context, 'see', { kind: 'report' });
+  const { pool } = services();
+  const isNew = params.report === undefined;
+  const report = isNew ? null : await findReport(pool, readId<ReportId>(params.report));
+  if (!isNew && report === null) throw data('There is no such report, or it was deleted.', { status: 404 });
+  const [audiences, sites, { tags }] = [await listAudiences(pool), await listSites(pool, '', MOST_SITES), await listNames(pool)];
+  const order = report?.order ?? beginning(new URL(request.url).searchParams, placeOf(person).zone, audiences[0]?.key);
+  const told = order.cadence.cut === 'at once';
+  return {
+    report,
+    order,
+    audiences,
+    sites: sites.map(({ id, name, kind }) => ({ id, name, kind })),
+    tags,
+    names: await namesOf(pool, [order]),
+    first: told ? null : await preview(order, report?.id ?? null, report?.name ?? '', person),
+    editions: report === null ? [] : await listEditions(pool, report.id, EDITIONS_SHOWN),
+  };
+}
+
+/** A report begun from a list of watches takes what that showed. */
+function beginning(asked: URLSearchParams, zone: string, reader: string | undefined): StandingOrder {
+  const order = blankOrder(zone, reader === undefined ? [] : [reader]);
+  const [tag, site] = [soundText(asked.get('tag') ?? '').slice(0, MOST_TAG), readId<SiteId>(asked.get('site'))];
+  const only = { ...order.takes.only, tags: tag === '' ? [] : [tag], sites: site === 0 ? [] : [site] };
+  return { ...order, takes: { ...order.takes, only } };
+}
+
+/** What came of pressing a button. */
+interface Answer {
+  said: string | null;
+  problem: string | null;
+  /** What was saved, as it stands now. */
+  saved?: { version: number; name: string; order: StandingOrder };
+}
+
+export async function action({ request, params, context }: Route.ActionArgs): Promise<Answer | Response> {
+  const form = await readForm(request);
+  const id = readId<ReportId>(params.report);
+  switch (form.get('intent')) {
+    case 'cut':
+      asks(context, 'change', { kind: 'report' });
+      return cutNow(id);
+    case 'trial':
+      return sendTrial(form, id, asks(context, 'see', { kind: 'report' }));
+    case 'end': {
+      asks(context, 'end', { kind: 'report' });
+      const { pool, clock } = services();
+      await inTransaction(pool, (db) => endReport(db, id, clock()));
+      return redirect('/reports');
+    }
+    default:
+      return save(form, id, asks(context, 'change', { kind: 'report' }));
+  }
+}
+
+async function cutNow(id: ReportId): Promise<Answer> {
+  const { pool, clock, signals } = services();
+  const keeping = await keepingServices();
+  const done = await inTransaction(pool, (db) => cutByHand(keeping, db, id, clock()));
+  signals.say('outbox');
+  return done
+    ? { said: 'Cut: its edition is on its way, if there is anything to tell.', problem: null }
+    : { said: null, problem: 'This report was deleted meanwhile.' };
+}
+
+async function save(form: FormData, id: ReportId, person: ReturnType<typeof asks>): Promise<Answer | Response> {
+  const { pool, ids, clock } = services();
+  const plan = readPlan(textIn(form, 'name'), writtenIn(form, 'order'));
+  if (!plan.ok) return { said: null, problem: plan.error };
+  const known = new Set((await listAudiences(pool)).map(({ key }) => key));
+  if (!plan.value.order.readers.every((key) => known.has(key)))
+    return { said: null, problem: 'Somebody who should hear is not known here any more: choose again who reads it.' };
+  if (id === 0) return redirect(`/reports/${await inTransaction(pool, (db) => makeReport(db, ids, plan.value, person.id, clock()))}`);
+  const saved = { id, over: readNumber(form.get('version')), plan: plan.value, passOver: form.get('pass over') === 'yes' };
+  const version = await inTransaction(pool, (db) => saveReport(db, ids, saved, person.id, clock()));
+  if (version !== null) return { said: 'Saved.', problem: null, saved: { version, ...plan.value } };
+  return { said: null, problem: 'Somebody else saved or deleted this report meanwhile. Load the page again: what stands here is not kept yet.' };
+}
+
+const EVERY_MS = 5_000;
+
+export default function ReportPage({ loaderData }: Route.ComponentProps) {
+  useLive(['outbox'], EVERY_MS);
+  return loaderData.order.cadence.cut === 'at once' ? (
+    <AtOnce key={loaderData.report?.id} {...loaderData} />
+  ) : (
+    <Editor key={loaderData.report?.id ?? 'new'} {...loaderData} />
+  );
+}
+
+type Loaded = Route.ComponentProps['loaderData'];
+
+const PREVIEW_AFTER_MS = 350;
+
+/** What is shown follows what is said, a little behind. */
+function usePreview(order: StandingOrder, name: string, report: Loaded['report'], first: Loaded['first']) {
+  const fetcher = useFetcher<PreviewAnswer>();
+  const [asked, setAsked] = useState(() => JSON.stringify(order));
+  const said = JSON.stringify(order);
+  const { submit } = fetcher;
+  useEffect(() => {
+    if (said === asked) return;
+    const later = setTimeout(() => {
+      setAsked(said);
+      void submit({ order: said, name, report: String(report?.id ?? 0) }, { method: 'post', action: '/reports/preview' });
+    }, PREVIEW_AFTER_MS);
+    return () => clearTimeout(later);
+  }, [said, asked, name, report?.id, submit]);
+  const answer = fetcher.data;
+  return {
+    shown: answer !== undefined && 'shown' in answer ? answer.shown : first,
+    problem: answer !== undefined && 'problem' in answer ? answer.problem : null,
+    pending: said !== asked || fetcher.state !== 'idle',
+  };
+}
+
+/** What she changes is hers until it is saved, whatever is loaded meanwhile. */
+function Editor({ report, order: begun, audiences, sites, tags, names, first, editions }: Loaded) {
+  const [order, setOrder] = useState(begun);
+  const [name, setName] = useState(report?.name ?? '');
+  const { shown, problem, pending } = usePreview(order, name, report, first);
+  const acted = useFetcher<Answer>();
+  const [kept, setKept] = useState({ version: report?.version ?? 0, name: report?.name ?? '', order: begun });
+  const saved = acted.data?.saved;
+  useEffect(() => (saved === undefined ? undefined : setKept(saved)), [saved]);
+  const known: Known = { audiences, sites, tags, names };
+  const say = (change: Partial<StandingOrder>) => setOrder((before) => ({ ...before, ...change }));
+  const changed = JSON.stringify(order) !== JSON.stringify(kept.order) || name !== kept.name;
+  const post = (intent: string) =>
+    void acted.submit({ intent, order: JSON.stringify(order), name, version: String(kept.version) }, { method: 'post' });
+  return (
+    <>
+      <PageHead
+        actions={
+          <>
+            <Standing report={report} changed={changed} />
+            <Button onClick={() => post('trial')} disabled={acted.state !== 'idle'}>
+              Send me this one
+            </Button>
+            {report === null || changed ? null : (
+              <Button onClick={() => post('cut')} disabled={acted.state !== 'idle'}>
+                Cut it now
+              </Button>
+            )}
+            <Button weight="strong" onClick={() => post('save')} disabled={acted.state !== 'idle' || !changed}>
+              {report === null ? 'Start it' : 'Save'}
+            </Button>
+          </>
+        }
+      >
+        <Where within={[{ name: 'Reports', to: '/reports' }]}>{report?.name ?? 'new'}</Where>
+      </PageHead>
+      <OrderSentence order={order} known={known} onSay={say} />
+      <Said answer={acted.data} problem={problem} />
+      <div className="grid gap-x-9 gap-y-6 border-t border-rule pt-2 lg:grid-cols-[minmax(0,1fr)_400px]">
+        <NextEdition shown={shown} pending={pending} />
+        <div className="flex min-w-0 flex-col">
+          <Choices order={order} name={name} known={known} shown={shown} onSay={say} onName={setName} />
+          {report === null ? null : <Past report={report} editions={editions} />}
+        </div>
+      </div>
+    </>
+  );
+}
+
+function Standing({ report, changed }: { report: Loaded['report']; changed: boolean }) {
+  const { place, now } = useReader();
+  if (report === null) return <span className="text-glance text-third">not started yet</span>;
+  return (
+    <span className="text-glance text-third">
+      version {report.version}
+      {changed
+        ? '; what is changed here holds from when it is saved, for the whole running stretch'
+        : `; covers from ${formatRecent(report.cutAt, now, place)} on`}
+    </span>
+  );
+}
+
+/** What came of it, or what is wrong: nothing that was said is lost. */
+function Said({ answer, problem }: { answer: Answer | undefined; problem: string | null }) {
+  const wrong = problem ?? answer?.problem ?? null;
+  if (wrong !== null)
+    return (
+      <p role="alert" className="pb-2 font-medium text-chestnut">
+        {wrong}
+      </p>
+    );
+  return (
+    <p role="status" className="text-second empty:hidden">
+      {answer?.said}
+    </p>
+  );
+}
+
+/** Its editions so far, and the way out. */
+function Past({ report, editions }: { report: NonNullable<Loaded['report']>; editions: Loaded['editions'] }) {
+  const { place, now } = useReader();
+  return (
+    <Section title="Editions" className="pt-5">
+      {editions.length === 0 ? <p className="text-second">None yet.</p> : null}
+      <ul data-editions>
+        {editions.map(({ id, number, madeAt, lines, sent, deliveries }) => (
+          <li key={id} className="cell flex justify-between gap-4">
+            <Link className="link" to={`/editions/${id}`}>
+              no. {number}, {formatRecent(madeAt, now, place)}
+            </Link>
+            <span className="text-second">
+              {lines === null ? '' : `${countOf(lines, 'line')}, `}
+              {sent} of {deliveries} sent
+            </span>
+          </li>
+        ))}
+      </ul>
+      {report.problem === null ? null : <p className="mt-2 font-medium text-chestnut">{report.problem}</p>}
+      <Ending name={report.name} />
+    </Section>
+  );
+}
+
+/** Takes a report away, once that was said twice. */
+function Ending({ name }: { name: string }) {
+  const [asked, setAsked] = useState(false);
+  const fetcher = useFetcher();
+  return (
+    <p className="mt-3">
+      <button type="button" className="link text-glance text-third" onClick={() => setAsked(true)}>
+        Delete this report
+      </button>
+      <Confirm
+        open={asked}
+        title={`Delete ${name}?`}
+        go="Delete it"
+        stay="Keep it"
+        onGo={() => void fetcher.submit({ intent: 'end' }, { method: 'post' })}
+        onStay={() => setAsked(false)}
+      >
+        There will be no further cut, and mails of it that have not gone out are cancelled. Its editions stay and can be read.
+      </Confirm>
+    </p>
+  );
+}
+
+/** A report that tells of its rules at once: it is said in their watches’ sentences. */
+function AtOnce({ report, editions }: Loaded) {
+  const { place, now } = useReader();
+  if (report === null) return null;
+  return (
+    <>
+      <PageHead>
+        <Where within={[{ name: 'Reports', to: '/reports' }]}>{report.name}</Where>
+      </PageHead>
+      <h1 className="py-4 font-serif text-[22px] leading-[31px] text-pretty md:text-sentence">
+        {atOnceSentence(listed(report.readers), report.rules)}
+      </h1>
+      <p className="max-w-xl text-second">
+        Which rules those are, and who hears, is said in the sentence of each watch, and for many at once in the list of{' '}
+        <Link className="link" to="/rules">
+          rules
+        </Link>
+        . Its last edition was {editions[0] === undefined ? 'not made yet' : formatInstant(editions[0].madeAt, 'moment', place)}.
+      </p>
+      <Section title="Editions" className="pt-5">
+        <ul data-editions>
+          {editions.map(({ id, number, madeAt, sent, deliveries }) => (
+            <li key={id} className="cell flex max-w-xl justify-between gap-4">
+              <Link className="link" to={`/editions/${id}`}>
+                no. {number}, {formatRecent(madeAt, now, place)}
+              </Link>
+              <span className="text-second">
+                {sent} of {deliveries} sent
+              </span>
+            </li>
+          ))}
+        </ul>
+      </Section>
+    </>
+  );
+}

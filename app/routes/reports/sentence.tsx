@@ -1,0 +1,181 @@
+import type { ReactNode } from 'react';
+import { cadenceWords, groupingWords, KIND_WORDS, orderNames, scopeWords, takesWords } from '#core/tell/order-words';
+import { SORT_WORDS } from '#core/tell/edition/choose';
+import { GROUPINGS, NEWS_SORTS, SITE_KINDS, type Grouping, type StandingOrder } from '#core/tell/standing-order';
+import type { Audience } from '#server/db/people';
+import type { SiteNow } from '#server/db/sites';
+import { AudienceEditor, audienceNames } from '../../parts/plan/audience';
+import { Choice, Tick } from '../../ui/field';
+import { Popover } from '../../ui/popover';
+import { useReader } from '../shell/reader';
+import { CadenceEditor } from './cadence';
+import type { Names } from './names.server';
+
+/** What can be chosen in a standing order, and what it is called. */
+export interface Known {
+  audiences: Audience[];
+  sites: Pick<SiteNow, 'id' | 'name' | 'kind'>[];
+  tags: string[];
+  names: Names;
+}
+
+interface Saying {
+  order: StandingOrder;
+  known: Known;
+  onSay: (change: Partial<StandingOrder>) => void;
+}
+
+/** A part of the sentence that opens what changes it. */
+export function Part({ label, said, blank = false, children }: { label: string; said: string; blank?: boolean; children: ReactNode }) {
+  const trigger = (
+    <button type="button" className={`said ${blank ? 'text-chestnut' : ''}`}>
+      {said}
+    </button>
+  );
+  return (
+    <Popover label={label} trigger={trigger}>
+      {children}
+    </Popover>
+  );
+}
+
+/** Names by number: those that are known, and those that can be chosen. */
+const calledBy = ({ names, sites }: Known) =>
+  orderNames({ ...names, sites: [...names.sites, ...sites.map(({ id, name }): [number, string] => [id, name])] });
+
+/** The standing order as a sentence, each part of which can be said otherwise. */
+export function OrderSentence({ order, known, onSay }: Saying) {
+  const { place } = useReader();
+  const when = cadenceWords(order, place.zone);
+  const readers = audienceNames(known.audiences, order.readers);
+  return (
+    <h1 className="pt-3.5 pb-3 font-serif text-[22px] leading-[31px] font-normal text-pretty md:text-sentence" data-order>
+      <Part label="When it is cut" said={`${when.charAt(0).toUpperCase()}${when.slice(1)}`}>
+        <CadenceEditor cadence={order.cadence} zone={place.zone} onSay={(cadence) => onSay({ cadence })} />
+      </Part>
+      , tell{' '}
+      <Part label="Who reads it" said={readers || '____'} blank={readers === ''}>
+        <AudienceEditor
+          audiences={known.audiences}
+          chosen={order.readers}
+          onChange={(chosen) => onSay({ readers: chosen })}
+          said="A person reached twice gets one mail."
+        />
+      </Part>{' '}
+      <Part label="What it takes" said={takesWords(order)} blank={order.takes.sorts.length === 0}>
+        <Takes order={order} known={known} onSay={onSay} />
+      </Part>{' '}
+      <Part label="Where" said={scopeWords(order, calledBy(known))}>
+        <Where order={order} known={known} onSay={onSay} />
+      </Part>{' '}
+      since the last edition,{' '}
+      <Part label="How it is ordered" said={groupingWords(order)}>
+        <Choice<Grouping>
+          label="How it is ordered"
+          value={order.by}
+          options={GROUPINGS.map((value) => ({ value, label: groupingWords({ by: value }) }))}
+          onChange={(by) => onSay({ by })}
+        />
+      </Part>
+      {order.by === 'item' ? (
+        <>
+          ,{' '}
+          <Part label="What of an item is shown" said={order.items === 'whole' ? 'with every rival' : 'only what moved'}>
+            <Choice
+              label="What of an item is shown"
+              value={order.items}
+              options={[
+                { value: 'whole', label: 'ours and every rival of an item that moved' },
+                { value: 'moved', label: 'ours and only what moved; how many others is said' },
+              ]}
+              onChange={(items) => onSay({ items })}
+            />
+          </Part>
+        </>
+      ) : null}
+      .
+    </h1>
+  );
+}
+
+const toggled = <T,>(list: readonly T[], value: T, on: boolean): T[] => (on ? [...list, value] : list.filter((each) => each !== value));
+
+function Takes({ order, onSay }: Saying) {
+  const { takes } = order;
+  return (
+    <div role="group" aria-label="What it takes">
+      {NEWS_SORTS.map((sort) => (
+        <Tick
+          key={sort}
+          checked={takes.sorts.includes(sort)}
+          onChange={(on) => onSay({ takes: { ...takes, sorts: toggled(takes.sorts, sort, on) } })}
+        >
+          {SORT_WORDS[sort]}
+        </Tick>
+      ))}
+    </div>
+  );
+}
+
+function Where({ order, known, onSay }: Saying) {
+  const { takes } = order;
+  const { only, not } = takes;
+  const sites = (list: number[], site: number, on: boolean) => toggled(list, site, on) as typeof only.sites;
+  return (
+    <div className="flex flex-col gap-3">
+      <fieldset>
+        <legend className="text-glance text-third">Only at</legend>
+        {SITE_KINDS.map((kind) => (
+          <Tick
+            key={kind}
+            checked={only.kinds.includes(kind)}
+            onChange={(on) => onSay({ takes: { ...takes, only: { ...only, kinds: toggled(only.kinds, kind, on) } } })}
+          >
+            {KIND_WORDS[kind]}
+          </Tick>
+        ))}
+      </fieldset>
+      <fieldset>
+        <legend className="text-glance text-third">Only at these sites</legend>
+        {known.sites.map(({ id, name }) => (
+          <Tick
+            key={id}
+            checked={only.sites.includes(id)}
+            onChange={(on) => onSay({ takes: { ...takes, only: { ...only, sites: sites(only.sites, id, on) } } })}
+          >
+            {name}
+          </Tick>
+        ))}
+      </fieldset>
+      {known.tags.length === 0 ? null : (
+        <fieldset>
+          <legend className="text-glance text-third">Only watches with one of these tags</legend>
+          {known.tags.map((tag) => (
+            <Tick
+              key={tag}
+              checked={only.tags.includes(tag)}
+              onChange={(on) => onSay({ takes: { ...takes, only: { ...only, tags: toggled(only.tags, tag, on) } } })}
+            >
+              {tag}
+            </Tick>
+          ))}
+        </fieldset>
+      )}
+      <fieldset>
+        <legend className="text-glance text-third">But not</legend>
+        <Tick checked={not.ours} onChange={(ours) => onSay({ takes: { ...takes, not: { ...not, ours } } })}>
+          our own shop
+        </Tick>
+        {known.sites.map(({ id, name }) => (
+          <Tick
+            key={id}
+            checked={not.sites.includes(id)}
+            onChange={(on) => onSay({ takes: { ...takes, not: { ...not, sites: sites(not.sites, id, on) } } })}
+          >
+            {name}
+          </Tick>
+        ))}
+      </fieldset>
+    </div>
+  );
+}

@@ -1,0 +1,72 @@
+import Joi from 'joi';
+import { fail, ok, type Result } from '#core/result';
+import { GROUPINGS, NEWS_SORTS, orderFault, SITE_KINDS, SORTS, type StandingOrder } from '#core/tell/standing-order';
+import { soundEscapes } from '#core/value/sound';
+import type { ReportPlan } from '#server/pipeline/report/keep';
+import { measure } from '../../parts/plan/rule-shape.server';
+
+const MOST_CHOSEN = 1_000;
+const number = (least: number, most: number) => Joi.number().integer().min(least).max(most);
+const ids = Joi.array().items(number(1, 2_147_483_647)).max(MOST_CHOSEN).required();
+const zone = Joi.string().allow('').max(60).required();
+/** What is out of its range is refused with a sentence of its own. */
+const any = Joi.number().required();
+const time = any;
+const cut = (is: string, rest: Joi.SchemaMap = {}) => Joi.object({ cut: Joi.valid(is).required(), ...rest });
+
+const cadence = Joi.alternatives(
+  cut('every', { hours: any, from: time, zone }),
+  cut('daily', { at: time, zone }),
+  cut('weekly', { days: Joi.array().items(number(1, 7)).max(7).unique().required(), at: time, zone }),
+  cut('monthly', { day: any, at: time, zone }),
+  cut('never'),
+);
+
+const least = Joi.alternatives(
+  Joi.object({ is: Joi.valid('any', 'off').required() }),
+  Joi.object({ is: Joi.valid('percent').required(), least: Joi.string().allow('').max(30).required() }),
+  Joi.object({ is: Joi.valid('amount').required(), least: measure.required() }),
+).required();
+const sorting = Joi.object({ by: Joi.valid(...SORTS).required(), down: Joi.boolean().required() }).required();
+
+const order = Joi.object<StandingOrder>({
+  cadence: cadence.required(),
+  takes: Joi.object({
+    sorts: Joi.array().items(Joi.valid(...NEWS_SORTS)).unique().required(),
+    only: Joi.object({ watches: ids, sites: ids, kinds: Joi.array().items(Joi.valid(...SITE_KINDS)).unique().required(), tags: Joi.array().items(Joi.string().max(60)).max(MOST_CHOSEN).required() }).required(),
+    not: Joi.object({ watches: ids, sites: ids, ours: Joi.boolean().required() }).required(),
+  }).required(),
+  size: Joi.object({ falls: least, rises: least }).required(),
+  shows: Joi.valid('each', 'net').required(),
+  by: Joi.valid(...GROUPINGS).required(),
+  sort: Joi.object({ groups: sorting, lines: sorting }).required(),
+  most: Joi.number().allow(null).required(),
+  items: Joi.valid('whole', 'moved').required(),
+  whenNothing: Joi.valid('skip', 'say').required(),
+  readers: Joi.array().items(Joi.string().pattern(/^(person|list):\d{1,9}$/)).max(MOST_CHOSEN).unique().required(),
+}).required(); // prettier-ignore
+
+const LONGEST_NAME = 120;
+
+/** A standing order as the page sends it. The error is a sentence. */
+export function readOrder(text: string): Result<StandingOrder, string> {
+  let given: unknown;
+  try {
+    given = JSON.parse(soundEscapes(text));
+  } catch {
+    return fail('What the page sent cannot be read. Load it again.');
+  }
+  const checked = order.validate(given, { convert: false });
+  if (checked.error !== undefined) return fail('Something of what is said here cannot be read. Load the page again.');
+  const fault = orderFault(checked.value);
+  return fault === null ? ok(checked.value) : fail(fault);
+}
+
+/** A report as the page sends it: a name, and its standing order. */
+export function readPlan(name: string, text: string): Result<ReportPlan, string> {
+  const said = name.trim();
+  if (said === '') return fail('Give the report a name: its mails begin with it.');
+  if (said.length > LONGEST_NAME) return fail(`A name has at most ${LONGEST_NAME} characters.`);
+  const read = readOrder(text);
+  return read.ok ? ok({ name: said, order: read.value }) : read;
+}

@@ -1,0 +1,57 @@
+import { writeCsv } from '../../items/sheet';
+import { isMeasure, unitOf, wordsOf, type Value } from '../../value/value';
+import type { FieldLine, Line } from './lines';
+import { countMoves } from './groups';
+
+/** The columns of an edition as a table: a row for each field of each line. */
+const COLUMNS = [
+  'item', 'reference', 'site', 'record', 'tags', 'what', 'field', 'was', 'now', 'unit', 'difference', 'percent', 'moves', 'away ms', 'seen', 'looked before',
+  'page', 'watch',
+] as const; // prettier-ignore
+
+type SheetRow = Record<(typeof COLUMNS)[number], string | number | null>;
+
+/** Every line of a stretch as rows, whole and in no particular language: exact amounts, ISO 8601 moments in UTC. */
+export function editionRows(lines: readonly Line[]): SheetRow[] {
+  return lines.flatMap((line) => (line.fields.length === 0 ? [rowOf(line, null)] : line.fields.map((field) => rowOf(line, field))));
+}
+
+function rowOf(line: Line, field: FieldLine | null): SheetRow {
+  const { record, kind, lookedBefore } = line;
+  const { item, site, name, tags, page, watch } = record;
+  const about = { item: item?.name ?? '', reference: item?.reference ?? '', site: site.name, record: name, tags: tags.join(', '), what: kind };
+  const seen = { 'looked before': new Date(lookedBefore).toISOString(), page, watch };
+  return { ...about, ...(field === null ? wholeOf(line) : fieldOf(field)), ...seen };
+}
+
+type Moved = Omit<SheetRow, 'item' | 'reference' | 'site' | 'record' | 'tags' | 'what' | 'looked before' | 'page' | 'watch'>;
+
+/** Of a record that came or went. */
+const wholeOf = ({ at, moves }: Line): Moved => ({
+  field: '', was: '', now: '', unit: '', difference: '', percent: '', moves: moves.length, 'away ms': 0, seen: new Date(at).toISOString(),
+}); // prettier-ignore
+
+const fieldOf = (line: FieldLine): Moved => ({
+  field: line.field.label,
+  was: bare(line.was),
+  now: bare(line.now),
+  unit: isMeasure(line.now) ? (unitOf(line.now) ?? '') : '',
+  difference: line.change?.difference ?? '',
+  percent: line.change?.percent ?? '',
+  moves: countMoves(line),
+  'away ms': line.net.awayMs,
+  seen: new Date(line.at).toISOString(),
+});
+
+const bare = (value: Value | null): string => {
+  if (value === null || value.kind === 'absent') return '';
+  if (isMeasure(value)) return value.amount;
+  return value.kind === 'moment' ? new Date(value.at).toISOString() : (wordsOf(value) ?? '');
+};
+
+/** The same as CSV (RFC 4180), with what could be run as a formula defused. */
+export const editionCsv = (lines: readonly Line[]): string =>
+  writeCsv(
+    [...COLUMNS],
+    editionRows(lines).map((row) => COLUMNS.map((column) => String(row[column] ?? ''))),
+  );

@@ -1,0 +1,81 @@
+import { formatAmount } from '../value/format';
+import { describeCadence } from '../when/cadence';
+import { listed } from '../words';
+import { SORT_WORDS } from './edition/choose';
+import { NEWS_SORTS, SITE_KINDS, type Grouping, type LeastMove, type SiteKind, type StandingOrder } from './standing-order';
+
+// A standing order in words: the parts of its sentence, each of which can be said otherwise.
+
+/** What sites and watches are called, by their numbers. */
+export interface OrderNames {
+  sites: ReadonlyMap<number, string>;
+  watches: ReadonlyMap<number, string>;
+}
+
+/** Names as a page carries them, to be looked up. */
+export const orderNames = (names: { sites: [number, string][]; watches: [number, string][] }): OrderNames => ({
+  sites: new Map(names.sites),
+  watches: new Map(names.watches),
+});
+
+/** `each weekday at 07:30`. */
+export const cadenceWords = ({ cadence }: StandingOrder, zone: string): string => describeCadence(cadence, zone);
+
+/** `what moved`, or `prices and stock out and back`. */
+export function takesWords({ takes: { sorts } }: Pick<StandingOrder, 'takes'>): string {
+  if (NEWS_SORTS.every((sort) => sorts.includes(sort))) return 'what moved';
+  return listed(NEWS_SORTS.filter((sort) => sorts.includes(sort)).map((sort) => SORT_WORDS[sort])) || '____';
+}
+
+/** Whose sites, in words. */
+export const KIND_WORDS: Record<SiteKind, string> = { rival: 'rivals', own: 'our own shop', channel: 'our channels' };
+
+const MOST_NAMED = 3;
+const called = (numbers: readonly number[], names: ReadonlyMap<number, string>) => listed(numbers.map((id) => names.get(id) ?? `no. ${id}`), MOST_NAMED); // prettier-ignore
+
+/** Where it looks: `everywhere`, `at Skepwright and Nectarine Row`, `on watches tagged smokers, but at our own shop`. */
+export function scopeWords({ takes: { only, not } }: Pick<StandingOrder, 'takes'>, names: OrderNames): string {
+  const parts = [
+    only.kinds.length > 0 ? `at ${listed(SITE_KINDS.filter((kind) => only.kinds.includes(kind)).map((kind) => KIND_WORDS[kind]))}` : '',
+    only.sites.length > 0 ? `at ${called(only.sites, names.sites)}` : '',
+    only.tags.length > 0 ? `on watches tagged ${listed(only.tags, MOST_NAMED)}` : '',
+    only.watches.length > 0 ? `of ${called(only.watches, names.watches)}` : '',
+  ].filter(Boolean);
+  const left = [
+    ...(not.ours ? ['our own shop'] : []),
+    ...(not.sites.length > 0 ? [called(not.sites, names.sites)] : []),
+    ...(not.watches.length > 0 ? [called(not.watches, names.watches)] : []),
+  ];
+  const where = parts.length === 0 ? 'everywhere' : parts.join(' ');
+  return left.length === 0 ? where : `${where} but ${listed(left)}`;
+}
+
+const BY: Record<Grouping, string> = { item: 'by item', site: 'by site', kind: 'by what happened', watch: 'by watch', none: 'in one list' };
+
+/** `by item`. */
+export const groupingWords = ({ by }: Pick<StandingOrder, 'by'>): string => BY[by];
+
+/** `net moves`, or `each move`. */
+export const showsWords = ({ shows }: Pick<StandingOrder, 'shows'>): string => (shows === 'net' ? 'net moves' : 'each move');
+
+/** `falls of at least 5%, rises not at all`. */
+export function sizeWords({ size: { falls, rises } }: Pick<StandingOrder, 'size'>, locale: string): string {
+  if (falls.is === 'any' && rises.is === 'any') return 'of any size';
+  return `falls ${leastWords(falls, locale)}, rises ${leastWords(rises, locale)}`;
+}
+
+function leastWords(least: LeastMove, locale: string): string {
+  if (least.is === 'any') return 'of any size';
+  if (least.is === 'off') return 'not at all';
+  return `of at least ${least.is === 'percent' ? `${least.least}%` : formatAmount(least.least.amount, least.least, locale)}`;
+}
+
+/** The order of a report that tells of its rules as soon as they are met: `At once, tell Pricing when one of its 22 rules is met.` */
+export const atOnceSentence = (readers: string, rules: number): string =>
+  `At once, tell ${readers} ${rules === 0 ? 'what nobody else is told of' : rules === 1 ? 'when its rule is met' : `when one of its ${rules} rules is met`}.`;
+
+/** A standing order as one sentence: `Each weekday at 07:30, tell Pricing what moved everywhere since the last edition, by item.` */
+export function orderSentence(order: StandingOrder, readers: string, names: OrderNames, zone: string): string {
+  const when = cadenceWords(order, zone);
+  return `${when.charAt(0).toUpperCase()}${when.slice(1)}, tell ${readers} ${takesWords(order)} ${scopeWords(order, names)} since the last edition, ${groupingWords(order)}.`;
+}

@@ -1,0 +1,170 @@
+import AxeBuilder from '@axe-core/webdriverjs';
+import { afterAll, beforeAll, describe, expect, it } from 'vitest';
+import type { WatchId } from '#core/id';
+import { pageDefinition } from '#core/read/definition';
+import { blankOrder } from '#core/tell/standing-order';
+import { inTransaction } from '#server/db/pool';
+import { createWatch } from '#server/db/watches';
+import { startApp, type RunningApp } from '../support/app';
+import { numbered } from '../support/numbered';
+import { ask, fromOwnPage } from '../support/requests';
+import { onStage } from '../support/stage';
+import { until } from '../support/until';
+import { PRICE } from '../support/world';
+
+// A report as the analyst makes it: said as a sentence, seen before it is cut, cut, read, changed and taken away.
+
+let app: RunningApp;
+let watch: WatchId;
+beforeAll(async () => {
+  app = await startApp();
+  const host = `skepwright.localhost:${app.places.standinsPort}`;
+  await onStage(app.places.standinsPort, 'price', '24.00', 'steel-smoker');
+  const source = { address: `http://${host}/p/steel-smoker`, host, site: 'Skepwright', mostAtOnce: 4 };
+  const plan = { definition: pageDefinition('Steel smoker', [PRICE]), frequency: { count: 1, unit: 'hour' as const }, rules: [] };
+  watch = await inTransaction(app.pool, (db) => createWatch(db, source, plan, numbered(1), Date.now()));
+  await until(async () => (await rows('SELECT FROM series')).length === 1);
+}, 120_000);
+afterAll(() => app.stop());
+
+const rows = async <Row extends object>(text: string, values: unknown[] = []) => (await app.pool.query<Row>(text, values)).rows;
+
+/** Has the price seen as something else. */
+async function reprice(pence: string): Promise<void> {
+  const before = (await rows('SELECT FROM change')).length;
+  await onStage(app.places.standinsPort, 'price', pence, 'steel-smoker');
+  await app.page.go(`${app.web}/watches/${watch}`);
+  await app.page.press('Look now');
+  await until(async () => (await rows('SELECT FROM change')).length > before);
+}
+
+async function serious(): Promise<string[]> {
+  const found = await new AxeBuilder(app.page.driver).exclude('iframe').analyze();
+  return found.violations
+    .filter(({ impact }) => impact === 'serious' || impact === 'critical')
+    .map(({ id, nodes }) => `${id}: ${nodes[0]?.html ?? ''}`);
+}
+
+const escape = () => app.page.driver.actions().sendKeys('\uE00C').perform();
+
+describe('a report', () => {
+  it('is said as a sentence, and refused with what was said kept where something is missing', async () => {
+    const { page } = app;
+    await page.go(`${app.web}/reports`);
+    await page.reads('Nobody is told of anything yet');
+    await page.press('Make the first report');
+    await page.reads('Each weekday at 07:30, tell Pricing what moved everywhere since the last edition, by item, with every rival.', '[data-order]');
+    await page.press('Each weekday at 07:30');
+    await page.choose('It is cut', 'every so many hours');
+    await page.write('Every so many hours', '90');
+    await page.reads('Say every how many hours, from 1 to 24.');
+    await page.write('Every so many hours', '12');
+    await escape();
+    await page.reads('Every 12 hours from 07:30', '[data-order]');
+    await page.press('Start it');
+    await page.reads('Give the report a name');
+    await page.reads('Every 12 hours from 07:30', '[data-order]');
+    await page.write('Its mails begin with it', 'Smokers, twice a day');
+    await page.press('Start it');
+    await page.find('[data-editions]');
+    expect(await page.driver.getCurrentUrl()).toMatch(/\/reports\/1$/);
+    expect(await serious()).toEqual([]);
+  });
+
+  it('shows what it would tell now, follows what is said, and is sent to whoever asks as a trial that changes nothing', async () => {
+    const { page } = app;
+    await reprice('20.00');
+    await page.go(`${app.web}/reports/1`);
+    await page.press('plain');
+    await page.reads(/Steel smoker: £24\.00 -> £20\.00, ▼ 4\.00 16\.7%/, '[data-next-edition]');
+    await page.press('what moved');
+    await page.press('prices');
+    await escape();
+    await page.reads('Nothing moved since', '[data-next-edition]');
+    await page.press('stock out and back, other fields');
+    await page.press('prices');
+    await escape();
+    await page.reads('£20.00', '[data-next-edition]');
+    await page.press('Send me this one');
+    await page.reads('Sent to ines@heatherlow.example.');
+    expect(await rows('SELECT FROM edition')).toEqual([]);
+    await page.go(app.site('mailroom'));
+    await page.reads('Trial: Smokers, twice a day: Steel smoker at Skepwright £20.00, down 16.7%');
+  });
+
+  it('is cut by hand; its edition is kept, sent to each reader once, and can be taken along', async () => {
+    const { page } = app;
+    await page.go(`${app.web}/reports/1`);
+    await page.press('Cut it now');
+    await until(async () => (await rows(`SELECT FROM delivery WHERE state = 'sent'`)).length === 2);
+    await page.press('no. 1');
+    await page.reads(/Inés Calloway, no\. 1 sent Ravi Oduya, no\. 1 sent/, '[data-deliveries]');
+    expect(await serious()).toEqual([]);
+    const address = new URL(await page.driver.getCurrentUrl()).pathname;
+    const csv = (await ask(app.web, `${address}/as/csv`)).body;
+    expect(csv.split('\r\n')[0]).toContain('item,reference,site,record');
+    expect(csv).toContain(',fall,price,24.00,20.00,GBP,-4.00,-16.7,1,');
+    const json = JSON.parse((await ask(app.web, `${address}/as/json`)).body) as { lines: object[] };
+    expect(json.lines).toMatchObject([{ record: 'Steel smoker', site: 'Skepwright', was: '24.00', now: '20.00', moves: 1 }]);
+    expect((await ask(app.web, `${address}/as/exe`)).status).toBe(404);
+  });
+
+  it('is saved anew, and not over what somebody else saved meanwhile', async () => {
+    const { page } = app;
+    await page.go(`${app.web}/reports/1`);
+    await page.press('no mail; the next one says so');
+    await page.press('a mail that says so');
+    await escape();
+    await page.press('Save');
+    await page.reads('version 2');
+    await page.press('net moves');
+    await page.press('each move on a line of its own');
+    await escape();
+    await app.pool.query('INSERT INTO report_version SELECT report_id, 3, definition, made_by, made_at FROM report_version WHERE version = 2');
+    await app.pool.query('UPDATE report SET version = 3');
+    await page.press('Save');
+    await page.reads('Somebody else saved or deleted this report meanwhile');
+    await page.reads('each move');
+  });
+
+  it('is taken away once that was said twice', async () => {
+    const { page } = app;
+    await page.go(`${app.web}/reports/1`);
+    await page.press('Delete this report');
+    await page.press('Keep it');
+    await page.press('Delete this report');
+    await page.press('Delete it');
+    await page.reads('Nobody is told of anything yet');
+    await page.go(`${app.web}/reports/1`);
+    await page.reads('It may have been deleted');
+  });
+});
+
+describe('what is not to be', () => {
+  const order = blankOrder('Europe/London', ['list:1']);
+  const asked = (path: string, fields: Record<string, string>) => ask(app.web, path, { form: fields, headers: fromOwnPage(app.web) });
+  it.each<[string, string]>([
+    ['no JSON', '{'],
+    ['JSON of something else', '[]'],
+    ['a reader that nobody is', JSON.stringify({ ...order, readers: ['person:99999'] })],
+    ['a reader that is none', JSON.stringify({ ...order, readers: [`list:1'; --`] })],
+    ['an hour of no day', JSON.stringify({ ...order, cadence: { cut: 'daily', at: 5000, zone: 'Europe/London' } })],
+    ['a zone of no place', JSON.stringify({ ...order, cadence: { cut: 'daily', at: 450, zone: 'Mars/Olympus' } })],
+    ['at once', JSON.stringify({ ...order, cadence: { cut: 'at once' } })],
+    ['what it does not know', JSON.stringify({ ...order, more: true })],
+    ['too many lines', JSON.stringify({ ...order, most: 1e9 })],
+    ['a number beyond all', JSON.stringify(order).replace('"most":50', '"most":1e999')],
+    ['a site beyond all', JSON.stringify({ ...order, takes: { ...order.takes, only: { ...order.takes.only, sites: [2 ** 40] } } })],
+  ])('is refused with a sentence, and makes nothing: %s', async (_what, said) => {
+    const answer = await asked('/reports/new.data', { intent: 'save', name: 'Hostile', order: said });
+    expect(answer.status).toBeLessThan(400);
+    expect(answer.body).toMatch(/"problem"/);
+    expect(await rows(`SELECT FROM report WHERE name = 'Hostile'`)).toEqual([]);
+    expect((await asked('/reports/preview.data', { report: '1', name: 'x', order: said })).status).toBeLessThan(500);
+  });
+
+  it('found where there is none', async () => {
+    for (const path of ['/reports/999', '/reports/abc', '/editions/999', '/editions/9e9', '/editions/999/as/csv']) expect((await ask(app.web, path)).status, path).toBe(404);
+    expect((await ask(app.web, '/reports/new?tag=%00&site=99999999999')).status).toBe(200);
+  }); // prettier-ignore
+});
