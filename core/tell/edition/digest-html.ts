@@ -5,7 +5,7 @@ import { headline } from '../news';
 import type { DigestMail } from './digest';
 import type { Group, Row } from './groups';
 import {
-  awayWords,
+  wayWords,
   brokenWords,
   describeKinds,
   leadWords,
@@ -147,7 +147,7 @@ function sellerName(each: Row): Markup {
   const name = each.field === null || each.record === null ? each.site.name : `${each.site.name}, ${each.field.label}`;
   const ours = each.site.kind === 'own' || each.site.kind === 'channel';
   const said = ours || each.record === null ? html`<span style="font-weight:600">${name}</span>` : link(each.record.page, name);
-  const notes = [each.shipped ? 'landed' : '', awayWords(each)].filter(Boolean).join(', ');
+  const notes = [each.shipped ? 'landed' : '', wayWords(each)].filter(Boolean).join(', ');
   return notes === '' ? said : html`${said} ${small(notes)}`;
 }
 
@@ -194,7 +194,7 @@ const words = (each: Row, said: string, look: CellLook = {}): Markup => cell(eac
 function recordName(group: Group, each: Row, { home }: DigestMail): Markup {
   const { record, field, site } = each;
   const where = group.of === 'site' || group.of === 'watch' ? '' : site.name;
-  const what = [where, field === null || field.role === 'price' ? '' : field.label, awayWords(each)].filter(Boolean).join(', ');
+  const what = [where, field === null || field.role === 'price' ? '' : field.label, wayWords(each)].filter(Boolean).join(', ');
   const name = record?.name ?? site.name;
   return html`${record === null ? html`${name}` : link(`${home}/watches/${record.watch}`, name)} ${small(what)}`;
 }

@@ -4,7 +4,7 @@ import type { Instant } from '../../when/interval';
 import type { DigestMail } from './digest';
 import type { Group, Row } from './groups';
 import {
-  awayWords,
+  wayWords,
   brokenWords,
   describeKinds,
   leadWords,
@@ -68,7 +68,7 @@ function rowText(group: Group, each: Row, mail: DigestMail): string {
   const parts = [
     value,
     movedWords(each, locale).replace(/\s+/g, ' '),
-    awayWords(each),
+    wayWords(each),
     away === '' ? '' : `${away} to ours`,
     stock === '' ? '' : `stock ${stock}`,
     movedAt(each, mail.document, mail.place),

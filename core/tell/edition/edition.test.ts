@@ -14,7 +14,7 @@ import type { Gathered } from './gathered';
 import { linesOf } from './lines';
 import type { Move, ToldField, ToldItem, ToldRecord } from './move';
 import type { OfferNow } from './offers';
-import { describeKinds, movedWords } from './words';
+import { describeKinds, movedWords, wayWords } from './words';
 
 const pounds = (amount: number): Money => money(amount.toFixed(2), 'GBP');
 const PRICE: ToldField = { key: 'price', label: 'price', role: 'price', polarity: 'up is good' };
@@ -78,7 +78,7 @@ describe('falls of at least 5 %', () => {
 
   it('shows the percent half up: 6.25 as 6.3', () => {
     const [row] = rowsOf(edition(order({ size: falls }), moving(PRICE, [24, 23.5, 23, 22.5].map(pounds))));
-    expect(row === undefined ? '' : movedWords(row, 'en-GB')).toBe('▼ 1.50  6.3%, 3 moves');
+    expect(row === undefined ? [] : [movedWords(row, 'en-GB'), wayWords(row)]).toEqual(['▼ 1.50  6.3%', '3 moves']);
   });
 
   it('hold back neither a text, nor a rise from nought, nor a unit that changed', () => {

@@ -117,18 +117,18 @@ function rowNews(row: Row, locale: string): string {
 export function movedWords(row: Row, locale: string): string {
   const { change, moved, kind, moves } = row;
   if (!moved) return '';
-  const times = moves > 1 ? `, ${moves} moves` : '';
   if (change !== null) {
     const { glyph, amount, percent } = differenceParts(change, locale);
-    return `${glyph} ${amount}${percent === null ? '' : `  ${percent}`}${times}`;
+    return `${glyph} ${amount}${percent === null ? '' : `  ${percent}`}`;
   }
   if (kind === 'returned') return `◇ returned after ${countOf(moves, 'move')}`;
   if (row.absentSince !== null && kind === null) return '◇ withdrawn';
   return kind === null || kind === 'changed' ? (row.stockMoved ? '◇ stock' : '◇ changed') : `◇ ${KIND_WORDS[kind][0]}`;
 }
 
-/** How long it was away on the way, where it was. */
-export const awayWords = ({ awayMs }: Row): string => (awayMs === 0 ? '' : `away ${formatDuration(awayMs)}`);
+/** What there was on the way, where it was more than one move: `2 moves, away 2 h`. */
+export const wayWords = ({ awayMs, moves, change }: Row): string =>
+  [change !== null && moves > 1 ? `${moves} moves` : '', awayMs === 0 ? '' : `away ${formatDuration(awayMs)}`].filter(Boolean).join(', ');
 
 const PLACES = ['first', 'second', 'third', 'fourth', 'fifth', 'sixth', 'seventh', 'eighth', 'ninth', 'tenth'];
 const NUMBERS = ['none', 'one', 'two', 'three', 'four', 'five', 'six', 'seven', 'eight', 'nine', 'ten'];
