@@ -99,15 +99,25 @@ describe('the history of the demo', () => {
     // Records that come and go are news of their own; measured series make none by themselves.
     expect(await one(`SELECT count(*) FROM change WHERE kind = 'record'`)).toBeGreaterThan(20);
     expect(await one(`SELECT count(*) FROM change WHERE series_id NOT IN (${stepwise})`)).toBe(0);
-    // News has one order without gaps, and an edition reaches from where the one before it ended.
+    // News has one order without gaps; what is told at once reaches from where the edition before it ended, and a cut from the cut before it.
     await pool.query('SELECT place_news()');
     const news = ['change', 'alert', 'notice'].map((table) => `(SELECT count(*) FROM ${table})`).join(' - ');
     expect(await one(`SELECT (SELECT last FROM commit_order) - ${news}`)).toBe(0);
     expect(
       await one(
-        `SELECT count(*) FROM (SELECT from_seq, lag(to_seq) OVER (PARTITION BY report_id ORDER BY number) AS before FROM edition) e WHERE before <> from_seq`,
+        `SELECT count(*) FROM (SELECT from_seq, lag(to_seq) OVER (PARTITION BY report_id ORDER BY number) AS before FROM edition WHERE cut_id IS NULL) e WHERE before <> from_seq`,
       ),
     ).toBe(0);
+    expect(
+      await one(
+        `SELECT count(*) FROM (SELECT from_seq, lag(to_seq) OVER (PARTITION BY report_id ORDER BY number) AS before FROM cut) c WHERE before <> from_seq`,
+      ),
+    ).toBe(0);
+    // Each cut was made into its edition, or had nothing to tell; some of each report that goes by the clock were.
+    expect(
+      await one('SELECT count(*) FROM cut c WHERE composed_at IS NULL OR (lines > 0) <> EXISTS (SELECT FROM edition e WHERE e.cut_id = c.id)'),
+    ).toBe(await one(`SELECT count(*) FROM cut c JOIN edition e ON e.cut_id = c.id WHERE c.lines = 0`));
+    expect(await one('SELECT count(DISTINCT e.report_id) FROM edition e WHERE e.cut_id IS NOT NULL')).toBe(3);
     expect(
       await one(
         `SELECT count(*) FROM edition_alert x JOIN edition e ON e.id = x.edition_id JOIN alert a ON a.id = x.alert_id WHERE a.seq <= e.from_seq OR a.seq > e.to_seq`,

@@ -78,14 +78,14 @@ interface Answer {
 }
 
 export async function action({ request, params, context }: Route.ActionArgs): Promise<Answer | Response> {
+  const person = asks(context, 'change', { kind: 'report' });
   const form = await readForm(request);
   const id = readId<ReportId>(params.report);
   switch (form.get('intent')) {
     case 'cut':
-      asks(context, 'change', { kind: 'report' });
       return cutNow(id);
     case 'trial':
-      return sendTrial(form, id, asks(context, 'see', { kind: 'report' }));
+      return sendTrial(form, id, person);
     case 'end': {
       asks(context, 'end', { kind: 'report' });
       const { pool, clock } = services();
@@ -93,7 +93,7 @@ export async function action({ request, params, context }: Route.ActionArgs): Pr
       return redirect('/reports');
     }
     default:
-      return save(form, id, asks(context, 'change', { kind: 'report' }));
+      return save(form, id, person);
   }
 }
 
