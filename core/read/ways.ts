@@ -30,7 +30,6 @@ export function wayNeeded(plain: Document, rendered: Document): WayNeeded {
   };
 }
 
-
 function wordsIn(document: Document): Set<string> {
   return new Set(
     visibleText(document)

@@ -140,14 +140,15 @@ export async function movesIn(
   order: StandingOrder,
   span: Span,
   followed: WatchId[] | null,
+  most = MOST_MOVES,
 ): Promise<{ moves: Move[]; leftOut: number; tooMany: boolean; firsts: Map<SeriesId, ChangeId> }> {
   const bounds = [span.fromSeq, span.toSeq];
-  const { rows } = await db.query<ChangeRow>(CHANGES, [...bounds, followed, MOST_MOVES + 1]);
+  const { rows } = await db.query<ChangeRow>(CHANGES, [...bounds, followed, most + 1]);
   const all = theRow(await db.query<{ n: number }>('SELECT count(*)::int AS n FROM change c WHERE c.seq > $1 AND c.seq <= $2', bounds)).n;
   const records = new Records();
   const watches = rows.map(({ watch }) => watch);
   await records.learn(db, watches, rows.flatMap(({ record }) => record ?? []), span.until); // prettier-ignore
-  const taken = rows.slice(0, MOST_MOVES).flatMap(({ watch, record, series, field: key, id, at, lookedBefore, alerts, ...change }) => {
+  const taken = rows.slice(0, most).flatMap(({ watch, record, series, field: key, id, at, lookedBefore, alerts, ...change }) => {
     const told = records.told(watch, record);
     const field = change.kind === 'record' ? null : records.field(watch, key);
     if (told === null || !order.takes.sorts.includes(sortOf(field))) return [];
@@ -155,7 +156,7 @@ export async function movesIn(
   });
   const firsts = new Map<SeriesId, ChangeId>();
   for (const { series, move } of taken) if (series !== null && !firsts.has(series) && move.change.from.kind === 'absent') firsts.set(series, move.id);
-  return { moves: taken.map(({ move }) => move), leftOut: all - taken.length, tooMany: rows.length > MOST_MOVES, firsts };
+  return { moves: taken.map(({ move }) => move), leftOut: all - taken.length, tooMany: rows.length > most, firsts };
 }
 
 const STOOD = `

@@ -109,6 +109,27 @@ describe('a report', () => {
     expect((await ask(app.web, `${address}/as/exe`)).status).toBe(404);
   });
 
+  it('is cut by hand alone, and asks what its next edition covers when it goes by the clock again', async () => {
+    const { page } = app;
+    await page.go(`${app.web}/reports/1`);
+    await page.press('Every 12 hours from 07:30');
+    await page.choose('It is cut', 'never');
+    await escape();
+    await page.press('Save');
+    await page.reads('version 2');
+    await reprice('21.00');
+    await page.go(`${app.web}/reports/1`);
+    await page.reads('£21.00, up 5.0%', '[data-next-edition]');
+    await page.press('By hand only');
+    await page.choose('It is cut', 'each day');
+    await escape();
+    await page.press('its next edition covers what comes from now on');
+    await page.press('Save');
+    await page.reads('version 3');
+    await page.reads('nothing moved', '[data-next-edition]');
+    expect(await rows(`SELECT FROM report r JOIN change c ON c.seq > r.cut_seq`)).toEqual([]);
+  });
+
   it('is saved anew, and not over what somebody else saved meanwhile', async () => {
     const { page } = app;
     await page.go(`${app.web}/reports/1`);
@@ -116,12 +137,12 @@ describe('a report', () => {
     await page.press('a mail that says so');
     await escape();
     await page.press('Save');
-    await page.reads('version 2');
+    await page.reads('version 4');
     await page.press('net moves');
     await page.press('each move on a line of its own');
     await escape();
-    await app.pool.query('INSERT INTO report_version SELECT report_id, 3, definition, made_by, made_at FROM report_version WHERE version = 2');
-    await app.pool.query('UPDATE report SET version = 3');
+    await app.pool.query('INSERT INTO report_version SELECT report_id, 5, definition, made_by, made_at FROM report_version WHERE version = 4');
+    await app.pool.query('UPDATE report SET version = 5');
     await page.press('Save');
     await page.reads('Somebody else saved or deleted this report meanwhile');
     await page.reads('each move');

@@ -243,6 +243,42 @@ describe('a stretch', () => {
   });
 });
 
+describe('an item’s entry', () => {
+  it('stands as it was at the cut, whatever was read before its edition was made', async () => {
+    const watch = await begin();
+    await world.pool.query(`INSERT INTO item (reference, name, zone, made_at) VALUES ('HA-1', 'Copper smoker', 'Europe/London', now())`);
+    await world.pool.query(`UPDATE record SET item_id = 1 WHERE watch_id = $1`, [watch]);
+    await world.pool.query(`INSERT INTO site (name, said, kind) VALUES ('Heatherlow', 'Heatherlow', 'own')`);
+    await world.pool.query(
+      `INSERT INTO listing (item_id, site_id, price) SELECT 1, id, '{"kind": "money", "amount": "22.50", "currency": "GBP"}' FROM site WHERE kind = 'own'`,
+    );
+    const id = await make(NET);
+    await see(watch, 2200);
+    await world.pass(MINUTE);
+    expect(await cut(id)).toBe(true);
+    setPrice(world, 1500);
+    await askForLook(world.pool, watch, world.now);
+    const [source] = await claimDue(world.pool, world.now, world.config.leaseMs, 1);
+    if (source === undefined) throw new Error('nothing was due');
+    expect(await runSource(world.services.pipeline, source)).toMatchObject({ changes: 1 });
+    await world.pass(0);
+    const [first] = await editions(id);
+    expect(first?.document.groups).toMatchObject([
+      {
+        of: 'item',
+        note: 'HA-1',
+        place: { now: { place: 2, of: 2 }, was: { place: 1, of: 2 } },
+        rows: [
+          { site: { name: 'Heatherlow' }, now: { amount: '22.50' }, moved: false },
+          { site: { name: 'Skepwright' }, was: { amount: '24.00' }, now: { amount: '22.00' }, toOurs: { amount: '-0.50' }, wentBelow: true },
+        ],
+      },
+    ]);
+    await passTo(at(7, 30, 1));
+    expect((await editions(id))[1]?.document.groups[0]?.rows[1]).toMatchObject({ was: { amount: '22.00' }, now: { amount: '15.00' } });
+  });
+});
+
 describe('what may not be', () => {
   it('a report saved over another’s change', async () => {
     const id = await make(NET);

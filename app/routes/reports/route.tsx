@@ -22,6 +22,7 @@ import { keepingServices, services } from '../../services.server';
 import { asks } from '../../session.server';
 import { Button } from '../../ui/button';
 import { Confirm } from '../../ui/confirm';
+import { Choice } from '../../ui/field';
 import { PageHead, Section, Where } from '../../ui/page';
 import { useReader } from '../shell/reader';
 import type { Route } from './+types/route';
@@ -158,51 +159,65 @@ function usePreview(order: StandingOrder, name: string, report: Loaded['report']
   };
 }
 
-/** What she changes is hers until it is saved, whatever is loaded meanwhile. */
-function Editor({ report, order: begun, audiences, sites, tags, names, first, editions }: Loaded) {
+/** What is said of a report here, against what is kept of it: what she changes is hers until it is saved, whatever is loaded meanwhile. */
+function useSaid({ report, order: begun }: Pick<Loaded, 'report' | 'order'>) {
   const [order, setOrder] = useState(begun);
   const [name, setName] = useState(report?.name ?? '');
-  const { shown, problem, pending } = usePreview(order, name, report, first);
-  const acted = useFetcher<Answer>();
-  const [kept, setKept] = useState({ version: report?.version ?? 0, name: report?.name ?? '', order: begun });
-  const saved = acted.data?.saved;
+  const [passOver, setPassOver] = useState(false);
+  const [kept, setKept] = useState({ version: report?.version ?? 0, name, order: begun });
+  const { data: answer, state, submit } = useFetcher<Answer>();
+  const saved = answer?.saved;
   useEffect(() => (saved === undefined ? undefined : setKept(saved)), [saved]);
+  const leavesNever = report !== null && kept.order.cadence.cut === 'never' && order.cadence.cut !== 'never';
+  const said = { order: JSON.stringify(order), name, version: String(kept.version), 'pass over': leavesNever && passOver ? 'yes' : 'no' };
+  return {
+    order, name, setName, passOver, setPassOver, leavesNever, answer,
+    busy: state !== 'idle',
+    changed: JSON.stringify(order) !== JSON.stringify(kept.order) || name !== kept.name,
+    say: (change: Partial<StandingOrder>) => setOrder((before) => ({ ...before, ...change })),
+    post: (intent: string) => void submit({ intent, ...said }, { method: 'post' }),
+  }; // prettier-ignore
+}
+
+function Editor({ report, order: begun, audiences, sites, tags, names, first, editions }: Loaded) {
+  const said = useSaid({ report, order: begun });
+  const { order, name } = said;
+  const { shown, problem, pending } = usePreview(order, name, report, first);
   const known: Known = { audiences, sites, tags, names };
-  const say = (change: Partial<StandingOrder>) => setOrder((before) => ({ ...before, ...change }));
-  const changed = JSON.stringify(order) !== JSON.stringify(kept.order) || name !== kept.name;
-  const post = (intent: string) =>
-    void acted.submit({ intent, order: JSON.stringify(order), name, version: String(kept.version) }, { method: 'post' });
   return (
     <>
-      <PageHead
-        actions={
-          <>
-            <Standing report={report} changed={changed} />
-            <Button onClick={() => post('trial')} disabled={acted.state !== 'idle'}>
-              Send me this one
-            </Button>
-            {report === null || changed ? null : (
-              <Button onClick={() => post('cut')} disabled={acted.state !== 'idle'}>
-                Cut it now
-              </Button>
-            )}
-            <Button weight="strong" onClick={() => post('save')} disabled={acted.state !== 'idle' || !changed}>
-              {report === null ? 'Start it' : 'Save'}
-            </Button>
-          </>
-        }
-      >
+      <PageHead actions={<Actions report={report} said={said} />}>
         <Where within={[{ name: 'Reports', to: '/reports' }]}>{report?.name ?? 'new'}</Where>
       </PageHead>
-      <OrderSentence order={order} known={known} onSay={say} />
-      <Said answer={acted.data} problem={problem} />
+      <OrderSentence order={order} known={known} onSay={said.say} />
+      <Said answer={said.answer} problem={problem} />
+      {said.leavesNever && report !== null ? <Leaving since={report.cutAt} passOver={said.passOver} onChoose={said.setPassOver} /> : null}
       <div className="grid gap-x-9 gap-y-6 border-t border-rule pt-2 lg:grid-cols-[minmax(0,1fr)_400px]">
         <NextEdition shown={shown} pending={pending} />
         <div className="flex min-w-0 flex-col">
-          <Choices order={order} name={name} known={known} shown={shown} onSay={say} onName={setName} />
+          <Choices order={order} name={name} known={known} shown={shown} onSay={said.say} onName={said.setName} />
           {report === null ? null : <Past report={report} editions={editions} />}
         </div>
       </div>
+    </>
+  );
+}
+
+function Actions({ report, said: { changed, busy, post } }: { report: Loaded['report']; said: ReturnType<typeof useSaid> }) {
+  return (
+    <>
+      <Standing report={report} changed={changed} />
+      <Button onClick={() => post('trial')} disabled={busy}>
+        Send me this one
+      </Button>
+      {report === null || changed ? null : (
+        <Button onClick={() => post('cut')} disabled={busy}>
+          Cut it now
+        </Button>
+      )}
+      <Button weight="strong" onClick={() => post('save')} disabled={busy || !changed}>
+        {report === null ? 'Start it' : 'Save'}
+      </Button>
     </>
   );
 }
@@ -233,6 +248,24 @@ function Said({ answer, problem }: { answer: Answer | undefined; problem: string
     <p role="status" className="text-second empty:hidden">
       {answer?.said}
     </p>
+  );
+}
+
+/** A report that was cut by hand alone goes by the clock from now on: what has gathered meanwhile is told, or not (5). */
+function Leaving({ since, passOver, onChoose }: { since: number; passOver: boolean; onChoose: (passOver: boolean) => void }) {
+  const { place, now } = useReader();
+  return (
+    <div className="pb-3" data-leaving>
+      <Choice
+        label="What its next edition covers"
+        value={passOver ? 'from now' : 'all'}
+        options={[
+          { value: 'all', label: `its next edition covers everything since its last cut, ${formatRecent(since, now, place)}` },
+          { value: 'from now', label: 'its next edition covers what comes from now on' },
+        ]}
+        onChange={(value) => onChoose(value === 'from now')}
+      />
+    </div>
   );
 }
 

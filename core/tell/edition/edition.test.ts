@@ -1,4 +1,5 @@
 import fc from 'fast-check';
+import Papa from 'papaparse';
 import { describe, expect, it } from 'vitest';
 import { compareReadings, recordChange } from '../../compare/compare';
 import type { ChangeId, ItemId, SiteId, WatchId } from '../../id';
@@ -14,6 +15,7 @@ import type { Gathered } from './gathered';
 import { linesOf } from './lines';
 import type { Move, ToldField, ToldItem, ToldRecord } from './move';
 import type { OfferNow } from './offers';
+import { editionCsv } from './sheet';
 import { describeKinds, movedWords, wayWords } from './words';
 
 const pounds = (amount: number): Money => money(amount.toFixed(2), 'GBP');
@@ -342,4 +344,27 @@ describe('whatever moves', () => {
       }),
     );
   }); // prettier-ignore
+});
+
+describe('the rows of an edition as a file', () => {
+  const csv = (moves: Move[]) => editionCsv(linesOf(order(), moves, new Map())).split('\r\n');
+  it('are bare and exact, with their unit beside them, and moments in UTC', () => {
+    const [heads, row] = csv(moving(PRICE, [24, 23, 21].map(pounds), record({ tags: ['smokers', 'copper'] })));
+    expect(heads).toMatch(/^item,reference,site,record,tags,what,field,was,now,unit,difference,percent,moves,away ms,seen,looked before,page,watch$/);
+    expect(row).toBe(
+      ',,Skepwright,Copper smoker,"smokers, copper",fall,price,24.00,21.00,GBP,-3.00,-12.5,2,0,2026-11-26T09:30:00.000Z,2026-11-26T07:30:00.000Z,https://skepwright.example/p,1',
+    );
+  });
+
+  it('run nothing where a program opens them, and are read back whole by another parser', () => {
+    fc.assert(
+      fc.property(fc.constantFrom('=', '+', '-', '@', '\t', '\r'), fc.string({ maxLength: 30 }), (first, rest) => {
+        const hostile = `${first}${rest}cmd`;
+        const file = editionCsv(linesOf(order(), moving(NOTE, [text(hostile), text(`${hostile}!`)], record({ name: hostile })), new Map()));
+        const cells = Papa.parse<string[]>(file.trimEnd()).data.flat();
+        expect(cells.filter((cell) => /^[=+\-@\t\r]/.test(cell))).toEqual([]);
+        expect(cells).toContain(`'${hostile}`);
+      }),
+    );
+  });
 });

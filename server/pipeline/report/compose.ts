@@ -20,9 +20,9 @@ const MOST_TRIES = 6;
 const LATE_AFTER = 5 * MINUTE;
 
 /** What a report takes of a stretch, as it stood at the end of that. */
-export async function gather(db: Db, order: StandingOrder, span: Span, quietCuts: number): Promise<Gathered> {
+export async function gather(db: Db, order: StandingOrder, span: Span, quietCuts: number, most?: number): Promise<Gathered> {
   const followed = await followedBy(db, order);
-  const { moves, leftOut, tooMany, firsts } = await movesIn(db, order, span, followed);
+  const { moves, leftOut, tooMany, firsts } = await movesIn(db, order, span, followed, most);
   const items = [...new Set(moves.flatMap(({ record }) => record.item?.id ?? []))];
   return {
     moves,

@@ -9,6 +9,8 @@ import type { Span } from '../../db/stretch';
 import { gather } from './compose';
 
 const MOST_CUTS = 200;
+/** Whoever looks waits for it: of more moves than these the first are shown, and it says so. */
+const MOST_MOVES = 20_000;
 
 /** What a report would tell now; and of a cadence, what the last seven days would have been. */
 export interface Preview {
@@ -30,7 +32,7 @@ export async function previewOf(db: Db, order: StandingOrder, report: ReportId |
   await placeNews(db);
   const { last } = await placesAt(db, now);
   const span = (report === null ? null : await spanOf(db, report, last, now)) ?? (await spanBefore(db, order, last, now));
-  const gathered = await gather(db, order, span, 0);
+  const gathered = await gather(db, order, span, 0, MOST_MOVES);
   const document = composeEdition(order, { from: span.from, until: now, missed: null }, gathered);
   return { document, week: await weekOf(db, order, last, now) };
 }
@@ -51,7 +53,7 @@ async function spanBefore(db: Db, { cadence }: StandingOrder, toSeq: number, now
 async function weekOf(db: Db, order: StandingOrder, last: number, now: Instant): Promise<Preview['week']> {
   const begun = now - 7 * DAY;
   const cuts = cutsDue(order.cadence, begun, now, MOST_CUTS);
-  const gathered = await gather(db, order, { fromSeq: (await placesAt(db, begun)).from, toSeq: last, from: begun, until: now }, 0);
+  const gathered = await gather(db, order, { fromSeq: (await placesAt(db, begun)).from, toSeq: last, from: begun, until: now }, 0, MOST_MOVES);
   const editions = cuts.map((until, place) => {
     const stretch: Stretch = { from: cuts[place - 1] ?? begun, until, missed: null };
     const isIn = ({ at }: { at: Instant }) => at > stretch.from && at <= stretch.until;
