@@ -48,7 +48,7 @@ export interface StandingOrder {
   shows: 'each' | 'net';
   by: Grouping;
   sort: { groups: Sorting; lines: Sorting };
-  /** At most so many lines; null for all (13). */
+  /** At most so many lines (13); null for as many as a mail can hold. */
   most: number | null;
   /** Of an item that moved every rival, or only what moved (11). */
   items: 'whole' | 'moved';
@@ -87,7 +87,8 @@ export function atOnceOrder(readers: string[]): StandingOrder {
   return { ...order, cadence: { cut: 'at once' }, takes: { ...order.takes, sorts: ['alerts', 'failures'] }, shows: 'each', by: 'none', most: null };
 }
 
-const MOST_LINES = 1_000;
+/** No mail has more lines. */
+export const MOST_LINES = 1_000;
 const MOST_CHOSEN = 1_000;
 
 /** What is wrong with a standing order, as a sentence; null where nothing is. */

@@ -88,7 +88,8 @@ interface WatchRow {
   fields: { key: string; label: string; role: Role | null; polarity: Polarity }[] | null;
 }
 
-const RECORDS = `SELECT r.id, coalesce(r.name, r.identity) AS name, r.watch_id AS watch, r.item_id AS item FROM record r WHERE r.id = ANY($1)`;
+const LONGEST_NAME = 200;
+const RECORDS = `SELECT r.id, left(coalesce(r.name, r.identity), ${LONGEST_NAME}) AS name, r.watch_id AS watch, r.item_id AS item FROM record r WHERE r.id = ANY($1)`;
 
 const ITEMS = 'SELECT i.id, i.reference, i.name, i.minimums, i.zone FROM item i WHERE i.id = ANY($1) AND i.ended_at IS NULL';
 

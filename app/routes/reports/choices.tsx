@@ -1,7 +1,7 @@
 import type { ReactNode } from 'react';
 import type { Decimal } from '#core/value/decimal';
 import { sizeWords, showsWords } from '#core/tell/order-words';
-import { SORTS, type LeastMove, type Sorting, type StandingOrder } from '#core/tell/standing-order';
+import { MOST_LINES, SORTS, type LeastMove, type Sorting, type StandingOrder } from '#core/tell/standing-order';
 import { formatInstant } from '#core/when/format';
 import { countOf } from '#core/words';
 import { Choice, SelectField, TextField } from '../../ui/field';
@@ -57,7 +57,7 @@ export function Choices({ order, name, known, shown, onSay, onName }: ChoicesPro
           </Part>
           , <SortPart label="Groups" name="groups" order={order} onSay={onSay} />, <SortPart label="Lines" name="lines" order={order} onSay={onSay} />
           ,{' '}
-          <Part label="At most so many lines" said={order.most === null ? 'all lines' : `at most ${countOf(order.most, 'line')}`}>
+          <Part label="At most so many lines" said={order.most === null ? `up to ${MOST_LINES} lines` : `at most ${countOf(order.most, 'line')}`}>
             <MostEditor most={order.most} onSay={(most) => onSay({ most })} />
           </Part>
         </Line>
@@ -163,10 +163,10 @@ function SortPart({ label, name, order, onSay }: { label: string; name: 'groups'
 function MostEditor({ most, onSay }: { most: number | null; onSay: (most: number | null) => void }) {
   return (
     <TextField
-      label="At most so many lines in a mail; empty for all"
+      label={`At most so many lines in a mail; empty for ${MOST_LINES}`}
       type="number"
       min={1}
-      max={1000}
+      max={MOST_LINES}
       value={most ?? ''}
       hint="What is cut off is counted in the mail and stands on the edition’s page."
       onChange={(event) => onSay(event.target.value === '' ? null : Number(event.target.value))}

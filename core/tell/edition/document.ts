@@ -2,7 +2,7 @@ import type { AlertId, WatchId } from '../../id';
 import { storedAs } from '../../versioned';
 import type { Instant } from '../../when/interval';
 import type { News } from '../news';
-import type { Grouping, StandingOrder } from '../standing-order';
+import { MOST_LINES, type Grouping, type StandingOrder } from '../standing-order';
 import type { Broken, Coverage, Gathered } from './gathered';
 import { groupsOf, type Group } from './groups';
 import { linesOf, type Line, type LineKind } from './lines';
@@ -39,9 +39,9 @@ export function composeEdition(order: StandingOrder, stretch: Stretch, gathered:
   const lines = linesOf(order, gathered.moves, gathered.stood);
   const onLines = new Set(lines.flatMap(({ alerts }) => alerts));
   const apart = gathered.alerts.filter(({ id }) => !onLines.has(id));
-  const alerts = apart.slice(0, order.most ?? Infinity);
-  const left = order.most === null ? null : order.most - alerts.length;
-  const { groups, beyond } = groupsOf({ ...order, most: left }, lines, gathered);
+  const most = order.most ?? MOST_LINES;
+  const alerts = apart.slice(0, most);
+  const { groups, beyond } = groupsOf({ ...order, most: most - alerts.length }, lines, gathered);
   const cutOff = apart.length - alerts.length;
   return {
     stretch,

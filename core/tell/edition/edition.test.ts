@@ -207,6 +207,15 @@ describe('at most 50 lines of 264', () => {
     expect(subject).toContain('and 263 more');
   });
 
+  it('holds no more than a mail can, where all are asked for', () => {
+    const all = edition(
+      order({ by: 'none', most: null }),
+      Array.from({ length: 1_200 }, (_, n) => moving(PRICE, [24, 20].map(pounds), record({ watch: (1_000 + n) as WatchId }))).flat(),
+    );
+    expect(rowsOf(all)).toHaveLength(1_000);
+    expect(all.beyond).toEqual({ fall: 200 });
+  });
+
   it('counts by group, too, and lets a group stand where its first line does', () => {
     const two = edition(order({ by: 'site', most: 2, sort: { groups: { by: 'percent', down: true }, lines: { by: 'name', down: false } } }), [
       ...moving(PRICE, [24, 23].map(pounds), record({ watch: 1 as WatchId, name: 'A', site: site('Small') })),

@@ -57,13 +57,13 @@ export interface Group {
 
 /** Groups in the order that is asked, with at most so many lines in all; what is cut off is counted by kind (13). */
 export function groupsOf(
-  order: StandingOrder,
+  order: StandingOrder & { most: number },
   lines: readonly Line[],
   gathered: Pick<Gathered, 'offers' | 'alerts'>,
 ): { groups: Group[]; beyond: Partial<Record<LineKind, number>> } {
   const sorted = grouped(order, lines);
   const beyond: Partial<Record<LineKind, number>> = {};
-  let left = order.most ?? Infinity;
+  let left = order.most;
   const groups = sorted.flatMap(({ key, lines: own }): Group[] => {
     const shown = own.slice(0, left);
     left -= shown.length;
