@@ -1,4 +1,5 @@
 import { ensureDebianPackages } from '#scripts/system/debian';
+import { benchEditions } from './editions';
 import { say } from './figures';
 import { benchFormats } from './formats';
 import { benchFrames } from './frames';
@@ -14,6 +15,7 @@ import { benchWeb } from './web';
 // `npm run bench -- formats rendered` measures parts.
 
 const PARTS: Record<string, (words: string[]) => Promise<void> | void> = {
+  editions: benchEditions,
   pipeline: benchPipeline,
   formats: benchFormats,
   frames: benchFrames,

@@ -9,7 +9,6 @@ import type { Gathered, ToldAlert } from './gathered';
 import { recordKey, type FieldLine, type Line, type LineKind } from './lines';
 import type { ToldField, ToldRecord } from './move';
 import { landed, placeAmong, toOurs, wasBefore, type OfferNow } from './offers';
-import { exactPercent } from './size';
 
 /** A row of an edition: one field of a record, or an offer of an item with its price. */
 export interface Row {
@@ -102,18 +101,21 @@ function grouped(order: StandingOrder, lines: readonly Line[]): { key: GroupKey;
   // A group stands where the first of its lines by that order would.
   const heads = new Map(all.map((group) => [group, [...group.lines].sort(among)[0]]));
   return all.sort((one, other) => {
-    if (order.sort.groups.by === 'name') return directed(one.key.title.localeCompare(other.key.title, 'en'), order.sort.groups);
+    if (order.sort.groups.by === 'name') return directed(byWords(one.key.title, other.key.title), order.sort.groups);
     const [first, second] = [heads.get(one), heads.get(other)];
-    return first === undefined || second === undefined ? 0 : among(first, second) || one.key.title.localeCompare(other.key.title, 'en');
+    return first === undefined || second === undefined ? 0 : among(first, second) || byWords(one.key.title, other.key.title);
   });
 }
+
+/** Names stand in one order for every reader of an edition. */
+const byWords = new Intl.Collator('en').compare;
 
 const directed = (order: number, { down }: Sorting): number => (down ? -order : order);
 
 /** Compares lines; what has no such size comes last either way, and what is equal goes by name. */
 function sorting(asked: Sorting): (one: Line, other: Line) => number {
   const byName = (one: Line, other: Line) =>
-    one.record.name.localeCompare(other.record.name, 'en') || one.record.site.name.localeCompare(other.record.site.name, 'en') || one.at - other.at;
+    byWords(one.record.name, other.record.name) || byWords(one.record.site.name, other.record.site.name) || one.at - other.at;
   if (asked.by === 'name') return (one, other) => directed(byName(one, other), asked);
   const sizes = new Map<Line, Decimal | null>();
   const sizeOf = (line: Line): Decimal | null => {
@@ -135,7 +137,8 @@ function sizeBy({ by }: Sorting, line: Line): Decimal | null {
   if (by === 'moved') return String(line.at) as Decimal;
   if (by === 'price') return now !== null && isMeasure(now) ? now.amount : null;
   if (change === null) return null;
-  return by === 'percent' ? exactPercent(change) : change.difference === null ? null : magnitude(change.difference);
+  const size = by === 'percent' ? change.percent : change.difference;
+  return size === null ? null : magnitude(size);
 }
 
 /** The field that a line is about before all others: its price, else what moved first of its fields. */
@@ -252,7 +255,7 @@ function inEntry(one: Entry, other: Entry): number {
   if (rank(one) !== rank(other)) return rank(one) - rank(other);
   const [a, b] = [one.now, other.now];
   if (a === null || b === null || !isMeasure(a) || !isMeasure(b)) return a === b ? 0 : a === null ? 1 : b === null ? -1 : 0;
-  return compareDecimals(a.amount, b.amount) || one.offer.site.name.localeCompare(other.offer.site.name, 'en');
+  return compareDecimals(a.amount, b.amount) || byWords(one.offer.site.name, other.offer.site.name);
 }
 
 const PARTS_OF_OFFER = new Set(['price', 'shipping cost', 'availability']);

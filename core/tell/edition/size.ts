@@ -1,14 +1,7 @@
 import type { Change } from '../../compare/compare';
-import { compareDecimals, divide, magnitude, multiply, type Decimal } from '../../value/decimal';
+import { compareDecimals, magnitude, multiply, type Decimal } from '../../value/decimal';
 import { alike, isMeasure, type Value } from '../../value/value';
 import type { LeastMove, StandingOrder } from '../standing-order';
-
-/** The exact percent of a move of the value before it; null from nought, and of what is no number. */
-export function exactPercent(change: Pick<Change, 'from' | 'difference'>): Decimal | null {
-  if (change.difference === null || !isMeasure(change.from)) return null;
-  const base = magnitude(change.from.amount);
-  return compareDecimals(base, '0' as Decimal) === 0 ? null : divide(multiply(magnitude(change.difference), '100' as Decimal), base);
-}
 
 /**
  * Whether a move is of the size that a report asks (2), judged exactly and never as it is shown. What has no size or percent (a text, a state,
