@@ -2,7 +2,7 @@ import { existsSync, mkdirSync, readFileSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { setTimeout as sleep } from 'node:timers/promises';
 import { By, Key, until, type WebDriver } from 'selenium-webdriver';
-import { openBrowser, type Look } from './system/browser';
+import { fitTo, openBrowser, type Look } from './system/browser';
 import { ROOT, stateFolder } from './system/state';
 
 // Takes the pictures in docs/screenshots from the running demo: npm run demo, then npm run screenshots [name …].
@@ -162,9 +162,7 @@ async function main(): Promise<void> {
     const look = { width: 1280, height: 800, ...shot.look };
     const { driver, close } = await openBrowser(look);
     try {
-      await (driver as WebDriver & { sendDevToolsCommand: (name: string, words: object) => Promise<void> }).sendDevToolsCommand('Emulation.setDeviceMetricsOverride', {
-        width: look.width, height: look.height, deviceScaleFactor: 1, mobile: false,
-      }); // prettier-ignore
+      await fitTo(driver, look);
       await shot.take(driver, address, standins);
       // Where the pointer was left it would show what it points at.
       await driver.actions().move({ x: 4, y: 4 }).perform();

@@ -44,7 +44,7 @@ const MOST_SUBJECT = 140;
 const STYLES = `
 :root{color-scheme:light dark;supported-color-schemes:light dark}
 .only-narrow{display:none}
-@media (max-width:520px){.wide{display:none!important}.only-narrow{display:block!important}.margin{padding:16px 14px!important}}
+@media (max-width:520px){.wide{display:none!important}.only-narrow{display:block!important}.narrow-row{display:table-row!important}.margin{padding:16px 14px!important}}
 @media (prefers-color-scheme:dark){
 .page{background:#171512!important}.page,.ink,.neither,.page a{color:#E9E4DA!important}.second,.page a.second{color:#BDB5A8!important}
 .third{color:#9D9587!important}.worse{color:#E39168!important}.better{color:#72BFC7!important}.rule{border-color:#46413A!important}

@@ -80,6 +80,12 @@ function optionsFor(look: Look, home: string): Options {
   return options;
 }
 
+/** Gives the page itself a size: a window is never narrower than 500 px, and has a head of its own. */
+export async function fitTo(driver: WebDriver, { width, height }: Look): Promise<void> {
+  const chromium = driver as WebDriver & { sendDevToolsCommand: (name: string, words: object) => Promise<void> };
+  await chromium.sendDevToolsCommand('Emulation.setDeviceMetricsOverride', { width, height, deviceScaleFactor: 1, mobile: false });
+}
+
 async function untilReady(url: string): Promise<void> {
   for (let tries = 0; tries < TRIES; tries += 1) {
     const answer = await fetch(url).catch(() => null);

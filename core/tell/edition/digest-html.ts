@@ -151,11 +151,21 @@ function sellerName(each: Row): Markup {
   return notes === '' ? said : html`${said} ${small(notes)}`;
 }
 
-/** What was raised on a row, below it over the whole width. */
+/** How many columns a narrow screen leaves of a table. */
+const NARROW_COLUMNS = 3;
+
+/** Something below a row, over the whole width of its table: which has fewer columns on a narrow screen. */
+function below(content: Markup, columns: number, look: { ink: string; style: string }): Markup {
+  const cell = (span: number) =>
+    html`<td class="rule ${look.ink}" colspan="${span}" style="border-bottom:1px solid ${RULE};${look.style}">${content}</td>`;
+  return html`<tr class="wide">${cell(columns)}</tr><tr class="narrow-row" style="display:none">${cell(NARROW_COLUMNS)}</tr>`;
+}
+
+/** What was raised on a row. */
 function raisedRow(each: Row, mail: DigestMail, columns: number): Markup {
   const said = raisedWords(each, mail.told, mail.document, mail.place);
   if (said.length === 0) return html``;
-  return html`<tr><td class="rule third" colspan="${columns}" style="padding:0 0 6px;border-bottom:1px solid ${RULE};font-size:12px;line-height:17px;color:${THIRD}">${said.join(' · ')}</td></tr>`;
+  return below(html`${said.join(' · ')}`, columns, { ink: 'third', style: `padding:0 0 6px;font-size:12px;line-height:17px;color:${THIRD}` });
 }
 
 const movedCell = (each: Row, locale: string): Markup =>
@@ -182,11 +192,11 @@ function plainTable(group: Group, mail: DigestMail): Markup {
   );
 }
 
-/** What differs between long texts, over the whole width. */
+/** What differs between long texts. */
 const textRow = (texts: ReturnType<typeof longTextsOf>, columns: number): Markup =>
   texts === null
     ? html``
-    : html`<tr><td class="rule ink" colspan="${columns}" style="padding:0 0 8px;border-bottom:1px solid ${RULE}">${briefDifference(texts).map(textMarkup)}</td></tr>`;
+    : below(html`${briefDifference(texts).map(textMarkup)}`, columns, { ink: 'ink', style: 'padding:0 0 8px;overflow-wrap:anywhere' });
 
 /** A value that may be words, which break where they are long. */
 const words = (each: Row, said: string, look: CellLook = {}): Markup => cell(each, said, { ...look, breaks: true });

@@ -1,0 +1,111 @@
+import type { AlertId, ChangeId, ItemId, RecordId, SiteId, WatchId } from '#core/id';
+import { compareReadings } from '#core/compare/compare';
+import { digestMail } from '#core/tell/edition/digest-mail';
+import { composeEdition } from '#core/tell/edition/document';
+import type { Gathered } from '#core/tell/edition/gathered';
+import type { Move, ToldField, ToldRecord } from '#core/tell/edition/move';
+import type { OfferNow } from '#core/tell/edition/offers';
+import type { Message } from '#core/tell/mail-frame';
+import { alertMail } from '#core/tell/mail';
+import { noticeMail } from '#core/tell/notice-mail';
+import type { News } from '#core/tell/news';
+import { blankOrder, type StandingOrder } from '#core/tell/standing-order';
+import { money } from '#core/value/parse';
+import { ABSENT, type Value } from '#core/value/value';
+import { DAY, HOUR } from '#core/when/interval';
+
+// The kinds of mails that Shrike sends, each of made-up news.
+
+const CUT = Date.UTC(2026, 10, 26, 7, 30);
+const place = { locale: 'en-GB', zone: 'Europe/London' };
+const PRICE: ToldField = { key: 'price', label: 'price', role: 'price', polarity: 'up is good' };
+const STOCK: ToldField = { key: 'stock', label: 'stock', role: 'availability', polarity: 'neither' };
+const TEXT: ToldField = { key: 'text', label: 'text', role: null, polarity: 'neither' };
+const pounds = (amount: number) => money(amount.toFixed(2), 'GBP');
+const text = (words: string): Value => ({ kind: 'text', text: words });
+const SITES = [['Heatherlow', 'own'], ['Skepwright', 'rival'], ['Combe & Larder', 'rival'], ['Imkerhaus Astrel', 'rival'], ['Nectarine Row', 'rival']] as const; // prettier-ignore
+const ITEM = { id: 7 as ItemId, reference: 'HA-2207', name: 'Copper smoker with a heat guard and bellows, large', minimum: pounds(22) };
+
+const record = (at: number, change: Partial<ToldRecord> = {}): ToldRecord => {
+  const [name, kind] = SITES[at % SITES.length] ?? SITES[1];
+  return {
+    watch: (at + 1) as WatchId, id: (at + 1) as RecordId, name: `Copper smoker ${at}`, subject: `Copper smoker ${at}`, tags: [], item: null,
+    site: { id: ((at % SITES.length) + 1) as SiteId, name, kind }, page: `https://shop.example/p/${at}`, ...change,
+  }; // prettier-ignore
+};
+
+let changes = 0;
+function move(of: ToldRecord, field: ToldField, from: Value, to: Value, alerts: AlertId[] = []): Move {
+  const change = compareReadings(from, to, field.polarity);
+  if (change === null) throw new Error('a move that moves nothing');
+  return { id: (changes += 1) as ChangeId, at: CUT + 4 * HOUR, lookedBefore: CUT + 2 * HOUR, record: of, field, change, alerts };
+}
+
+/** News of an alert: a price below its limit. */
+const NEWS: News = {
+  subject: 'Copper smoker', site: 'Skepwright', page: 'https://shop.example/p/1', field: { key: 'price', label: 'price', role: 'price' },
+  value: pounds(21.5), previous: pounds(24), change: compareReadings(pounds(24), pounds(21.5), 'up is good'),
+  asked: { kind: 'crossing', of: { asked: { field: 'price' } }, limits: { is: 'below', limit: pounds(22), inclusive: false } },
+  seenAt: CUT + 4 * HOUR, lookedBefore: CUT + 2 * HOUR,
+}; // prettier-ignore
+
+function digest(change: Partial<StandingOrder>, found: Partial<Gathered>): Message {
+  const order = { ...blankOrder(place.zone, ['list:1']), ...change };
+  const coverage = { looks: 1104, failed: 12, stale: [], staleCount: 0, watches: 200, leftOut: 3, tooMany: false, quietCuts: 1 };
+  const gathered = { moves: [], stood: new Map(), offers: new Map(), alerts: [], broken: [], coverage, ...found };
+  return digestMail({
+    document: composeEdition(order, { from: CUT, until: CUT + DAY, missed: null }, gathered), report: 'Pricing, daily', edition: 212, readerName: 'Ravi',
+    readerNumber: 87, made: CUT + DAY, reportLink: 'https://shrike.example/editions/9', home: 'https://shrike.example', place,
+    told: new Map([[5, CUT + 4 * HOUR]]), next: CUT + 2 * DAY,
+  }); // prettier-ignore
+}
+
+function byItem(): Message {
+  const offers = SITES.map((_, at) => record(at, { item: ITEM })).map(
+    (of, at): OfferNow => ({
+      record: of, site: of.site, price: at === 4 ? ABSENT : pounds([22.99, 21.5, 22.8, 19.6, 0][at] ?? 0), shipping: at === 3 ? pounds(4) : null,
+      stock: text(at === 4 ? 'Sold out' : 'In stock'), movedAt: CUT,
+    }),
+  ); // prettier-ignore
+  const [, skep, , , row] = offers.map(({ record: of }) => of ?? record(0));
+  if (skep === undefined || row === undefined) throw new Error('no offers');
+  const moves = [
+    move(skep, PRICE, pounds(24), pounds(21.5), [5 as AlertId]),
+    move(row, PRICE, pounds(23.1), ABSENT),
+    move(row, STOCK, text('In stock'), text('Sold out')),
+  ];
+  const alerts = [
+    { id: 5 as AlertId, watch: 2 as WatchId, move: moves[0]?.id ?? null, news: NEWS },
+    {
+      id: 6 as AlertId,
+      watch: 9 as WatchId,
+      move: null,
+      news: { ...NEWS, subject: 'Honey store', site: 'Sensor gateway', previous: null, change: null },
+    },
+  ];
+  return digest({}, { moves, alerts, offers: new Map([[ITEM.id, offers]]) });
+}
+
+const BROKEN = {
+  watch: 3 as WatchId, subject: 'Extractor', site: 'Nectarine Row', page: 'https://shop.example/e', kind: 'failing' as const, cause: 'something in the way' as const,
+  sentence: 'A consent wall stands before the page.', since: CUT + HOUR, lastGood: { label: 'price', value: pounds(248) }, elsewhere: ['Skepwright', 'Imkerhaus Astrel'],
+}; // prettier-ignore
+
+const LINES = 'You are asked to report every sighting to the inspector within two days. '.repeat(8);
+
+/** Every kind of mail, by what it is. */
+export function sampleMails(): Record<string, Message> {
+  const many = Array.from({ length: 200 }, (_, at) => move(record(at), PRICE, pounds(24), pounds(at % 3 === 0 ? 25 : 20 + at / 100)));
+  const frame = { report: 'Pricing, at once', edition: 41, readerName: 'Ravi', made: CUT, reportLink: 'https://shrike.example/outbox', place };
+  const links = { watch: 'https://shrike.example/watches/1', takeOn: 'https://shrike.example/take/abc' };
+  return {
+    'a digest by item': byItem(),
+    'a digest of 200 changes': digest({ by: 'site' }, { moves: many }),
+    'nothing changed': digest({ whenNothing: 'say' }, {}),
+    'a text changed': digest({ by: 'watch' }, { moves: [move(record(1), TEXT, text(`${LINES}Week 47.`), text(`${LINES}Week 48, with care.`))] }),
+    'something broke': digest({}, { broken: [BROKEN, { ...BROKEN, kind: 'recovered' }], coverage: { looks: 20, failed: 2, stale: [BROKEN], staleCount: 3, watches: 200, leftOut: 0, tooMany: false, quietCuts: 0 } }),
+    'an alert': alertMail({ ...frame, readerNumber: 87, coverage: 'Edition 41 covers one run.', alerts: [{ news: NEWS, ...links }] }),
+    'an episode is over': alertMail({ ...frame, readerNumber: 88, coverage: 'Edition 41 covers one run.', alerts: [{ news: { ...NEWS, told: { what: 'over' }, course: { opened: CUT, peak: pounds(20), closed: CUT + HOUR } }, ...links }] }),
+    'not read': noticeMail({ ...frame, number: 89, notices: [{ ...BROKEN, lastGoodAt: CUT, watch: links.watch }] }),
+  }; // prettier-ignore
+}
