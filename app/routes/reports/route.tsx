@@ -1,6 +1,7 @@
 import type { ReportId, SiteId } from '#core/id';
 import { useEffect, useState } from 'react';
 import { data, Link, redirect, useFetcher } from 'react-router';
+import { canonical } from '#core/canonical';
 import { atOnceSentence } from '#core/tell/order-words';
 import { blankOrder, type StandingOrder } from '#core/tell/standing-order';
 import { soundText } from '#core/value/sound';
@@ -137,8 +138,8 @@ type Loaded = Route.ComponentProps['loaderData'];
 
 const PREVIEW_AFTER_MS = 350;
 
-/** What is shown follows what is said, a little behind. */
-function usePreview(order: StandingOrder, name: string, report: Loaded['report'], first: Loaded['first']) {
+/** What is shown follows what is said, a little behind; of what is kept it is what was loaded with it, which a cut or a saving renews. */
+function usePreview(order: StandingOrder, name: string, { report, first, order: loaded }: Loaded) {
   const fetcher = useFetcher<PreviewAnswer>();
   const [asked, setAsked] = useState(() => JSON.stringify(order));
   const said = JSON.stringify(order);
@@ -152,9 +153,10 @@ function usePreview(order: StandingOrder, name: string, report: Loaded['report']
     return () => clearTimeout(later);
   }, [said, asked, name, report?.id, submit]);
   const answer = fetcher.data;
+  const isKept = report !== null && canonical(order) === canonical(loaded);
   return {
-    shown: answer !== undefined && 'shown' in answer ? answer.shown : first,
-    problem: answer !== undefined && 'problem' in answer ? answer.problem : null,
+    shown: !isKept && answer !== undefined && 'shown' in answer ? answer.shown : first,
+    problem: !isKept && answer !== undefined && 'problem' in answer ? answer.problem : null,
     pending: said !== asked || fetcher.state !== 'idle',
   };
 }
@@ -173,16 +175,17 @@ function useSaid({ report, order: begun }: Pick<Loaded, 'report' | 'order'>) {
   return {
     order, name, setName, passOver, setPassOver, leavesNever, answer,
     busy: state !== 'idle',
-    changed: JSON.stringify(order) !== JSON.stringify(kept.order) || name !== kept.name,
+    changed: canonical(order) !== canonical(kept.order) || name !== kept.name,
     say: (change: Partial<StandingOrder>) => setOrder((before) => ({ ...before, ...change })),
     post: (intent: string) => void submit({ intent, ...said }, { method: 'post' }),
   }; // prettier-ignore
 }
 
-function Editor({ report, order: begun, audiences, sites, tags, names, first, editions }: Loaded) {
-  const said = useSaid({ report, order: begun });
+function Editor(loaded: Loaded) {
+  const { report, audiences, sites, tags, names, editions } = loaded;
+  const said = useSaid(loaded);
   const { order, name } = said;
-  const { shown, problem, pending } = usePreview(order, name, report, first);
+  const { shown, problem, pending } = usePreview(order, name, loaded);
   const known: Known = { audiences, sites, tags, names };
   return (
     <>
