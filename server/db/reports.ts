@@ -88,9 +88,14 @@ export interface ReportNow {
   dueAt: Instant | null;
   /** Rules that are told through it by name. */
   rules: number;
+  /** How many of its deliveries have not gone out, and would be cancelled with it. */
+  unsent: number;
   /** Why its last cut is not an edition yet, where it is not. */
   problem: string | null;
 }
+
+/** The states of deliveries that can still be cancelled. */
+export const UNSENT = `'queued', 'kept back', 'refused'`;
 
 const BEHIND = `
 SELECT q.name FROM (
@@ -105,6 +110,7 @@ SELECT r.id, r.name, r.version, v.definition AS order, o.name AS owner, r.editio
   (SELECT jsonb_build_object('id', e.id, 'number', e.number, 'at', ${instant('e.made_at')}, 'lines', c.lines)
     FROM edition e LEFT JOIN cut c ON c.id = e.cut_id WHERE e.report_id = r.id ORDER BY e.number DESC LIMIT 1) AS last,
   (SELECT count(*)::int FROM report_rule j JOIN rule u ON u.id = j.rule_id WHERE j.report_id = r.id AND j.left_at IS NULL AND u.ended_at IS NULL) AS rules,
+  (SELECT count(*)::int FROM delivery d JOIN edition e ON e.id = d.edition_id WHERE e.report_id = r.id AND d.state IN (${UNSENT})) AS unsent,
   (SELECT c.problem FROM cut c WHERE c.report_id = r.id AND c.composed_at IS NULL AND c.problem IS NOT NULL ORDER BY c.number LIMIT 1) AS problem
 FROM report r JOIN report_version v ON v.report_id = r.id AND v.version = r.version JOIN person o ON o.id = r.owner_id
 WHERE r.ended_at IS NULL`;

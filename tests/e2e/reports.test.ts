@@ -4,6 +4,7 @@ import type { WatchId } from '#core/id';
 import { pageDefinition } from '#core/read/definition';
 import { blankOrder } from '#core/tell/standing-order';
 import { inTransaction } from '#server/db/pool';
+import { ensureAtOnceReport } from '#server/db/reports';
 import { createWatch } from '#server/db/watches';
 import { startApp, type RunningApp } from '../support/app';
 import { numbered } from '../support/numbered';
@@ -152,6 +153,7 @@ describe('a report', () => {
     const { page } = app;
     await page.go(`${app.web}/reports/1`);
     await page.press('Delete this report');
+    await page.reads(/No mail of it waits to go out\./);
     await page.press('Keep it');
     await page.press('Delete this report');
     await page.press('Delete it');
@@ -182,6 +184,15 @@ describe('what is not to be', () => {
     expect(answer.body).toMatch(/"problem"/);
     expect(await rows(`SELECT FROM report WHERE name = 'Hostile'`)).toEqual([]);
     expect((await asked('/reports/preview.data', { report: '1', name: 'x', order: said })).status).toBeLessThan(500);
+  });
+
+  it('a report that tells at once turned into another, cut or deleted: its watches’ sentences say what it is', async () => {
+    const id = await ensureAtOnceReport(app.pool, ['list:1'], numbered(1), Date.now());
+    for (const intent of ['save', 'cut', 'end']) {
+      const answer = await asked(`/reports/${id}.data`, { intent, name: 'Turned', version: '1', order: JSON.stringify(order) });
+      expect(answer.body, intent).toContain('is said in the sentences of its watches');
+    }
+    expect(await rows('SELECT ended_at AS ended, version, cuts FROM report WHERE id = $1', [id])).toEqual([{ ended: null, version: 1, cuts: 0 }]);
   });
 
   it('found where there is none', async () => {

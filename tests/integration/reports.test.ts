@@ -8,6 +8,7 @@ import { DAY, HOUR, MINUTE, SECOND, type Instant } from '#core/when/interval';
 import { claimDue } from '#server/db/sources';
 import { askForLook } from '#server/db/watches';
 import { inTransaction } from '#server/db/pool';
+import { findReport } from '#server/db/reports';
 import { moveClock } from '#server/pipeline/clock';
 import { cutByHand, cutNextReport } from '#server/pipeline/report/cut';
 import { endReport, makeReport, saveReport } from '#server/pipeline/report/keep';
@@ -231,6 +232,19 @@ describe('a stretch', () => {
     expect(await editions(over)).toEqual([]);
   });
 
+  it('that was due lapses when a report goes over to never, and is covered by the next cut by hand', async () => {
+    const watch = await begin();
+    const id = await make(EACH);
+    await see(watch, 2200);
+    world.now = at(7, 30, 1);
+    await save(id, 1, { ...EACH, cadence: { cut: 'never' } });
+    await passTo(at(7, 30, 2));
+    expect(await editions(id)).toEqual([]);
+    await cut(id);
+    await world.pass(0);
+    expect((await editions(id)).map(({ document }) => document.counts.moves)).toEqual([1]);
+  });
+
   it('that was due is cut as it was before it is saved anew', async () => {
     const watch = await begin();
     const id = await make(EACH);
@@ -294,6 +308,7 @@ describe('what may not be', () => {
     expect((await deliveries(id)).map(({ state, reason }) => [state, reason])).toEqual([
       ['queued', null], ['queued', null], ['kept back', 'the address is not confirmed'],
     ]); // prettier-ignore
+    expect(await findReport(world.pool, id)).toMatchObject({ unsent: 3 });
     expect(await inTransaction(world.pool, (db) => endReport(db, id, world.now))).toBe(3);
     expect(await inTransaction(world.pool, (db) => endReport(db, id, world.now))).toBe(0);
     await see(watch, 2000);

@@ -168,7 +168,7 @@ function MostEditor({ most, onSay }: { most: number | null; onSay: (most: number
       min={1}
       max={MOST_LINES}
       value={most ?? ''}
-      hint="What is cut off is counted in the mail and stands on the edition’s page."
+      hint="What is cut off is counted in the mail, and whole in the edition’s files."
       onChange={(event) => onSay(event.target.value === '' ? null : Number(event.target.value))}
     />
   );

@@ -83,6 +83,7 @@ export async function action({ request, params, context }: Route.ActionArgs): Pr
   const person = asks(context, 'change', { kind: 'report' });
   const form = await readForm(request);
   const id = readId<ReportId>(params.report);
+  if (await tellsAtOnce(id)) return { said: null, problem: 'What is told at once is said in the sentences of its watches, and not here.' };
   switch (form.get('intent')) {
     case 'cut':
       return cutNow(id);
@@ -97,6 +98,10 @@ export async function action({ request, params, context }: Route.ActionArgs): Pr
     default:
       return save(form, id, person);
   }
+}
+
+async function tellsAtOnce(id: ReportId): Promise<boolean> {
+  return id !== 0 && (await findReport(services().pool, id))?.order.cadence.cut === 'at once';
 }
 
 async function cutNow(id: ReportId): Promise<Answer> {
@@ -292,13 +297,13 @@ function Past({ report, editions }: { report: NonNullable<Loaded['report']>; edi
         ))}
       </ul>
       {report.problem === null ? null : <p className="mt-2 font-medium text-chestnut">{report.problem}</p>}
-      <Ending name={report.name} />
+      <Ending {...report} />
     </Section>
   );
 }
 
 /** Takes a report away, once that was said twice. */
-function Ending({ name }: { name: string }) {
+function Ending({ name, unsent }: Pick<NonNullable<Loaded['report']>, 'name' | 'unsent'>) {
   const [asked, setAsked] = useState(false);
   const fetcher = useFetcher();
   return (
@@ -314,7 +319,11 @@ function Ending({ name }: { name: string }) {
         onGo={() => void fetcher.submit({ intent: 'end' }, { method: 'post' })}
         onStay={() => setAsked(false)}
       >
-        There will be no further cut, and mails of it that have not gone out are cancelled. Its editions stay and can be read.
+        There will be no further cut.{' '}
+        {unsent === 0
+          ? 'No mail of it waits to go out.'
+          : `${countOf(unsent, 'mail')} of it that ${unsent === 1 ? 'has' : 'have'} not gone out will be cancelled.`}{' '}
+        Its editions stay and can be read.
       </Confirm>
     </p>
   );

@@ -5,7 +5,7 @@ import type { Instant } from '#core/when/interval';
 import { composed, cutReport, lockReport, type DueReport } from '../../db/cuts';
 import type { Ids } from '../../db/ids';
 import { moment, theRow, type Db } from '../../db/pool';
-import { setReaders } from '../../db/reports';
+import { setReaders, UNSENT } from '../../db/reports';
 import { plannedAt } from './cut';
 
 // A report is made, changed and ended under its lock: whatever was due comes first (3).
@@ -37,7 +37,8 @@ async function cutWithoutEdition(db: Db, ids: Ids, report: DueReport, now: Insta
 }
 
 /**
- * Saves a report anew. What was due is cut first, as it was; the next cut is by the new cadence and covers from the last one (3). Leaving
+ * Saves a report anew. What was due is cut first, as it was, unless it goes over to 'never', where that lapses (4); the next cut is by the new
+ * cadence and covers from the last one (3). Leaving
  * 'never', what waits is told with the next cut, or passed over. Null where the report has ended, or was saved meanwhile by somebody else.
  */
 export async function saveReport(
@@ -50,7 +51,7 @@ export async function saveReport(
   const { id, plan, over, passOver } = saved;
   const before = await lockReport(db, id);
   if (before === null || before.version !== over) return null;
-  const isDue = before.dueAt !== null && before.dueAt <= now;
+  const isDue = before.dueAt !== null && before.dueAt <= now && plan.order.cadence.cut !== 'never';
   if (isDue) await cutReport(db, await ids.one<CutId>(db), before, plannedAt(before, now), now);
   const version = before.version + 1;
   await db.query(VERSION, [id, version, storedOrder.write(plan.order), madeBy, moment(now)]);
@@ -72,7 +73,7 @@ WITH ended AS (UPDATE report SET ended_at = $2, due_at = NULL WHERE id = $1 AND 
   UPDATE cut SET try_at = NULL, problem = 'The report was deleted before its edition was made.' FROM ended WHERE cut.report_id = ended.id AND cut.try_at IS NOT NULL
 )
 UPDATE delivery d SET state = 'given up', reason = 'the report was deleted', next_attempt_at = NULL FROM edition e, ended
-WHERE e.id = d.edition_id AND e.report_id = ended.id AND d.state IN ('queued', 'kept back', 'refused')`;
+WHERE e.id = d.edition_id AND e.report_id = ended.id AND d.state IN (${UNSENT})`;
 
 /** Ends a report: no further cut, and what is unsent is cancelled; editions stay (28). Returns how many deliveries that cancels. */
 export async function endReport(db: Db, id: ReportId, now: Instant): Promise<number> {
