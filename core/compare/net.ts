@@ -66,6 +66,9 @@ const isUnlike = (one: Value, other: Value): boolean =>
 export const isReturn = ({ parts: [only, ...more] }: Net): boolean =>
   only !== undefined && more.length === 0 && only.moves > 0 && sameValue(only.from, only.to);
 
+/** How often it moved, over all its parts. */
+export const movesOf = ({ parts }: Net): number => parts.reduce((count, { moves }) => count + moves, 0);
+
 /** Whether anything became of it at all. */
 export const hasNews = ({ parts, isFirst, awayMs, absentSince }: Net): boolean =>
   isFirst || parts.length > 1 || awayMs > 0 || absentSince !== null || parts.some(({ moves }) => moves > 0);

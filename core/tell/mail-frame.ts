@@ -59,7 +59,7 @@ export function oneLine(text: string): string {
 /** `edition 41 · Mon 23 Nov 17:00 · for Ravi, no. 87`. */
 function standing({ edition, made, readerName, readerNumber, place }: MailFrame): string {
   const which = edition === null ? 'the next edition' : `edition ${edition}`;
-  return `${which} · ${formatInstant(made, 'moment', place)} · for ${readerName}${readerNumber === null ? '' : `, no. ${readerNumber}`}`;
+  return `${which} · ${formatInstant(made, 'moment', place)} · for ${readerName.split(' ')[0] ?? readerName}${readerNumber === null ? '' : `, no. ${readerNumber}`}`;
 }
 
 /** A mail's page around its blocks, which are rows of its table. */

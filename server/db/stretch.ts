@@ -5,7 +5,7 @@ import { minimumOn, type Minimum } from '#core/items/item';
 import type { Role } from '#core/read/role';
 import type { Cause } from '#core/tell/failure';
 import { storedNews } from '#core/tell/news';
-import { sortOf } from '#core/tell/edition/choose';
+import { leftOutBy } from '#core/tell/edition/choose';
 import type { Broken, ToldAlert } from '#core/tell/edition/gathered';
 import type { Move, ToldField, ToldItem, ToldRecord } from '#core/tell/edition/move';
 import type { OfferNow } from '#core/tell/edition/offers';
@@ -37,7 +37,7 @@ WHERE w.state <> 'deleted'
   AND (cardinality($3::text[]) = 0 OR w.tags && $3)
   AND NOT w.id = ANY($4) AND NOT s.site_id = ANY($5) AND NOT ($6 AND t.kind IS NOT DISTINCT FROM 'own')`;
 
-/** The watches that a report follows; null where it follows all. */
+/** The watches that a report follows, so that no others are read through for it; null where it follows all. */
 export async function followedBy(db: Db, { takes: { only, not } }: Pick<StandingOrder, 'takes'>): Promise<WatchId[] | null> {
   const asksAll = [only.watches, only.sites, only.kinds, only.tags, not.watches, not.sites].every(({ length }) => length === 0) && !not.ours;
   if (asksAll) return null;
@@ -48,7 +48,7 @@ export async function followedBy(db: Db, { takes: { only, not } }: Pick<Standing
 /** Of texts that are too long to be told whole their difference. */
 const WHOLE = 4_000;
 const side = (which: 'was' | 'now') =>
-  `CASE WHEN pg_column_size(c.${which}) < ${WHOLE} THEN c.${which} ELSE coalesce(c.${which}_shown, shown(c.${which})) END`;
+  `CASE WHEN octet_length(c.${which}::text) < ${WHOLE} THEN c.${which} ELSE coalesce(c.${which}_shown, shown(c.${which})) END`;
 
 const IN_SPAN = 'c.seq > $1 AND c.seq <= $2 AND ($3::int[] IS NULL OR c.watch_id = ANY($3))';
 
@@ -152,7 +152,7 @@ export async function movesIn(
   const taken = rows.slice(0, most).flatMap(({ watch, record, series, field: key, id, at, lookedBefore, alerts, ...change }) => {
     const told = records.told(watch, record);
     const field = change.kind === 'record' ? null : records.field(watch, key);
-    if (told === null || !order.takes.sorts.includes(sortOf(field))) return [];
+    if (told === null || leftOutBy(order, { record: told, field }) !== null) return [];
     return [{ series, move: { id, at, lookedBefore, record: told, field, change, alerts } satisfies Move }];
   });
   const firsts = new Map<SeriesId, ChangeId>();
@@ -240,18 +240,29 @@ function offersIn(rows: OfferRow[], records: Records): { item: ItemId; offer: Of
 
 const later = (one: Instant | null, other: Instant | null): Instant | null => (one === null || (other !== null && other > one) ? other : one);
 
+/** So many at most, and whether there were more. */
+interface Bounded<T> {
+  found: T[];
+  more: boolean;
+}
+
+const NOTHING = { found: [], more: false };
+const bounded = <T>(found: T[], most: number): Bounded<T> => ({ found: found.slice(0, most), more: found.length > most });
+
 const MOST_ALERTS = 10_000;
 
 const ALERTS = `
 SELECT c.id, c.watch_id AS watch, c.change_id AS move, c.news FROM alert c JOIN watch w ON w.id = c.watch_id AND w.state <> 'deleted'
-WHERE ${IN_SPAN} ORDER BY c.seq LIMIT ${MOST_ALERTS}`;
+WHERE ${IN_SPAN} ORDER BY c.seq LIMIT ${MOST_ALERTS + 1}`;
 
-/** The alerts of a stretch that a report takes. */
-export async function alertsIn(db: Db, { takes }: StandingOrder, { fromSeq, toSeq }: Span, followed: WatchId[] | null): Promise<ToldAlert[]> {
-  if (!takes.sorts.includes('alerts')) return [];
+/** The alerts of a stretch that a report takes, and whether there are more than it can. */
+export async function alertsIn(db: Db, { takes }: StandingOrder, { fromSeq, toSeq }: Span, followed: WatchId[] | null): Promise<Bounded<ToldAlert>> {
+  if (!takes.sorts.includes('alerts')) return NOTHING;
   const { rows } = await db.query<ToldAlert>(ALERTS, [fromSeq, toSeq, followed]);
-  return rows.map(({ news, ...alert }) => ({ ...alert, news: storedNews.read(news) }));
+  return bounded(rows.map(({ news, ...alert }) => ({ ...alert, news: storedNews.read(news) })), MOST_ALERTS); // prettier-ignore
 }
+
+const MOST_BROKEN = 500;
 
 /** Of each watch what was told of it last in the stretch. */
 const BROKEN = `
@@ -265,13 +276,13 @@ SELECT DISTINCT ON (c.watch_id) c.watch_id AS watch, v.definition->>'subject' AS
     WHERE mine.watch_id = w.id AND mine.item_id IS NOT NULL ORDER BY ot.name LIMIT 5) AS elsewhere
 FROM notice c JOIN watch w ON w.id = c.watch_id AND w.state <> 'deleted' JOIN watch_version v ON v.watch_id = w.id AND v.version = w.version
 JOIN source s ON s.id = w.source_id JOIN site t ON t.id = s.site_id
-WHERE ${IN_SPAN} AND c.kind IN ('failing', 'recovered') ORDER BY c.watch_id, c.seq DESC LIMIT 500`;
+WHERE ${IN_SPAN} AND c.kind IN ('failing', 'recovered') ORDER BY c.watch_id, c.seq DESC LIMIT ${MOST_BROKEN + 1}`;
 
-/** What broke in a stretch, or was read again. */
-export async function brokenIn(db: Db, { takes }: StandingOrder, { fromSeq, toSeq }: Span, followed: WatchId[] | null): Promise<Broken[]> {
-  if (!takes.sorts.includes('failures')) return [];
+/** What broke in a stretch, or was read again, and whether that was more than can be told. */
+export async function brokenIn(db: Db, { takes }: StandingOrder, { fromSeq, toSeq }: Span, followed: WatchId[] | null): Promise<Bounded<Broken>> {
+  if (!takes.sorts.includes('failures')) return NOTHING;
   const { rows } = await db.query<Omit<Broken, 'cause'> & { cause: Cause | null }>(BROKEN, [fromSeq, toSeq, followed]);
-  return rows.map(({ cause, ...rest }) => ({ ...rest, cause: cause ?? 'not readable' }));
+  return bounded(rows.map(({ cause, ...rest }) => ({ ...rest, cause: cause ?? 'not readable' })), MOST_BROKEN); // prettier-ignore
 }
 
 const STALE = `

@@ -104,7 +104,7 @@ describe('a report', () => {
     const address = new URL(await page.driver.getCurrentUrl()).pathname;
     const csv = (await ask(app.web, `${address}/as/csv`)).body;
     expect(csv.split('\r\n')[0]).toContain('item,reference,site,record');
-    expect(csv).toContain(',fall,price,24.00,20.00,GBP,-4.00,-16.7,1,');
+    expect(csv).toContain(',fall,price,24.00,GBP,20.00,GBP,-4.00,-16.7,1,');
     const json = JSON.parse((await ask(app.web, `${address}/as/json`)).body) as { lines: object[] };
     expect(json.lines).toMatchObject([{ record: 'Steel smoker', site: 'Skepwright', was: '24.00', now: '20.00', moves: 1 }]);
     expect((await ask(app.web, `${address}/as/exe`)).status).toBe(404);

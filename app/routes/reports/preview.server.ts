@@ -28,7 +28,7 @@ export async function preview(order: StandingOrder, report: ReportId | null, nam
     document,
     report: name === '' ? 'A report' : name,
     edition: null,
-    readerName: person.name.split(' ')[0] ?? person.name,
+    readerName: person.name,
     readerNumber: null,
     made: now,
     reportLink: `${config.publicUrl}/reports`,

@@ -62,7 +62,7 @@ export async function loader({ request, params, context }: Route.LoaderArgs) {
     id: draft.id,
     edited: draft.watchId === null ? null : { watch: draft.watchId, version: draft.watchVersion ?? 0 },
     mending, address: draft.address, plan, updatedAt: draft.updatedAt, revision: draft.revision, facts, site, many,
-    isPage: offer.format === 'html', unread: offer.problem, readerName: person.name.split(' ')[0] ?? person.name, present,
+    isPage: offer.format === 'html', unread: offer.problem, readerName: person.name, present,
     candidates: many ? [] : offer.candidates, listings: offer.listings, preview, trials, volatile, words: offer.words,
     shown: shownPage(open, place), rows, wall, taken, ofMany: offer.many, title: offer.facts.title, rendered: shown !== null, audiences,
   }; // prettier-ignore

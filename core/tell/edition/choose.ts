@@ -11,7 +11,7 @@ export type LeftOut =
 const SORT_OF: Partial<Record<string, NewsSort>> = { price: 'prices', 'shipping cost': 'prices', availability: 'stock' };
 
 /** Which sort of news a move of a field is; of no field, a record that came or went. */
-export const sortOf = (field: Pick<ToldField, 'role'> | null): NewsSort =>
+const sortOf = (field: Pick<ToldField, 'role'> | null): NewsSort =>
   field === null ? 'records' : (SORT_OF[field.role ?? ''] ?? 'other fields');
 
 /** What leaves a move out of a report; null where it takes it (1). */
@@ -29,15 +29,6 @@ function recordLeftOut({ takes: { only, not } }: Pick<StandingOrder, 'takes'>, {
   if (only.sites.length > 0 && !only.sites.includes(site.id)) return { by: 'site', chosen: true };
   if (only.kinds.length > 0 && (site.kind === null || !only.kinds.includes(site.kind))) return { by: 'kind of site', chosen: true };
   return only.tags.length > 0 && !only.tags.some((tag) => tags.includes(tag)) ? { by: 'tag', chosen: true } : null;
-}
-
-const PLURALS = { watch: 'watches', site: 'sites', 'kind of site': 'kinds of sites', tag: 'tags' } as const;
-
-/** Why a report does not tell of something, as the end of a sentence that begins with the report. */
-export function describeLeftOut(left: LeftOut): string {
-  if (left.by === 'ours') return 'leaves our own shop out';
-  if (left.by === 'sort') return `does not take ${SORT_WORDS[left.sort]}`;
-  return left.chosen ? `takes other ${PLURALS[left.by]} only` : `leaves this ${left.by} out`;
 }
 
 /** Sorts of news in words. */

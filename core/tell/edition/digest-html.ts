@@ -3,8 +3,10 @@ import { INK, RULE, SECOND, SERIF, THIRD, TONES } from '../mail-frame';
 import { html, type Markup } from '../markup';
 import { headline } from '../news';
 import type { DigestMail } from './digest';
+import { countBeyond } from './document';
 import type { Group, Row } from './groups';
 import {
+  titleWords,
   wayWords,
   brokenWords,
   describeKinds,
@@ -57,7 +59,7 @@ function alertsBlock({ document, place, home, told }: DigestMail): Markup {
 function groupBlock(group: Group, mail: DigestMail): Markup {
   const more = [
     group.unmoved > 0 ? `${group.unmoved} more did not move` : '',
-    group.beyond > 0 ? `${group.beyond} more of ${group.title} are not shown` : '',
+    group.beyond > 0 ? `${group.beyond} more of ${titleWords(group)} are not shown` : '',
   ].filter(Boolean);
   const foot = more.length === 0 ? html`` : html`<p style="margin:4px 0 0">${small(`${more.join('; ')}.`)}</p>`;
   return row(html`${groupHead(group)}${group.of === 'item' ? itemTable(group, mail) : plainTable(group, mail)}${foot}`);
@@ -69,7 +71,7 @@ function groupHead(group: Group): Markup {
   const sense = placeSense(group);
   const note = group.note === '' ? html`` : html` ${small(group.note)}`;
   const weight = sense === 'neither' ? 400 : 600;
-  return html`<table role="presentation" width="100%" cellpadding="0" cellspacing="0" style="border-collapse:collapse"><tr><td style="padding:20px 0 4px"><h2 class="ink" style="margin:0;font:500 17px/23px ${SERIF}">${group.title}${note}</h2></td><td class="${sense}" align="right" style="padding:20px 0 4px 12px;vertical-align:bottom;font-size:12px;line-height:20px;font-weight:${weight};color:${TONES[sense]}">${placeWords(group)}</td></tr></table>`;
+  return html`<table role="presentation" width="100%" cellpadding="0" cellspacing="0" style="border-collapse:collapse"><tr><td style="padding:20px 0 4px"><h2 class="ink" style="margin:0;font:500 17px/23px ${SERIF}">${titleWords(group)}${note}</h2></td><td class="${sense}" align="right" style="padding:20px 0 4px 12px;vertical-align:bottom;font-size:12px;line-height:20px;font-weight:${weight};color:${TONES[sense]}">${placeWords(group)}</td></tr></table>`;
 }
 
 const TABLE = 'border-collapse:collapse;table-layout:fixed;font-variant-numeric:tabular-nums';
@@ -118,7 +120,7 @@ function itemRow(each: Row, mail: DigestMail): Markup {
   const texts = longTextsOf(each.was, each.now);
   const was = each.moved && texts === null ? shown(each.was, locale) : '';
   const narrow = [was === '' ? '' : `was ${was}`, away === '' ? '' : `${away} to ours`, stock === '' ? '' : `stock ${stock}`, at];
-  return html`<tr>${first(each, sellerName(each), narrow)}${cell(each, was, { ink: 'third', wide: true })}${cell(each, texts === null ? nowShown(each, locale) : '', { strong: each.change !== null })}${movedCell(each, locale)}${cell(each, away, { wide: true, ...(below ? { ink: 'worse', strong: true } : {}) })}${cell(each, stock, { wide: true, strong: each.stockMoved })}${cell(each, at, { ink: 'third', wide: true })}</tr>${textRow(texts, ITEM_COLUMNS.length)}${raisedRow(each, mail, ITEM_COLUMNS.length)}`;
+  return html`<tr>${first(each, sellerName(each, mail), narrow)}${cell(each, was, { ink: 'third', wide: true })}${cell(each, texts === null ? nowShown(each, locale) : '', { strong: each.change !== null })}${movedCell(each, locale)}${cell(each, away, { wide: true, ...(below ? { ink: 'worse', strong: true } : {}) })}${cell(each, stock, { wide: true, strong: each.stockMoved })}${cell(each, at, { ink: 'third', wide: true })}</tr>${textRow(texts, ITEM_COLUMNS.length)}${raisedRow(each, mail, ITEM_COLUMNS.length)}`;
 }
 
 const INKS = { third: THIRD, ...TONES } as const;
@@ -143,11 +145,11 @@ function cell(each: Row, said: string, { ink = 'neither', strong = false, wide =
 const first = (each: Row, said: Markup, narrow: string[]): Markup =>
   html`<td class="rule ink" style="${FIRST}${ending(each)}">${said}<span class="only-narrow third" style="display:none;font-size:12px;color:${THIRD}">${narrow.filter(Boolean).join(' · ')}</span></td>`;
 
-function sellerName(each: Row): Markup {
+function sellerName(each: Row, { document, place }: DigestMail): Markup {
   const name = each.field === null || each.record === null ? each.site.name : `${each.site.name}, ${each.field.label}`;
   const ours = each.site.kind === 'own' || each.site.kind === 'channel';
   const said = ours || each.record === null ? html`<span style="font-weight:600">${name}</span>` : link(each.record.page, name);
-  const notes = [each.shipped ? 'landed' : '', wayWords(each)].filter(Boolean).join(', ');
+  const notes = [each.shipped ? 'landed' : '', wayWords(each, document, place)].filter(Boolean).join(', ');
   return notes === '' ? said : html`${said} ${small(notes)}`;
 }
 
@@ -201,16 +203,16 @@ const textRow = (texts: ReturnType<typeof longTextsOf>, columns: number): Markup
 /** A value that may be words, which break where they are long. */
 const words = (each: Row, said: string, look: CellLook = {}): Markup => cell(each, said, { ...look, breaks: true });
 
-function recordName(group: Group, each: Row, { home }: DigestMail): Markup {
+function recordName(group: Group, each: Row, { home, document, place }: DigestMail): Markup {
   const { record, field, site } = each;
   const where = group.of === 'site' || group.of === 'watch' ? '' : site.name;
-  const what = [where, field === null || field.role === 'price' ? '' : field.label, wayWords(each)].filter(Boolean).join(', ');
+  const what = [where, field === null || field.role === 'price' ? '' : field.label, wayWords(each, document, place)].filter(Boolean).join(', ');
   const name = record?.name ?? site.name;
   return html`${record === null ? html`${name}` : link(`${home}/watches/${record.watch}`, name)} ${small(what)}`;
 }
 
 function beyondBlock({ document, reportLink }: DigestMail): Markup {
-  const count = Object.values(document.beyond).reduce((sum, each) => sum + each, 0);
+  const count = countBeyond(document);
   return row(
     html`<p style="margin:14px 0 0">And ${String(count)} more: ${describeKinds(document.beyond)}. <a class="second" href="${reportLink}" style="color:${SECOND}">See all of them</a></p>`,
   );

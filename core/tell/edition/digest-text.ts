@@ -2,8 +2,10 @@ import { formatRecent } from '../../when/format';
 import { headline, type News } from '../news';
 import type { Instant } from '../../when/interval';
 import type { DigestMail } from './digest';
+import { countBeyond } from './document';
 import type { Group, Row } from './groups';
 import {
+  titleWords,
   wayWords,
   brokenWords,
   describeKinds,
@@ -25,7 +27,7 @@ import { briefDifference, longTextsOf, pieceText } from '../long-text';
 export function textBlocks(mail: DigestMail): string[] {
   const { document, place } = mail;
   const { alerts, groups, broken, beyond } = document;
-  const cutOff = Object.values(beyond).reduce((sum, each) => sum + each, 0);
+  const cutOff = countBeyond(document);
   return [
     [staleWords(document, document.stretch.until, place), leadWords(document, place)].filter(Boolean).join('\n\n'),
     ...(alerts.length === 0 ? [] : [`RAISED\n${alerts.map(({ news, id }) => alertLine(news, mail.told.get(id), mail)).join('\n')}`]),
@@ -47,7 +49,7 @@ function alertLine(news: News, toldAt: Instant | undefined, { document, place }:
 
 function groupText(group: Group, mail: DigestMail): string {
   const said = placeWords(group);
-  const title = `${[group.title.toUpperCase(), group.note].filter(Boolean).join(' ')}${said === '' ? '' : `: ${said}`}`;
+  const title = `${[titleWords(group).toUpperCase(), group.note].filter(Boolean).join(' ')}${said === '' ? '' : `: ${said}`}`;
   const more = group.beyond > 0 ? [`  ${group.beyond} more are not shown`] : [];
   return [...(group.title === '' ? [] : [title]), ...group.rows.map((each) => rowText(group, each, mail)), ...more].join('\n');
 }
@@ -68,7 +70,7 @@ function rowText(group: Group, each: Row, mail: DigestMail): string {
   const parts = [
     value,
     movedWords(each, locale).replace(/\s+/g, ' '),
-    wayWords(each),
+    wayWords(each, mail.document, mail.place),
     away === '' ? '' : `${away} to ours`,
     stock === '' ? '' : `stock ${stock}`,
     movedAt(each, mail.document, mail.place),

@@ -5,7 +5,7 @@ import type { News } from '../news';
 import { MOST_LINES, type Grouping, type StandingOrder } from '../standing-order';
 import type { Broken, Coverage, Gathered } from './gathered';
 import { groupsOf, type Group } from './groups';
-import { linesOf, type Line, type LineKind } from './lines';
+import { countKinds, linesOf, type Line, type LineKind } from './lines';
 
 /** The stretch of the record that a cut covers. */
 export interface Stretch {
@@ -55,7 +55,7 @@ export function composeEdition(order: StandingOrder, stretch: Stretch, gathered:
       items: new Set(lines.flatMap(({ record }) => record.item?.id ?? [])).size,
       nowBelowOurs: groups.flatMap(({ rows }) => rows).filter(({ wentBelow }) => wentBelow).length,
     },
-    kinds: countKinds(lines),
+    kinds: { ...(apart.length === 0 ? {} : { alert: apart.length }), ...countKinds(lines) },
     broken: gathered.broken,
     coverage: gathered.coverage,
   };
@@ -63,11 +63,8 @@ export function composeEdition(order: StandingOrder, stretch: Stretch, gathered:
 
 const countMoves = (lines: Line[]): number => lines.reduce((sum, { moves }) => sum + moves.length, 0);
 
-function countKinds(lines: Line[]): Partial<Record<LineKind, number>> {
-  const counts: Partial<Record<LineKind, number>> = {};
-  for (const { kind } of lines) counts[kind] = (counts[kind] ?? 0) + 1;
-  return counts;
-}
+/** How many lines an edition has no room for. */
+export const countBeyond = ({ beyond }: EditionDocument): number => Object.values(beyond).reduce((count, each) => count + each, 0);
 
 /** Whether an edition tells anything (8). */
 export const tellsSomething = ({ counts, broken }: EditionDocument): boolean => counts.lines + broken.length > 0;

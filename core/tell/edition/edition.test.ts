@@ -8,7 +8,7 @@ import { money } from '../../value/parse';
 import { ABSENT, type Money, type Value } from '../../value/value';
 import { DAY, HOUR, MINUTE } from '../../when/interval';
 import { blankOrder, orderFault, type StandingOrder } from '../standing-order';
-import { describeLeftOut, leftOutBy } from './choose';
+import { leftOutBy } from './choose';
 import { digestMail } from './digest-mail';
 import { composeEdition, tellsSomething, type EditionDocument } from './document';
 import type { Gathered } from './gathered';
@@ -79,8 +79,9 @@ describe('falls of at least 5 %', () => {
     expect(linesOf(order({ shows, size: falls }), moving(PRICE, prices.map(pounds)), new Map())).toHaveLength(told)); // prettier-ignore
 
   it('shows the percent half up: 6.25 as 6.3', () => {
-    const [row] = rowsOf(edition(order({ size: falls }), moving(PRICE, [24, 23.5, 23, 22.5].map(pounds))));
-    expect(row === undefined ? [] : [movedWords(row, 'en-GB'), wayWords(row)]).toEqual(['▼ 1.50  6.3%', '3 moves']);
+    const document = edition(order({ size: falls }), moving(PRICE, [24, 23.5, 23, 22.5].map(pounds)));
+    const [row] = rowsOf(document);
+    expect(row === undefined ? [] : [movedWords(row, 'en-GB'), wayWords(row, document, place)]).toEqual(['▼ 1.50  6.3%', '3 moves']);
   });
 
   it('hold back neither a text, nor a rise from nought, nor a unit that changed', () => {
@@ -136,6 +137,27 @@ describe('a line', () => {
     expect(linesOf(order({ shows: 'each' }), away, before)[0]).toMatchObject({ kind: 'fall' });
   });
 
+  it('that went through several units has no size, even where the first came back, and says its parts', () => {
+    const euros = (amount: string) => money(amount, 'EUR');
+    for (const by of ['none', 'item'] as const) {
+      const of = record({ item: { id: 7 as ItemId, reference: 'HA-1', name: 'Smoker', minimum: null } });
+      const there = edition(order({ by }), moving(PRICE, [pounds(24), euros('28.00'), euros('27.00')], of));
+      expect(rowsOf(there)[0]?.change).toMatchObject({ kind: 'unit', difference: null, percent: null });
+      expect(mail(there).text).toContain('£24.00, then €28.00 → €27.00, ▼1.00 3.6%');
+      const back = edition(order({ by }), moving(PRICE, [pounds(24), euros('28.00'), pounds(22)], of));
+      expect(rowsOf(back)[0]?.change?.difference).toBeNull();
+      expect(mail(back).text).toContain('£24.00, then €28.00, then £22.00');
+    }
+    expect(
+      linesOf(order({ size: { falls: percent('1'), rises: percent('1') } }), moving(PRICE, [pounds(24), euros('28.00'), pounds(24)]), new Map()),
+    ).toHaveLength(1);
+  });
+
+  it('says of a field that it returned, also below one that did not', () => {
+    const both = edition(order({ by: 'none' }), [...moving(PRICE, [24, 20].map(pounds)), ...moving(NOTE, [text('a'), text('b'), text('a')])]);
+    expect(mail(both).text).toContain('note: a -> a, ◇ returned after 2 moves'.replace('a -> a', '“a” -> “a”'));
+  });
+
   it('is one record’s news: whatever moved of it, and moves are counted once', () => {
     const moves = [...moving(PRICE, [24, 23, 22].map(pounds)), ...moving(NOTE, [text('a'), text('b')])];
     const lines = linesOf(order(), moves, new Map());
@@ -166,8 +188,6 @@ describe('what a report takes', () => {
     expect(takes({ sorts: ['stock'] })).toEqual({ by: 'sort', sort: 'prices' });
     const ours = { record: record({ site: site('Heatherlow', 'own') }), field: PRICE };
     expect(leftOutBy({ takes: { ...order().takes, not: { ...not, ours: true } } }, ours)).toEqual({ by: 'ours' });
-    expect(describeLeftOut({ by: 'sort', sort: 'prices' })).toBe('does not take prices');
-    expect(describeLeftOut({ by: 'tag', chosen: true })).toBe('takes other tags only');
   });
 });
 
@@ -214,6 +234,12 @@ describe('at most 50 lines of 264', () => {
     );
     expect(rowsOf(all)).toHaveLength(1_000);
     expect(all.beyond).toEqual({ fall: 200 });
+  });
+
+  it('calls groups of one kind by that, and counts what has no room in the one sentence, too', () => {
+    const { text: plain } = mail(edition(order({ by: 'kind', most: 3 }), many));
+    expect(plain).toContain('FALLS');
+    expect(plain).toMatch(/140 prices fell and 120 rose, 4 sold out since/);
   });
 
   it('counts by group, too, and lets a group stand where its first line does', () => {
@@ -359,9 +385,11 @@ describe('the rows of an edition as a file', () => {
   const csv = (moves: Move[]) => editionCsv(linesOf(order(), moves, new Map())).split('\r\n');
   it('are bare and exact, with their unit beside them, and moments in UTC', () => {
     const [heads, row] = csv(moving(PRICE, [24, 23, 21].map(pounds), record({ tags: ['smokers', 'copper'] })));
-    expect(heads).toMatch(/^item,reference,site,record,tags,what,field,was,now,unit,difference,percent,moves,away ms,seen,looked before,page,watch$/);
+    expect(heads).toMatch(
+      /^item,reference,site,record,tags,what,field,was,was unit,now,unit,difference,percent,moves,away ms,seen,looked before,page,watch$/,
+    );
     expect(row).toBe(
-      ',,Skepwright,Copper smoker,"smokers, copper",fall,price,24.00,21.00,GBP,-3.00,-12.5,2,0,2026-11-26T09:30:00.000Z,2026-11-26T07:30:00.000Z,https://skepwright.example/p,1',
+      ',,Skepwright,Copper smoker,"smokers, copper",fall,price,24.00,GBP,21.00,GBP,-3.00,-12.5,2,0,2026-11-26T09:30:00.000Z,2026-11-26T07:30:00.000Z,https://skepwright.example/p,1',
     );
   });
 

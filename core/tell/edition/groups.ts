@@ -1,12 +1,13 @@
 import type { AlertId, ChangeId } from '../../id';
 import { compareReadings, type Change } from '../../compare/compare';
+import type { Net } from '../../compare/net';
 import { compareDecimals, magnitude, type Decimal } from '../../value/decimal';
 import { isMeasure, type Measure, type Value } from '../../value/value';
 import type { Instant } from '../../when/interval';
 import type { News } from '../news';
 import type { Sorting, StandingOrder } from '../standing-order';
 import type { Gathered, ToldAlert } from './gathered';
-import { recordKey, type FieldLine, type Line, type LineKind } from './lines';
+import { countKinds, recordKey, type FieldLine, type Line, type LineKind } from './lines';
 import type { ToldField, ToldRecord } from './move';
 import { landed, placeAmong, toOurs, wasBefore, type OfferNow } from './offers';
 
@@ -21,10 +22,8 @@ export interface Row {
   change: Change | null;
   /** Shipping is in it. */
   shipped: boolean;
-  /** How many moves there were on the way, how long it was away in ms, and since when it is. */
-  moves: number;
-  awayMs: number;
-  absentSince: Instant | null;
+  /** What became of its value on the way; of an offer that of its price. Null where that did not move. */
+  net: Net | null;
   /** What the line of this row tells; null where nothing moved, and on its further rows. */
   kind: LineKind | null;
   stock: Value | null;
@@ -61,15 +60,15 @@ export function groupsOf(
   gathered: Pick<Gathered, 'offers' | 'alerts'>,
 ): { groups: Group[]; beyond: Partial<Record<LineKind, number>> } {
   const sorted = grouped(order, lines);
-  const beyond: Partial<Record<LineKind, number>> = {};
+  const cutOff: Line[] = [];
   let left = order.most;
   const groups = sorted.flatMap(({ key, lines: own }): Group[] => {
     const shown = own.slice(0, left);
     left -= shown.length;
-    for (const { kind } of own.slice(shown.length)) beyond[kind] = (beyond[kind] ?? 0) + 1;
+    cutOff.push(...own.slice(shown.length));
     return shown.length === 0 ? [] : [groupOf(order, key, shown, own.length - shown.length, gathered)];
   });
-  return { groups, beyond };
+  return { groups, beyond: countKinds(cutOff) };
 }
 
 interface GroupKey {
@@ -151,7 +150,7 @@ function groupOf(order: StandingOrder, key: GroupKey, lines: Line[], beyond: num
   if (item === null || order.shows === 'each') return { ...base, place: null, unmoved: 0, rows: lines.flatMap((line) => plainRows(line, alerts)) };
   const offers = gathered.offers.get(item.id) ?? [];
   const { rows, place } = offerRows(lines, offers, alerts);
-  const shown = order.items === 'whole' ? rows : rows.filter(({ moved, site }) => moved || site.kind === 'own');
+  const shown = order.items === 'whole' ? rows : rows.filter((row) => row.moved || isOurs(row));
   return { ...base, place, unmoved: rows.length - shown.length, rows: shown };
 }
 
@@ -162,18 +161,15 @@ const raisedOn = (line: Line, alerts: ReadonlyMap<AlertId, ToldAlert>) =>
   });
 
 const NOTHING_MOVED = {
-  was: null, change: null, shipped: false, moves: 0, awayMs: 0, absentSince: null, kind: null, stock: null, stockMoved: false, toOurs: null,
+  was: null, change: null, shipped: false, net: null, kind: null, stock: null, stockMoved: false, toOurs: null,
   wentBelow: false, moved: false, alerts: [], changes: [],
 }; // prettier-ignore
-
-/** How often a field moved. */
-export const countMoves = ({ net }: FieldLine): number => net.parts.reduce((count, { moves }) => count + moves, 0);
 
 function fieldRow({ record }: Line, line: FieldLine): Row {
   const { field, was, now, change, net, at } = line;
   return {
     ...NOTHING_MOVED,
-    record, site: record.site, field, was, now, change, moves: countMoves(line), awayMs: net.awayMs, absentSince: net.absentSince,
+    record, site: record.site, field, was, now, change, net,
     movedAt: at, moved: true, changes: line.moves,
   }; // prettier-ignore
 }
@@ -228,7 +224,7 @@ function eachOnce(entries: Entry[]): Entry[] {
 }
 
 const isOf = ({ record }: OfferNow, told: ToldRecord): boolean => record !== null && recordKey(record) === recordKey(told);
-const isOurs = ({ site }: OfferNow): boolean => site.kind === 'own' || site.kind === 'channel';
+const isOurs = ({ site }: Pick<OfferNow, 'site'>): boolean => site.kind === 'own' || site.kind === 'channel';
 
 /** An offer that is not among those of the cut any more, by what its line says. */
 function offerOfLine({ record, fields, at }: Line): OfferNow {
@@ -289,14 +285,11 @@ function distances({ offer, now, was }: Entry, ours: Prices): Pick<Row, 'toOurs'
 
 function movedParts({ now, was }: Entry, line: Line, alerts: ReadonlyMap<AlertId, ToldAlert>): Partial<Row> {
   const priced = line.fields.filter(({ field }) => field.role === 'price' || field.role === 'shipping cost');
-  const hasMoved = was !== null && now !== null && priced.some(({ change }) => change !== null);
   const [price] = priced;
   return {
     was: priced.length === 0 ? null : was,
-    change: hasMoved ? compareReadings(was, now, price?.field.polarity ?? 'neither') : null,
-    moves: priced.reduce((sum, each) => sum + countMoves(each), 0),
-    awayMs: price?.net.awayMs ?? 0,
-    absentSince: price?.net.absentSince ?? null,
+    change: was !== null && now !== null ? landedChange(was, now, priced) : null,
+    net: price?.net ?? null,
     kind: line.kind,
     stockMoved: line.fields.some(({ field }) => field.role === 'availability'),
     movedAt: line.at,
@@ -304,6 +297,13 @@ function movedParts({ now, was }: Entry, line: Line, alerts: ReadonlyMap<AlertId
     alerts: raisedOn(line, alerts),
     changes: line.moves,
   };
+}
+
+/** The change of a landed price; of one that was counted in several units on the way there is no size. */
+function landedChange(was: Value, now: Value, priced: readonly FieldLine[]): Change | null {
+  const [price] = priced;
+  if (price === undefined || priced.every(({ change }) => change === null)) return null;
+  return price.net.parts.length > 1 ? price.change : compareReadings(was, now, price.field.polarity);
 }
 
 const isBelow = (distance: Measure | null): boolean => distance?.amount.startsWith('-') === true;

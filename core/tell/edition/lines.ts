@@ -119,18 +119,18 @@ function fieldLine(moves: Move[], stoodAt: ReadonlyMap<ChangeId, StoodBefore>): 
     was: before.value,
     now: last.change.to,
     net,
-    change: part === undefined || isGone || isReturn(net) ? null : changeOf(net, last, first.field),
+    change: part === undefined || isGone || isReturn(net) ? null : changeOf(net, first.field),
     at: last.at,
     moves: moves.map(({ id }) => id),
   };
 }
 
-/** What the last part came to; where it only became another unit, that is the change. */
-function changeOf(net: Net, last: Move, { polarity }: ToldField): Change | null {
-  const part = net.parts.at(-1);
-  if (part === undefined) return null;
-  if (part.moves > 0) return compareReadings(part.from, part.to, polarity);
-  return net.parts.length > 1 ? last.change : null;
+/** What it came to; over several units it has no size, even where the first came back. */
+function changeOf({ parts: [first, ...more] }: Net, { polarity }: ToldField): Change | null {
+  if (first === undefined) return null;
+  const last = more.at(-1);
+  if (last === undefined) return compareReadings(first.from, first.to, polarity);
+  return { kind: 'unit', from: first.from, to: last.to, difference: null, percent: null, sense: 'neither' };
 }
 
 /** Whether a field's news is of the size that is asked: what came back to where it was has none, and is told where all sizes are. */
@@ -145,6 +145,13 @@ function presenceOf(moves: Move[]): LineKind | null {
   const [wasThere, isThere] = [first.change.from.kind !== 'absent', last.change.to.kind !== 'absent'];
   if (wasThere) return isThere ? 'gone and back' : 'vanished';
   return isThere ? 'appeared' : 'came and went';
+}
+
+/** How many lines of each kind there are. */
+export function countKinds(lines: readonly Line[]): Partial<Record<LineKind, number>> {
+  const counts: Partial<Record<LineKind, number>> = {};
+  for (const { kind } of lines) counts[kind] = (counts[kind] ?? 0) + 1;
+  return counts;
 }
 
 const weightiest = (kinds: LineKind[]): LineKind | null => LINE_KINDS.find((kind) => kinds.includes(kind)) ?? null;

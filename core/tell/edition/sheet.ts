@@ -1,11 +1,11 @@
 import { writeCsv } from '../../items/sheet';
 import { isMeasure, unitOf, wordsOf, type Value } from '../../value/value';
 import type { FieldLine, Line } from './lines';
-import { countMoves } from './groups';
+import { movesOf } from '../../compare/net';
 
 /** The columns of an edition as a table: a row for each field of each line. */
 const COLUMNS = [
-  'item', 'reference', 'site', 'record', 'tags', 'what', 'field', 'was', 'now', 'unit', 'difference', 'percent', 'moves', 'away ms', 'seen', 'looked before',
+  'item', 'reference', 'site', 'record', 'tags', 'what', 'field', 'was', 'was unit', 'now', 'unit', 'difference', 'percent', 'moves', 'away ms', 'seen', 'looked before',
   'page', 'watch',
 ] as const; // prettier-ignore
 
@@ -28,20 +28,23 @@ type Moved = Omit<SheetRow, 'item' | 'reference' | 'site' | 'record' | 'tags' | 
 
 /** Of a record that came or went. */
 const wholeOf = ({ at, moves }: Line): Moved => ({
-  field: '', was: '', now: '', unit: '', difference: '', percent: '', moves: moves.length, 'away ms': 0, seen: new Date(at).toISOString(),
+  field: '', was: '', 'was unit': '', now: '', unit: '', difference: '', percent: '', moves: moves.length, 'away ms': 0, seen: new Date(at).toISOString(),
 }); // prettier-ignore
 
 const fieldOf = (line: FieldLine): Moved => ({
   field: line.field.label,
   was: bare(line.was),
+  'was unit': unit(line.was),
   now: bare(line.now),
-  unit: isMeasure(line.now) ? (unitOf(line.now) ?? '') : '',
+  unit: unit(line.now),
   difference: line.change?.difference ?? '',
   percent: line.change?.percent ?? '',
-  moves: countMoves(line),
+  moves: movesOf(line.net),
   'away ms': line.net.awayMs,
   seen: new Date(line.at).toISOString(),
 });
+
+const unit = (value: Value | null): string => (value !== null && isMeasure(value) ? (unitOf(value) ?? '') : '');
 
 const bare = (value: Value | null): string => {
   if (value === null || value.kind === 'absent') return '';

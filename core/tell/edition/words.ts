@@ -1,3 +1,4 @@
+import { isReturn, movesOf, type Net } from '../../compare/net';
 import { isAvailable } from '../../value/availability';
 import { formatDifference, formatValue } from '../../value/format';
 import { isMeasure, type Measure, type Value } from '../../value/value';
@@ -5,8 +6,9 @@ import { formatDuration, formatInstant, formatRecent, type Place } from '../../w
 import type { Instant } from '../../when/interval';
 import { countOf, listed } from '../../words';
 import { CAUSES } from '../failure';
+import { describeNet } from '../net-words';
 import { describeAsked, differenceParts, headline, quoted } from '../news';
-import type { EditionDocument, Stretch } from './document';
+import { countBeyond, type EditionDocument, type Stretch } from './document';
 import type { Broken } from './gathered';
 import type { Group, Row } from './groups';
 import { LINE_KINDS, type LineKind } from './lines';
@@ -63,7 +65,7 @@ export function leadWords(edition: EditionDocument, place: Place): string {
   const prices = falls + rises;
   const { fall: _, rise: __, ...others } = kinds;
   const moved = prices === 0 ? '' : priceWords(falls, rises);
-  const rest = describeKinds({ ...others, ...(edition.alerts.length > 0 ? { alert: edition.alerts.length } : {}) });
+  const rest = describeKinds(others);
   const on = counts.items > 0 ? ` on ${countOf(counts.items, 'item')}` : '';
   const said = [moved, rest].filter(Boolean).join(', ');
   const below =
@@ -115,20 +117,41 @@ function rowNews(row: Row, locale: string): string {
 
 /** How a row's value moved: its glyph and figures, or in words; empty where it did not. */
 export function movedWords(row: Row, locale: string): string {
-  const { change, moved, kind, moves } = row;
+  const { change, moved, kind, net } = row;
   if (!moved) return '';
   if (change !== null) {
     const { glyph, amount, percent } = differenceParts(change, locale);
     return `${glyph} ${amount}${percent === null ? '' : `  ${percent}`}`;
   }
-  if (kind === 'returned') return `◇ returned after ${countOf(moves, 'move')}`;
-  if (row.absentSince !== null && kind === null) return '◇ withdrawn';
-  return kind === null || kind === 'changed' ? (row.stockMoved ? '◇ stock' : '◇ changed') : `◇ ${KIND_WORDS[kind][0]}`;
+  return `◇ ${kind === null ? netWord(net) : kindWord(row, kind)}`;
 }
 
-/** What there was on the way, where it was more than one move: `2 moves, away 2 h`. */
-export const wayWords = ({ awayMs, moves, change }: Row): string =>
-  [change !== null && moves > 1 ? `${moves} moves` : '', awayMs === 0 ? '' : `away ${formatDuration(awayMs)}`].filter(Boolean).join(', ');
+/** What became of a field below another one, in a word. */
+function netWord(net: Net | null): string {
+  if (net === null) return 'changed';
+  if (isReturn(net)) return returnWords(net);
+  if (net.absentSince !== null) return 'withdrawn';
+  return net.isFirst ? 'first read' : 'changed';
+}
+
+const returnWords = (net: Net) => `returned after ${countOf(movesOf(net), 'move')}`;
+
+function kindWord({ net, stockMoved }: Row, kind: LineKind): string {
+  if (kind === 'returned' && net !== null) return returnWords(net);
+  if (kind === 'changed') return stockMoved ? 'stock' : 'changed';
+  return KIND_WORDS[kind][0];
+}
+
+/** What there was on the way, where it was more than one move: `2 moves, away 2 h`; through several units each of its parts. */
+export function wayWords({ net, change }: Row, { stretch }: EditionDocument, place: Place): string {
+  if (net === null) return '';
+  if (net.parts.length > 1) return describeNet(net, place.locale, stretch.until);
+  const moves = change !== null && movesOf(net) > 1 ? `${movesOf(net)} moves` : '';
+  return [moves, net.awayMs === 0 ? '' : `away ${formatDuration(net.awayMs)}`].filter(Boolean).join(', ');
+}
+
+/** What a group is called: lines of one kind by that. */
+export const titleWords = ({ of, title }: Group): string => (of === 'kind' ? upper(KIND_WORDS[title as LineKind][1]) : title);
 
 const PLACES = ['first', 'second', 'third', 'fourth', 'fifth', 'sixth', 'seventh', 'eighth', 'ninth', 'tenth'];
 const NUMBERS = ['none', 'one', 'two', 'three', 'four', 'five', 'six', 'seven', 'eight', 'nine', 'ten'];
@@ -169,15 +192,14 @@ export function toOursWords(distance: Measure | null, locale: string): string {
 
 /** What an edition rests on, in one line: looks made and failed, what is stale, what is left out, cuts that were quiet. */
 export function coverageWords(edition: EditionDocument, place: Place): string {
-  const { coverage, counts, beyond, stretch } = edition;
+  const { coverage, counts, stretch } = edition;
   const { locale } = place;
-  const cutOff = Object.values(beyond).reduce((sum, each) => sum + each, 0);
   const late = stretch.missed;
   return [
     `Covers ${formatInstant(stretch.from, 'moment', place)} to ${formatInstant(stretch.until, 'moment', place)}:`,
     `${countOf(coverage.looks, 'look').replace(/\d+/, (n) => Number(n).toLocaleString(locale))}, ${coverage.failed} failed, ${countOf(coverage.staleCount, 'watch', 'watches')} stale;`,
-    `${counts.lines - cutOff} of ${counts.lines} ${counts.lines === 1 ? 'line' : 'lines'} shown.`,
-    coverage.tooMany ? 'More moved than one edition can hold: it counts the first of them only.' : '',
+    `${counts.lines - countBeyond(edition)} of ${counts.lines} ${counts.lines === 1 ? 'line' : 'lines'} shown.`,
+    coverage.tooMany ? 'There was more than one edition can hold: it counts the first only.' : '',
     coverage.leftOut > 0 ? `${coverage.leftOut} not taken by this report.` : '',
     coverage.quietCuts > 0 ? `Before it ${countOf(coverage.quietCuts, 'cut')} had nothing to tell.` : '',
     late === null ? '' : lateWords(late, place),

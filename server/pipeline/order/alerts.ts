@@ -24,7 +24,7 @@ export function alertEditions(ordering: Ordering, at: Instant, alerts: RaisedAle
           alertMail({
             report: report.name,
             edition: edition.number,
-            readerName: reader.name.split(' ')[0] ?? reader.name,
+            readerName: reader.name,
             readerNumber: number,
             made: at,
             alerts: taken

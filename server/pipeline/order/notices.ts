@@ -47,7 +47,7 @@ export function noticeEditions(
             number,
             made: at,
             reportLink: `${ordering.publicUrl}/outbox`,
-            readerName: reader.name.split(' ')[0] ?? reader.name,
+            readerName: reader.name,
             place: { locale: reader.locale, zone: reader.zone },
             notices: taken.filter(({ id }) => heard.has(id)).map((notice) => ({ ...notice, watch: `${ordering.publicUrl}${placeOf(notice)}` })),
           }),

@@ -24,13 +24,14 @@ export async function gather(db: Db, order: StandingOrder, span: Span, quietCuts
   const followed = await followedBy(db, order);
   const { moves, leftOut, tooMany, firsts } = await movesIn(db, order, span, followed, most);
   const items = [...new Set(moves.flatMap(({ record }) => record.item?.id ?? []))];
+  const [alerts, broken] = [await alertsIn(db, order, span, followed), await brokenIn(db, order, span, followed)];
   return {
     moves,
     stood: await stoodBefore(db, firsts, span),
     offers: order.by === 'item' ? await offersAt(db, items, span) : new Map<ItemId, never[]>(),
-    alerts: await alertsIn(db, order, span, followed),
-    broken: await brokenIn(db, order, span, followed),
-    coverage: { ...(await readingIn(db, span, followed)), leftOut, tooMany, quietCuts },
+    alerts: alerts.found,
+    broken: broken.found,
+    coverage: { ...(await readingIn(db, span, followed)), leftOut, tooMany: tooMany || alerts.more || broken.more, quietCuts },
   };
 }
 
@@ -88,7 +89,7 @@ async function draftOf(pipeline: Keeping, db: Db, report: OpenReport, cut: Waiti
         document,
         report: report.name,
         edition: edition.number,
-        readerName: reader.name.split(' ')[0] ?? reader.name,
+        readerName: reader.name,
         readerNumber: number,
         made: cut.madeAt,
         reportLink: `${pipeline.publicUrl}/editions/${edition.id}`,
