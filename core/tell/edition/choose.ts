@@ -11,8 +11,7 @@ export type LeftOut =
 const SORT_OF: Partial<Record<string, NewsSort>> = { price: 'prices', 'shipping cost': 'prices', availability: 'stock' };
 
 /** Which sort of news a move of a field is; of no field, a record that came or went. */
-const sortOf = (field: Pick<ToldField, 'role'> | null): NewsSort =>
-  field === null ? 'records' : (SORT_OF[field.role ?? ''] ?? 'other fields');
+const sortOf = (field: Pick<ToldField, 'role'> | null): NewsSort => (field === null ? 'records' : (SORT_OF[field.role ?? ''] ?? 'other fields'));
 
 /** What leaves a move out of a report; null where it takes it (1). */
 export function leftOutBy(order: Pick<StandingOrder, 'takes'>, { record, field }: Pick<Move, 'record' | 'field'>): LeftOut | null {
