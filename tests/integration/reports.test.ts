@@ -93,7 +93,9 @@ describe('a daily report', () => {
     expect(await editions(id)).toEqual([]);
     await passTo(at(7, 30, 1));
     const [first] = await editions(id);
-    expect(first === undefined ? [] : rowsOf(first)).toMatchObject([{ was: { amount: '24.00' }, now: { amount: '21.00' }, net: { parts: [{ moves: 3 }] }, moved: true }]);
+    expect(first === undefined ? [] : rowsOf(first)).toMatchObject([
+      { was: { amount: '24.00' }, now: { amount: '21.00' }, net: { parts: [{ moves: 3 }] }, moved: true },
+    ]);
     await world.sendMail();
     const mails = world.standins.room.list().filter(({ subject }) => subject.startsWith('Pricing, daily'));
     expect(mails.flatMap(({ to }) => to).sort()).toEqual(['ines@heatherlow.example', 'ravi@heatherlow.example']);
