@@ -34,6 +34,8 @@ export default [
     route('items/find', 'routes/items/find.ts'),
     route('items/sheet', 'routes/items/sheet.ts'),
     route('items/:item', 'routes/items/item.tsx'),
+    route('people', 'routes/people/list.tsx'),
+    route('people/:person', 'routes/people/route.tsx'),
     route('hosts', 'routes/hosts/route.tsx'),
     route('sites', 'routes/sites/route.tsx'),
     route('live', 'routes/live/route.ts'),
@@ -51,6 +53,9 @@ export default [
   route('sign-out', 'routes/sign-out/route.ts'),
   route('first-owner', 'routes/first-owner/route.tsx'),
   route('take/:token', 'routes/take/route.tsx'),
+  route('confirm/:token', 'routes/confirm/route.tsx'),
+  route('leave/:token', 'routes/leave/route.tsx'),
+  route('reader/:token', 'routes/reader/route.tsx'),
   route('in/:token', 'routes/posted/route.ts'),
   route('healthz', 'routes/healthz/route.ts'),
 ] satisfies RouteConfig;

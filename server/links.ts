@@ -1,4 +1,4 @@
-import type { PersonId } from '#core/id';
+import type { PersonId, ReportId } from '#core/id';
 import { DAY, type Instant } from '#core/when/interval';
 import type { Secrets } from './secrets';
 
@@ -9,32 +9,83 @@ export interface TakeOn {
   until: Instant;
 }
 
-/** How long a link in a mail may be used. */
+/** That an address is hers: a link that was sent to another address says nothing of this one. */
+interface Confirms {
+  person: PersonId;
+  address: string;
+  until: Instant;
+}
+
+/** How long a link that takes an episode on, or confirms an address, may be used. */
 const LASTS = 14 * DAY;
+/** How long the page of a reader is open by the link of a mail. */
+const PAGE_LASTS = 90 * DAY;
 
-/** What links are sealed for: a secret of another kind opens none of them. */
-const PURPOSE = 'take on';
+/** What links are sealed for: a secret of one kind opens none of another. */
+type Purpose = 'take on' | 'confirm' | 'leave' | 'own page';
 
-const TOKEN = /^[\w-]{40,400}$/;
+const TOKEN = /^[\w-]{40,800}$/;
 
-/** Links of mails that open a page where something can be done, without signing in: sealed under the key of the configuration, and ending. */
+/** Links of mails that open a page where something can be done, without signing in: sealed under the key of the configuration. */
 export class Links {
   constructor(
     private readonly secrets: Pick<Secrets, 'seal' | 'open'>,
     private readonly publicUrl: string,
   ) {}
 
-  /** The address at which a person can take on what an alert told of; null where there is no key to seal it with. */
+  /** The address at which a person can take on what an alert told of; null, here and below, where there is no key to seal it with. */
   takeOn(alert: number, person: PersonId, now: Instant): string | null {
-    const sealed = this.secrets.seal(JSON.stringify([alert, person, now + LASTS]), PURPOSE);
-    return sealed.ok ? `${this.publicUrl}/take/${Buffer.from(sealed.value.sealed, 'base64').toString('base64url')}` : null;
+    return this.#seal('take', 'take on', [alert, person, now + LASTS]);
   }
 
-  /** What a link says; null where it is none of ours. */
+  /** What a link says; null, here and below, where it is none of ours. */
   open(token: string): TakeOn | null {
-    if (!TOKEN.test(token)) return null;
-    const text = this.secrets.open({ sealed: Buffer.from(token, 'base64url').toString('base64') }, PURPOSE);
-    const [alert, person, until] = (text === null ? [] : JSON.parse(text)) as (number | undefined)[];
+    const [alert, person, until] = this.#open<number>(token, 'take on', 3);
     return alert === undefined || person === undefined || until === undefined ? null : { alert, person: person as PersonId, until };
+  }
+
+  /** The address at which a person confirms that an address is hers, and until when. */
+  confirm(person: PersonId, address: string, now: Instant): { link: string; until: Instant } | null {
+    const until = now + LASTS;
+    const link = this.#seal('confirm', 'confirm', [person, address, until]);
+    return link === null ? null : { link, until };
+  }
+
+  openConfirm(token: string): Confirms | null {
+    const [person, address, until] = this.#open<number | string>(token, 'confirm', 3);
+    return typeof person === 'number' && typeof address === 'string' && typeof until === 'number'
+      ? { person: person as PersonId, address, until }
+      : null;
+  }
+
+  /** The address at which a person leaves a report; it does not end, since a mail can be read after years. */
+  leave(report: ReportId, person: PersonId): string | null {
+    return this.#seal('leave', 'leave', [report, person]);
+  }
+
+  openLeave(token: string): { report: ReportId; person: PersonId } | null {
+    const [report, person] = this.#open<number>(token, 'leave', 2);
+    return report === undefined || person === undefined ? null : { report: report as ReportId, person: person as PersonId };
+  }
+
+  /** The address of a person's own page, under the number that it has now. */
+  ownPage(person: PersonId, page: number, now: Instant): string | null {
+    return this.#seal('reader', 'own page', [person, page, now + PAGE_LASTS]);
+  }
+
+  openOwnPage(token: string): { person: PersonId; page: number; until: Instant } | null {
+    const [person, page, until] = this.#open<number>(token, 'own page', 3);
+    return person === undefined || page === undefined || until === undefined ? null : { person: person as PersonId, page, until };
+  }
+
+  #seal(path: string, purpose: Purpose, said: (number | string)[]): string | null {
+    const sealed = this.secrets.seal(JSON.stringify(said), purpose);
+    return sealed.ok ? `${this.publicUrl}/${path}/${Buffer.from(sealed.value.sealed, 'base64').toString('base64url')}` : null;
+  }
+
+  #open<Part>(token: string, purpose: Purpose, parts: number): Part[] {
+    const text = TOKEN.test(token) ? this.secrets.open({ sealed: Buffer.from(token, 'base64url').toString('base64') }, purpose) : null;
+    const said = text === null ? [] : (JSON.parse(text) as Part[]);
+    return said.length === parts ? said : [];
   }
 }

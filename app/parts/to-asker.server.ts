@@ -9,6 +9,8 @@ const MOST_WAIT_MS = 15_000;
 /** Sends a mail to whoever asks for it, and to nobody else, marked as what it is; nothing of it is kept. */
 export async function sendToAsker(person: Person, what: 'Rehearsal' | 'Trial', { subject, html, text }: Message) {
   if (person.confirmedAt === null) return { said: null, problem: 'Your own address is not confirmed: nothing is sent to it.' };
+  if (person.pausedAt !== null)
+    return { said: null, problem: 'Your own address refused mail for good: nothing is sent to it before it is tried again.' };
   const { mailer, config } = services();
   const sent = await mailer.send(
     {
@@ -17,6 +19,7 @@ export async function sendToAsker(person: Person, what: 'Rehearsal' | 'Trial', {
       subject: oneLine(`${what}: ${subject}`),
       html,
       text,
+      leave: null,
       sentAgain: false,
     },
     MOST_WAIT_MS,

@@ -17,7 +17,7 @@ export type Deed = 'see' | 'make' | 'change' | 'end';
 
 /** What something is done to. */
 export type Thing =
-  | { kind: 'briefing' | 'raised' | 'watch' | 'site' | 'host' | 'outbox' | 'item' | 'history' | 'report' }
+  | { kind: 'briefing' | 'raised' | 'watch' | 'site' | 'host' | 'outbox' | 'item' | 'history' | 'report' | 'person' }
   /** A half-made watch is its maker's alone. Null: one that is not made yet. */
   | { kind: 'draft'; maker: PersonId | null };
 
@@ -34,6 +34,7 @@ const RIGHTS: ReadonlyMap<Role, Readonly<Record<Thing['kind'], readonly Deed[]>>
       item: ['see', 'make', 'change', 'end'],
       history: ['see'],
       report: ['see', 'make', 'change', 'end'],
+      person: ['see', 'make', 'change', 'end'],
       draft: ['see', 'make', 'change', 'end'],
     },
   ],

@@ -1,4 +1,5 @@
 import type { StateName } from '../judge/memory';
+import { listed } from '../words';
 import { describeReason, type Reason } from '../judge/reason';
 import { formatValue } from '../value/format';
 import { cut } from '../value/sound';
@@ -30,7 +31,8 @@ export interface ChainFacts {
   rules: RuleFacts[];
   /** The reports that take some of them. */
   reports: string[];
-  readers: { name: string; confirmed: boolean }[];
+  /** Who reads what takes its rules, and why somebody cannot be reached. */
+  readers: { name: string; kept: 'unconfirmed' | 'paused' | null }[];
   lastDelivery: { state: string; person: string; at: Instant; response: string | null; nextAttemptAt: Instant | null } | null;
 }
 
@@ -181,20 +183,29 @@ function reportLink({ rules, reports }: ChainFacts): Link {
 function inboxLink({ rules, reports, readers, lastDelivery }: ChainFacts, now: Instant, place: Place): Link {
   const name = 'Inbox';
   if (rules.length === 0 || reports.length === 0) return { name, state: 'open', said: 'nobody to tell' };
-  const unconfirmed = readers.filter((reader) => !reader.confirmed).map((reader) => reader.name);
   if (readers.length === 0) return { name, state: 'broken', said: 'Nobody will hear: the report has no readers.' };
   const trouble = deliveryTrouble(lastDelivery, now, place);
   if (trouble !== null) return { name, state: 'broken', said: trouble };
-  if (unconfirmed.length > 0) {
-    const nobody = unconfirmed.length === readers.length ? 'Nobody will hear: ' : '';
-    return {
-      name,
-      state: 'broken',
-      said: `${nobody}${unconfirmed.join(' and ')} ${unconfirmed.length === 1 ? 'has' : 'have'} not confirmed the address.`,
-    };
-  }
+  const unreached = unreachedWords(readers);
+  if (unreached !== null) return { name, state: 'broken', said: unreached };
   if (lastDelivery === null) return { name, state: 'holds', said: `${readers.map((reader) => reader.name).join(', ')}; nothing sent yet` };
   return { name, state: 'holds', said: `${lastDelivery.person} has the last one, ${formatRecent(lastDelivery.at, now, place)}` };
+}
+
+const UNREACHED = {
+  unconfirmed: ['has not confirmed the address', 'have not confirmed the address'],
+  paused: ['cannot be reached: the address refused mail for good', 'cannot be reached: their addresses refused mail for good'],
+} as const;
+
+/** Who of the readers cannot be reached, as a sentence; null where all can. */
+function unreachedWords(readers: ChainFacts['readers']): string | null {
+  const said = (['unconfirmed', 'paused'] as const).flatMap((why) => {
+    const names = readers.filter(({ kept }) => kept === why).map(({ name }) => name);
+    return names.length === 0 ? [] : [`${listed(names)} ${UNREACHED[why][names.length === 1 ? 0 : 1]}`];
+  });
+  if (said.length === 0) return null;
+  const nobody = readers.every(({ kept }) => kept !== null) ? 'Nobody will hear: ' : '';
+  return `${nobody}${said.join('; ')}.`;
 }
 
 function deliveryTrouble(delivery: ChainFacts['lastDelivery'], now: Instant, place: Place): string | null {

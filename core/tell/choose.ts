@@ -1,7 +1,8 @@
 /** Someone who may hear. */
 interface Reader {
   id: number;
-  confirmed: boolean;
+  /** Why she cannot be reached; null where she can. */
+  kept: 'unconfirmed' | 'paused' | null;
 }
 
 /** A report that tells at once, with those who read it and the alerts of this run that it takes. */
@@ -23,8 +24,8 @@ export interface Telling {
 
 /**
  * Decides who hears of which alert through which report. A person reached by several reports hears of one alert
- * once: the report with the lowest number tells, the others stand back. Who has not confirmed an address is
- * kept back.
+ * once: the report with the lowest number tells, the others stand back. What is for somebody who cannot be
+ * reached is kept back.
  */
 export function chooseAtOnce(reports: AtOnceReport[]): Telling[] {
   const told = new Map<string, number>();
@@ -39,7 +40,7 @@ export function chooseAtOnce(reports: AtOnceReport[]): Telling[] {
 
 function decide(report: number, person: Reader, alert: number, told: Map<string, number>): Telling {
   const base = { report, person: person.id, alert };
-  if (!person.confirmed) return { ...base, decision: 'kept back', inFavourOf: null };
+  if (person.kept !== null) return { ...base, decision: 'kept back', inFavourOf: null };
   const key = `${person.id} ${alert}`;
   const earlier = told.get(key);
   if (earlier !== undefined) return { ...base, decision: 'stood back', inFavourOf: earlier };

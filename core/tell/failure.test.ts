@@ -35,7 +35,7 @@ describe('the cause of a failure', () => {
 describe('the mail about a watch that is not read', () => {
   const mail = (kind: 'failing' | 'recovered', change: Partial<{ subject: string; site: string }> = {}) =>
     noticeMail({
-      report: 'Pricing, at once', edition: 4, number: 2, readerName: 'Ravi', made: Date.UTC(2026, 10, 23, 9), reportLink: 'http://shrike.example/outbox', place: { locale: 'en-GB', zone: 'Europe/London' },
+      report: 'Pricing, at once', edition: 4, readerNumber: 2, readerName: 'Ravi', made: Date.UTC(2026, 10, 23, 9), reportLink: 'http://shrike.example/outbox', place: { locale: 'en-GB', zone: 'Europe/London' },
       notices: [{ kind, cause: 'rebuilt', subject: 'Copper smoker', site: 'Skepwright', sentence: 'Price: nothing matches.', since: Date.UTC(2026, 10, 22, 9), lastGoodAt: Date.UTC(2026, 10, 22, 8), page: 'http://shop.example/p', watch: 'http://shrike.example/watches/1', ...change }],
     }); // prettier-ignore
 

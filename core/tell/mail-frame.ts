@@ -1,6 +1,7 @@
 import { foldText } from '../value/parse';
 import { formatInstant, type Place } from '../when/format';
 import { html, type Markup } from './markup';
+import { missingWords, type Missing } from './missing';
 import { cut, withoutDirections } from '../value/sound';
 
 /** What every mail of a report says of itself. */
@@ -16,6 +17,17 @@ export interface MailFrame {
   coverage: string;
   reportLink: string;
   place: Place;
+  /** What became of the numbers before it that she does not have. */
+  missing?: Missing;
+  /** Where she leaves the report, and her own page; null where no link can be sealed. */
+  leave?: string | null;
+  ownPage?: string | null;
+}
+
+/** What stands between the head of a mail and its foot: rows of its page, and the same as plain text. */
+export interface Parts {
+  html: Markup[];
+  text: string[];
 }
 
 /** Of an edition that is all in its mail. */
@@ -62,23 +74,53 @@ function standing({ edition, made, readerName, readerNumber, place }: MailFrame)
   return `${which} · ${formatInstant(made, 'moment', place)} · for ${readerName.split(' ')[0] ?? readerName}${readerNumber === null ? '' : `, no. ${readerNumber}`}`;
 }
 
-/** A mail's page around its blocks, which are rows of its table. */
-export function frameHtml(mail: MailFrame, blocks: Markup[]): Markup {
-  const { place } = mail;
+/** What a page of ours says besides what it tells. */
+interface Page {
+  title: string;
+  standing: string;
+  /** Its last sentences. */
+  foot: string[];
+  ways: { said: string; to: string }[];
+  locale: string;
+}
+
+/** A mail's page around its parts. */
+export function pageHtml({ title, standing: said, foot, ways, locale }: Page, blocks: Markup[]): Markup {
   const head = `border-bottom:2px solid ${INK};padding:0 0 10px`;
+  const links = ways.map(
+    ({ said: words, to }, at) => html`${at === 0 ? '' : ' · '}<a class="second" href="${to}" style="color:${SECOND}">${words}</a>`,
+  );
   return html`<!doctype html>
-<html lang="${place.locale}">
-<head><meta charset="utf-8"><meta name="viewport" content="width=device-width, initial-scale=1"><meta name="color-scheme" content="light dark"><meta name="supported-color-schemes" content="light dark"><title>${mail.report}</title><style>${{ markup: STYLES }}</style></head>
+<html lang="${locale}">
+<head><meta charset="utf-8"><meta name="viewport" content="width=device-width, initial-scale=1"><meta name="color-scheme" content="light dark"><meta name="supported-color-schemes" content="light dark"><title>${title}</title><style>${{ markup: STYLES }}</style></head>
 <body class="page" style="margin:0;padding:0;background:#FDFCF9;color:${INK};font-family:${SANS};font-size:14px;line-height:20px">
 <table role="presentation" width="100%" cellpadding="0" cellspacing="0" style="border-collapse:collapse"><tr><td class="margin" align="center" style="padding:28px 20px">
 <table role="presentation" width="632" cellpadding="0" cellspacing="0" style="border-collapse:collapse;max-width:632px;width:100%;text-align:left">
-<tr><td class="rule" colspan="2" style="${head}"><h1 style="margin:0;font:500 22px/28px ${SERIF}">${mail.report}</h1><span class="third" style="font-size:12px;line-height:18px;color:${THIRD}">${standing(mail)}</span></td></tr>
+<tr><td class="rule" colspan="2" style="${head}"><h1 style="margin:0;font:500 22px/28px ${SERIF}">${title}</h1><span class="third" style="font-size:12px;line-height:18px;color:${THIRD}">${said}</span></td></tr>
 ${blocks}
-<tr><td class="third" colspan="2" style="padding:22px 0 0;font-size:12px;line-height:18px;color:${THIRD}">${mail.coverage}<br><a class="second" href="${mail.reportLink}" style="color:${SECOND}">Read in Shrike</a></td></tr>
+<tr><td class="third" colspan="2" style="padding:22px 0 0;font-size:12px;line-height:18px;color:${THIRD}">${foot.join(' ')}<br>${links}</td></tr>
 </table></td></tr></table></body></html>`;
 }
 
-/** The same as plain text around its blocks. */
-export function frameText(mail: MailFrame, blocks: string[]): string {
-  return [`${mail.report}\n${standing(mail)}`, ...blocks, `${mail.coverage}\nRead in Shrike: ${mail.reportLink}`].join('\n\n----\n\n') + '\n';
+/** The same as plain text. */
+export function pageText({ title, standing: said, foot, ways }: Page, blocks: string[]): string {
+  const links = ways.map(({ said: words, to }) => `${words}: ${to}`);
+  return [`${title}\n${said}`, ...blocks, [foot.join(' '), ...links].join('\n')].join('\n\n----\n\n') + '\n';
+}
+
+/** A report's mail around its parts, in both forms. */
+export function framed(mail: MailFrame, subject: string, { html: blocks, text }: Parts): Message {
+  const { missing, leave = null, ownPage = null } = mail;
+  const page: Page = {
+    title: mail.report,
+    standing: standing(mail),
+    foot: [...(missing === undefined ? [] : missingWords(missing)), mail.coverage],
+    ways: [
+      { said: 'Read in Shrike', to: mail.reportLink },
+      ...(ownPage === null ? [] : [{ said: 'All your mails', to: ownPage }]),
+      ...(leave === null ? [] : [{ said: 'Leave this report', to: leave }]),
+    ],
+    locale: mail.place.locale,
+  };
+  return { subject: oneLine(subject), html: pageHtml(page, blocks).markup, text: pageText(page, text) };
 }

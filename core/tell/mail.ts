@@ -1,13 +1,13 @@
 import { formatValue } from '../value/format';
 import { formatDuration, formatInstant, type Place } from '../when/format';
-import { frameHtml, frameText, INK, oneLine, RULE, SERIF, THIRD, TONES, type MailFrame, type Message } from './mail-frame';
+import { framed, INK, RULE, SERIF, THIRD, TONES, type MailFrame, type Message, type Parts } from './mail-frame';
 import { differenceLines, differenceMarkup, longTextsOf } from './long-text';
 import { html, type Markup } from './markup';
 import { describeAsked, differenceParts, headline, moved, quoted, type Headline, type News } from './news';
 import { ownWords } from './wording';
 
 /** One alert with the address of its watch in Shrike. */
-interface AlertItem {
+export interface AlertItem {
   news: News;
   watch: string;
   /** Where it can be taken on; null where there is nothing to be. */
@@ -21,7 +21,12 @@ interface AlertMail extends MailFrame {
 
 /** Renders an at-once edition as a mail. Every foreign text is escaped in HTML and kept off header lines. */
 export function alertMail(mail: AlertMail): Message {
-  return { subject: subject(mail), html: htmlOf(mail).markup, text: textOf(mail) };
+  return framed(mail, subject(mail), alertParts(mail.alerts, mail.place));
+}
+
+/** What a mail tells of alerts. */
+export function alertParts(alerts: AlertItem[], place: Place): Parts {
+  return { html: alerts.map((item) => alertBlock(item, place)), text: alerts.map((item) => textBlock(item, place)) };
 }
 
 function subject(mail: AlertMail): string {
@@ -33,9 +38,9 @@ function subject(mail: AlertMail): string {
   const was = how === '' ? '' : `, ${how}`;
   const more = mail.alerts.length > 1 ? ` and ${mail.alerts.length - 1} more` : '';
   const own = ownWords(news, 'subject', locale);
-  if (own !== null) return oneLine(`${own}${more}`);
-  if (news.told !== undefined && news.told.what !== 'alert') return oneLine(`${subjectOfTold(news, locale)}${more}`);
-  return oneLine(`${news.site}: ${news.subject} ${news.field.label} ${quoted(news.value, locale)}${was}${more}`);
+  if (own !== null) return `${own}${more}`;
+  if (news.told !== undefined && news.told.what !== 'alert') return `${subjectOfTold(news, locale)}${more}`;
+  return `${news.site}: ${news.subject} ${news.field.label} ${quoted(news.value, locale)}${was}${more}`;
 }
 
 /** Of all but a first alert the headline says it best. */
@@ -59,18 +64,6 @@ function facts({ news }: AlertItem, place: Place): Fact[] {
     ...(news.carried ?? []).map(({ label, value }) => ({ name: label, said: quoted(value, place.locale) })),
   ];
 }
-
-const htmlOf = (mail: AlertMail) =>
-  frameHtml(
-    mail,
-    mail.alerts.map((item) => alertBlock(item, mail.place)),
-  );
-
-const textOf = (mail: AlertMail) =>
-  frameText(
-    mail,
-    mail.alerts.map((item) => textBlock(item, mail.place)),
-  );
 
 /** The line of an alert: in her own words, where she has some. */
 function lineOf(news: News, locale: string): Headline {

@@ -1,11 +1,11 @@
 import { formatInstant, type Place } from '../when/format';
 import type { Instant } from '../when/interval';
 import { CAUSES, type Cause } from './failure';
-import { frameHtml, frameText, INK, oneLine, SERIF, THIRD, TONES, WHOLE, type MailFrame, type Message } from './mail-frame';
+import { framed, INK, SERIF, THIRD, TONES, WHOLE, type MailFrame, type Message, type Parts } from './mail-frame';
 import { html, type Markup } from './markup';
 
 /** A watch that is not read any more, or is again, or of which a rule ends soon, with the addresses that a mail about it leads to. */
-interface NoticeItem {
+export interface NoticeItem {
   kind: 'failing' | 'recovered' | 'question' | 'ends';
   /** Null of a rule that ends. */
   cause: Cause | null;
@@ -19,22 +19,22 @@ interface NoticeItem {
 }
 
 /** One edition that tells of watches which are not read, as one reader gets it. */
-export interface NoticeMail extends Omit<MailFrame, 'coverage' | 'readerNumber'> {
-  number: number;
+export interface NoticeMail extends Omit<MailFrame, 'coverage'> {
   notices: NoticeItem[];
 }
 
 /** Renders an edition about watches that are not read, or are again, as a mail. */
-export function noticeMail({ number, notices, ...rest }: NoticeMail): Message {
+export function noticeMail({ notices, ...rest }: NoticeMail): Message {
   const coverage = notices.every(({ kind }) => kind === 'ends')
     ? `Edition ${rest.edition} covers what ends soon. ${WHOLE}`
     : `Edition ${rest.edition} covers one run, which told of ${notices.length === 1 ? 'one watch' : `${notices.length} watches`}. ${WHOLE}`;
-  const frame: MailFrame = { ...rest, readerNumber: number, coverage };
-  return {
-    subject: oneLine(subjectOf(notices)),
-    html: frameHtml(frame, notices.map((notice) => block(notice, rest.place))).markup,
-    text: frameText(frame, notices.map((notice) => textBlock(notice, rest.place))),
-  }; // prettier-ignore
+  const frame: MailFrame = { ...rest, coverage };
+  return framed(frame, subjectOf(notices), noticeParts(notices, rest.place));
+}
+
+/** What a mail tells of watches. */
+export function noticeParts(notices: NoticeItem[], place: Place): Parts {
+  return { html: notices.map((notice) => block(notice, place)), text: notices.map((notice) => textBlock(notice, place)) };
 }
 
 const SUBJECTS: Record<NoticeItem['kind'], string> = { failing: 'Not read', recovered: 'Read again', question: 'A question', ends: 'Ends soon' };

@@ -101,8 +101,8 @@ describe('the mail of an alert', () => {
 });
 
 describe('who hears', () => {
-  const ravi = { id: 1, confirmed: true };
-  const tom = { id: 2, confirmed: false };
+  const ravi = { id: 1, kept: null } as const;
+  const tom = { id: 2, kept: 'unconfirmed' } as const;
 
   it('is told once, and the other reports stand back', () => {
     const tellings = chooseAtOnce([
@@ -115,7 +115,7 @@ describe('who hears', () => {
   });
 
   it('decides on every reader and alert, and tells nobody twice', () => {
-    const reader = fc.record({ id: fc.integer({ min: 1, max: 4 }), confirmed: fc.constant(true) });
+    const reader = fc.record({ id: fc.integer({ min: 1, max: 4 }), kept: fc.constant(null) });
     const report = fc.record({
       readers: fc.uniqueArray(reader, { selector: (each) => each.id }),
       alerts: fc.uniqueArray(fc.integer({ min: 1, max: 5 })),
@@ -149,7 +149,7 @@ describe('the chain', () => {
       { asked: 'price falls below £22.50', state: 'raised', off: false, waiting: false, since: NOW - HOUR, lastReason: { code: 'met' }, told: true },
     ],
     reports: ['Pricing, at once'],
-    readers: [{ name: 'Ravi Oduya', confirmed: true }],
+    readers: [{ name: 'Ravi Oduya', kept: null }],
     lastDelivery: { state: 'sent', person: 'Ravi Oduya', at: NOW - HOUR, response: '250 kept', nextAttemptAt: null },
   };
   const broken = (change: Partial<ChainFacts>) => firstBroken(chainOf({ ...whole, ...change }, NOW, PLACE));
@@ -167,7 +167,7 @@ describe('the chain', () => {
       name: 'Report',
       said: expect.stringContaining('Nobody will hear') as string,
     });
-    expect(broken({ readers: [{ name: 'Tom Aske', confirmed: false }] })?.said).toBe('Nobody will hear: Tom Aske has not confirmed the address.');
+    expect(broken({ readers: [{ name: 'Tom Aske', kept: 'unconfirmed' }] })?.said).toBe('Nobody will hear: Tom Aske has not confirmed the address.');
     const refused = { state: 'refused', person: 'Ravi Oduya', at: NOW, response: '550 no', nextAttemptAt: NOW + 30_000 };
     expect(broken({ lastDelivery: refused })?.said).toBe('The mail server refuses the mail to Ravi Oduya (“550 no”). Tried again in 30 s.');
   });

@@ -1,7 +1,7 @@
 import { DateTime } from 'luxon';
 import { countOf, listed } from '../words';
 import { HOUR, MINUTE, type Instant } from './interval';
-import { atWallClock, isZone } from './wall-clock';
+import { atMinute, dayOf, isZone } from './wall-clock';
 
 /**
  * When a report is cut (4 and 6 of what a report promises). Times of day are in minutes from midnight, by the clock on the wall of a zone; the
@@ -67,7 +67,7 @@ export function nextCut(cadence: Cadence, after: Instant): Instant | null {
   if (!isPlanned(cadence)) return null;
   if (cadence.cut === 'every') return nextHourly(cadence, after);
   for (const day of daysFrom(cadence, after)) {
-    const at = onDay(day, cadence.at);
+    const at = atMinute(day, cadence.at);
     if (at > after) return at;
   }
   return null;
@@ -91,7 +91,7 @@ export function cutsDue(cadence: Cadence, after: Instant, until: Instant, most: 
 
 /** Elapsed hours from its time on each local day; the next day's time is always one, so that two are never further apart than said. */
 function nextHourly({ hours, from, zone }: Extract<Planned, { cut: 'every' }>, after: Instant): Instant {
-  const days = [-1, 0, 1, 2].map((ahead) => onDay(dayOf(after, zone).plus({ days: ahead }), from));
+  const days = [-1, 0, 1, 2].map((ahead) => atMinute(dayOf(after, zone).plus({ days: ahead }), from));
   const begun = days.findLast((at) => at <= after) ?? after;
   const next = days.find((at) => at > after) ?? Infinity;
   const step = hours * HOUR;
@@ -114,14 +114,16 @@ function* daysFrom(cadence: Exclude<Planned, { cut: 'every' }>, from: Instant): 
   }
 }
 
-const dayOf = (at: Instant, zone: string): DateTime => DateTime.fromMillis(at, { zone }).startOf('day');
-
-const onDay = (day: DateTime, minutes: number): Instant => atWallClock(day, { hour: Math.floor(minutes / 60), minute: minutes % 60 });
-
 const DAYS = ['Monday', 'Tuesday', 'Wednesday', 'Thursday', 'Friday', 'Saturday', 'Sunday'];
 
 /** A time of day as it is written: 450 is 07:30. */
 export const timeOfDay = (minutes: number): string => `${String(Math.floor(minutes / 60)).padStart(2, '0')}:${String(minutes % 60).padStart(2, '0')}`;
+
+/** Minutes from midnight of a time of day as it is written; null of what is none, as 24:00 is. */
+export function minutesOfDay(text: string): number | null {
+  const [, hours, minutes] = /^([01]\d|2[0-3]):([0-5]\d)(?::[0-5]\d)?$/.exec(text) ?? [];
+  return hours === undefined || minutes === undefined ? null : Number(hours) * 60 + Number(minutes);
+}
 
 /** A cadence as a standing order begins: `each weekday at 07:30`, with its zone where that is not the reader's. */
 export function describeCadence(cadence: Cadence, readersZone: string): string {

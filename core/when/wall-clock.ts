@@ -15,6 +15,12 @@ export const isDay = (text: string): boolean => /^\d{4}-\d{2}-\d{2}$/.test(text)
 /** The day of the calendar of a moment in a zone, as 2026-11-27. */
 export const dayAt = (at: Instant, zone: string): string => DateTime.fromMillis(at, { zone }).toISODate() ?? '';
 
+/** A day of the calendar in a zone, from its beginning to that of the next, which is not in it. */
+export function stretchOfDay(day: string, zone: string): { from: Instant; until: Instant } {
+  const begin = DateTime.fromISO(day, { zone }).startOf('day');
+  return { from: begin.toMillis(), until: begin.plus({ days: 1 }).toMillis() };
+}
+
 /**
  * The moment at which a clock on the wall shows a time on a date, in the zone of the date: the first moment after the gap where there is no
  * such time, the first of two where there are two.
@@ -24,6 +30,12 @@ export function atWallClock(date: DateTime, time: TimeOfDay): Instant {
   if (wanted.hour === time.hour && wanted.minute === time.minute) return Math.min(...wanted.getPossibleOffsets().map((each) => each.toMillis()));
   return firstAfterGap(wanted);
 }
+
+/** The day of a moment in a zone, at its beginning. */
+export const dayOf = (at: Instant, zone: string): DateTime => DateTime.fromMillis(at, { zone }).startOf('day');
+
+/** The moment at which a clock on the wall shows so many minutes from midnight on a day. */
+export const atMinute = (day: DateTime, minutes: number): Instant => atWallClock(day, { hour: Math.floor(minutes / 60), minute: minutes % 60 });
 
 /** A time that is not there is pushed over the gap by its length: the gap ends where the offset changed. */
 function firstAfterGap(pushed: DateTime): Instant {

@@ -95,7 +95,8 @@ export async function findTrail(db: Db, watchId: WatchId, changeId: ChangeId): P
     `SELECT t.alert_id AS alert, a.told, r.name AS report, e.number AS edition, p.name AS person, t.decision, f.name AS "inFavourOf", d.id AS "deliveryId", d.state,
        coalesce(d.sent_at, d.ordered_at) AS at, d.response, d.sent_again AS "sentAgain"
      FROM alert a JOIN telling t ON t.alert_id = a.id JOIN report r ON r.id = t.report_id JOIN person p ON p.id = t.person_id
-     LEFT JOIN report f ON f.id = t.in_favour_of LEFT JOIN delivery d ON d.id = t.delivery_id LEFT JOIN edition e ON e.id = d.edition_id
+     LEFT JOIN report f ON f.id = t.in_favour_of LEFT JOIN delivery d ON d.id = t.delivery_id
+     LEFT JOIN edition_alert x ON x.report_id = t.report_id AND x.alert_id = a.id LEFT JOIN edition e ON e.id = x.edition_id
      WHERE a.change_id = $1 ORDER BY a.seen_at, a.id, r.id, p.name`,
     [changeId],
   );

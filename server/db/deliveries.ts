@@ -1,8 +1,12 @@
-import type { AlertId, ChangeId, DeliveryId, RuleId, WatchId } from '#core/id';
+import type { AlertId, ChangeId, DeliveryId, EditionId, PersonId, ReportId, RuleId, WatchId } from '#core/id';
 import { readReason, type Reason } from '#core/judge/reason';
+import type { Weight } from '#core/judge/rule';
+import { heldBy } from '#core/tell/hold';
 import { storedNews, type News } from '#core/tell/news';
 import type { Instant } from '#core/when/interval';
-import { moment, theRow, type Db } from './pool';
+import type { QuietHours } from '#core/when/quiet';
+import type { OutgoingMail } from '../deliver/mail';
+import { instant, moment, theRow, type Db } from './pool';
 
 /** An attempt that was recorded before it is made. */
 export interface BegunAttempt {
@@ -10,7 +14,9 @@ export interface BegunAttempt {
   attempt: number;
   sentAgain: boolean;
   orderedAt: Instant;
-  mail: { messageId: string; to: { name: string; address: string }; subject: string; html: string; text: string };
+  person: PersonId;
+  purpose: DeliveryRow['purpose'];
+  mail: Omit<OutgoingMail, 'sentAgain'>;
 }
 
 /** How an attempt ended. */
@@ -34,6 +40,16 @@ interface DeliveryRow {
   sentAgain: boolean;
   attemptUntil: Instant | null;
   nextAttemptAt: Instant | null;
+  person: PersonId;
+  purpose: 'edition' | 'confirmation';
+  reached: boolean;
+  atOnce: boolean;
+  weight: Weight | null;
+  leave: string | null;
+  zone: string;
+  quiet: QuietHours | null;
+  mailHour: number | null;
+  passes: Weight | null;
 }
 
 /** What a job finds: an attempt that it may make, or when to come again, or that there is nothing to send any more. */
@@ -41,8 +57,12 @@ export type Begun = { attempt: BegunAttempt } | { notBefore: Instant } | null;
 
 const BEGIN = `
 SELECT d.state, d.attempts, d.ordered_at AS "orderedAt", d.message_id AS "messageId", p.name, d.address, d.subject, d.html, d.plain,
-  d.sent_again AS "sentAgain", d.attempt_until AS "attemptUntil", d.next_attempt_at AS "nextAttemptAt"
+  d.sent_again AS "sentAgain", d.attempt_until AS "attemptUntil", d.next_attempt_at AS "nextAttemptAt",
+  p.id AS person, d.purpose, d.at_once AS "atOnce", d.weight, d.leave, p.zone, p.quiet, p.mail_hour AS "mailHour", p.passes,
+  p.confirmed_at IS NOT NULL AND p.paused_at IS NULL AND p.email = d.address AS reached
 FROM delivery d JOIN person p ON p.id = d.person_id WHERE d.id = $1 FOR UPDATE OF d`;
+
+const HELD = `UPDATE delivery SET state = 'kept back', reason = $2, held_until = $3, next_attempt_at = NULL, attempt_until = NULL WHERE id = $1`;
 
 /**
  * Records that an attempt begins. It is a lease: nobody else may try until it has run out, and then its outcome is unknown. Nothing
@@ -55,6 +75,13 @@ export async function beginAttempt(db: Db, deliveryId: DeliveryId, now: Instant,
   const unknown = row.state === 'sending';
   const notBefore = unknown ? row.attemptUntil : row.nextAttemptAt;
   if (notBefore !== null && notBefore > now) return { notBefore };
+  // What is for an address that does not work any more is gathered with what is kept back.
+  if (row.purpose === 'edition' && !row.reached && !unknown) return null;
+  const hold = row.purpose === 'edition' && !unknown ? heldBy(row, row, now) : null;
+  if (hold !== null) {
+    await db.query(HELD, [deliveryId, hold.by, moment(hold.until)]);
+    return null;
+  }
   const attempt = row.attempts + 1;
   if (unknown) {
     await db.query(`UPDATE delivery_attempt SET outcome = 'unknown' WHERE delivery_id = $1 AND outcome IS NULL`, [deliveryId]);
@@ -67,8 +94,9 @@ export async function beginAttempt(db: Db, deliveryId: DeliveryId, now: Instant,
     moment(now + leaseMs),
   ]);
   await db.query('INSERT INTO delivery_attempt (delivery_id, attempt, started_at) VALUES ($1, $2, $3)', [deliveryId, attempt, moment(now)]);
-  const mail = { messageId: row.messageId, to: { name: row.name, address: row.address }, subject: row.subject, html: row.html, text: row.plain };
-  return { attempt: { deliveryId, attempt, sentAgain, orderedAt: row.orderedAt, mail } };
+  const to = { name: row.name, address: row.address };
+  const mail = { messageId: row.messageId, to, subject: row.subject, html: row.html, text: row.plain, leave: row.leave };
+  return { attempt: { deliveryId, attempt, sentAgain, orderedAt: row.orderedAt, person: row.person, purpose: row.purpose, mail } };
 }
 
 /**
@@ -90,15 +118,49 @@ export async function endAttempt(db: Db, begun: BegunAttempt, end: AttemptEnd, n
   return rowCount === 1;
 }
 
+const PAUSED = `UPDATE person SET paused_at = $3, paused_because = $4 WHERE id = $1 AND email = $2 AND paused_at IS NULL`;
+
+/** Pauses an address that refused mail for good: what is for it is kept back until somebody sees to it. */
+export async function pauseAddress(db: Db, person: PersonId, address: string, words: string, now: Instant): Promise<boolean> {
+  return (await db.query(PAUSED, [person, address, moment(now), words])).rowCount === 1;
+}
+
+const MOST_RELEASED = 100;
+
+/** Of each reader and report the first that was held, once those before it have been tried. */
+const RELEASED = `
+WITH first AS (
+  SELECT DISTINCT ON (d.report_id, d.person_id) d.id FROM delivery d
+  WHERE d.state = 'kept back' AND d.held_until <= $1 AND NOT EXISTS (
+    SELECT FROM delivery b WHERE b.report_id = d.report_id AND b.person_id = d.person_id AND b.number < d.number
+      AND (b.state = 'sending' OR (b.state = 'queued' AND b.attempts = 0)))
+  ORDER BY d.report_id, d.person_id, d.number
+), due AS (
+  SELECT d.id FROM delivery d WHERE d.id IN (SELECT id FROM first) AND d.state = 'kept back' ORDER BY d.id LIMIT ${MOST_RELEASED} FOR UPDATE SKIP LOCKED
+)
+UPDATE delivery d SET state = 'queued', reason = NULL, held_until = NULL, next_attempt_at = NULL FROM due WHERE d.id = due.id RETURNING d.id`;
+
+/** Lets go of what was held until now; which deliveries that are. They go one after another, in the order of their numbers. */
+export async function releaseHeld(db: Db, now: Instant): Promise<DeliveryId[]> {
+  return (await db.query<{ id: DeliveryId }>(RELEASED, [moment(now)])).rows.map(({ id }) => id);
+}
+
 /** One row of the outbox. */
 export interface OutboxRow {
   id: DeliveryId;
-  report: string;
-  edition: number;
+  /** Null of what asks to confirm an address. */
+  report: { id: ReportId; name: string } | null;
+  /** Those that it covers: the first, the last and how many. */
+  editions: { first: number; last: number; count: number } | null;
+  /** Its number for its reader; null of what is kept back and has none yet. */
+  number: number | null;
   person: string;
+  personId: PersonId;
   address: string;
-  subject: string;
+  /** Null of what is kept back and has no words yet. */
+  subject: string | null;
   state: string;
+  heldUntil: Instant | null;
   reason: string | null;
   attempts: number;
   sentAgain: boolean;
@@ -109,13 +171,15 @@ export interface OutboxRow {
 }
 
 const COLUMNS = `
-  d.id, r.name AS report, e.number AS edition, p.name AS person, d.address, d.subject, d.state, d.reason, d.attempts,
+  d.id, CASE WHEN r.id IS NOT NULL THEN jsonb_build_object('id', r.id, 'name', r.name) END AS report, d.number,
+  (SELECT jsonb_build_object('first', min(e.number), 'last', max(e.number), 'count', count(*))
+    FROM delivery_edition x JOIN edition e ON e.id = x.edition_id WHERE x.delivery_id = d.id HAVING count(*) > 0) AS editions,
+  p.name AS person, p.id AS "personId", d.address, d.subject, d.state, d.reason, d.held_until AS "heldUntil", d.attempts,
   d.sent_again AS "sentAgain", d.ordered_at AS "orderedAt", d.sent_at AS "sentAt", d.next_attempt_at AS "nextAttemptAt", d.response`;
 
 const FROM = `
 FROM delivery d
-JOIN edition e ON e.id = d.edition_id
-JOIN report r ON r.id = e.report_id
+LEFT JOIN report r ON r.id = d.report_id
 JOIN person p ON p.id = d.person_id`;
 
 /** Where a page of the outbox begins: after a delivery, by when it was ordered and its number. */
@@ -124,22 +188,49 @@ export interface AfterDelivery {
   id: DeliveryId;
 }
 
-/** Deliveries that went out, or those that have not, whatever the reason; the latest, or those before one. */
-export async function listDeliveries(db: Db, sent: boolean, limit: number, after: AfterDelivery | null = null): Promise<OutboxRow[]> {
+/** The states of a delivery, as they are asked for. */
+export const DELIVERY_STATES = ['queued', 'kept back', 'sending', 'sent', 'refused', 'given up'] as const;
+export type DeliveryState = (typeof DELIVERY_STATES)[number];
+
+/** Which deliveries are looked for. */
+export interface DeliveryFilter {
+  states?: readonly DeliveryState[];
+  person?: PersonId;
+  report?: ReportId;
+  /** Ordered or sent in this stretch, its end not included. */
+  day?: { from: Instant; until: Instant };
+}
+
+const FOUND = `
+  ($4::text[] IS NULL OR d.state = ANY($4)) AND ($5::int IS NULL OR d.person_id = $5) AND ($6::int IS NULL OR d.report_id = $6)
+  AND ($7::timestamptz IS NULL OR (d.ordered_at >= $7 AND d.ordered_at < $8) OR (d.sent_at >= $7 AND d.sent_at < $8))`;
+
+/** The deliveries that a filter lets through, the latest first; or those before one. */
+export async function listDeliveries(db: Db, filter: DeliveryFilter, limit: number, after: AfterDelivery | null = null): Promise<OutboxRow[]> {
+  const { states = null, person = null, report = null, day } = filter;
   const { rows } = await db.query<OutboxRow>(
     `SELECT ${COLUMNS} ${FROM}
-     WHERE ${sent ? `d.state = 'sent'` : `d.state <> 'sent'`}
-       ${after === null ? 'AND $2::timestamptz IS NULL AND $3::bigint IS NULL' : 'AND (d.ordered_at, d.id) < ($2, $3)'}
+     WHERE ($2::timestamptz IS NULL OR (d.ordered_at, d.id) < ($2, $3::bigint)) AND ${FOUND}
      ORDER BY d.ordered_at DESC, d.id DESC LIMIT $1`,
-    [limit, after === null ? null : moment(after.orderedAt), after?.id ?? null],
+    [
+      limit,
+      after === null ? null : moment(after.orderedAt),
+      after?.id ?? null,
+      states,
+      person,
+      report,
+      day === undefined ? null : moment(day.from),
+      day === undefined ? null : moment(day.until),
+    ],
   );
   return rows;
 }
 
 /** One delivery with its message and every attempt. */
 export interface DeliveryDetail extends OutboxRow {
-  html: string;
-  plain: string;
+  html: string | null;
+  plain: string | null;
+  covers: { id: EditionId; number: number; madeAt: Instant }[];
   messageId: string;
   /** What it told this reader, and why that was raised; null where no verdict was written then, as where an episode is passed on. */
   tells: { alert: AlertId; watch: WatchId; rule: RuleId; live: boolean; change: ChangeId | null; news: News; reason: Reason | null }[];
@@ -149,6 +240,9 @@ export interface DeliveryDetail extends OutboxRow {
 }
 
 const MOST_TOLD = 100;
+
+const COVERS = `coalesce((SELECT jsonb_agg(jsonb_build_object('id', e.id, 'number', e.number, 'madeAt', ${instant('e.made_at')}) ORDER BY e.number)
+  FROM delivery_edition x JOIN edition e ON e.id = x.edition_id WHERE x.delivery_id = d.id), '[]')`;
 
 /** The alerts of a mail, each with the verdict that was written at the same moment. */
 const TELLS = `
@@ -164,7 +258,10 @@ ORDER BY a.seen_at, a.id LIMIT $2`;
 
 /** One delivery, whole; null when there is none. */
 export async function findDelivery(db: Db, id: DeliveryId): Promise<DeliveryDetail | null> {
-  const { rows } = await db.query<DeliveryDetail>(`SELECT ${COLUMNS}, d.html, d.plain, d.message_id AS "messageId" ${FROM} WHERE d.id = $1`, [id]);
+  const { rows } = await db.query<DeliveryDetail>(
+    `SELECT ${COLUMNS}, d.html, d.plain, d.message_id AS "messageId", ${COVERS} AS covers ${FROM} WHERE d.id = $1`,
+    [id],
+  );
   const [row] = rows;
   if (row === undefined) return null;
   const attempts = await db.query<DeliveryDetail['attemptsMade'][number]>(
@@ -186,7 +283,7 @@ export async function findDelivery(db: Db, id: DeliveryId): Promise<DeliveryDeta
 
 /** How many deliveries still wait for a server to take them. */
 export async function countWaiting(db: Db): Promise<number> {
-  return theRow(await db.query<{ n: number }>(`SELECT count(*) AS n FROM delivery WHERE state NOT IN ('sent', 'kept back')`)).n;
+  return theRow(await db.query<{ n: number }>(`SELECT count(*) AS n FROM delivery WHERE state IN ('queued', 'sending', 'refused')`)).n;
 }
 
 /** Has a delivery that waits, was refused or was given up tried at once. True when there was one; pressed again meanwhile, it is not. */

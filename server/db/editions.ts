@@ -17,8 +17,8 @@ export async function quietCutsBefore(db: Db, { report, number }: { report: Repo
 
 const TOLD = `
 SELECT t.person_id AS person, t.alert_id AS alert, coalesce(d.sent_at, d.ordered_at) AS at
-FROM telling t JOIN delivery d ON d.id = t.delivery_id JOIN edition e ON e.id = d.edition_id
-WHERE t.alert_id = ANY($1) AND t.person_id = ANY($2) AND t.decision = 'told' AND e.cut_id IS NULL AND e.made_at <= $3 AND d.state <> 'given up'`;
+FROM telling t JOIN delivery d ON d.id = t.delivery_id
+WHERE t.alert_id = ANY($1) AND t.person_id = ANY($2) AND t.decision = 'told' AND d.at_once AND d.ordered_at <= $3 AND d.state <> 'given up'`;
 
 /** When readers were told of alerts at once, by reader and alert. */
 export async function toldAtOnce(db: Db, alerts: AlertId[], people: PersonId[], until: Instant): Promise<Map<PersonId, Map<AlertId, Instant>>> {
@@ -39,10 +39,13 @@ export interface EditionRow {
   deliveries: number;
 }
 
+/** The deliveries of an edition, but for one whose news goes with another. */
+const DELIVERIES = `FROM delivery_edition x JOIN delivery d ON d.id = x.delivery_id WHERE x.edition_id = e.id AND d.reason IS DISTINCT FROM 'folded'`;
+
 const LIST = `
 SELECT e.id, e.number, e.made_at AS "madeAt", c.lines,
-  (SELECT count(*)::int FROM delivery d WHERE d.edition_id = e.id AND d.state = 'sent') AS sent,
-  (SELECT count(*)::int FROM delivery d WHERE d.edition_id = e.id) AS deliveries
+  (SELECT count(*)::int ${DELIVERIES} AND d.state = 'sent') AS sent,
+  (SELECT count(*)::int ${DELIVERIES}) AS deliveries
 FROM edition e LEFT JOIN cut c ON c.id = e.cut_id WHERE e.report_id = $1 AND ($3::int IS NULL OR e.number < $3) ORDER BY e.number DESC LIMIT $2`;
 
 /** The latest editions of a report, or those before one by its number. */
@@ -67,7 +70,7 @@ export interface EditionNow {
   ended: boolean;
   before: EditionId | null;
   after: EditionId | null;
-  deliveries: { id: DeliveryId; person: string; number: number; state: string; reason: string | null }[];
+  deliveries: { id: DeliveryId; person: string; number: number | null; state: string; reason: string | null }[];
 }
 
 const EDITION = `
@@ -76,7 +79,7 @@ SELECT e.id, e.report_id AS report, r.name, e.number, e.made_at AS "madeAt", c.f
   (SELECT b.id FROM edition b WHERE b.report_id = e.report_id AND b.number = e.number - 1) AS before,
   (SELECT b.id FROM edition b WHERE b.report_id = e.report_id AND b.number = e.number + 1) AS after,
   (SELECT coalesce(jsonb_agg(jsonb_build_object('id', d.id, 'person', p.name, 'number', d.number, 'state', d.state, 'reason', d.reason) ORDER BY p.name, d.id), '[]')
-    FROM delivery d JOIN person p ON p.id = d.person_id WHERE d.edition_id = e.id) AS deliveries
+    FROM delivery_edition x JOIN delivery d ON d.id = x.delivery_id JOIN person p ON p.id = d.person_id WHERE x.edition_id = e.id) AS deliveries
 FROM edition e JOIN report r ON r.id = e.report_id JOIN report_version v ON v.report_id = e.report_id AND v.version = e.report_version
 LEFT JOIN cut c ON c.id = e.cut_id WHERE e.id = $1`;
 

@@ -11,9 +11,11 @@ export interface Person {
   locale: string;
   zone: string;
   confirmedAt: Instant | null;
+  /** Since when the address is paused, since it refused mail for good. */
+  pausedAt: Instant | null;
 }
 
-const COLUMNS = 'id, name, email, locale, zone, confirmed_at AS "confirmedAt"';
+const COLUMNS = 'id, name, email, locale, zone, confirmed_at AS "confirmedAt", paused_at AS "pausedAt"';
 
 /** A person's place: how times and numbers are written for them. */
 export function placeOf(person: Pick<Person, 'locale' | 'zone'>): Place {
@@ -21,7 +23,7 @@ export function placeOf(person: Pick<Person, 'locale' | 'zone'>): Place {
 }
 
 /** Adds a person; the address is confirmed at a moment, or not yet. */
-export async function addPerson(db: Db, person: Omit<Person, 'id'>): Promise<PersonId> {
+export async function addPerson(db: Db, person: Omit<Person, 'id' | 'pausedAt'>): Promise<PersonId> {
   const result = await db.query<{ id: PersonId }>(
     'INSERT INTO person (name, email, locale, zone, confirmed_at) VALUES ($1, $2, $3, $4, $5) RETURNING id',
     [person.name, person.email, person.locale, person.zone, person.confirmedAt === null ? null : moment(person.confirmedAt)],
@@ -62,9 +64,10 @@ export async function listAudiences(db: Db): Promise<Audience[]> {
     `SELECT * FROM (
      SELECT 'list:' || l.id AS key, l.name, coalesce(jsonb_agg(jsonb_build_object('name', p.name, 'email', p.email, 'confirmed', p.confirmed_at IS NOT NULL)
        ORDER BY p.name) FILTER (WHERE p.id IS NOT NULL), '[]') AS members
-     FROM list l LEFT JOIN list_member m ON m.list_id = l.id LEFT JOIN person p ON p.id = m.person_id GROUP BY l.id
+     FROM list l LEFT JOIN list_member m ON m.list_id = l.id LEFT JOIN person p ON p.id = m.person_id
+     WHERE l.removed_at IS NULL GROUP BY l.id
      UNION ALL
-     SELECT 'person:' || id, name, jsonb_build_array(jsonb_build_object('name', name, 'email', email, 'confirmed', confirmed_at IS NOT NULL)) FROM person
+     SELECT 'person:' || id, name, jsonb_build_array(jsonb_build_object('name', name, 'email', email, 'confirmed', confirmed_at IS NOT NULL)) FROM person WHERE removed_at IS NULL
      ) audience ORDER BY key LIKE 'person:%', name`,
   );
   return rows;

@@ -41,10 +41,19 @@ async function makeAtOnceReport(db: Db, audiences: AudienceKey[], madeBy: Person
   return id;
 }
 
+/** Who reads a report, in SQL: those it names and those on its lists, but for who left it. */
+export const readersOf = (report: string): string => `
+  SELECT DISTINCT coalesce(rr.person_id, m.person_id) AS person
+  FROM report_reader rr LEFT JOIN list_member m ON m.list_id = rr.list_id
+  WHERE rr.report_id = ${report} AND coalesce(rr.person_id, m.person_id) IS NOT NULL
+    AND NOT EXISTS (SELECT FROM reader_left l WHERE l.report_id = rr.report_id AND l.person_id = coalesce(rr.person_id, m.person_id) AND l.back_at IS NULL)`;
+
 const READERS = `
 INSERT INTO report_reader (report_id, person_id, list_id)
 SELECT $1, CASE WHEN key LIKE 'person:%' THEN split_part(key, ':', 2)::int END, CASE WHEN key LIKE 'list:%' THEN split_part(key, ':', 2)::int END
-FROM unnest($2::text[]) AS k(key)`;
+FROM unnest($2::text[]) AS k(key)
+WHERE EXISTS (SELECT FROM person p WHERE key = 'person:' || p.id AND p.removed_at IS NULL)
+  OR EXISTS (SELECT FROM list l WHERE key = 'list:' || l.id AND l.removed_at IS NULL)`;
 
 /** Lets exactly these read a report. */
 export async function setReaders(db: Db, id: ReportId, audiences: AudienceKey[]): Promise<void> {
@@ -79,9 +88,13 @@ export interface ReportNow {
   version: number;
   order: StandingOrder;
   owner: string;
-  /** Who reads it, by name: lists and people, and of the people behind them how many have not confirmed. */
+  /** Who reads it, by name: lists and people; of the people behind them those who cannot be reached, and who left it. */
   readers: string[];
   unconfirmed: string[];
+  paused: string[];
+  left: string[];
+  /** How many people read it. */
+  hearing: number;
   editions: number;
   last: { id: EditionId; number: number; at: Instant; lines: number | null } | null;
   cutAt: Instant;
@@ -97,20 +110,22 @@ export interface ReportNow {
 /** The states of deliveries that can still be cancelled. */
 export const UNSENT = `'queued', 'kept back', 'refused'`;
 
-const BEHIND = `
-SELECT q.name FROM (
-  SELECT DISTINCT coalesce(rr.person_id, m.person_id) AS person FROM report_reader rr LEFT JOIN list_member m ON m.list_id = rr.list_id WHERE rr.report_id = r.id
-) b JOIN person q ON q.id = b.person WHERE q.confirmed_at IS NULL ORDER BY q.name`;
+const BEHIND = `FROM (${readersOf('r.id')}) b JOIN person q ON q.id = b.person`;
+
+const LEFT = `SELECT q.name FROM reader_left l JOIN person q ON q.id = l.person_id WHERE l.report_id = r.id AND l.back_at IS NULL ORDER BY q.name`;
 
 const REPORTS = `
 SELECT r.id, r.name, r.version, v.definition AS order, o.name AS owner, r.editions, r.cut_at AS "cutAt", r.due_at AS "dueAt",
   ARRAY(SELECT coalesce(l.name, p.name) FROM report_reader rr LEFT JOIN list l ON l.id = rr.list_id LEFT JOIN person p ON p.id = rr.person_id
     WHERE rr.report_id = r.id ORDER BY rr.list_id NULLS LAST, 1) AS readers,
-  ARRAY(${BEHIND}) AS unconfirmed,
+  ARRAY(SELECT q.name ${BEHIND} WHERE q.confirmed_at IS NULL ORDER BY q.name) AS unconfirmed,
+  ARRAY(SELECT q.name ${BEHIND} WHERE q.confirmed_at IS NOT NULL AND q.paused_at IS NOT NULL ORDER BY q.name) AS paused,
+  ARRAY(${LEFT}) AS left,
+  (SELECT count(*)::int ${BEHIND}) AS hearing,
   (SELECT jsonb_build_object('id', e.id, 'number', e.number, 'at', ${instant('e.made_at')}, 'lines', c.lines)
     FROM edition e LEFT JOIN cut c ON c.id = e.cut_id WHERE e.report_id = r.id ORDER BY e.number DESC LIMIT 1) AS last,
   (SELECT count(*)::int FROM report_rule j JOIN rule u ON u.id = j.rule_id WHERE j.report_id = r.id AND j.left_at IS NULL AND u.ended_at IS NULL) AS rules,
-  (SELECT count(*)::int FROM delivery d JOIN edition e ON e.id = d.edition_id WHERE e.report_id = r.id AND d.state IN (${UNSENT})) AS unsent,
+  (SELECT count(*)::int FROM delivery d WHERE d.report_id = r.id AND d.state IN (${UNSENT})) AS unsent,
   (SELECT c.problem FROM cut c WHERE c.report_id = r.id AND c.composed_at IS NULL AND c.problem IS NOT NULL ORDER BY c.number LIMIT 1) AS problem
 FROM report r JOIN report_version v ON v.report_id = r.id AND v.version = r.version JOIN person o ON o.id = r.owner_id
 WHERE r.ended_at IS NULL`;

@@ -40,6 +40,11 @@ const IN_FORCE = 'EXISTS (SELECT FROM series s WHERE s.id = x.series_id AND s.op
 const KINDS: Kind[] = [
   { name: 'editions', days: ({ newsDays }) => newsDays, remove: few('edition', 'x.made_at < $1') },
   {
+    name: 'deliveries',
+    days: ({ newsDays }) => newsDays,
+    remove: few('delivery', 'x.ordered_at < $1 AND NOT EXISTS (SELECT FROM delivery_edition e WHERE e.delivery_id = x.id)'),
+  },
+  {
     name: 'alerts',
     days: ({ newsDays }) => newsDays,
     remove: few('alert', 'x.seen_at < $1 AND NOT EXISTS (SELECT FROM edition_alert e WHERE e.alert_id = x.id)'),

@@ -1,3 +1,4 @@
+import { readersOf as behindReport } from './reports';
 import type { RecordId, ReportId, RuleId, SourceId, WatchId } from '#core/id';
 import { describeCondition, namesOf } from '#core/judge/describe';
 import type { StateName } from '#core/judge/memory';
@@ -22,7 +23,7 @@ interface RuleNow {
   lastReason: Reason | null;
   reports: { id: ReportId; name: string; cadence: string }[];
   audiences: string[];
-  readers: { name: string; confirmed: boolean }[];
+  readers: ChainFacts['readers'];
   lastDelivery: ChainFacts['lastDelivery'];
 }
 
@@ -69,11 +70,10 @@ export interface WatchNow {
 }
 
 const READERS = `
-  SELECT DISTINCT p.id, p.name, p.confirmed_at IS NOT NULL AS confirmed
+  SELECT DISTINCT p.id, p.name, CASE WHEN p.confirmed_at IS NULL THEN 'unconfirmed' WHEN p.paused_at IS NOT NULL THEN 'paused' END AS kept
   FROM report_rule j
-  JOIN report_reader rr ON rr.report_id = j.report_id
-  LEFT JOIN list_member m ON m.list_id = rr.list_id
-  JOIN person p ON p.id = coalesce(rr.person_id, m.person_id)
+  CROSS JOIN LATERAL (${behindReport('j.report_id')}) r
+  JOIN person p ON p.id = r.person
   WHERE j.rule_id = u.id AND j.left_at IS NULL`;
 
 const AUDIENCES = `
@@ -129,7 +129,7 @@ const RULES = `
     'since', ${instant('st.since')},
     'lastReason', st.reason,
     'reports', coalesce((${REPORTS}), '[]'),
-    'readers', coalesce((SELECT jsonb_agg(jsonb_build_object('name', q.name, 'confirmed', q.confirmed) ORDER BY q.name) FROM (${READERS}) q), '[]'),
+    'readers', coalesce((SELECT jsonb_agg(jsonb_build_object('name', q.name, 'kept', q.kept) ORDER BY q.name) FROM (${READERS}) q), '[]'),
     'audiences', coalesce((SELECT jsonb_agg(q.key ORDER BY q.key) FROM (${AUDIENCES}) q), '[]'),
     'lastDelivery', (${LAST_DELIVERY})
   ) ORDER BY u.id)

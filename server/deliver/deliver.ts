@@ -1,6 +1,6 @@
 import type { DeliveryId } from '#core/id';
 import { backOff, type Instant } from '#core/when/interval';
-import { beginAttempt, endAttempt, hurryDeliveries, type AttemptEnd, type BegunAttempt } from '../db/deliveries';
+import { beginAttempt, endAttempt, hurryDeliveries, pauseAddress, type AttemptEnd, type BegunAttempt } from '../db/deliveries';
 import { inTransaction, type Pool } from '../db/pool';
 import type { Log } from '../log';
 import type { JobQueue } from '../work/jobs';
@@ -49,6 +49,7 @@ export async function deliver(post: Post, deliveryId: DeliveryId): Promise<void>
     : afterProblem(post, begun, sent.error);
   const own = await inTransaction(post.pool, async (db) => {
     const ended = await endAttempt(db, begun, end, post.clock());
+    if (!sent.ok && sent.error.badAddress === true) await pauseAddress(db, begun.person, begun.mail.to.address, sent.error.response, post.clock());
     if (ended && end.nextAttemptAt !== null) await post.jobs.enqueueMail(db, [deliveryId], end.nextAttemptAt);
     return ended;
   });
@@ -62,7 +63,8 @@ const MOST_UNKNOWN = 8;
 
 function afterProblem(post: Post, begun: BegunAttempt, problem: MailProblem): AttemptEnd {
   const now = post.clock();
-  const { outcome, response } = problem;
+  const { outcome, response, badAddress } = problem;
+  if (badAddress === true && begun.purpose === 'confirmation') return { state: 'given up', outcome, response, nextAttemptAt: null };
   if (now - begun.orderedAt > post.giveUpMs || (outcome === 'unknown' && begun.attempt >= MOST_UNKNOWN)) {
     return { state: 'given up', outcome, response, nextAttemptAt: null };
   }
@@ -70,15 +72,17 @@ function afterProblem(post: Post, begun: BegunAttempt, problem: MailProblem): At
   return { state: outcome === 'refused' ? 'refused' : 'queued', outcome, response, nextAttemptAt: now + wait };
 }
 
-/** Sends every mail that waits, whether its time has come or not; returns how many there were. For a clock that is not the world's. */
+/**
+ * Tries every mail that waits once, whether its time has come or not; returns how many there were. For a clock that is not the world's: what
+ * is to be tried again comes after them.
+ */
 export async function sendWaiting(post: Post): Promise<number> {
   await hurryDeliveries(post.pool);
+  const waiting = await post.jobs.countMail();
   let sent = 0;
-  for (
-    let jobs = await post.jobs.takeMail(DRAINED_AT_ONCE);
-    jobs.length > 0 && sent < MOST_DRAINED;
-    jobs = await post.jobs.takeMail(DRAINED_AT_ONCE)
-  ) {
+  while (sent < waiting) {
+    const jobs = await post.jobs.takeMail(Math.min(waiting - sent, DRAINED_AT_ONCE));
+    if (jobs.length === 0) break;
     for (const job of jobs) await post.jobs.handle(job, ({ delivery }) => deliver(post, delivery));
     sent += jobs.length;
   }
@@ -86,4 +90,3 @@ export async function sendWaiting(post: Post): Promise<number> {
 }
 
 const DRAINED_AT_ONCE = 20;
-const MOST_DRAINED = 10_000;

@@ -10,6 +10,8 @@ export interface OutgoingMail {
   subject: string;
   html: string;
   text: string;
+  /** Where its reader leaves the report, with one click of her mail program (RFC 8058); null of what is no report's. */
+  leave: string | null;
   /** The outcome of an earlier try is unknown, so this may be the second copy. */
   sentAgain: boolean;
 }
@@ -18,6 +20,8 @@ export interface OutgoingMail {
 export interface MailProblem {
   outcome: 'refused' | 'no answer' | 'unknown';
   response: string;
+  /** It is the address itself that was refused, and for good. */
+  badAddress?: boolean;
 }
 
 /** Where mail goes out. */
@@ -68,7 +72,13 @@ export class Mailer {
         subject: mail.subject,
         html: mail.html,
         text: mail.text,
-        headers: { 'Auto-Submitted': 'auto-generated', ...(mail.sentAgain ? { 'X-Sent-Again': 'the outcome of an earlier try is unknown' } : {}) },
+        headers: {
+          'Auto-Submitted': 'auto-generated',
+          ...(mail.leave === null
+            ? {}
+            : { 'List-Unsubscribe': { prepared: true, value: `<${mail.leave}>` }, 'List-Unsubscribe-Post': 'List-Unsubscribe=One-Click' }),
+          ...(mail.sentAgain ? { 'X-Sent-Again': 'the outcome of an earlier try is unknown' } : {}),
+        },
       })) as { response: string };
       return ok(wordsOf(sent.response));
     } catch (error) {
@@ -82,10 +92,20 @@ export class Mailer {
 }
 
 function problemOf(error: unknown): MailProblem {
-  const { response, code, message } = error as { response?: string; code?: string; message?: string };
-  if (typeof response === 'string' && response !== '') return { outcome: 'refused', response: wordsOf(response) };
+  const { response, code, message, responseCode, command } = error as Record<'response' | 'code' | 'message' | 'command', string | undefined> & {
+    responseCode?: number;
+  };
+  if (typeof response === 'string' && response !== '')
+    return { outcome: 'refused', response: wordsOf(response), badAddress: command === 'RCPT TO' && isForGood(responseCode, response) };
   return { outcome: 'no answer', response: wordsOf([code, message].filter(Boolean).join(': ')) };
 }
+
+/**
+ * A mailbox that is not there, or takes nothing any more (RFC 5321, 4.2.3). What is refused by a policy says nothing of the address (RFC 3463,
+ * 3.8), nor does one that is full.
+ */
+const isForGood = (code: number | undefined, response: string): boolean =>
+  (code === 550 || code === 551 || code === 553) && !/\b5\.(?:7|2\.2)\b/.test(response);
 
 const LONGEST_RESPONSE = 500;
 

@@ -5,6 +5,7 @@ import type { KnownRule } from '#core/judge/known';
 import { storedRule } from '#core/judge/rule';
 import { nextOfSubject, tellSubject, wakeSubject } from '#core/judge/subject';
 import { MINUTE, type Instant } from '#core/when/interval';
+import { TO_FOLD, TO_RELEASE } from '../db/kept';
 import { moment, theRow, withClient, type Db, type Statement } from '../db/pool';
 import { beginRule, rulesChosen } from './begin';
 import { GATED, openNextGate } from './gate-due';
@@ -13,6 +14,7 @@ import { keep, keepAll, type Keeping } from './keeping';
 import { remindNextEnd } from './ends';
 import { composeNextCut } from './report/compose';
 import { cutNextReport } from './report/cut';
+import { foldNext, letHeldGo, releaseNextKept } from './order/kept';
 import { takeNextStep } from './steps';
 import { storeStates, type WatchVerdict } from './store/states';
 import { loadSubjects, standingOf, type SubjectWatch } from './subjects';
@@ -51,7 +53,10 @@ SELECT
   EXISTS (SELECT FROM rule WHERE remind_at <= $1 AND ended_at IS NULL) AS reminders,
   EXISTS (SELECT ${GATED} AND u.gate_at <= $1) AS gates,
   EXISTS (SELECT FROM report WHERE due_at <= $1 AND ended_at IS NULL) AS reports,
-  EXISTS (SELECT FROM cut WHERE try_at <= $1) AS cuts`;
+  EXISTS (SELECT FROM cut WHERE try_at <= $1) AS cuts,
+  EXISTS (SELECT FROM delivery WHERE state = 'kept back' AND held_until <= $1) AS held,
+  EXISTS (SELECT ${TO_FOLD}) AS "toFold",
+  EXISTS (SELECT ${TO_RELEASE} AND (d.next_attempt_at IS NULL OR d.next_attempt_at <= $1)) AS "toRelease"`;
 
 /** What waits for the clock. */
 interface Waiting {
@@ -63,6 +68,9 @@ interface Waiting {
   gates: boolean;
   reports: boolean;
   cuts: boolean;
+  held: boolean;
+  toFold: boolean;
+  toRelease: boolean;
 }
 
 const HOLD_ASKING =
@@ -83,7 +91,7 @@ export interface ClockSummary {
   /** Steps that were taken of episodes that nobody took on. */
   steps: number;
   alerts: number;
-  /** Reports that were cut, and deliveries that their editions ordered. */
+  /** Reports that were cut; and deliveries that their editions ordered, that were gathered or let go. */
   cuts: number;
   mails: number;
 }
@@ -95,21 +103,24 @@ export async function moveClock(pipeline: Keeping, now: Instant, signal?: AbortS
   const begun = await all(waiting.toBegin, () => beginNextRule(pipeline, now));
   // What was begun may be due at once.
   const woken = await all(waiting.due || begun.length > 0, () => wakeRules(pipeline, now));
-  const held = await all(waiting.gates, () => openNextGate(pipeline, now));
+  const gated = await all(waiting.gates, () => openNextGate(pipeline, now));
   await all(waiting.reminders, () => remindNextEnd(pipeline, now));
   const ended = await all(waiting.toEnd, () => endNextRule(pipeline, now));
   const steps = await all(waiting.steps, () => takeNextStep(pipeline, now));
   // What the clock brought about by now is in what is cut now.
   const cuts = await all(waiting.reports, () => cutNextReport(pipeline, now));
   const mails = await all(waiting.cuts || cuts.length > 0, () => composeNextCut(pipeline, now));
+  const folded = await all(waiting.toFold, () => foldNext(pipeline, now));
+  const released = await all(waiting.toRelease || folded.length > 0, () => releaseNextKept(pipeline, now));
+  const letGo = waiting.held ? await letHeldGo(pipeline, now) : 0;
   return {
     begun: begun.length,
     ended: ended.length,
     woken: sum(woken.map((each) => each.woken)),
     steps: steps.length,
-    alerts: sum([...begun, ...woken.map((each) => each.alerts), ...ended, ...held, ...steps]),
+    alerts: sum([...begun, ...woken.map((each) => each.alerts), ...ended, ...gated, ...steps]),
     cuts: cuts.length,
-    mails: sum(mails),
+    mails: sum(mails) + folded.length + released.length + letGo,
   };
 }
 
@@ -134,6 +145,7 @@ SELECT least((SELECT min(t.due_at) FROM rule_state t JOIN rule u ON u.id = t.rul
   (SELECT min(u.gate_at) ${GATED}),
   (SELECT min(due_at) FROM report WHERE due_at IS NOT NULL AND ended_at IS NULL),
   (SELECT min(try_at) FROM cut WHERE try_at IS NOT NULL),
+  (SELECT min(held_until) FROM delivery WHERE state = 'kept back'),
   (SELECT min(e.step_at) ${STEPS})) AS at`;
 
 /** When the clock moves something next, a rule or a report; null where nothing waits for it. */

@@ -101,6 +101,11 @@ export class JobQueue {
     }
   }
 
+  /** How many mails wait, whether their time has come or not. */
+  countMail(): Promise<number> {
+    return this.boss.getQueueSize(MAIL, { before: 'active' });
+  }
+
   /** Takes up to `most` waiting mails, whether their time has come or not. */
   takeMail(most: number): Promise<PgBoss.Job<MailJob>[]> {
     return this.boss.fetch<MailJob>(MAIL, { batchSize: most, ignoreStartAfter: true });

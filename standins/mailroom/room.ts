@@ -39,6 +39,7 @@ export class MailRoom {
       logger: false,
       disableReverseLookup: true,
       onMailFrom: (_address, _session, callback) => callback(this.#objection()),
+      onRcptTo: ({ address }, _session, callback) => callback(this.#objectionTo(address)),
       onData: (stream, _session, callback) => {
         const pieces: Buffer[] = [];
         stream.on('data', (piece: Buffer) => pieces.push(piece));
@@ -93,10 +94,16 @@ export class MailRoom {
 
   #objection(): Error | null {
     const { mail } = this.world.conduct();
-    if (mail === 'accepts') return null;
+    if (mail === 'accepts' || mail === 'has no such mailbox') return null;
     const [responseCode, words] =
       mail === 'defers' ? [451, 'the mail room is full, try again later'] : [550, 'the mail room does not take your mail'];
     return Object.assign(new Error(words), { responseCode });
+  }
+
+  /** What is said of one mailbox. */
+  #objectionTo(address: string): Error | null {
+    if (this.world.conduct(address).mail !== 'has no such mailbox') return null;
+    return Object.assign(new Error('5.1.1 there is no such mailbox'), { responseCode: 550 });
   }
 
   async #keep(source: Buffer): Promise<string> {

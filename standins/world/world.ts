@@ -35,7 +35,7 @@ export const CHOICES = {
   consent: ['none', 'wall'],
   script: ['usual', 'slow', 'broken'],
   speed: ['usual', 'slow', 'asks to slow down'],
-  mail: ['accepts', 'defers', 'refuses'],
+  mail: ['accepts', 'defers', 'refuses', 'has no such mailbox'],
   sensor: ['usual', 'silent', 'bad', 'spiking'],
   door: ['usual', 'open', 'closed'],
   counter: ['running', 'begun anew'],

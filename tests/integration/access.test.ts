@@ -21,6 +21,9 @@ const OPEN: Record<string, string> = {
   'sign-out': 'ends a session, if there is one',
   'first-owner': 'there is no account yet, or it leads away',
   'take/:token': 'the link in a mail says who asks, and ends',
+  'confirm/:token': 'the link in a mail says whose address it is, and ends',
+  'leave/:token': 'the link in a mail says who leaves which report',
+  'reader/:token': 'the link in a mail says whose page it is, and ends',
   'in/:token': 'whoever posts signs each message',
   healthz: 'says whether the parts are well, and nothing of what is watched',
 };

@@ -109,6 +109,7 @@ describe('what a mail server says', () => {
       subject: 'x',
       html: 'x',
       text: 'x',
+      leave: null,
       sentAgain: false,
     };
     const uncaught = await countUncaught(async () => {

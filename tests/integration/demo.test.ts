@@ -126,7 +126,7 @@ describe('the history of the demo', () => {
     // A reader's mails of a report are numbered without gaps, and each was accepted once or kept back.
     expect(
       await one(
-        `SELECT count(*) FROM (SELECT max(d.number) AS last, count(*) AS n FROM delivery d JOIN edition e ON e.id = d.edition_id GROUP BY report_id, person_id) r WHERE last <> n`,
+        `SELECT count(*) FROM (SELECT max(d.number) AS last, count(d.number) AS n FROM delivery d WHERE d.number IS NOT NULL GROUP BY report_id, person_id) r WHERE last <> n`,
       ),
     ).toBe(0);
     expect(await one(`SELECT count(*) FROM delivery WHERE state NOT IN ('sent', 'kept back')`)).toBe(0);

@@ -30,6 +30,7 @@ beforeEach(() => {
 const mail = (change: Partial<OutgoingMail> = {}): OutgoingMail => ({
   messageId: '<1.abc@heatherlow.example>',
   to: { name: 'Ravi Oduya', address: 'ravi@heatherlow.example' },
+  leave: null,
   subject: 'Skepwright: Copper smoker price £21.50',
   html: '<p>£21.50</p>',
   text: '£21.50\n',

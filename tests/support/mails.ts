@@ -106,6 +106,6 @@ export function sampleMails(): Record<string, Message> {
     'something broke': digest({}, { broken: [BROKEN, { ...BROKEN, kind: 'recovered' }], coverage: { looks: 20, failed: 2, stale: [BROKEN], staleCount: 3, watches: 200, leftOut: 0, tooMany: false, quietCuts: 0 } }),
     'an alert': alertMail({ ...frame, readerNumber: 87, coverage: 'Edition 41 covers one run.', alerts: [{ news: NEWS, ...links }] }),
     'an episode is over': alertMail({ ...frame, readerNumber: 88, coverage: 'Edition 41 covers one run.', alerts: [{ news: { ...NEWS, told: { what: 'over' }, course: { opened: CUT, peak: pounds(20), closed: CUT + HOUR } }, ...links }] }),
-    'not read': noticeMail({ ...frame, number: 89, notices: [{ ...BROKEN, lastGoodAt: CUT, watch: links.watch }] }),
+    'not read': noticeMail({ ...frame, readerNumber: 89, notices: [{ ...BROKEN, lastGoodAt: CUT, watch: links.watch }] }),
   }; // prettier-ignore
 }

@@ -13,7 +13,7 @@ import { asks } from '../../session.server';
 import { Button } from '../../ui/button';
 import { MailSheet } from '../../ui/mail-sheet';
 import { PageHead, Section } from '../../ui/page';
-import { DeliveryState } from '../outbox/route';
+import { DeliveryState, editionWords } from '../outbox/route';
 import { useReader } from '../shell/reader';
 import type { Route } from './+types/route';
 
@@ -63,7 +63,7 @@ export default function Delivery({ loaderData, actionData }: Route.ComponentProp
           Outbox
         </Link>
         <span className="text-third">/</span>
-        <h1 className="min-w-0 truncate">{delivery.subject}</h1>
+        <h1 className="min-w-0 truncate">{delivery.subject ?? 'What is kept back'}</h1>
       </PageHead>
       <div className="grid gap-x-9 gap-y-6 pt-4 lg:grid-cols-[minmax(0,1fr)_300px]">
         <div>
@@ -80,7 +80,11 @@ export default function Delivery({ loaderData, actionData }: Route.ComponentProp
               </button>
             ))}
           </div>
-          {plain ? (
+          {delivery.html === null ? (
+            <p className="text-second">
+              It has no words yet: what it gathers becomes one mail when {delivery.person} can be reached. Each of its editions is read on the right.
+            </p>
+          ) : plain ? (
             <pre className="border border-rule p-4 font-mono text-glance whitespace-pre-wrap">{delivery.plain}</pre>
           ) : (
             <MailSheet title="The mail" html={delivery.html} className="h-[560px] w-full" />
@@ -89,13 +93,26 @@ export default function Delivery({ loaderData, actionData }: Route.ComponentProp
         <div className="flex flex-col gap-6">
           <Section title="Delivery">
             <p className="mt-1">
-              To {delivery.person}, {delivery.address}
+              To{' '}
+              <Link className="hover:underline" to={`/people/${delivery.personId}`}>
+                {delivery.person}
+              </Link>
+              , {delivery.address}
+              {delivery.number === null ? '' : `, no. ${delivery.number}`}
             </p>
-            <p className="text-second">
-              {delivery.report}, edition {delivery.edition}
-            </p>
+            <p className="text-second">{editionWords(delivery)}</p>
+            <ul className="text-glance text-third">
+              {delivery.covers.map(({ id, number, madeAt }) => (
+                <li key={id}>
+                  <Link className="link" to={`/editions/${id}`}>
+                    edition {number}
+                  </Link>
+                  , {formatRecent(madeAt, now, place)}
+                </li>
+              ))}
+            </ul>
             <p className="mt-1 break-words">
-              <DeliveryState row={delivery} now={now} />
+              <DeliveryState row={delivery} now={now} place={place} />
             </p>
             <p className="mt-1 text-glance break-all text-third">{delivery.messageId}</p>
           </Section>

@@ -1,17 +1,25 @@
-import type { DeliveryId } from '#core/id';
-import { Link } from 'react-router';
-import { formatDuration, formatRecent } from '#core/when/format';
-import { countWaiting, listDeliveries, type AfterDelivery, type OutboxRow } from '#server/db/deliveries';
+import type { DeliveryId, PersonId, ReportId } from '#core/id';
+import { Form, Link, useSubmit } from 'react-router';
+import { describeReasonOf } from '#core/tell/missing';
+import { formatDuration, formatInstant, formatRecent, type Place } from '#core/when/format';
+import { isDay, stretchOfDay } from '#core/when/wall-clock';
+import { countWaiting, DELIVERY_STATES, listDeliveries, type AfterDelivery, type DeliveryFilter, type OutboxRow } from '#server/db/deliveries';
+import { findReaderNow, listReaders } from '#server/db/readers';
+import { listReports } from '#server/db/reports';
+import { unheardBy } from '#server/db/unheard';
+import { placeOf } from '#server/db/people';
 import { useLive } from '../../parts/live';
-import { readInstant, readLongId } from '../../ids.server';
+import { readId, readInstant, readLongId } from '../../ids.server';
 import { services } from '../../services.server';
 import { asks } from '../../session.server';
-import { Empty, PageHead } from '../../ui/page';
+import { SelectField, TextField } from '../../ui/field';
+import { Empty, PageHead, Section } from '../../ui/page';
 import { Onward } from '../../ui/pager';
 import { Table, type Column } from '../../ui/table';
 import { useReader } from '../shell/reader';
 import { SearchAndNew } from '../shell/search';
 import type { Route } from './+types/route';
+import { unheardWords } from './unheard';
 
 const EVERY_MS = 1_000;
 
@@ -20,82 +28,114 @@ export const meta: Route.MetaFunction = () => [{ title: 'Outbox · Shrike' }];
 const PAGE = 100;
 /** Of those that have not gone out so many stand before all others. */
 const MOST_UNSENT = 50;
+const MOST_NAMED = 500;
+const UNSENT = DELIVERY_STATES.filter((state) => state !== 'sent');
 
 export async function loader({ request, context }: Route.LoaderArgs) {
-  asks(context, 'see', { kind: 'outbox' });
+  const person = asks(context, 'see', { kind: 'outbox' });
   const asked = new URL(request.url).searchParams;
   const after = afterIn(asked);
-  const unsentAlone = asked.get('show') === 'unsent';
+  const said = saidIn(asked);
+  const filter = filterOf(said, placeOf(person));
   const { pool } = services();
-  const [found, unsent, waiting] = await Promise.all([
-    listDeliveries(pool, !unsentAlone, PAGE + 1, after),
-    after === null && !unsentAlone ? listDeliveries(pool, false, MOST_UNSENT + 1) : [],
+  const isPlain = Object.keys(filter).length === 0;
+  const [found, unsent, waiting, people, reports] = await Promise.all([
+    listDeliveries(pool, isPlain ? { states: ['sent'] } : filter, PAGE + 1, after),
+    isPlain && after === null ? listDeliveries(pool, { states: UNSENT }, MOST_UNSENT + 1) : [],
     countWaiting(pool),
+    listReaders(pool, null, MOST_NAMED),
+    listReports(pool, MOST_NAMED),
   ]);
+  const reader = filter.person === undefined ? null : await findReaderNow(pool, filter.person);
+  const explained = reader !== null && filter.day !== undefined;
   const shown = found.slice(0, PAGE);
   return {
     rows: [...unsent.slice(0, MOST_UNSENT), ...shown],
     moreUnsent: unsent.length > MOST_UNSENT,
-    unsentAlone,
+    said,
+    isPlain,
     waiting,
+    people: people.map(({ id, name }) => ({ value: String(id), label: name })),
+    reports: reports.map(({ id, name }) => ({ value: String(id), label: name })),
+    why: explained ? { reader, reports: await unheardBy(pool, reader.id, filter.day ?? ALL, filter.report ?? null) } : null,
     begun: after !== null,
     next: found.length > PAGE ? (shown.at(-1) ?? null) : null,
   };
 }
+
+const ALL = { from: 0, until: 0 };
 
 function afterIn(asked: URLSearchParams): AfterDelivery | null {
   const [orderedAt, id] = [readInstant(asked.get('before')), readLongId<DeliveryId>(asked.get('id'))];
   return orderedAt === 0 ? null : { orderedAt, id };
 }
 
+/** What the address asks for, as it is shown in the fields. */
+interface Said {
+  reader: string;
+  report: string;
+  state: string;
+  day: string;
+}
+
+function saidIn(asked: URLSearchParams): Said {
+  const [reader, report] = [readId<PersonId>(asked.get('reader')), readId<ReportId>(asked.get('report'))];
+  const [state, day] = [asked.get('state') ?? '', asked.get('day') ?? ''];
+  const isKnown = state === 'unsent' || DELIVERY_STATES.some((each) => each === state);
+  return {
+    reader: reader === 0 ? '' : String(reader),
+    report: report === 0 ? '' : String(report),
+    state: isKnown ? state : '',
+    day: isDay(day) ? day : '',
+  };
+}
+
+function filterOf({ reader, report, state, day }: Said, { zone }: Place): DeliveryFilter {
+  const states = state === 'unsent' ? UNSENT : DELIVERY_STATES.filter((each) => each === state);
+  return {
+    ...(reader === '' ? {} : { person: readId<PersonId>(reader) }),
+    ...(report === '' ? {} : { report: readId<ReportId>(report) }),
+    ...(states.length === 0 ? {} : { states }),
+    ...(day === '' ? {} : { day: stretchOfDay(day, zone) }),
+  };
+}
+
 export default function Outbox({ loaderData }: Route.ComponentProps) {
   useLive(['outbox'], EVERY_MS);
-  const { rows, moreUnsent, unsentAlone, waiting, begun, next } = loaderData;
-  const { place, now } = useReader();
-  const to = (more: Record<string, string>) => `?${new URLSearchParams({ ...(unsentAlone ? { show: 'unsent' } : {}), ...more }).toString()}`;
-  const columns: Column<OutboxRow>[] = [
-    {
-      head: 'Mail',
-      className: 'max-w-[26rem] truncate',
-      cell: (row) => (
-        <Link className="hover:underline" to={`/outbox/${row.id}`}>
-          {row.subject}
-        </Link>
-      ),
-    },
-    { head: 'To', wide: true, className: 'whitespace-nowrap text-second', cell: (row) => row.person },
-    { head: 'Edition', wide: true, className: 'text-glance whitespace-nowrap text-second', cell: (row) => `${row.report}, ${row.edition}` },
-    { head: 'State', className: 'max-w-72 truncate text-glance', cell: (row) => <DeliveryState row={row} now={now} /> },
-    {
-      head: 'Ordered',
-      side: 'right',
-      wide: true,
-      className: 'text-glance whitespace-nowrap text-third',
-      cell: (row) => formatRecent(row.orderedAt, now, place),
-    },
-  ];
+  const { rows, moreUnsent, said, isPlain, waiting, why, begun, next } = loaderData;
+  const { place } = useReader();
+  const given = Object.fromEntries(Object.entries(said).filter(([, value]) => value !== ''));
+  const to = (more: Record<string, string>) => `?${new URLSearchParams({ ...given, ...more }).toString()}`;
   return (
     <>
       <PageHead actions={<SearchAndNew />}>
         <h1 className="font-serif text-day font-medium">Outbox</h1>
-        <span className="text-glance text-third">
-          {unsentAlone ? 'only what has not gone out; ' : ''}
-          {waiting === 0 ? 'nothing waits' : `${waiting.toLocaleString(place.locale)} waiting`}
-        </span>
+        <span className="text-glance text-third">{waiting === 0 ? 'nothing waits' : `${waiting.toLocaleString(place.locale)} waiting`}</span>
       </PageHead>
+      <Filters data={loaderData} />
+      {why === null ? null : <Why why={why} day={said.day} />}
       {rows.length === 0 ? (
-        <Empty title="Nothing has gone out">The first mail is ordered when a rule is raised and a report tells of it.</Empty>
+        isPlain ? (
+          <Empty title="Nothing has gone out">The first mail is ordered when a report has something to tell.</Empty>
+        ) : (
+          <p className="py-6 text-second">
+            No delivery is of this sort.{' '}
+            <Link className="link" to="/outbox">
+              See all
+            </Link>
+          </p>
+        )
       ) : (
         <>
           {moreUnsent ? (
             <p className="pt-2 text-second">
               More than {MOST_UNSENT} have not gone out.{' '}
-              <Link className="link" to="?show=unsent">
+              <Link className="link" to="?state=unsent">
                 See all that have not
               </Link>
             </p>
           ) : null}
-          <Table name="outbox" className="pt-2" columns={columns} rows={rows} keyOf={({ id }) => id} />
+          <Deliveries rows={rows} />
           <Onward
             first={begun ? to({}) : null}
             next={next === null ? null : to({ before: String(next.orderedAt), id: String(next.id) })}
@@ -107,8 +147,118 @@ export default function Outbox({ loaderData }: Route.ComponentProps) {
   );
 }
 
+type Loaded = Route.ComponentProps['loaderData'];
+
+const STATES = [{ value: '', label: 'any state' }, { value: 'unsent', label: 'not sent' }, ...DELIVERY_STATES.map((value) => ({ value, label: value }))]; // prettier-ignore
+
+/** Who, which report, how it stands and which day: each is asked for as soon as it is chosen, and stays in the address. */
+function Filters({ data: { said, people, reports, isPlain } }: { data: Loaded }) {
+  const submit = useSubmit();
+  return (
+    <Form
+      key={JSON.stringify(said)}
+      role="search"
+      aria-label="Deliveries"
+      className="flex flex-wrap items-end gap-x-5 gap-y-2 border-b border-rule py-2.5"
+      onChange={(event) => void submit(event.currentTarget, { replace: true })}
+    >
+      <SelectField label="Reader" name="reader" className="w-44" defaultValue={said.reader} options={[{ value: '', label: 'anybody' }, ...people]} />
+      <SelectField
+        label="Report"
+        name="report"
+        className="w-52"
+        defaultValue={said.report}
+        options={[{ value: '', label: 'any report' }, ...reports]}
+      />
+      <SelectField label="State" name="state" className="w-32" defaultValue={said.state} options={STATES} />
+      <TextField label="Day" name="day" type="date" className="w-36" defaultValue={said.day} />
+      {isPlain ? null : (
+        <Link className="link pb-1.5" to="/outbox">
+          Show all
+        </Link>
+      )}
+    </Form>
+  );
+}
+
+/** Why a reader heard, or did not, on a day. */
+function Why({ why: { reader, reports }, day }: { why: NonNullable<Loaded['why']>; day: string }) {
+  const { place, now } = useReader();
+  const first = reader.name.split(' ')[0] ?? reader.name;
+  const reach =
+    reader.confirmedAt === null
+      ? `${first} has not confirmed the address: all of it is kept back.`
+      : reader.pausedAt === null
+        ? null
+        : `The address refused mail for good ${formatInstant(reader.pausedAt, 'moment', place)} (“${reader.pausedBecause ?? ''}”): since then all of it is kept back.`;
+  return (
+    <Section title={`What ${first} would have heard on ${formatInstant(stretchOfDay(day, place.zone).from, 'date', place)}`} className="pt-4">
+      <div data-unheard>
+        {reach === null ? null : <p className="mt-1 font-medium text-chestnut">{reach}</p>}
+        {reports.length === 0 ? <p className="mt-1 text-second">No report reached {first} then.</p> : null}
+        <dl className="mt-1 grid grid-cols-1 gap-x-6 sm:grid-cols-[max-content_minmax(0,1fr)]">
+          {reports.map((each) => (
+            <div key={each.report} className="contents">
+              <dt className="font-medium">
+                <Link className="hover:underline" to={`/reports/${each.report}`}>
+                  {each.name}
+                </Link>
+              </dt>
+              <dd className="text-second">{unheardWords(each, first, now, place)}</dd>
+            </div>
+          ))}
+        </dl>
+      </div>
+    </Section>
+  );
+}
+
+function Deliveries({ rows }: { rows: OutboxRow[] }) {
+  const { place, now } = useReader();
+  const columns: Column<OutboxRow>[] = [
+    {
+      head: 'Mail',
+      className: 'max-w-[26rem] truncate',
+      cell: (row) => (
+        <Link className="hover:underline" to={`/outbox/${row.id}`}>
+          {row.subject ?? 'gathers what is kept back'}
+        </Link>
+      ),
+    },
+    {
+      head: 'To',
+      className: 'whitespace-nowrap text-second',
+      cell: ({ person, personId, number }) => (
+        <>
+          <Link className="hover:underline" to={`/people/${personId}`}>
+            {person}
+          </Link>
+          {number === null ? null : <span className="wide text-glance text-third">, no. {number}</span>}
+        </>
+      ),
+    },
+    { head: 'State', className: 'max-w-72 truncate text-glance', cell: (row) => <DeliveryState row={row} now={now} place={place} /> },
+    {
+      head: 'Ordered',
+      side: 'right',
+      wide: true,
+      className: 'text-glance whitespace-nowrap text-third',
+      cell: (row) => formatRecent(row.orderedAt, now, place),
+    },
+  ];
+  return <Table name="outbox" columns={columns} rows={rows} keyOf={({ id }) => id} groupOf={editionWords} />;
+}
+
+/** Of which edition a delivery is: `Pricing, daily, edition 12`. */
+export function editionWords({ report, editions }: Pick<OutboxRow, 'report' | 'editions'>): string {
+  if (report === null) return 'To confirm an address';
+  if (editions === null) return report.name;
+  const { first, last, count } = editions;
+  return `${report.name}, ${count === 1 ? `edition ${last}` : `${count} editions, ${first} to ${last}`}`;
+}
+
 /** A delivery's state in words, with the server's own where it objected. */
-export function DeliveryState({ row, now }: { row: OutboxRow; now: number }) {
+export function DeliveryState({ row, now, place }: { row: OutboxRow; now: number; place: Place }) {
   if (row.state === 'sent')
     return (
       <span className="text-second">
@@ -117,11 +267,13 @@ export function DeliveryState({ row, now }: { row: OutboxRow; now: number }) {
       </span>
     );
   const again = row.nextAttemptAt === null ? '' : `, again ${row.nextAttemptAt <= now ? 'now' : `in ${formatDuration(row.nextAttemptAt - now)}`}`;
-  const why = row.reason ?? row.response;
+  const held = row.heldUntil === null ? '' : ` until ${formatRecent(row.heldUntil, now, place)}`;
+  const why = row.reason === null ? row.response : describeReasonOf(row.reason);
   return (
-    <span className="font-medium text-chestnut" title={why ?? undefined}>
+    <span className={row.heldUntil === null ? 'font-medium text-chestnut' : 'text-second'} title={why ?? undefined}>
       {row.state}
       {again}
+      {held}
       {why === null ? '' : `: ${why}`}
     </span>
   );

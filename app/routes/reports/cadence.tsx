@@ -1,4 +1,4 @@
-import { timeOfDay, type Cadence } from '#core/when/cadence';
+import { minutesOfDay, timeOfDay, type Cadence } from '#core/when/cadence';
 import { SelectField, TextField, Tick } from '../../ui/field';
 
 type Cut = Exclude<Cadence['cut'], 'at once' | 'after each run'>;
@@ -12,12 +12,6 @@ const CUTS: { value: Cut; label: string }[] = [
 ];
 
 const DAYS = ['Monday', 'Tuesday', 'Wednesday', 'Thursday', 'Friday', 'Saturday', 'Sunday'];
-
-/** Minutes from midnight; null of what is no time of day. */
-function readTime(text: string): number | null {
-  const [, hours, minutes] = /^(\d{2}):(\d{2})/.exec(text) ?? [];
-  return hours === undefined || minutes === undefined ? null : Number(hours) * 60 + Number(minutes);
-}
 
 const atOf = (cadence: Cadence): number => ('at' in cadence ? cadence.at : 'from' in cadence ? cadence.from : 450);
 
@@ -42,7 +36,7 @@ function begun(cut: Cut, before: Cadence, zone: string): Cadence {
 /** When a report is cut, in the zone that it was said in. */
 export function CadenceEditor({ cadence, zone, onSay }: { cadence: Cadence; zone: string; onSay: (cadence: Cadence) => void }) {
   const at = (text: string) => {
-    const minutes = readTime(text);
+    const minutes = minutesOfDay(text);
     if (minutes === null || !('zone' in cadence)) return;
     onSay(cadence.cut === 'every' ? { ...cadence, from: minutes } : { ...cadence, at: minutes });
   };

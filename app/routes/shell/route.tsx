@@ -72,6 +72,7 @@ function Sidebar({ data, beside, now }: { data: Loaded; beside: Beside; now: Ins
         <NavItem to="/reports" label="Reports" />
         <NavItem to="/outbox" label="Outbox" count={beside.waiting} hint="waiting" />
         <div className="mx-[18px] my-2 hidden border-t border-rule md:block" />
+        <NavItem to="/people" label="People" />
         <NavItem to="/items" label="Items" />
         <NavItem to="/sites" label="Sites" />
         <NavItem to="/hosts" label="Hosts" />

@@ -151,7 +151,7 @@ function TellingStep({ telling }: { telling: Trail['tellings'][number] }) {
   if (telling.decision === 'kept back') {
     return (
       <Step name={name} tone="text-chestnut">
-        Kept from {telling.person}: the address is not confirmed
+        Kept from {telling.person}, who cannot be reached
       </Step>
     );
   }

@@ -2,7 +2,7 @@ import { formatRecent } from '../../when/format';
 import { INK, RULE, SECOND, SERIF, THIRD, TONES } from '../mail-frame';
 import { html, type Markup } from '../markup';
 import { headline } from '../news';
-import type { DigestMail } from './digest';
+import type { DigestPart } from './digest';
 import { countBeyond } from './document';
 import type { Group, Row } from './groups';
 import {
@@ -26,7 +26,7 @@ import {
 import { briefDifference, longTextsOf, textMarkup } from '../long-text';
 
 /** The parts of an edition's mail, as rows of its page. */
-export function htmlBlocks(mail: DigestMail): Markup[] {
+export function htmlBlocks(mail: DigestPart): Markup[] {
   const { document, place } = mail;
   const stale = staleWords(document, document.stretch.until, place);
   return [
@@ -45,7 +45,7 @@ const HEAD = `margin:20px 0 4px;font:500 17px/23px ${SERIF}`;
 const link = (address: string, said: string): Markup => html`<a href="${address}" style="color:${INK}">${said}</a>`;
 const small = (said: string): Markup => html`<span class="third" style="font-size:12px;color:${THIRD}">${said}</span>`;
 
-function alertsBlock({ document, place, home, told }: DigestMail): Markup {
+function alertsBlock({ document, place, home, told }: DigestPart): Markup {
   const items = document.alerts.map(({ id, news, watch }) => {
     const { lead, meaning } = headline(news, place.locale);
     const sense = news.change?.sense ?? 'neither';
@@ -56,7 +56,7 @@ function alertsBlock({ document, place, home, told }: DigestMail): Markup {
   return row(html`<h2 class="ink" style="${HEAD}">Raised</h2><ul style="margin:0;padding:0 0 0 18px">${items}</ul>`);
 }
 
-function groupBlock(group: Group, mail: DigestMail): Markup {
+function groupBlock(group: Group, mail: DigestPart): Markup {
   const more = [
     group.unmoved > 0 ? `${group.unmoved} more did not move` : '',
     group.beyond > 0 ? `${group.beyond} more of ${titleWords(group)} are not shown` : '',
@@ -103,14 +103,14 @@ const ITEM_COLUMNS: Column[] = [
   { head: 'Last moved', width: 78, wide: true },
 ];
 
-function itemTable(group: Group, mail: DigestMail): Markup {
+function itemTable(group: Group, mail: DigestPart): Markup {
   return table(
     ITEM_COLUMNS,
     group.rows.map((each) => itemRow(each, mail)),
   );
 }
 
-function itemRow(each: Row, mail: DigestMail): Markup {
+function itemRow(each: Row, mail: DigestPart): Markup {
   const { place, document } = mail;
   const { locale } = place;
   const stock = each.field === null ? stockWords(each.stock, locale) : '';
@@ -145,7 +145,7 @@ function cell(each: Row, said: string, { ink = 'neither', strong = false, wide =
 const first = (each: Row, said: Markup, narrow: string[]): Markup =>
   html`<td class="rule ink" style="${FIRST}${ending(each)}">${said}<span class="only-narrow third" style="display:none;font-size:12px;color:${THIRD}">${narrow.filter(Boolean).join(' · ')}</span></td>`;
 
-function sellerName(each: Row, { document, place }: DigestMail): Markup {
+function sellerName(each: Row, { document, place }: DigestPart): Markup {
   const name = each.field === null || each.record === null ? each.site.name : `${each.site.name}, ${each.field.label}`;
   const ours = each.site.kind === 'own' || each.site.kind === 'channel';
   const said = ours || each.record === null ? html`<span style="font-weight:600">${name}</span>` : link(each.record.page, name);
@@ -164,7 +164,7 @@ function below(content: Markup, columns: number, look: { ink: string; style: str
 }
 
 /** What was raised on a row. */
-function raisedRow(each: Row, mail: DigestMail, columns: number): Markup {
+function raisedRow(each: Row, mail: DigestPart, columns: number): Markup {
   const said = raisedWords(each, mail.told, mail.document, mail.place);
   if (said.length === 0) return html``;
   return below(html`${said.join(' · ')}`, columns, { ink: 'third', style: `padding:0 0 6px;font-size:12px;line-height:17px;color:${THIRD}` });
@@ -181,7 +181,7 @@ const PLAIN_COLUMNS: Column[] = [
   { head: 'Seen', width: 84, wide: true },
 ];
 
-function plainTable(group: Group, mail: DigestMail): Markup {
+function plainTable(group: Group, mail: DigestPart): Markup {
   const { place, document } = mail;
   const { locale } = place;
   return table(
@@ -203,7 +203,7 @@ const textRow = (texts: ReturnType<typeof longTextsOf>, columns: number): Markup
 /** A value that may be words, which break where they are long. */
 const words = (each: Row, said: string, look: CellLook = {}): Markup => cell(each, said, { ...look, breaks: true });
 
-function recordName(group: Group, each: Row, { home, document, place }: DigestMail): Markup {
+function recordName(group: Group, each: Row, { home, document, place }: DigestPart): Markup {
   const { record, field, site } = each;
   const where = group.of === 'site' || group.of === 'watch' ? '' : site.name;
   const what = [where, field === null || field.role === 'price' ? '' : field.label, wayWords(each, document, place)].filter(Boolean).join(', ');
@@ -211,14 +211,14 @@ function recordName(group: Group, each: Row, { home, document, place }: DigestMa
   return html`${record === null ? html`${name}` : link(`${home}/watches/${record.watch}`, name)} ${small(what)}`;
 }
 
-function beyondBlock({ document, reportLink }: DigestMail): Markup {
+function beyondBlock({ document, reportLink }: DigestPart): Markup {
   const count = countBeyond(document);
   return row(
     html`<p style="margin:14px 0 0">And ${String(count)} more: ${describeKinds(document.beyond)}. <a class="second" href="${reportLink}" style="color:${SECOND}">See all of them</a></p>`,
   );
 }
 
-function brokenBlock({ document, place, home }: DigestMail): Markup {
+function brokenBlock({ document, place, home }: DigestPart): Markup {
   const failing = document.broken.filter(({ kind }) => kind === 'failing');
   const back = document.broken.filter(({ kind }) => kind === 'recovered');
   const items = [...failing, ...back].map(

@@ -1,6 +1,6 @@
 import { formatInstant } from '../../when/format';
-import { frameHtml, frameText, oneLine, type MailFrame, type Message } from '../mail-frame';
-import type { DigestMail } from './digest';
+import { framed, type MailFrame, type Message, type Parts } from '../mail-frame';
+import type { DigestMail, DigestPart } from './digest';
 import { htmlBlocks } from './digest-html';
 import { textBlocks } from './digest-text';
 import { coverageWords, subjectWords } from './words';
@@ -10,9 +10,8 @@ export function digestMail(mail: DigestMail): Message {
   const { document, place, report } = mail;
   const next = mail.next === null ? '' : ` The next is due ${formatInstant(mail.next, 'moment', place)}.`;
   const frame: MailFrame = { ...mail, coverage: `${coverageWords(document, place)}${next}` };
-  return {
-    subject: oneLine(subjectWords(report, document, place)),
-    html: frameHtml(frame, htmlBlocks(mail)).markup,
-    text: frameText(frame, textBlocks(mail)),
-  };
+  return framed(frame, subjectWords(report, document, place), digestParts(mail));
 }
+
+/** What a mail tells of an edition. */
+export const digestParts = (mail: DigestPart): Parts => ({ html: htmlBlocks(mail), text: textBlocks(mail) });

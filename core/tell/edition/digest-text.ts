@@ -1,7 +1,7 @@
 import { formatRecent } from '../../when/format';
 import { headline, type News } from '../news';
 import type { Instant } from '../../when/interval';
-import type { DigestMail } from './digest';
+import type { DigestPart } from './digest';
 import { countBeyond } from './document';
 import type { Group, Row } from './groups';
 import {
@@ -24,7 +24,7 @@ import {
 import { briefDifference, longTextsOf, pieceText } from '../long-text';
 
 /** The parts of an edition as plain text. */
-export function textBlocks(mail: DigestMail): string[] {
+export function textBlocks(mail: DigestPart): string[] {
   const { document, place } = mail;
   const { alerts, groups, broken, beyond } = document;
   const cutOff = countBeyond(document);
@@ -41,13 +41,13 @@ export function textBlocks(mail: DigestMail): string[] {
   ];
 }
 
-function alertLine(news: News, toldAt: Instant | undefined, { document, place }: DigestMail): string {
+function alertLine(news: News, toldAt: Instant | undefined, { document, place }: DigestPart): string {
   const { lead, meaning } = headline(news, place.locale);
   const marks = [formatRecent(news.seenAt, document.stretch.until, place), toldWords(toldAt, document, place)].filter(Boolean).join(', ');
   return `- ${[lead, meaning].filter(Boolean).join(', ')} (${marks})`;
 }
 
-function groupText(group: Group, mail: DigestMail): string {
+function groupText(group: Group, mail: DigestPart): string {
   const said = placeWords(group);
   const title = `${[titleWords(group).toUpperCase(), group.note].filter(Boolean).join(' ')}${said === '' ? '' : `: ${said}`}`;
   const more = group.beyond > 0 ? [`  ${group.beyond} more are not shown`] : [];
@@ -55,7 +55,7 @@ function groupText(group: Group, mail: DigestMail): string {
 }
 
 /** A row as a line of words: `- Skepwright: £24.00 -> £21.50, ▼ 2.50 10.4%, −£1.49 to ours, stock in, 09:12`. */
-function rowText(group: Group, each: Row, mail: DigestMail): string {
+function rowText(group: Group, each: Row, mail: DigestPart): string {
   const { locale } = mail.place;
   const name =
     group.of === 'item'

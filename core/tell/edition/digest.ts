@@ -1,14 +1,22 @@
+import type { Place } from '../../when/format';
 import type { Instant } from '../../when/interval';
 import type { MailFrame } from '../mail-frame';
 import type { EditionDocument } from './document';
 
-/** An edition as one reader gets it. */
-export interface DigestMail extends Omit<MailFrame, 'coverage'> {
+/** What an edition tells one reader. */
+export interface DigestPart {
   document: EditionDocument;
+  place: Place;
+  /** Where the whole of it is read. */
+  reportLink: string;
   /** Where the app answers. */
   home: string;
   /** When she was told of an alert at once before this cut, by its number (20). */
   told: ReadonlyMap<number, Instant>;
+}
+
+/** An edition as one reader gets it. */
+export interface DigestMail extends Omit<MailFrame, 'coverage'>, DigestPart {
   /** When the next edition is due; null where none is planned. */
   next: Instant | null;
 }

@@ -1,13 +1,29 @@
 import type { PersonId } from '#core/id';
-import { alertMail } from '#core/tell/mail';
+import type { Weight } from '#core/judge/rule';
+import { alertMail, type AlertItem } from '#core/tell/mail';
 import { WHOLE } from '#core/tell/mail-frame';
+import type { News } from '#core/tell/news';
 import type { Instant } from '#core/when/interval';
 import type { RaisedAlert } from '../store/news';
 import type { EditionDraft, Ordering } from './edition';
 import type { OpenReport } from './reports';
 
 /** What is of an episode that goes on can be taken on. */
-const isOpen = ({ course }: RaisedAlert['news']) => course != null && course.closed === null;
+const isOpen = ({ course }: News) => course != null && course.closed === null;
+
+/** How much alerts matter. */
+export const weightsOf = (alerts: Pick<RaisedAlert, 'id' | 'news'>[]): ReadonlyMap<number, Weight> =>
+  new Map(alerts.map(({ id, news }) => [id, news.weight ?? 'usual']));
+
+/** An alert as a mail to one person tells it. */
+export function itemOf(
+  { publicUrl, links }: Pick<Ordering, 'publicUrl' | 'links'>,
+  { id, news, watchId }: Pick<RaisedAlert, 'id' | 'news' | 'watchId'>,
+  person: PersonId,
+  now: Instant,
+): AlertItem {
+  return { news, watch: `${publicUrl}/watches/${watchId}`, takeOn: isOpen(news) ? links.takeOn(id, person, now) : null };
+}
 
 /** What each at-once report tells of the alerts that it takes. */
 export function alertEditions(ordering: Ordering, at: Instant, alerts: RaisedAlert[], reports: OpenReport[]): EditionDraft[] {
@@ -19,24 +35,17 @@ export function alertEditions(ordering: Ordering, at: Instant, alerts: RaisedAle
       {
         report,
         news: taken.map(({ id }) => id),
+        weights: weightsOf(taken),
         kind: 'alert' as const,
-        render: ({ reader, number, edition, heard }) =>
+        render: ({ edition, heard, person, ...to }) =>
           alertMail({
+            ...to,
             report: report.name,
             edition: edition.number,
-            readerName: reader.name,
-            readerNumber: number,
             made: at,
-            alerts: taken
-              .filter(({ id }) => heard.has(id))
-              .map(({ id, news, watchId }) => ({
-                news,
-                watch: `${ordering.publicUrl}/watches/${watchId}`,
-                takeOn: isOpen(news) ? ordering.links.takeOn(id, reader.id as PersonId, at) : null,
-              })),
+            alerts: taken.filter(({ id }) => heard.has(id)).map((alert) => itemOf(ordering, alert, person, at)),
             coverage: `Edition ${edition.number} covers one run, which raised ${raised}. ${WHOLE}`,
-            reportLink: `${ordering.publicUrl}/outbox`,
-            place: { locale: reader.locale, zone: reader.zone },
+            reportLink: `${ordering.publicUrl}/editions/${edition.id}`,
           }),
       },
     ];

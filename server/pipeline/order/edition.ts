@@ -1,7 +1,11 @@
-import type { CutId, DeliveryId, EditionId } from '#core/id';
+import type { CutId, DeliveryId, EditionId, PersonId, ReportId } from '#core/id';
 import { randomUUID } from 'node:crypto';
 import { chooseAtOnce, type Telling } from '#core/tell/choose';
+import type { Weight } from '#core/judge/rule';
+import { greatest } from '#core/tell/hold';
 import type { Message } from '#core/tell/mail-frame';
+import type { Missing } from '#core/tell/missing';
+import type { Place } from '#core/when/format';
 import type { Instant } from '#core/when/interval';
 import { moment, type Statement } from '../../db/pool';
 import type { Links } from '../../links';
@@ -21,17 +25,41 @@ export interface EditionDraft {
   kind: 'alert' | 'notice' | 'digest';
   /** The numbers of the alerts or notices that it holds. */
   news: number[];
+  /** How much those matter that are alerts, by their numbers. */
+  weights: ReadonlyMap<number, Weight>;
   /** The cut that it is of, where that was made before it. */
   of?: { cut: CutId; fromSeq: number; toSeq: number; document: object };
   render: (of: RenderedFor) => Message;
 }
 
 /** For whom an edition is rendered, under which numbers, and what of its news this reader hears. */
-interface RenderedFor {
-  reader: Reader;
-  number: number;
+interface RenderedFor extends Addressed {
   edition: { id: EditionId; number: number };
   heard: ReadonlySet<number>;
+  person: PersonId;
+}
+
+/** What every mail of a report says to its reader. */
+export interface Addressed {
+  readerName: string;
+  readerNumber: number;
+  place: Place;
+  missing: Missing;
+  leave: string | null;
+  ownPage: string | null;
+}
+
+/** Addresses the next mail of a report to a reader. */
+export function addressed({ links }: Pick<Ordering, 'links'>, report: ReportId, reader: Reader, readerNumber: number, now: Instant): Addressed {
+  const { name, locale, zone, missing } = reader;
+  return {
+    readerName: name,
+    readerNumber,
+    place: { locale, zone },
+    missing,
+    leave: links.leave(report, reader.id),
+    ownPage: links.ownPage(reader.id, reader.page, now),
+  };
 }
 
 /** An edition with its number and its deliveries. */
@@ -48,9 +76,10 @@ export interface Edition {
 interface Delivery {
   id: DeliveryId;
   reader: Reader;
-  number: number;
   messageId: string;
-  message: Message;
+  weight: Weight | null;
+  /** Null of what is kept back until she can be reached. */
+  mail: { number: number; message: Message; leave: string | null } | null;
 }
 
 /** How many numbers these drafts need at most: one for each edition, and one for each of its readers. */
@@ -58,43 +87,57 @@ export const countOrdered = (drafts: EditionDraft[]): number => drafts.reduce((s
 
 /**
  * Orders the deliveries of editions in memory: who hears of what through which report, under which number, in which words. A delivery's
- * identity is fixed here, once.
+ * identity is fixed here, once. What is for somebody who cannot be reached is gathered in one delivery of the report, without a number.
  */
-export function orderEditions(ordering: Ordering, drafts: EditionDraft[], ids: number[]): Edition[] {
+export function orderEditions(ordering: Ordering, drafts: EditionDraft[], ids: number[], now: Instant): Edition[] {
   const numbers = new Map<string, number>();
   const next = (name: string, last: number) => {
     const number = (numbers.get(name) ?? last) + 1;
     numbers.set(name, number);
     return number;
   };
+  const open = new Map<string, DeliveryId>();
   const id = () => {
     const [given] = ids.splice(0, 1);
     if (given === undefined) throw new Error('a delivery without a number');
     return given;
   };
+  const identity = (of: DeliveryId) => `<${of}.${randomUUID()}@${ordering.mailDomain}>`;
   return (['alert', 'notice', 'digest'] as const).flatMap((kind) => {
     const own = drafts.filter((draft) => draft.kind === kind);
     const tellings = chooseAtOnce(own.map(({ report, news }) => ({ id: report.id, readers: report.readers, alerts: news })));
-    return own.map((draft) => {
+    return own.map((draft): Edition => {
       const { report } = draft;
       const edition = { id: id() as EditionId, number: next(`${report.id}`, report.editions) };
       const decided = tellings.filter((telling) => telling.report === report.id);
       const deliveries = report.readers.flatMap((reader): Delivery[] => {
+        const name = `${report.id} ${reader.id}`;
         const heard = new Set(decided.filter(({ person, decision }) => person === reader.id && decision !== 'stood back').map(({ alert }) => alert));
         if (heard.size === 0 && kind !== 'digest') return [];
-        const given = id();
-        const ordered = next(`${report.id} ${reader.id}`, reader.lastNumber);
-        const message = draft.render({ reader, number: ordered, edition, heard });
-        return [{ id: given as DeliveryId, reader, number: ordered, messageId: `<${given}.${randomUUID()}@${ordering.mailDomain}>`, message }];
+        const weight = greatest([...heard].flatMap((alert) => draft.weights.get(alert) ?? []));
+        if (reader.kept !== null) {
+          const gathers = open.get(name) ?? reader.open ?? (id() as DeliveryId);
+          open.set(name, gathers);
+          return [{ id: gathers, reader, messageId: identity(gathers), weight, mail: null }];
+        }
+        const given = id() as DeliveryId;
+        const isFirst = !numbers.has(name);
+        const number = next(name, reader.lastNumber);
+        // What is missing is said once, in the first of these.
+        const to = addressed(ordering, report.id, isFirst ? reader : { ...reader, missing: NOTHING_MISSING }, number, now);
+        const message = draft.render({ ...to, edition, heard, person: reader.id });
+        return [{ id: given, reader, messageId: identity(given), weight, mail: { number, message, leave: to.leave } }];
       });
       return { ...edition, draft, first: edition.number === report.editions + 1, tellings: decided, deliveries };
     });
   });
 }
 
+const NOTHING_MISSING: Missing = { gaps: [], held: [] };
+
 /** The deliveries that are to be sent now; the others are kept back. */
 export const toSend = (editions: Edition[]): DeliveryId[] =>
-  editions.flatMap(({ deliveries }) => deliveries.filter(({ reader }) => reader.confirmed).map(({ id }) => id));
+  editions.flatMap(({ deliveries }) => deliveries.filter(({ mail }) => mail !== null).map(({ id }) => id));
 
 const EDITIONS = `
 INSERT INTO edition (id, report_id, report_version, number, from_seq, to_seq, made_at, cut_id, document)
@@ -115,13 +158,20 @@ const HELD = {
 const DELIVERIES = `
 WITH new AS (
   SELECT * FROM jsonb_to_recordset($1) AS n(id bigint, edition bigint, report int, person int, address text, message text, number int, state text, reason text,
-    subject text, html text, plain text)
+    subject text, html text, plain text, at_once boolean, weight text, leave text)
 ), numbered AS (
-  INSERT INTO reader_number (report_id, person_id, last) SELECT report, person, max(number) FROM new GROUP BY report, person
+  INSERT INTO reader_number (report_id, person_id, last) SELECT report, person, max(number) FROM new WHERE number IS NOT NULL GROUP BY report, person
   ON CONFLICT (report_id, person_id) DO UPDATE SET last = excluded.last
+), explained AS (
+  UPDATE delivery g SET explained_by = n.id FROM (SELECT report, person, min(id) AS id FROM new WHERE number IS NOT NULL GROUP BY report, person) n
+  WHERE g.report_id = n.report AND g.person_id = n.person AND g.state = 'given up' AND g.number IS NOT NULL
+    AND (g.explained_by IS NULL OR EXISTS (SELECT FROM delivery x WHERE x.id = g.explained_by AND x.state = 'given up'))
+), ordered AS (
+  INSERT INTO delivery (id, report_id, person_id, route, address, message_id, number, state, reason, subject, html, plain, ordered_at, at_once, weight, leave)
+  SELECT DISTINCT ON (id) id, report, person, 'mail', address, message, number, state, reason, subject, html, plain, $2::timestamptz, at_once, weight, leave
+  FROM new ON CONFLICT (id) DO NOTHING
 )
-INSERT INTO delivery (id, edition_id, person_id, route, address, message_id, number, state, reason, subject, html, plain, ordered_at)
-SELECT id, edition, person, 'mail', address, message, number, state, reason, subject, html, plain, $2 FROM new`;
+INSERT INTO delivery_edition (delivery_id, edition_id) SELECT id, edition FROM new`;
 
 const TELLINGS = `
 INSERT INTO telling (alert_id, report_id, person_id, decision, in_favour_of, delivery_id)
@@ -173,16 +223,18 @@ export function cutEditions(editions: Edition[], at: Instant): Statement[] {
   return [{ text: CUT, values: [JSON.stringify(rows), moment(at)] }];
 }
 
-function deliveryRows({ id: edition, draft: { report }, deliveries }: Edition): object[] {
-  return deliveries.map(({ id, reader, number, messageId, message: { subject, html, text } }) => ({
-    id, edition, report: report.id, person: reader.id, address: reader.email, message: messageId, number,
-    ...(reader.confirmed ? { state: 'queued' } : { state: 'kept back', reason: 'the address is not confirmed' }), subject, html, plain: text,
+function deliveryRows({ id: edition, draft: { report, kind }, deliveries }: Edition): object[] {
+  return deliveries.map(({ id, reader, messageId, weight, mail }) => ({
+    id, edition, report: report.id, person: reader.id, address: reader.email, message: messageId, at_once: kind !== 'digest', weight,
+    ...(mail === null
+      ? { state: 'kept back', reason: reader.kept }
+      : { state: 'queued', number: mail.number, subject: mail.message.subject, html: mail.message.html, plain: mail.message.text, leave: mail.leave }),
   })); // prettier-ignore
 }
 
 /** Who heard of which alert, or why not; of notices it is not kept. */
 function tellingRows({ draft, tellings, deliveries }: Edition): object[] {
   if (draft.kind === 'notice') return [];
-  const deliveryOf = new Map(deliveries.map(({ id, reader }) => [reader.id, id]));
+  const deliveryOf = new Map<number, DeliveryId>(deliveries.map(({ id, reader }) => [reader.id, id]));
   return tellings.map((telling) => ({ ...telling, delivery: telling.decision === 'stood back' ? null : (deliveryOf.get(telling.person) ?? null) }));
 }

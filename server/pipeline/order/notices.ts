@@ -1,4 +1,4 @@
-import { noticeMail } from '#core/tell/notice-mail';
+import { noticeMail, type NoticeItem } from '#core/tell/notice-mail';
 import type { Instant } from '#core/when/interval';
 import { moment, type Statement } from '../../db/pool';
 import type { JudgedAt } from '../store/news';
@@ -19,7 +19,13 @@ export function storeNotices({ at, runId }: JudgedAt, notices: NoticeOfWatch[]):
 }
 
 /** Where in Shrike something is done about it. */
-const placeOf = ({ watchId, rule }: NoticeOfWatch) => `/watches/${watchId}${rule === undefined ? '' : `/rules/${rule.id}`}`;
+const placeOf = ({ watchId, rule }: Pick<NoticeOfWatch, 'watchId' | 'rule'>) => `/watches/${watchId}${rule === undefined ? '' : `/rules/${rule.id}`}`;
+
+/** A notice as a mail tells it. */
+export const noticeItem = (publicUrl: string, notice: Omit<NoticeOfWatch, 'owner' | 'heard'>): NoticeItem => ({
+  ...notice,
+  watch: `${publicUrl}${placeOf(notice)}`,
+});
 
 /**
  * What each report tells of the notices: those who hear of a watch at once hear that it is not read, or its owner where nobody does
@@ -39,17 +45,16 @@ export function noticeEditions(
       {
         report,
         news: taken.map(({ id }) => id),
+        weights: new Map(),
         kind: 'notice' as const,
-        render: ({ reader, number, edition, heard }) =>
+        render: ({ edition, heard, person: _, ...to }) =>
           noticeMail({
+            ...to,
             report: report.name,
             edition: edition.number,
-            number,
             made: at,
-            reportLink: `${ordering.publicUrl}/outbox`,
-            readerName: reader.name,
-            place: { locale: reader.locale, zone: reader.zone },
-            notices: taken.filter(({ id }) => heard.has(id)).map((notice) => ({ ...notice, watch: `${ordering.publicUrl}${placeOf(notice)}` })),
+            reportLink: `${ordering.publicUrl}/editions/${edition.id}`,
+            notices: taken.filter(({ id }) => heard.has(id)).map((notice) => noticeItem(ordering.publicUrl, notice)),
           }),
       },
     ];

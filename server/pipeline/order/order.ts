@@ -36,7 +36,7 @@ export async function orderDeliveries(
     [...own.values(), ...alerts.flatMap(({ report }) => report ?? [])],
   );
   const drafts = [...alertEditions(services, at, alerts, reports), ...noticeEditions(services, at, notices, reports, own)];
-  const editions = orderEditions(services, drafts, await services.ids.take(db, countOrdered(drafts)));
+  const editions = orderEditions(services, drafts, await services.ids.take(db, countOrdered(drafts)), at);
   const mails = await services.jobs.mailStatements(toSend(editions));
   return [...storeNotices(judged, notices), ...storeEditions(editions, at), ...mails, ...cutEditions(editions, at)];
 }

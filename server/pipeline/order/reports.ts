@@ -1,24 +1,32 @@
-import type { WatchId } from '#core/id';
+import type { DeliveryId, PersonId, ReportId, WatchId } from '#core/id';
+import type { Missing } from '#core/tell/missing';
 import type { Instant } from '#core/when/interval';
-import { inOneTurn, type Db } from '../../db/pool';
-import { ensureAtOnceReport } from '../../db/reports';
+import { inOneTurn, theRow, type Db } from '../../db/pool';
+import { ensureAtOnceReport, readersOf } from '../../db/reports';
 import type { Notice, NoticeOfWatch } from './notice';
 
 /** Someone who reads a report. */
 export interface Reader {
-  id: number;
+  id: PersonId;
   name: string;
   email: string;
   locale: string;
   zone: string;
-  confirmed: boolean;
+  /** Why she cannot be reached; null where she can. */
+  kept: 'unconfirmed' | 'paused' | null;
   /** The number of the last mail that she had of this report; nought before the first. */
   lastNumber: number;
+  /** The delivery that gathers what is kept back for her. */
+  open: DeliveryId | null;
+  /** What became of the numbers before that she does not have. */
+  missing: Missing;
+  /** Her own page answers under links of this number. */
+  page: number;
 }
 
 /** A report with those who read it, locked until this transaction ends. */
 export interface OpenReport {
-  id: number;
+  id: ReportId;
   name: string;
   version: number;
   /** How many editions it has had. */
@@ -37,12 +45,37 @@ const CONCERNED = `p.ended_at IS NULL AND (p.id = ANY($3) OR EXISTS (SELECT ${TA
 /** In their own order, so that two who lock some of the same do not wait for one another. */
 const LOCK = `SELECT FROM report p WHERE ${CONCERNED} ORDER BY p.id FOR UPDATE`;
 
+const MOST_MISSING = 100;
+
+/** Numbers that never came, of which no mail that came has said so. */
+const GAPS = `
+SELECT g.number, g.reason FROM delivery g LEFT JOIN delivery x ON x.id = g.explained_by
+WHERE g.report_id = p.id AND g.person_id = q.id AND g.state = 'given up' AND g.number IS NOT NULL AND (x.id IS NULL OR x.state = 'given up')
+ORDER BY g.number DESC LIMIT ${MOST_MISSING}`;
+
+/** What a report knows of one who reads it. */
+const READER = `
+jsonb_build_object('id', q.id, 'name', q.name, 'email', q.email, 'locale', q.locale, 'zone', q.zone, 'page', q.page, 'lastNumber', coalesce(n.last, 0),
+  'kept', CASE WHEN q.confirmed_at IS NULL THEN 'unconfirmed' WHEN q.paused_at IS NOT NULL THEN 'paused' END,
+  'open', (SELECT d.id FROM delivery d WHERE d.report_id = p.id AND d.person_id = q.id AND d.state = 'kept back' AND d.number IS NULL),
+  'missing', jsonb_build_object(
+    'gaps', coalesce((SELECT jsonb_agg(jsonb_build_object('number', g.number, 'reason', g.reason) ORDER BY g.number) FROM (${GAPS}) g), '[]'),
+    'held', coalesce((SELECT jsonb_agg(d.number ORDER BY d.number) FROM delivery d
+      WHERE d.report_id = p.id AND d.person_id = q.id AND d.state = 'kept back' AND d.number IS NOT NULL), '[]')))`;
+
 const READERS = `
-SELECT jsonb_agg(jsonb_build_object('id', q.id, 'name', q.name, 'email', q.email, 'locale', q.locale, 'zone', q.zone,
-  'confirmed', q.confirmed_at IS NOT NULL, 'lastNumber', coalesce(n.last, 0)) ORDER BY q.id)
-FROM (
-  SELECT DISTINCT coalesce(rr.person_id, m.person_id) AS person FROM report_reader rr LEFT JOIN list_member m ON m.list_id = rr.list_id WHERE rr.report_id = p.id
-) r JOIN person q ON q.id = r.person LEFT JOIN reader_number n ON n.report_id = p.id AND n.person_id = q.id`;
+SELECT jsonb_agg(${READER} ORDER BY q.id)
+FROM (${readersOf('p.id')}) r JOIN person q ON q.id = r.person LEFT JOIN reader_number n ON n.report_id = p.id AND n.person_id = q.id`;
+
+/** What a mail of a report needs of who reads it. */
+const ONE_READER = `
+SELECT p.name AS report, ${READER} AS reader FROM report p CROSS JOIN person q LEFT JOIN reader_number n ON n.report_id = p.id AND n.person_id = q.id
+WHERE p.id = $1 AND q.id = $2`;
+
+/** One reader of a report, which is locked. */
+export async function findReader(db: Db, report: ReportId, person: PersonId): Promise<{ report: string; reader: Reader }> {
+  return theRow(await db.query<{ report: string; reader: Reader }>(ONE_READER, [report, person]));
+}
 
 const REPORTS = `
 SELECT p.id, p.name, p.version, p.editions, coalesce((${READERS}), '[]') AS readers,

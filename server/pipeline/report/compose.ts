@@ -1,4 +1,4 @@
-import type { AlertId, ItemId, PersonId } from '#core/id';
+import type { AlertId, ItemId } from '#core/id';
 import { digestMail } from '#core/tell/edition/digest-mail';
 import { composeEdition, storedDocument, tellsSomething, type EditionDocument, type Stretch } from '#core/tell/edition/document';
 import type { Gathered } from '#core/tell/edition/gathered';
@@ -65,7 +65,7 @@ async function composeCut(pipeline: Keeping, db: Db, cut: WaitingCut, now: Insta
     return 0;
   }
   const drafts = [await draftOf(pipeline, db, { ...report, version: cut.version }, cut, document)];
-  const editions = orderEditions(pipeline, drafts, await pipeline.ids.take(db, countOrdered(drafts)));
+  const editions = orderEditions(pipeline, drafts, await pipeline.ids.take(db, countOrdered(drafts)), now);
   const mails = await pipeline.jobs.mailStatements(toSend(editions));
   await writeAndCommit(db, [...storeEditions(editions, cut.madeAt), ...mails, composed(cut.id, document.counts.lines, now)]);
   return editions.reduce((sum, { deliveries }) => sum + deliveries.length, 0);
@@ -78,25 +78,24 @@ function stretchOf({ fromAt, madeAt, dueAt, planned }: WaitingCut): Stretch {
 
 async function draftOf(pipeline: Keeping, db: Db, report: OpenReport, cut: WaitingCut, document: EditionDocument): Promise<EditionDraft> {
   const alerts = shownAlerts(document);
-  const told = await toldAtOnce(db, alerts, report.readers.map(({ id }) => id as PersonId), cut.madeAt); // prettier-ignore
+  const told = await toldAtOnce(db, alerts, report.readers.map(({ id }) => id), cut.madeAt); // prettier-ignore
   return {
     report,
     kind: 'digest',
     news: alerts,
     of: { cut: cut.id, fromSeq: cut.fromSeq, toSeq: cut.toSeq, document: storedDocument.write(document) },
-    render: ({ reader, number, edition }) =>
+    weights: new Map(),
+    render: ({ edition, heard: _, person, ...to }) =>
       digestMail({
+        ...to,
         document,
         report: report.name,
         edition: edition.number,
-        readerName: reader.name,
-        readerNumber: number,
         made: cut.madeAt,
         reportLink: `${pipeline.publicUrl}/editions/${edition.id}`,
         home: pipeline.publicUrl,
-        told: told.get(reader.id as PersonId) ?? new Map(),
+        told: told.get(person) ?? new Map(),
         next: cut.nextDue,
-        place: { locale: reader.locale, zone: reader.zone },
       }),
   };
 }

@@ -72,8 +72,8 @@ const CANCELLED = `
 WITH ended AS (UPDATE report SET ended_at = $2, due_at = NULL WHERE id = $1 AND ended_at IS NULL RETURNING id), lapsed AS (
   UPDATE cut SET try_at = NULL, problem = 'The report was deleted before its edition was made.' FROM ended WHERE cut.report_id = ended.id AND cut.try_at IS NOT NULL
 )
-UPDATE delivery d SET state = 'given up', reason = 'the report was deleted', next_attempt_at = NULL FROM edition e, ended
-WHERE e.id = d.edition_id AND e.report_id = ended.id AND d.state IN (${UNSENT})`;
+UPDATE delivery d SET state = 'given up', reason = 'deleted', next_attempt_at = NULL, held_until = NULL FROM ended
+WHERE d.report_id = ended.id AND d.state IN (${UNSENT})`;
 
 /** Ends a report: no further cut, and what is unsent is cancelled; editions stay (28). Returns how many deliveries that cancels. */
 export async function endReport(db: Db, id: ReportId, now: Instant): Promise<number> {

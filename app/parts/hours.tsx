@@ -1,0 +1,57 @@
+import { useState } from 'react';
+import { timeOfDay } from '#core/when/cadence';
+import type { Reachable } from '#core/tell/hold';
+import { SelectField, TextField, Tick } from '../ui/field';
+
+const PASSES = [
+  { value: '', label: 'nothing' },
+  { value: 'high', label: 'alerts of high weight' },
+  { value: 'usual', label: 'alerts of usual or high weight' },
+  { value: 'low', label: 'every alert' },
+];
+
+const NIGHT = { from: 22 * 60, to: 7 * 60 };
+const EVENING = 17 * 60;
+
+/** When a reader wants to be reached: fields of a form, read by `readHours`. */
+export function HoursFields({ quiet, mailHour, passes }: Omit<Reachable, 'zone'>) {
+  const [isQuiet, setQuiet] = useState(quiet !== null);
+  const [gathers, setGathers] = useState(mailHour !== null);
+  return (
+    <div className="flex flex-col gap-2">
+      <input type="hidden" name="isQuiet" value={isQuiet ? 'yes' : 'no'} />
+      <input type="hidden" name="gathers" value={gathers ? 'yes' : 'no'} />
+      <Tick checked={isQuiet} onChange={setQuiet}>
+        Quiet hours: nothing is sent in them
+      </Tick>
+      {isQuiet ? (
+        <div className="grid grid-cols-2 gap-4 pl-6">
+          <TextField label="From" name="quietFrom" type="time" required defaultValue={timeOfDay(quiet?.from ?? NIGHT.from)} />
+          <TextField label="Until" name="quietTo" type="time" required defaultValue={timeOfDay(quiet?.to ?? NIGHT.to)} />
+        </div>
+      ) : null}
+      <Tick checked={gathers} onChange={setGathers}>
+        A mail hour: what is told at once waits for it
+      </Tick>
+      {gathers ? (
+        <div className="pl-6">
+          <TextField label="At" name="mailHour" type="time" required defaultValue={timeOfDay(mailHour ?? EVENING)} />
+        </div>
+      ) : null}
+      {isQuiet || gathers ? (
+        <SelectField label="What is sent all the same, at once" name="passes" defaultValue={passes ?? ''} options={PASSES} />
+      ) : (
+        <input type="hidden" name="passes" value={passes ?? ''} />
+      )}
+    </div>
+  );
+}
+
+/** When a reader wants to be reached, in a few words. */
+export function hoursWords({ quiet, mailHour }: Pick<Reachable, 'quiet' | 'mailHour'>): string {
+  const said = [
+    quiet === null ? '' : `quiet ${timeOfDay(quiet.from)} to ${timeOfDay(quiet.to)}`,
+    mailHour === null ? '' : `mail hour ${timeOfDay(mailHour)}`,
+  ];
+  return said.filter(Boolean).join(', ');
+}

@@ -1,0 +1,80 @@
+import { formatInstant, type Place } from '../when/format';
+import type { Instant } from '../when/interval';
+import { countOf } from '../words';
+import { framed, INK, SERIF, THIRD, type MailFrame, type Message, type Parts } from './mail-frame';
+import { html, type Markup } from './markup';
+
+/** An edition that was kept back. */
+export interface KeptPart {
+  edition: number;
+  made: Instant;
+  link: string;
+  parts: Parts;
+}
+
+/** What was kept back while a reader could not be reached, as one mail. */
+export interface KeptMail extends Omit<MailFrame, 'edition' | 'coverage'> {
+  kept: KeptPart[];
+  /** How many editions there were before them. */
+  before: number;
+  /** Editions that were too old by then, and those whose news she had heard through other reports. */
+  tooOld: number;
+  heard: number;
+}
+
+const MOST_WHOLE = 12;
+const MOST_CHARACTERS = 300_000;
+const MOST_NAMED = 100;
+
+/**
+ * Renders what was kept back: the latest editions whole, as many as a mail can hold, and those before them by name. An edition is never cut in
+ * two.
+ */
+export function keptMail({ kept, before, tooOld, heard, ...rest }: KeptMail): Message {
+  const { place } = rest;
+  const whole = wholeOf(kept);
+  const named = kept.slice(0, kept.length - whole.length);
+  const newest = kept.at(-1)?.edition ?? null;
+  const count = kept.length + before;
+  const coverage = [
+    `This mail covers ${countOf(count, 'edition')} that ${count === 1 ? 'was' : 'were'} kept back until you could be reached.`,
+    tooOld === 0 ? '' : `${countOf(tooOld, 'edition')} more than 30 days old ${tooOld === 1 ? 'is' : 'are'} only kept in Shrike.`,
+    heard === 0 ? '' : `${countOf(heard, 'edition')} told nothing that you had not heard through another report.`,
+  ].filter(Boolean);
+  const older = named.length === 0 ? { html: [], text: [] } : namedPart(named, before, place);
+  return framed({ ...rest, edition: newest, coverage: coverage.join(' ') }, `${rest.report}: ${countOf(count, 'edition')} kept back until now`, {
+    html: [...whole.flatMap((part) => [headRow(part, place), ...part.parts.html]), ...older.html],
+    text: [...whole.flatMap((part) => [titleOf(part, place), ...part.parts.text]), ...older.text],
+  });
+}
+
+/** The latest that a mail can hold, in the order in which they were made. */
+function wholeOf(kept: KeptPart[]): KeptPart[] {
+  const whole: KeptPart[] = [];
+  let characters = 0;
+  for (const part of [...kept].reverse()) {
+    characters += part.parts.html.reduce((sum, { markup }) => sum + markup.length, 0);
+    if (whole.length > 0 && (whole.length >= MOST_WHOLE || characters > MOST_CHARACTERS)) break;
+    whole.unshift(part);
+  }
+  return whole;
+}
+
+const titleOf = ({ edition, made }: KeptPart, place: Place): string => `Edition ${edition} · ${formatInstant(made, 'moment', place)}`;
+
+function headRow(part: KeptPart, place: Place): Markup {
+  return html`<tr><td class="rule" colspan="2" style="padding:26px 0 4px;border-bottom:1px solid ${INK}"><h2 class="ink" style="margin:0;font:500 15px/20px ${SERIF}"><a href="${part.link}" style="color:${INK};text-decoration:none">${titleOf(part, place)}</a></h2></td></tr>`;
+}
+
+function namedPart(named: KeptPart[], before: number, place: Place): Parts {
+  const shown = named.slice(-MOST_NAMED);
+  const beyond = named.length - shown.length + before;
+  const more = beyond > 0 ? `and ${beyond} before them` : '';
+  const lines = shown.map((part) => html`<a href="${part.link}" style="color:${INK}">${titleOf(part, place)}</a><br>`);
+  return {
+    html: [
+      html`<tr><td colspan="2" style="padding:26px 0 0"><h2 class="ink" style="margin:0 0 4px;font:500 15px/20px ${SERIF}">Before these</h2>${lines}<span class="third" style="font-size:12px;color:${THIRD}">${more}</span></td></tr>`,
+    ],
+    text: [['Before these:', ...shown.map((part) => `${titleOf(part, place)}: ${part.link}`), more].filter(Boolean).join('\n')],
+  };
+}

@@ -1,0 +1,80 @@
+import { listed } from '../words';
+
+/** Why a delivery is kept back, or never comes. */
+export const DELIVERY_REASONS = {
+  unconfirmed: { said: 'the address is not confirmed', never: '' },
+  paused: { said: 'the address refused mail for good', never: '' },
+  'quiet hours': { said: 'held by quiet hours', never: '' },
+  'mail hour': { said: 'held for the mail hour', never: '' },
+  'told already': { said: 'all of it was told through another report meanwhile', never: 'was told through another report' },
+  'too old': { said: 'older than 30 days when the address was confirmed', never: 'was too old when you could be reached' },
+  deleted: { said: 'the report was deleted', never: 'was cancelled with the report' },
+  left: { said: 'cancelled, since the reader left the report', never: 'was cancelled when you left' },
+  removed: { said: 'cancelled, since the reader was taken out', never: 'was cancelled when you were taken out' },
+  folded: { said: 'goes with what is kept back until the address works', never: 'was not taken, and is in a mail of what was kept back' },
+} as const;
+
+/** A reason as it is stored. */
+export type DeliveryReason = keyof typeof DELIVERY_REASONS;
+
+const isReason = (reason: string): reason is DeliveryReason => Object.hasOwn(DELIVERY_REASONS, reason);
+
+/** A stored reason in words. */
+export const describeReasonOf = (reason: string): string => (isReason(reason) ? DELIVERY_REASONS[reason].said : reason);
+
+/** A number of a reader that no mail bore: why, as it is stored; null where no server took it. */
+export interface Gap {
+  number: number;
+  reason: string | null;
+}
+
+/** What a mail says of the numbers before it. */
+export interface Missing {
+  /** Those that never came and were not explained yet. */
+  gaps: Gap[];
+  /** Those that are held, while this one passes. */
+  held: number[];
+}
+
+const MOST = 12;
+
+/**
+ * What became of the numbers that a reader does not have, as sentences: `No. 7 was cancelled when you left.` Empty where none is missing.
+ */
+export function missingWords({ gaps, held }: Missing): string[] {
+  const why = ({ reason }: Gap) => (reason !== null && isReason(reason) && DELIVERY_REASONS[reason].never) || 'was taken by no mail server';
+  const groups = [...new Set(gaps.map(why))].map((never) => {
+    const of = gaps.filter((gap) => why(gap) === never);
+    return told(
+      of.map(({ number }) => number),
+      never,
+    );
+  });
+  return [...groups, ...(held.length === 0 ? [] : [told(held, 'is held until you want to be reached')])];
+}
+
+/** `No. 7 was …`, `Nos. 7 to 9 and 12 were …`. */
+function told(numbers: number[], what: string): string {
+  const runs = runsOf([...numbers].sort((one, other) => one - other));
+  const said = listed(runs.map(runWords), MOST);
+  if (numbers.length === 1) return `No. ${said} ${what}.`;
+  return `Nos. ${said} ${what.replace(/^was /, 'were ').replace(/^is /, 'are ').replace(', and is ', ', and are ')}.`;
+}
+
+const runWords = ({ from, to }: Run) => (from === to ? `${from}` : `${from}${to === from + 1 ? ', ' : ' to '}${to}`);
+
+/** Numbers that follow one another. */
+interface Run {
+  from: number;
+  to: number;
+}
+
+function runsOf(sorted: number[]): Run[] {
+  const runs: Run[] = [];
+  for (const number of sorted) {
+    const last = runs.at(-1);
+    if (last?.to === number - 1) last.to = number;
+    else runs.push({ from: number, to: number });
+  }
+  return runs;
+}

@@ -1,0 +1,177 @@
+import type { AlertId, DeliveryId, EditionId, PersonId, ReportId, WatchId } from '#core/id';
+import { storedDocument, type EditionDocument } from '#core/tell/edition/document';
+import type { Cause } from '#core/tell/failure';
+import type { Weight } from '#core/judge/rule';
+import { storedNews, type News } from '#core/tell/news';
+import type { Instant } from '#core/when/interval';
+import { instant, moment, theRow, type Db, type Statement } from './pool';
+
+// What is kept back for those who cannot be reached: gathered in one delivery of a report, without a number until it goes.
+
+/** Who can be reached. */
+const REACHED = 'q.confirmed_at IS NOT NULL AND q.paused_at IS NULL AND q.removed_at IS NULL';
+
+/** Deliveries that are kept back for people who can be reached now. */
+export const TO_RELEASE = `FROM delivery d JOIN person q ON q.id = d.person_id JOIN report r ON r.id = d.report_id
+  WHERE d.state = 'kept back' AND d.number IS NULL AND ${REACHED}`;
+
+/** A delivery that is to be made whole. */
+export interface KeptRow {
+  id: DeliveryId;
+  report: ReportId;
+  person: PersonId;
+}
+
+/** The next of them, its report being locked, so that nothing is ordered beside it. */
+export const keptToRelease = (now: Instant): Statement => ({
+  text: `SELECT d.id, r.id AS report, q.id AS person ${TO_RELEASE} AND (d.next_attempt_at IS NULL OR d.next_attempt_at <= $1)
+    ORDER BY d.id LIMIT 1 FOR UPDATE OF r SKIP LOCKED`,
+  values: [moment(now)],
+});
+
+/** It could not be made whole, and is tried again. */
+export const keptLater = (id: DeliveryId, at: Instant): Statement => ({
+  text: 'UPDATE delivery SET next_attempt_at = $2 WHERE id = $1',
+  values: [id, moment(at)],
+});
+
+/** Deliveries with a number that wait for an address which does not work. */
+export const TO_FOLD = `FROM delivery d JOIN person q ON q.id = d.person_id JOIN report r ON r.id = d.report_id
+  WHERE d.state IN ('queued', 'refused', 'kept back') AND d.number IS NOT NULL AND (NOT (${REACHED}) OR q.email <> d.address)`;
+
+/** Whose they are, of the next of them, their report being locked. */
+export const nextToFold: Statement = {
+  text: `SELECT d.id, r.id AS report, q.id AS person ${TO_FOLD} ORDER BY d.id LIMIT 1 FOR UPDATE OF r SKIP LOCKED`,
+};
+
+const FOLDED = `
+WITH unsent AS (
+  UPDATE delivery SET state = 'given up', reason = 'folded', next_attempt_at = NULL, held_until = NULL
+  WHERE report_id = $1 AND person_id = $2 AND number IS NOT NULL AND state IN ('queued', 'refused', 'kept back')
+  RETURNING id, at_once
+), known AS (
+  SELECT id FROM delivery WHERE report_id = $1 AND person_id = $2 AND state = 'kept back' AND number IS NULL
+), made AS (
+  INSERT INTO delivery (id, report_id, person_id, route, address, message_id, state, reason, ordered_at, at_once)
+  SELECT $3, $1, q.id, 'mail', q.email, $4, 'kept back', CASE WHEN q.confirmed_at IS NULL THEN 'unconfirmed' ELSE 'paused' END, $5,
+    coalesce((SELECT bool_and(at_once) FROM unsent), false)
+  FROM person q WHERE q.id = $2 AND NOT EXISTS (SELECT FROM known) RETURNING id
+), open AS (
+  SELECT id FROM known UNION ALL SELECT id FROM made
+), told AS (
+  UPDATE telling t SET delivery_id = open.id, decision = 'kept back' FROM unsent, open WHERE t.delivery_id = unsent.id AND t.decision = 'told'
+)
+INSERT INTO delivery_edition (delivery_id, edition_id)
+SELECT DISTINCT open.id, x.edition_id FROM open, unsent JOIN delivery_edition x ON x.delivery_id = unsent.id ON CONFLICT DO NOTHING`;
+
+/** Gathers what a reader has not got of a report in the delivery that is kept back for her; the numbers it had stay spent. */
+export const fold = ({ report, person }: KeptRow, open: { id: DeliveryId; messageId: string }, now: Instant): Statement => ({
+  text: FOLDED,
+  values: [report, person, open.id, open.messageId, moment(now)],
+});
+
+/** An edition that is kept back, with what its mail tells. */
+export interface KeptEdition {
+  id: EditionId;
+  number: number;
+  madeAt: Instant;
+  /** Null of what is told at once. */
+  document: EditionDocument | null;
+  alerts: { id: AlertId; watchId: WatchId; news: News }[];
+  notices: KeptNotice[];
+}
+
+interface KeptNotice {
+  id: number;
+  watchId: WatchId;
+  kind: 'failing' | 'recovered' | 'question' | 'ends';
+  cause: Cause | null;
+  sentence: string;
+  since: Instant;
+  subject: string;
+  site: string;
+  page: string;
+  lastGoodAt: Instant | null;
+}
+
+const ALERTS = `
+SELECT jsonb_agg(jsonb_build_object('id', a.id, 'watchId', a.watch_id, 'news', a.news) ORDER BY a.seen_at, a.id)
+FROM edition_alert x JOIN alert a ON a.id = x.alert_id WHERE x.edition_id = e.id AND e.document IS NULL`;
+
+const NOTICES = `
+SELECT jsonb_agg(jsonb_build_object('id', n.id, 'watchId', n.watch_id, 'kind', n.kind, 'cause', n.cause, 'sentence', n.sentence,
+  'since', ${instant('n.since')}, 'subject', v.definition->>'subject', 'site', t.name, 'page', s.address, 'lastGoodAt', ${instant('w.last_good_at')}) ORDER BY n.id)
+FROM edition_notice x JOIN notice n ON n.id = x.notice_id JOIN watch w ON w.id = n.watch_id
+JOIN watch_version v ON v.watch_id = w.id AND v.version = w.version JOIN source s ON s.id = w.source_id JOIN site t ON t.id = s.site_id
+WHERE x.edition_id = e.id`;
+
+const EDITIONS = `
+SELECT e.id, e.number, e.made_at AS "madeAt", e.document, coalesce((${ALERTS}), '[]') AS alerts, coalesce((${NOTICES}), '[]') AS notices
+FROM delivery_edition x JOIN edition e ON e.id = x.edition_id WHERE x.delivery_id = $1 AND e.made_at > $2 ORDER BY e.made_at DESC, e.number DESC LIMIT $3`;
+
+const COUNTED = `
+SELECT count(*) FILTER (WHERE e.made_at > $2)::int AS young, count(*) FILTER (WHERE e.made_at <= $2)::int AS old
+FROM delivery_edition x JOIN edition e ON e.id = x.edition_id WHERE x.delivery_id = $1`;
+
+/** The latest editions that a delivery gathers, in the order in which they were made; how many there are beside them, and how many are too old. */
+export async function keptEditions(
+  db: Db,
+  id: DeliveryId,
+  after: Instant,
+  most: number,
+): Promise<{ kept: KeptEdition[]; more: number; tooOld: number }> {
+  const { rows } = await db.query<Omit<KeptEdition, 'document'> & { document: unknown }>(EDITIONS, [id, moment(after), most]);
+  const { young, old } = theRow(await db.query<{ young: number; old: number }>(COUNTED, [id, moment(after)]));
+  const kept = rows.reverse().map(({ document, alerts, ...rest }) => ({
+    ...rest,
+    document: document === null ? null : storedDocument.read(document),
+    alerts: alerts.map(({ news, ...alert }) => ({ ...alert, news: storedNews.read(news) })),
+  }));
+  return { kept, more: young - kept.length, tooOld: old };
+}
+
+/** What a gathered delivery became. */
+export interface Released {
+  id: DeliveryId;
+  number: number;
+  address: string;
+  message: { subject: string; html: string; text: string };
+  leave: string | null;
+  atOnce: boolean;
+  weight: Weight | null;
+}
+
+const RELEASED = `
+WITH numbered AS (
+  INSERT INTO reader_number (report_id, person_id, last) SELECT report_id, person_id, $2 FROM delivery WHERE id = $1
+  ON CONFLICT (report_id, person_id) DO UPDATE SET last = excluded.last
+), explained AS (
+  UPDATE delivery g SET explained_by = d.id FROM delivery d
+  WHERE d.id = $1 AND g.report_id = d.report_id AND g.person_id = d.person_id AND g.state = 'given up' AND g.number IS NOT NULL
+    AND (g.explained_by IS NULL OR EXISTS (SELECT FROM delivery x WHERE x.id = g.explained_by AND x.state = 'given up'))
+), told AS (
+  UPDATE telling SET decision = 'told' WHERE delivery_id = $1 AND decision = 'kept back'
+)
+UPDATE delivery SET state = 'queued', reason = NULL, next_attempt_at = NULL, number = $2, address = $3, subject = $4, html = $5, plain = $6, leave = $7,
+  at_once = $8, weight = $9, ordered_at = $10 WHERE id = $1`;
+
+const STOOD_BACK = `
+UPDATE telling t SET decision = 'stood back', in_favour_of = (SELECT o.report_id FROM telling o
+  WHERE o.alert_id = t.alert_id AND o.person_id = t.person_id AND o.decision = 'told' AND o.report_id <> t.report_id LIMIT 1)
+WHERE t.delivery_id = $1 AND t.decision = 'kept back' AND EXISTS (SELECT FROM telling o
+  WHERE o.alert_id = t.alert_id AND o.person_id = t.person_id AND o.decision = 'told' AND o.report_id <> t.report_id)`;
+
+/** Gives a gathered delivery its number and its words: it is to be sent. What she heard through another report it stood back from. */
+export const released = ({ id, number, address, message, leave, atOnce, weight }: Released, now: Instant): Statement[] => [
+  { text: STOOD_BACK, values: [id] },
+  {
+    text: RELEASED,
+    values: [id, number, address, message.subject, message.html, message.text, leave, atOnce, weight, moment(now)],
+  },
+];
+
+/** Nothing of it is left to be told. */
+export const nothingLeft = (id: DeliveryId, reason: 'too old' | 'told already'): Statement[] => [
+  { text: STOOD_BACK, values: [id] },
+  { text: `UPDATE delivery SET state = 'given up', reason = $2 WHERE id = $1`, values: [id, reason] },
+];
