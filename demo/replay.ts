@@ -8,6 +8,7 @@ import { openServices } from '#server/work/services';
 import { preparePartitions } from '#server/db/partitions';
 import { startStandins } from '#standins/server';
 import { enterItems, joinOffers } from './items';
+import { askTom } from './readers';
 import { startReports } from './reports';
 import { EVENTS, HISTORY, makeScenario } from './scenario';
 import { begin, nameSites, SET_UPS } from './set-ups';
@@ -51,6 +52,7 @@ export async function replay(places: ReplayPlaces, end: Instant, progress: (shar
       reports,
       ...[14.5 * DAY, DAY - HOUR].map((before) => ({ before, happens: () => tagWatches(services.pool, people.owner, now) })),
       { before: 8 * DAY, happens: () => putStencil(services.pool, people.owner, now) },
+      { before: 2 * DAY, happens: () => askTom(services.pool, pipeline, now) },
     ];
     const events = [
       ...EVENTS.map(({ before, happens }) => ({ before, happens: () => Promise.resolve(happens(standins.world)) })),

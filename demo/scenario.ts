@@ -2,6 +2,7 @@ import type { PersonId } from '#core/id';
 import type { Condition } from '#core/judge/clause';
 import type { RuleDefinition } from '#core/judge/rule';
 import { BELOW_OURS, CHEAPEST, UNDER_MINIMUM } from './items';
+import { sayHours } from './hours';
 import type { Said } from './rules';
 import { pageDefinition, type Field } from '#core/read/definition';
 import { money } from '#core/value/parse';
@@ -19,6 +20,9 @@ import { fetchBody } from './fetched';
 /** The analyst that the demo signs in. */
 export const ANALYST = 'ines.calloway@heatherlow.example';
 
+/** Who answers for the web shop, and has not confirmed his address. */
+export const TOM = 'tom.aske@heatherlow.example';
+
 /** How far back the history goes. */
 export const HISTORY = 28 * DAY;
 
@@ -35,7 +39,8 @@ async function makePeople(pool: Pool, now: Instant): Promise<{ analyst: PersonId
   const analyst = await addPerson(pool, { name: 'Inés Calloway', email: ANALYST, ...LONDON, confirmedAt: now });
   const ravi = await addPerson(pool, { name: 'Ravi Oduya', email: 'ravi.oduya@heatherlow.example', ...LONDON, confirmedAt: now });
   const marta = await addPerson(pool, { name: 'Marta Lindqvist', email: 'marta.lindqvist@heatherlow.example', ...LONDON, confirmedAt: now });
-  const tom = await addPerson(pool, { name: 'Tom Aske', email: 'tom.aske@heatherlow.example', ...LONDON, confirmedAt: null });
+  const tom = await addPerson(pool, { name: 'Tom Aske', email: TOM, ...LONDON, confirmedAt: null });
+  await sayHours(pool, ravi, marta);
   const pricing = await addList(pool, 'Pricing', [analyst, ravi]);
   return { analyst, audience: { pricing: `list:${pricing}`, marta: `person:${marta}`, tom: `person:${tom}` } };
 }

@@ -22,6 +22,8 @@ interface TableProps<Row> {
   keyOf: (row: Row) => string | number;
   /** Rows that go together stand under a heading; they come one after another. */
   groupOf?: (row: Row) => string;
+  /** The headings stand back behind the rows, where groups are small and many. */
+  quietGroups?: boolean;
   /** The row that is looked at. */
   isCurrent?: (row: Row) => boolean;
   /** Its head stays in sight while it scrolls in its place. */
@@ -32,7 +34,7 @@ const sided = (side: Column<never>['side'] = 'left') => (side === 'right' ? 'tex
 const wideOnly = (wide = false) => (wide ? ' wide' : '');
 
 /** A list as a table. On a narrow screen its wide columns go, and what is left fits. */
-export function Table<Row>({ name, columns, rows, keyOf, groupOf, isCurrent, className = '' }: TableProps<Row>) {
+export function Table<Row>({ name, columns, rows, keyOf, groupOf, quietGroups = false, isCurrent, className = '' }: TableProps<Row>) {
   const named = { [`data-${name}`]: '' };
   return (
     <div className={`overflow-auto ${className}`}>
@@ -49,7 +51,12 @@ export function Table<Row>({ name, columns, rows, keyOf, groupOf, isCurrent, cla
         <tbody>
           {rows.map((row, at) => (
             <Fragment key={keyOf(row)}>
-              <GroupHead group={groupOf?.(row)} before={at === 0 ? undefined : groupOf?.(rows[at - 1] as Row)} columns={columns.length} />
+              <GroupHead
+                group={groupOf?.(row)}
+                before={at === 0 ? undefined : groupOf?.(rows[at - 1] as Row)}
+                columns={columns.length}
+                quiet={quietGroups}
+              />
               <tr aria-current={isCurrent?.(row) === true ? 'true' : undefined}>
                 {columns.map((column, each) => (
                   <Cell key={each} column={column} row={row} />
@@ -64,11 +71,17 @@ export function Table<Row>({ name, columns, rows, keyOf, groupOf, isCurrent, cla
 }
 
 /** The heading of rows that go together, above the first of them. */
-function GroupHead({ group, before, columns }: { group: string | undefined; before: string | undefined; columns: number }) {
+function GroupHead({ group, before, columns, quiet }: { group: string | undefined; before: string | undefined; columns: number; quiet: boolean }) {
   if (group === undefined || group === before) return null;
   return (
     <tr data-group>
-      <th colSpan={columns} scope="colgroup" className="border-b border-rule pt-4 pb-1 text-left font-serif text-head font-medium">
+      <th
+        colSpan={columns}
+        scope="colgroup"
+        className={
+          quiet ? 'pt-2.5 text-left text-glance font-normal text-third' : 'border-b border-rule pt-4 pb-1 text-left font-serif text-head font-medium'
+        }
+      >
         {group}
       </th>
     </tr>

@@ -1,26 +1,5 @@
 import { listed } from '../words';
-
-/** Why a delivery is kept back, or never comes. */
-export const DELIVERY_REASONS = {
-  unconfirmed: { said: 'the address is not confirmed', never: '' },
-  paused: { said: 'the address refused mail for good', never: '' },
-  'quiet hours': { said: 'held by quiet hours', never: '' },
-  'mail hour': { said: 'held for the mail hour', never: '' },
-  'told already': { said: 'all of it was told through another report meanwhile', never: 'was told through another report' },
-  'too old': { said: 'older than 30 days when the address was confirmed', never: 'was too old when you could be reached' },
-  deleted: { said: 'the report was deleted', never: 'was cancelled with the report' },
-  left: { said: 'cancelled, since the reader left the report', never: 'was cancelled when you left' },
-  removed: { said: 'cancelled, since the reader was taken out', never: 'was cancelled when you were taken out' },
-  folded: { said: 'goes with what is kept back until the address works', never: 'was not taken, and is in a mail of what was kept back' },
-} as const;
-
-/** A reason as it is stored. */
-export type DeliveryReason = keyof typeof DELIVERY_REASONS;
-
-const isReason = (reason: string): reason is DeliveryReason => Object.hasOwn(DELIVERY_REASONS, reason);
-
-/** A stored reason in words. */
-export const describeReasonOf = (reason: string): string => (isReason(reason) ? DELIVERY_REASONS[reason].said : reason);
+import { DELIVERY_REASONS, isReason } from './delivery';
 
 /** A number of a reader that no mail bore: why, as it is stored; null where no server took it. */
 export interface Gap {

@@ -1,6 +1,7 @@
 import type { AlertId, ChangeId, DeliveryId, EditionId, PersonId, ReportId, RuleId, WatchId } from '#core/id';
 import { readReason, type Reason } from '#core/judge/reason';
 import type { Weight } from '#core/judge/rule';
+import type { DeliveryState } from '#core/tell/delivery';
 import { heldBy } from '#core/tell/hold';
 import { storedNews, type News } from '#core/tell/news';
 import type { Instant } from '#core/when/interval';
@@ -187,10 +188,6 @@ export interface AfterDelivery {
   orderedAt: Instant;
   id: DeliveryId;
 }
-
-/** The states of a delivery, as they are asked for. */
-export const DELIVERY_STATES = ['queued', 'kept back', 'sending', 'sent', 'refused', 'given up'] as const;
-export type DeliveryState = (typeof DELIVERY_STATES)[number];
 
 /** Which deliveries are looked for. */
 export interface DeliveryFilter {

@@ -2,6 +2,7 @@ import AxeBuilder from '@axe-core/webdriverjs';
 import { request } from 'undici';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { startApp, type RunningApp } from '../support/app';
+import { PATIENCE_MS } from '../support/until';
 
 interface Mail {
   id: string;
@@ -53,7 +54,7 @@ async function mailRoomKeeps(count: number): Promise<void> {
       await app.page.go(app.site('mailroom'));
       return (await app.page.text()).includes(`${count} kept`);
     },
-    20_000,
+    PATIENCE_MS,
     `the mail room never kept ${count}`,
   );
 }

@@ -92,7 +92,7 @@ export class Page {
   /** Writes into the field with this label or name, in place of what stands there. */
   async write(label: string, text: string): Promise<void> {
     await this.#patiently(async () => {
-      const path = `//input[@id=//label[starts-with(normalize-space(), ${quote(label)})]/@for or @aria-label=${quote(label)}]`;
+      const path = `//*[self::input or self::textarea][@id=//label[starts-with(normalize-space(), ${quote(label)})]/@for or @aria-label=${quote(label)}]`;
       const field = await this.driver.findElement(By.xpath(path));
       await field.sendKeys('\uE009a\uE000', text === '' ? '\uE003' : text);
     });

@@ -1,9 +1,10 @@
 import type { DeliveryId, PersonId, ReportId } from '#core/id';
 import { Form, Link, useSubmit } from 'react-router';
-import { describeReasonOf } from '#core/tell/missing';
+import { DELIVERY_STATES, describeReasonOf } from '#core/tell/delivery';
 import { formatDuration, formatInstant, formatRecent, type Place } from '#core/when/format';
+import { MINUTE } from '#core/when/interval';
 import { isDay, stretchOfDay } from '#core/when/wall-clock';
-import { countWaiting, DELIVERY_STATES, listDeliveries, type AfterDelivery, type DeliveryFilter, type OutboxRow } from '#server/db/deliveries';
+import { countWaiting, listDeliveries, type AfterDelivery, type DeliveryFilter, type OutboxRow } from '#server/db/deliveries';
 import { findReaderNow, listReaders } from '#server/db/readers';
 import { listReports } from '#server/db/reports';
 import { unheardBy } from '#server/db/unheard';
@@ -160,7 +161,7 @@ function Filters({ data: { said, people, reports, isPlain } }: { data: Loaded })
       role="search"
       aria-label="Deliveries"
       className="flex flex-wrap items-end gap-x-5 gap-y-2 border-b border-rule py-2.5"
-      onChange={(event) => void submit(event.currentTarget, { replace: true })}
+      onChange={(event) => void submit(askedIn(event.currentTarget), { replace: true })}
     >
       <SelectField label="Reader" name="reader" className="w-44" defaultValue={said.reader} options={[{ value: '', label: 'anybody' }, ...people]} />
       <SelectField
@@ -180,6 +181,9 @@ function Filters({ data: { said, people, reports, isPlain } }: { data: Loaded })
     </Form>
   );
 }
+
+/** What is asked for, without what is not. */
+const askedIn = (form: HTMLFormElement) => new URLSearchParams([...new FormData(form)].flatMap(([name, value]) => (typeof value === 'string' && value !== '' ? [[name, value]] : []))); // prettier-ignore
 
 /** Why a reader heard, or did not, on a day. */
 function Why({ why: { reader, reports }, day }: { why: NonNullable<Loaded['why']>; day: string }) {
@@ -246,7 +250,7 @@ function Deliveries({ rows }: { rows: OutboxRow[] }) {
       cell: (row) => formatRecent(row.orderedAt, now, place),
     },
   ];
-  return <Table name="outbox" columns={columns} rows={rows} keyOf={({ id }) => id} groupOf={editionWords} />;
+  return <Table name="outbox" columns={columns} rows={rows} keyOf={({ id }) => id} groupOf={editionWords} quietGroups />;
 }
 
 /** Of which edition a delivery is: `Pricing, daily, edition 12`. */
@@ -257,12 +261,16 @@ export function editionWords({ report, editions }: Pick<OutboxRow, 'report' | 'e
   return `${report.name}, ${count === 1 ? `edition ${last}` : `${count} editions, ${first} to ${last}`}`;
 }
 
+/** What goes out so long after it was ordered says when it did. */
+const LATER = 5 * MINUTE;
+
 /** A delivery's state in words, with the server's own where it objected. */
 export function DeliveryState({ row, now, place }: { row: OutboxRow; now: number; place: Place }) {
   if (row.state === 'sent')
     return (
       <span className="text-second">
-        sent{row.attempts > 1 ? ` at attempt ${row.attempts}` : ''}
+        sent{row.sentAt !== null && row.sentAt - row.orderedAt > LATER ? ` ${formatRecent(row.sentAt, now, place)}` : ''}
+        {row.attempts > 1 ? ` at attempt ${row.attempts}` : ''}
         {row.sentAgain ? ', sent again' : ''}
       </span>
     );

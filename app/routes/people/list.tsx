@@ -139,9 +139,9 @@ export default function People({ loaderData: { people, lists, everybody, begun, 
         </Link>
       ),
     },
-    { head: 'Address', wide: true, className: 'max-w-60 truncate text-second', cell: ({ email }) => email },
-    { head: 'Reached', className: 'max-w-72', cell: (reader) => <Reach reader={reader} /> },
-    { head: 'Hears', wide: true, className: 'max-w-72 truncate text-glance text-second', cell: (reader) => hearsWords(reader), title: hearsWords },
+    { head: 'Address', wide: true, className: 'whitespace-nowrap text-second', cell: ({ email }) => email },
+    { head: 'Reached', className: 'max-w-60', cell: (reader) => <Reach reader={reader} /> },
+    { head: 'Hears', wide: true, className: 'max-w-56 truncate text-glance text-second', cell: (reader) => hearsWords(reader), title: hearsWords },
     { head: 'Hours', wide: true, className: 'text-glance whitespace-nowrap text-second', cell: (reader) => hoursWords(reader) },
     {
       head: 'Last mail',
@@ -182,7 +182,7 @@ export default function People({ loaderData: { people, lists, everybody, begun, 
 
 function hearsWords({ reports }: ReaderNow): string {
   const heard = reports.flatMap(({ name, leftAt }) => (leftAt === null ? name : []));
-  return heard.length === 0 ? 'nothing' : heard.join(', ');
+  return heard.length === 0 ? 'nothing' : heard.join(' · ');
 }
 
 function Said({ answer }: { answer: Answer | undefined }) {
@@ -235,7 +235,7 @@ function Lists({ lists, everybody }: { lists: ListNow[]; everybody: Everybody })
       className: 'max-w-96 text-second',
       cell: ({ members }) => (members.length === 0 ? <span className="text-chestnut">nobody</span> : listed(members.map(({ name }) => name), 8)), // prettier-ignore
     },
-    { head: 'Hears', wide: true, className: 'max-w-72 truncate text-glance text-second', cell: ({ reports }) => reports.join(', ') || 'nothing' },
+    { head: 'Hears', wide: true, className: 'max-w-72 truncate text-glance text-second', cell: ({ reports }) => reports.join(' · ') || 'nothing' },
     { head: <span className="sr-only">What can be done</span>, side: 'right', className: 'whitespace-nowrap', cell: (list) => <ListDeeds list={list} everybody={everybody} /> },
   ]; // prettier-ignore
   return (

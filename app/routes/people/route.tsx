@@ -77,6 +77,15 @@ export async function action({ request, params, context }: Route.ActionArgs): Pr
   }
 }
 
+/** Whether numbers and dates can be written so. */
+function isLocale(name: string): boolean {
+  try {
+    return Intl.NumberFormat.supportedLocalesOf(name).length === 1;
+  } catch {
+    return false;
+  }
+}
+
 const GONE = 'This person was taken out meanwhile.';
 const TAKEN = 'There is another person with this address.';
 
@@ -86,12 +95,12 @@ async function keepSaid(id: PersonId, form: FormData): Promise<Answer> {
   const wrong = !hours.ok
     ? hours.error
     : name === '' || name.length > LONGEST_NAME
-      ? `Say what she is called, in at most ${LONGEST_NAME} letters.`
+      ? `Say the name, in at most ${LONGEST_NAME} letters.`
       : !isAddress(email)
         ? 'This is not a mail address.'
         : !isZone(zone)
           ? 'Say in which time zone.'
-          : !LOCALES.includes(locale)
+          : !isLocale(locale)
             ? 'Choose how numbers and dates are written.'
             : null;
   if (wrong !== null || !hours.ok) return { problem: wrong, said: null };
@@ -112,7 +121,13 @@ export default function Person({ loaderData: { reader, mails, zones }, actionDat
         </Where>
       </PageHead>
       <p className="pt-3 font-serif text-story">
-        <Reach reader={reader} />
+        {reader.confirmedAt === null || reader.pausedAt !== null ? (
+          <Reach reader={reader} />
+        ) : reader.lastSentAt === null ? (
+          'The address is confirmed. No mail has gone out yet.'
+        ) : (
+          `The address is confirmed. The last mail went out ${formatRecent(reader.lastSentAt, now, place)}.`
+        )}
       </p>
       {actionData?.problem == null && actionData?.said == null ? null : (
         <p
@@ -160,7 +175,7 @@ function Mail({ mail }: { mail: OutboxRow & { id: DeliveryId } }) {
       <Link className="truncate hover:underline" to={`/outbox/${mail.id}`}>
         {mail.subject ?? 'What is kept back'}
       </Link>
-      <span className="text-glance text-third">{formatRecent(mail.orderedAt, now, place)}</span>
+      <span className="text-right text-glance text-third">{formatRecent(mail.orderedAt, now, place)}</span>
       <span className="truncate text-glance text-third">
         {editionWords(mail)}
         {mail.number === null ? '' : `, no. ${mail.number}`}
@@ -172,19 +187,23 @@ function Mail({ mail }: { mail: OutboxRow & { id: DeliveryId } }) {
   );
 }
 
-function Reports({ reader: { reports, lists } }: { reader: ReaderNow }) {
+function Reports({ reader: { name, reports, lists } }: { reader: ReaderNow }) {
   const { place, now } = useReader();
   return (
     <Section title="Reports" aside={lists.length === 0 ? undefined : `on ${lists.map(({ name }) => name).join(', ')}`}>
-      {reports.length === 0 ? <p className="mt-1 text-second">None names her, nor a list that she is on.</p> : null}
+      {reports.length === 0 ? (
+        <p className="mt-1 text-second">
+          No report names {name}, nor a list with {name} on it.
+        </p>
+      ) : null}
       <ul>
-        {reports.map(({ id, name, leftAt }) => (
+        {reports.map(({ id, name: report, leftAt }) => (
           <li key={id} className="cell flex justify-between gap-4">
             <Link className={`hover:underline ${leftAt === null ? '' : 'text-third line-through'}`} to={`/reports/${id}`}>
-              {name}
+              {report}
             </Link>
             {leftAt === null ? null : (
-              <span className="text-glance text-chestnut">left it {formatRecent(leftAt, now, place)}; only she can undo that</span>
+              <span className="text-glance text-chestnut">left it {formatRecent(leftAt, now, place)}; nobody else can undo that</span>
             )}
           </li>
         ))}
@@ -239,7 +258,7 @@ function Settings({ reader, zones }: { reader: ReaderNow; zones: string[] }) {
   const fetcher = useFetcher<typeof action>();
   const answer = fetcher.data;
   return (
-    <Section title="Who she is, and when she is reached">
+    <Section title="Address and hours">
       <fetcher.Form method="post" className="mt-2 flex flex-col gap-2.5">
         <TextField label="Name" name="name" required maxLength={LONGEST_NAME} defaultValue={reader.name} />
         <TextField

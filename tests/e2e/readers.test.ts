@@ -1,0 +1,236 @@
+import AxeBuilder from '@axe-core/webdriverjs';
+import { request } from 'undici';
+import { afterAll, beforeAll, describe, expect, it } from 'vitest';
+import type { WatchId } from '#core/id';
+import { pageDefinition } from '#core/read/definition';
+import { inTransaction } from '#server/db/pool';
+import { createWatch } from '#server/db/watches';
+import { startApp, type RunningApp } from '../support/app';
+import { numbered } from '../support/numbered';
+import { ask, fromOwnPage } from '../support/requests';
+import { onStage } from '../support/stage';
+import { until } from '../support/until';
+import { fallsBelow, PRICE, ruleOf } from '../support/world';
+
+// Who hears: asked, confirmed, reached when they want to be, and gone when they want to be gone.
+
+let app: RunningApp;
+let watch: WatchId;
+beforeAll(async () => {
+  app = await startApp();
+  const host = `skepwright.localhost:${app.places.standinsPort}`;
+  await onStage(app.places.standinsPort, 'price', '24.00', 'steel-smoker');
+  const source = { address: `http://${host}/p/steel-smoker`, host, site: 'Skepwright', mostAtOnce: 4 };
+  const rules = [ruleOf(fallsBelow('22.00'), ['list:1'])];
+  const plan = { definition: pageDefinition('Steel smoker', [PRICE]), frequency: { count: 1, unit: 'hour' as const }, rules };
+  watch = await inTransaction(app.pool, (db) => createWatch(db, source, plan, numbered(1), Date.now()));
+  await until(async () => (await rows('SELECT FROM rule WHERE begun_at IS NOT NULL')).length === 1);
+}, 120_000);
+afterAll(() => app.stop());
+
+const rows = async <Row extends object>(text: string, values: unknown[] = []) => (await app.pool.query<Row>(text, values)).rows;
+
+interface Mail {
+  id: string;
+  to: string[];
+  subject: string;
+}
+
+async function inRoom<T>(path: string): Promise<T> {
+  const headers = { host: `mailroom.localhost:${app.places.standinsPort}` };
+  return (await request(`http://127.0.0.1:${app.places.standinsPort}${path}`, { headers })).body.json() as Promise<T>;
+}
+
+/** Waits for a mail to somebody whose subject begins so, and returns its text and its headers. */
+async function mailTo(address: string, subject: string): Promise<string> {
+  let found: Mail | undefined;
+  await until(async () => {
+    found = (await inRoom<Mail[]>('/mails.json')).find((mail) => mail.to.includes(address) && mail.subject.startsWith(subject));
+    return found !== undefined;
+  });
+  const { text, source } = await inRoom<{ text: string; source: string }>(`/mail/${found?.id}.json`);
+  return `${text}\n${source}`;
+}
+
+const linkIn = (source: string, kind: string) => new RegExp(`${app.web}/${kind}/[\\w-]+`).exec(source)?.[0] ?? '';
+
+/** A fall below the limit of the watch: an alert. */
+async function alarm(): Promise<void> {
+  for (const pence of ['24.00', '21.00']) {
+    const before = (await rows('SELECT FROM run')).length;
+    await onStage(app.places.standinsPort, 'price', pence, 'steel-smoker');
+    await app.page.go(`${app.web}/watches/${watch}`);
+    await app.page.press('Look now');
+    await until(async () => (await rows('SELECT FROM run')).length > before);
+  }
+}
+
+async function serious(): Promise<string[]> {
+  const found = await new AxeBuilder(app.page.driver).exclude('iframe').analyze();
+  return found.violations
+    .filter(({ impact }) => impact === 'serious' || impact === 'critical')
+    .map(({ id, nodes }) => `${id}: ${nodes[0]?.html ?? ''}`);
+}
+
+describe('people', () => {
+  it('are pasted as they are written; what is no address is said, and nobody is added', async () => {
+    const { page } = app;
+    await page.go(`${app.web}/people`);
+    await page.reads('Tom Aske', '[data-people]');
+    expect(await serious()).toEqual([]);
+    await page.press('Add people');
+    await page.write('Addresses, with commas, semicolons or lines between them', 'Eva Lind <eva@heatherlow.example>; bo@');
+    await page.press('Add and ask them');
+    await page.reads('“bo@” is no mail address, or more than 200 were given. Nobody was added.');
+    await page.write(
+      'Addresses, with commas, semicolons or lines between them',
+      '"Lind, Eva" <eva@heatherlow.example>; bo@heatherlow.example, tom@heatherlow.example',
+    );
+    await page.press('Add and ask them');
+    await page.reads('Eva Lind and Bo were added. Each was asked to confirm the address. one address was known already.');
+    await page.go(`${app.web}/people`);
+    expect((await rows('SELECT FROM person')).length).toBe(5);
+    await page.reads('not confirmed, asked', '[data-people]');
+  });
+
+  it('confirm with the button of the page that their mail leads to; following the link changes nothing', async () => {
+    const { page } = app;
+    const link = linkIn(await mailTo('eva@heatherlow.example', 'Inés Calloway asks'), 'confirm');
+    await page.go(link);
+    await page.reads('May Shrike write to you?');
+    await page.reads('Eva Lind, at eva@heatherlow.example');
+    expect(await serious()).toEqual([]);
+    const confirmed = () => rows(`SELECT FROM person WHERE name = 'Eva Lind' AND confirmed_at IS NOT NULL`);
+    expect(await confirmed()).toEqual([]);
+    await page.press('Yes, confirm this address');
+    await page.reads('Your address is confirmed');
+    expect(await confirmed()).toHaveLength(1);
+    await page.go(`${app.web}/confirm/${'x'.repeat(80)}`);
+    await page.reads('This link leads nowhere');
+    await page.go(linkIn(await mailTo('bo@heatherlow.example', 'Inés'), 'confirm').replace('/confirm/', '/confirm/x'));
+    await page.reads('This link leads nowhere');
+  });
+
+  it('are put on a list, which the report reaches from then on', async () => {
+    const { page } = app;
+    await page.go(`${app.web}/people`);
+    await page.press('Change Pricing');
+    await page.pressIn('[role=dialog]', 'Eva Lind');
+    await page.pressIn('[role=dialog]', 'Keep');
+    await page.reads('Eva Lind', '[data-lists]');
+    await page.go(`${app.web}/people`);
+    await page.press('New list');
+    await page.write('What it is called', 'pricing');
+    await page.pressIn('[role=dialog]', 'Keep');
+    await page.reads('There is another list of this name.');
+    await alarm();
+    const source = await mailTo('eva@heatherlow.example', 'Skepwright: Steel smoker');
+    expect(source).toContain('List-Unsubscribe-Post: List-Unsubscribe=One-Click');
+  });
+});
+
+describe('a reader without an account', () => {
+  it('has a page of her own, where she reads her mails, leaves a report and says when she wants to be reached', async () => {
+    const { page } = app;
+    await page.go(linkIn(await mailTo('eva@heatherlow.example', 'Skepwright: Steel smoker'), 'reader'));
+    await page.reads('What Shrike sent to Eva Lind');
+    await page.press('Skepwright: Steel smoker price £21.00');
+    await page.find('iframe[title="The mail"]');
+    expect(await serious()).toEqual([]);
+    await page.press('Quiet hours: nothing is sent in them');
+    await page.write('From', '0700AM');
+    await page.write('Until', '0700AM');
+    await page.press('Keep');
+    await page.reads('Quiet hours that begin when they end would never end. Say another end, or none.');
+    await page.press('Leave Pricing, at once');
+    await page.reads('left');
+    expect(await rows(`SELECT FROM reader_left WHERE back_at IS NULL`)).toHaveLength(1);
+    await page.press('Get again Pricing, at once');
+    await page.find('[aria-label="Leave Pricing, at once"]');
+    await page.press('End all links to this page');
+    await page.reads('This link leads nowhere');
+  });
+
+  it('leaves a report with one click of her mail program, and by a link whose page has a button', async () => {
+    const { page } = app;
+    const link = linkIn(await mailTo('eva@heatherlow.example', 'Skepwright: Steel smoker'), 'leave');
+    const path = new URL(link).pathname;
+    expect((await ask(app.web, path)).status).toBe(200);
+    expect(await rows(`SELECT FROM reader_left WHERE back_at IS NULL`)).toEqual([]);
+    // A page of somebody else, a form that is none of ours, and a link that was tampered with.
+    expect((await ask(app.web, path, { form: { intent: 'leave' }, headers: { origin: 'http://elsewhere.example' } })).status).toBe(403);
+    expect((await ask(app.web, path, { form: { intent: 'leave' } })).status).toBe(403);
+    expect((await ask(app.web, path.replace('/leave/', '/leave/x'), { form: { 'List-Unsubscribe': 'One-Click' } })).status).toBe(404);
+    expect(await rows(`SELECT FROM reader_left WHERE back_at IS NULL`)).toEqual([]);
+    expect((await ask(app.web, path, { form: { 'List-Unsubscribe': 'One-Click' } })).status).toBe(200);
+    expect((await ask(app.web, path, { form: { 'List-Unsubscribe': 'One-Click' } })).status).toBe(200);
+    expect(await rows(`SELECT FROM reader_left WHERE back_at IS NULL`)).toHaveLength(1);
+    await page.go(`${app.web}/reports`);
+    await page.reads('Eva Lind left it.');
+    await page.go(link);
+    await page.reads('You have left Pricing, at once');
+    await page.press('Get it again from now on');
+    await page.reads('Leave Pricing, at once?');
+    await page.press('Leave it');
+    await page.reads('You have left Pricing, at once');
+    expect(await serious()).toEqual([]);
+  });
+});
+
+describe('the outbox', () => {
+  it('answers why somebody got nothing on a day', async () => {
+    const { page } = app;
+    await page.go(`${app.web}/outbox`);
+    expect(await serious()).toEqual([]);
+    await page.choose('Reader', 'Eva Lind');
+    await until(() => page.driver.getCurrentUrl().then((address) => address.includes('reader=')));
+    const day = new Intl.DateTimeFormat('en-CA', { timeZone: 'Europe/London' }).format(new Date());
+    await page.go(`${await page.driver.getCurrentUrl()}&day=${day}`);
+    await page.reads('One mail ordered, as listed; Eva left it', '[data-unheard]');
+    await page.go(`${app.web}/outbox?state=kept+back&report=9999`);
+    await page.reads('No delivery is of this sort.');
+    await page.go(`${app.web}/outbox?reader=x&day=2026-13-45&state=nonsense`);
+    await page.reads('Steel smoker', '[data-outbox]');
+  });
+
+  it('says of an address that refuses mail for good that it is paused, and tries it again when asked', async () => {
+    const { page } = app;
+    await onStage(app.places.standinsPort, 'mail', 'has no such mailbox', '');
+    await alarm();
+    const paused = () => rows<{ id: number }>(`SELECT id FROM person WHERE paused_at IS NOT NULL AND name = 'Ravi Oduya'`);
+    await until(async () => (await paused()).length === 1);
+    await page.go(`${app.web}/people/${(await paused())[0]?.id}`);
+    await page.reads('there is no such mailbox');
+    await page.reads('one mail kept back');
+    expect(await serious()).toEqual([]);
+    await onStage(app.places.standinsPort, 'mail', 'accepts', '');
+    await page.press('Try the address again');
+    await mailTo('ravi@heatherlow.example', 'Pricing, at once: one edition kept back until now');
+    await page.go(`${app.web}/people`);
+    await page.reads('Ravi Oduya', '[data-people]');
+  });
+
+  it('refuses what is no setting of a person, and takes nobody out who signs in or is gone', async () => {
+    const own = { headers: fromOwnPage(app.web) };
+    const good = {
+      intent: 'keep',
+      name: 'Ravi Oduya',
+      email: 'ravi@heatherlow.example',
+      zone: 'Europe/London',
+      locale: 'en-GB',
+      isQuiet: 'no',
+      gathers: 'no',
+    };
+    const kept = async (change: Record<string, string>) => (await ask(app.web, '/people/2.data', { form: { ...good, ...change }, ...own })).body;
+    expect(await kept({ email: 'ravi' })).toContain('This is not a mail address.');
+    expect(await kept({ email: 'tom@heatherlow.example' })).toContain('There is another person with this address.');
+    expect(await kept({ zone: 'Mars/Olympus' })).toContain('Say in which time zone.');
+    expect(await kept({ locale: 'xx' })).toContain('Choose how numbers and dates are written.');
+    expect(await kept({ name: '' })).toContain('Say the name');
+    expect(await kept({ isQuiet: 'yes', quietFrom: '22:00', quietTo: '24:00' })).toContain('Say when the quiet hours begin and end');
+    expect((await ask(app.web, '/people/999')).status).toBe(404);
+    expect((await ask(app.web, '/people/99999999999999999999')).status).toBe(404);
+    expect((await ask(app.web, '/people.data', { form: { intent: 'nothing' }, ...own })).status).toBe(400);
+    expect(await rows(`SELECT email FROM person WHERE id = 2`)).toEqual([{ email: 'ravi@heatherlow.example' }]);
+  });
+});
