@@ -20,6 +20,7 @@ export async function sendToAsker(person: Person, what: 'Rehearsal' | 'Trial', {
       html,
       text,
       leave: null,
+      thread: [],
       sentAgain: false,
     },
     MOST_WAIT_MS,

@@ -20,7 +20,13 @@ const MOST_REPORTS = 5;
 
 /** Renders the first mail that an address gets: nothing else is sent to it before it is confirmed. */
 export function confirmMail({ readerName, address, askedBy, reports, link, until, place }: ConfirmMail): Message {
-  const hear = reports.length === 0 ? '' : ` You would get ${listed(reports, MOST_REPORTS)}.`;
+  const hear =
+    reports.length === 0
+      ? ''
+      : ` You would get ${listed(
+          reports.map((name) => `‘${name}’`),
+          MOST_REPORTS,
+        )}.`;
   const lead = `${askedBy} would like you to hear from Shrike when something moves that matters to you.${hear}`;
   const then = 'Until you say yes nothing else is sent to this address. What there is to tell meanwhile is kept for you.';
   const page = {

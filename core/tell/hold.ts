@@ -1,5 +1,4 @@
 import type { Weight } from '../judge/rule';
-import { formatRecent, type Place } from '../when/format';
 import type { Instant } from '../when/interval';
 import { nextMinute, quietUntil, type QuietHours } from '../when/quiet';
 
@@ -44,6 +43,3 @@ export function heldBy(reader: Reachable, { orderedAt, atOnce, weight }: Outgoin
   if (quiet !== null) return { until: quiet, by: mail > now ? 'mail hour' : 'quiet hours' };
   return from > now ? { until: from, by: 'mail hour' } : null;
 }
-
-/** `until Thu 07:00`. */
-export const describeHold = (until: Instant, now: Instant, place: Place): string => `until ${formatRecent(until, now, place)}`;

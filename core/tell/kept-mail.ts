@@ -1,6 +1,6 @@
 import { formatInstant, type Place } from '../when/format';
 import type { Instant } from '../when/interval';
-import { countOf } from '../words';
+import { capital, countOf } from '../words';
 import { framed, INK, SERIF, THIRD, type MailFrame, type Message, type Parts } from './mail-frame';
 import { html, type Markup } from './markup';
 
@@ -36,17 +36,25 @@ export function keptMail({ kept, before, tooOld, heard, ...rest }: KeptMail): Me
   const named = kept.slice(0, kept.length - whole.length);
   const newest = kept.at(-1)?.edition ?? null;
   const count = kept.length + before;
-  const coverage = [
-    `This mail covers ${countOf(count, 'edition')} that ${count === 1 ? 'was' : 'were'} kept back until you could be reached.`,
-    tooOld === 0 ? '' : `${countOf(tooOld, 'edition')} more than 30 days old ${tooOld === 1 ? 'is' : 'are'} only kept in Shrike.`,
-    heard === 0 ? '' : `${countOf(heard, 'edition')} told nothing that you had not heard through another report.`,
-  ].filter(Boolean);
-  const older = named.length === 0 ? { html: [], text: [] } : namedPart(named, before, place);
-  return framed({ ...rest, edition: newest, coverage: coverage.join(' ') }, `${rest.report}: ${countOf(count, 'edition')} kept back until now`, {
-    html: [...whole.flatMap((part) => [headRow(part, place), ...part.parts.html]), ...older.html],
-    text: [...whole.flatMap((part) => [titleOf(part, place), ...part.parts.text]), ...older.text],
-  });
+  const lead = `${capital(countOf(count, 'edition'))} ${count === 1 ? 'was' : 'were'} kept back for you until now.`;
+  const besides = [
+    named.length + before === 0 ? 'This mail leaves out nothing of them.' : 'Those that have no room here are read in Shrike.',
+    tooOld === 0 ? '' : `${capital(countOf(tooOld, 'edition'))} more than 30 days old ${tooOld === 1 ? 'is' : 'are'} only kept in Shrike.`,
+    heard === 0 ? '' : `${capital(countOf(heard, 'edition'))} told nothing that you had not heard through another report.`,
+  ];
+  const older = named.length + before === 0 ? { html: [], text: [] } : namedPart(named, before, place);
+  return framed(
+    { ...rest, edition: newest, coverage: besides.filter(Boolean).join(' ') },
+    `${rest.report}: ${countOf(count, 'edition')} kept back until now`,
+    {
+      html: [leadRow(lead), ...whole.flatMap((part) => [headRow(part, place), ...part.parts.html]), ...older.html],
+      text: [lead, ...whole.flatMap((part) => [titleOf(part, place), ...part.parts.text]), ...older.text],
+    },
+  );
 }
+
+const leadRow = (said: string): Markup =>
+  html`<tr><td class="ink" colspan="2" style="padding:14px 0 0;font:400 16px/23px ${SERIF}">${said}</td></tr>`;
 
 /** The latest that a mail can hold, in the order in which they were made. */
 function wholeOf(kept: KeptPart[]): KeptPart[] {
@@ -70,11 +78,12 @@ function namedPart(named: KeptPart[], before: number, place: Place): Parts {
   const shown = named.slice(-MOST_NAMED);
   const beyond = named.length - shown.length + before;
   const more = beyond > 0 ? `and ${beyond} before them` : '';
+  const title = shown.length === 0 ? '' : 'Before these';
   const lines = shown.map((part) => html`<a href="${part.link}" style="color:${INK}">${titleOf(part, place)}</a><br>`);
   return {
     html: [
-      html`<tr><td colspan="2" style="padding:26px 0 0"><h2 class="ink" style="margin:0 0 4px;font:500 15px/20px ${SERIF}">Before these</h2>${lines}<span class="third" style="font-size:12px;color:${THIRD}">${more}</span></td></tr>`,
+      html`<tr><td colspan="2" style="padding:26px 0 0"><h2 class="ink" style="margin:0 0 4px;font:500 15px/20px ${SERIF}">${title}</h2>${lines}<span class="third" style="font-size:12px;color:${THIRD}">${more}</span></td></tr>`,
     ],
-    text: [['Before these:', ...shown.map((part) => `${titleOf(part, place)}: ${part.link}`), more].filter(Boolean).join('\n')],
+    text: [[title, ...shown.map((part) => `${titleOf(part, place)}: ${part.link}`), more].filter(Boolean).join('\n')],
   };
 }

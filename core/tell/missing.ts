@@ -2,7 +2,7 @@ import { listed } from '../words';
 import { DELIVERY_REASONS, isReason } from './delivery';
 
 /** A number of a reader that no mail bore: why, as it is stored; null where no server took it. */
-export interface Gap {
+interface Gap {
   number: number;
   reason: string | null;
 }

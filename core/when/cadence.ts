@@ -1,4 +1,4 @@
-import { DateTime } from 'luxon';
+import type { DateTime } from 'luxon';
 import { countOf, listed } from '../words';
 import { HOUR, MINUTE, type Instant } from './interval';
 import { atMinute, dayOf, isZone } from './wall-clock';

@@ -63,6 +63,25 @@ SELECT d.state, d.attempts, d.ordered_at AS "orderedAt", d.message_id AS "messag
   p.confirmed_at IS NOT NULL AND p.paused_at IS NULL AND p.email = d.address AS reached
 FROM delivery d JOIN person p ON p.id = d.person_id WHERE d.id = $1 FOR UPDATE OF d`;
 
+const MOST_OF_THREAD = 20;
+
+/** What was sent to this reader about the one episode that a delivery tells of, and about no other; through whatever report. */
+const THREAD = `
+WITH told AS (
+  SELECT min(a.episode_id) AS episode FROM telling t JOIN alert a ON a.id = t.alert_id
+  WHERE t.delivery_id = $1 HAVING count(DISTINCT a.episode_id) = 1 AND count(*) = count(a.episode_id)
+)
+SELECT d.message_id AS id FROM told
+JOIN alert a ON a.episode_id = told.episode JOIN telling t ON t.alert_id = a.id JOIN delivery d ON d.id = t.delivery_id
+WHERE d.person_id = $2 AND d.state = 'sent' AND d.at_once AND d.id <> $1 AND NOT EXISTS (
+  SELECT FROM telling o JOIN alert b ON b.id = o.alert_id WHERE o.delivery_id = d.id AND b.episode_id IS DISTINCT FROM told.episode)
+GROUP BY d.id ORDER BY d.sent_at DESC, d.id DESC LIMIT ${MOST_OF_THREAD}`;
+
+async function threadOf(db: Db, id: DeliveryId, { atOnce, person }: Pick<DeliveryRow, 'atOnce' | 'person'>): Promise<string[]> {
+  if (!atOnce) return [];
+  return (await db.query<{ id: string }>(THREAD, [id, person])).rows.map((row) => row.id).reverse();
+}
+
 const HELD = `UPDATE delivery SET state = 'kept back', reason = $2, held_until = $3, next_attempt_at = NULL, attempt_until = NULL WHERE id = $1`;
 
 /**
@@ -96,7 +115,15 @@ export async function beginAttempt(db: Db, deliveryId: DeliveryId, now: Instant,
   ]);
   await db.query('INSERT INTO delivery_attempt (delivery_id, attempt, started_at) VALUES ($1, $2, $3)', [deliveryId, attempt, moment(now)]);
   const to = { name: row.name, address: row.address };
-  const mail = { messageId: row.messageId, to, subject: row.subject, html: row.html, text: row.plain, leave: row.leave };
+  const mail = {
+    messageId: row.messageId,
+    to,
+    subject: row.subject,
+    html: row.html,
+    text: row.plain,
+    leave: row.leave,
+    thread: await threadOf(db, deliveryId, row),
+  };
   return { attempt: { deliveryId, attempt, sentAgain, orderedAt: row.orderedAt, person: row.person, purpose: row.purpose, mail } };
 }
 

@@ -155,11 +155,13 @@ WITH numbered AS (
 UPDATE delivery SET state = 'queued', reason = NULL, next_attempt_at = NULL, number = $2, address = $3, subject = $4, html = $5, plain = $6, leave = $7,
   at_once = $8, weight = $9, ordered_at = $10 WHERE id = $1`;
 
+/** Another report through which the alert of a telling `t` was told, unless that mail never comes. */
+const TOLD_BY = `FROM telling o JOIN delivery d ON d.id = o.delivery_id
+  WHERE o.alert_id = t.alert_id AND o.person_id = t.person_id AND o.decision = 'told' AND o.report_id <> t.report_id AND d.state <> 'given up'`;
+
 const STOOD_BACK = `
-UPDATE telling t SET decision = 'stood back', in_favour_of = (SELECT o.report_id FROM telling o
-  WHERE o.alert_id = t.alert_id AND o.person_id = t.person_id AND o.decision = 'told' AND o.report_id <> t.report_id LIMIT 1)
-WHERE t.delivery_id = $1 AND t.decision = 'kept back' AND EXISTS (SELECT FROM telling o
-  WHERE o.alert_id = t.alert_id AND o.person_id = t.person_id AND o.decision = 'told' AND o.report_id <> t.report_id)`;
+UPDATE telling t SET decision = 'stood back', in_favour_of = (SELECT o.report_id ${TOLD_BY} LIMIT 1)
+WHERE t.delivery_id = $1 AND t.decision = 'kept back' AND EXISTS (SELECT ${TOLD_BY})`;
 
 /** Gives a gathered delivery its number and its words: it is to be sent. What she heard through another report it stood back from. */
 export const released = ({ id, number, address, message, leave, atOnce, weight }: Released, now: Instant): Statement[] => [

@@ -1,4 +1,4 @@
-import type { ListId, PersonId, ReportId } from '#core/id';
+import type { DeliveryId, ListId, PersonId, ReportId } from '#core/id';
 import type { WrittenPerson } from '#core/plan/addresses';
 import type { Weight } from '#core/judge/rule';
 import { fail, ok, type Result } from '#core/result';
@@ -6,6 +6,7 @@ import type { Instant } from '#core/when/interval';
 import type { QuietHours } from '#core/when/quiet';
 import { inTransactionIfOk, instant, moment, theRow, type Db, type Pool } from './pool';
 import { UNSENT } from './reports';
+import { standIn } from './stand-in';
 
 /** Somebody who hears, as she is seen by who looks after readers. */
 export interface ReaderNow {
@@ -201,13 +202,15 @@ export async function removeList(db: Db, id: ListId, now: Instant): Promise<void
 const LEFT = `INSERT INTO reader_left (report_id, person_id, left_at) VALUES ($1, $2, $3) ON CONFLICT DO NOTHING`;
 const CANCELLED = `
 UPDATE delivery SET state = 'given up', reason = 'left', next_attempt_at = NULL, held_until = NULL
-WHERE report_id = $1 AND person_id = $2 AND state IN (${UNSENT})`;
+WHERE report_id = $1 AND person_id = $2 AND state IN (${UNSENT}) RETURNING id`;
 
 /** She leaves a report: what is unsent of it is cancelled, and its numbers stay spent (22). How many that were. */
-export async function leaveReport(db: Db, report: ReportId, person: PersonId, now: Instant): Promise<number> {
+export async function leaveReport(db: Db, report: ReportId, person: PersonId, mailDomain: string, now: Instant): Promise<number> {
   await db.query('SELECT FROM report WHERE id = $1 FOR UPDATE', [report]);
   await db.query(LEFT, [report, person, moment(now)]);
-  return (await db.query(CANCELLED, [report, person])).rowCount ?? 0;
+  const { rows } = await db.query<{ id: DeliveryId }>(CANCELLED, [report, person]);
+  await standIn(db, rows.map(({ id }) => id), mailDomain, now); // prettier-ignore
+  return rows.length;
 }
 
 /** She undoes it: from now on she hears of it again. */

@@ -1,7 +1,8 @@
 import type { DeliveryId } from '#core/id';
 import { backOff, type Instant } from '#core/when/interval';
-import { beginAttempt, endAttempt, hurryDeliveries, pauseAddress, type AttemptEnd, type BegunAttempt } from '../db/deliveries';
+import { beginAttempt, countWaiting, endAttempt, hurryDeliveries, pauseAddress, type AttemptEnd, type BegunAttempt } from '../db/deliveries';
 import { inTransaction, type Pool } from '../db/pool';
+import { standIn } from '../db/stand-in';
 import type { Log } from '../log';
 import type { JobQueue } from '../work/jobs';
 import type { Mailer, MailProblem } from './mail';
@@ -14,6 +15,7 @@ export interface Post {
   pool: Pool;
   jobs: JobQueue;
   mailer: Mailer;
+  mailDomain: string;
   clock: () => Instant;
   log: Log;
   firstRetryMs: number;
@@ -49,6 +51,7 @@ export async function deliver(post: Post, deliveryId: DeliveryId): Promise<void>
     : afterProblem(post, begun, sent.error);
   const own = await inTransaction(post.pool, async (db) => {
     const ended = await endAttempt(db, begun, end, post.clock());
+    if (ended && end.state === 'given up') await standIn(db, [deliveryId], post.mailDomain, post.clock());
     if (!sent.ok && sent.error.badAddress === true) await pauseAddress(db, begun.person, begun.mail.to.address, sent.error.response, post.clock());
     if (ended && end.nextAttemptAt !== null) await post.jobs.enqueueMail(db, [deliveryId], end.nextAttemptAt);
     return ended;
@@ -73,10 +76,18 @@ function afterProblem(post: Post, begun: BegunAttempt, problem: MailProblem): At
 }
 
 /**
- * Tries every mail that waits once, whether its time has come or not; returns how many there were. For a clock that is not the world's: what
- * is to be tried again comes after them.
+ * Tries every mail that waits, whether its time has come or not, a few times where it is not taken; returns how often. For a clock that is not
+ * the world's.
  */
 export async function sendWaiting(post: Post): Promise<number> {
+  let tried = 0;
+  for (let round = 0; round < ROUNDS && (round === 0 || (await countWaiting(post.pool)) > 0); round += 1) tried += await tryWaiting(post);
+  return tried;
+}
+
+const ROUNDS = 3;
+
+async function tryWaiting(post: Post): Promise<number> {
   await hurryDeliveries(post.pool);
   const waiting = await post.jobs.countMail();
   let sent = 0;

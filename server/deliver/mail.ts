@@ -12,6 +12,8 @@ export interface OutgoingMail {
   text: string;
   /** Where its reader leaves the report, with one click of her mail program (RFC 8058); null of what is no report's. */
   leave: string | null;
+  /** The mails that it goes on from, in the order in which they were sent (RFC 5322, 3.6.4). */
+  thread: string[];
   /** The outcome of an earlier try is unknown, so this may be the second copy. */
   sentAgain: boolean;
 }
@@ -70,6 +72,7 @@ export class Mailer {
         to: mail.to,
         messageId: mail.messageId,
         subject: mail.subject,
+        ...(mail.thread.length === 0 ? {} : { inReplyTo: mail.thread.at(-1), references: mail.thread }),
         html: mail.html,
         text: mail.text,
         headers: {

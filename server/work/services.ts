@@ -113,7 +113,7 @@ export async function openServices(config: Config, clock: () => Instant): Promis
     pool, lost, ids: new Ids(), sources, reading, jobs, signals, clock, log, publicUrl: config.publicUrl, mailDomain: config.mailDomain, links: new Links(secrets, config.publicUrl), picturesKept: config.picturesKept,
   }; // prettier-ignore
   const post: Post = {
-    pool, jobs, mailer, clock, log,
+    pool, jobs, mailer, mailDomain: config.mailDomain, clock, log,
     firstRetryMs: config.mailFirstRetryMs, longestRetryMs: config.mailLongestRetryMs, giveUpMs: config.mailGiveUpMs,
     leaseMs: config.jobExpirySeconds * 1000,
   }; // prettier-ignore

@@ -87,7 +87,7 @@ describe('people', () => {
       '"Lind, Eva" <eva@heatherlow.example>; bo@heatherlow.example, tom@heatherlow.example',
     );
     await page.press('Add and ask them');
-    await page.reads('Eva Lind and Bo were added. Each was asked to confirm the address. one address was known already.');
+    await page.reads('Eva Lind and Bo were added. Each was asked to confirm the address. One address was known already.');
     await page.go(`${app.web}/people`);
     expect((await rows('SELECT FROM person')).length).toBe(5);
     await page.reads('not confirmed, asked', '[data-people]');

@@ -110,6 +110,7 @@ describe('what a mail server says', () => {
       html: 'x',
       text: 'x',
       leave: null,
+      thread: [],
       sentAgain: false,
     };
     const uncaught = await countUncaught(async () => {

@@ -31,6 +31,7 @@ const mail = (change: Partial<OutgoingMail> = {}): OutgoingMail => ({
   messageId: '<1.abc@heatherlow.example>',
   to: { name: 'Ravi Oduya', address: 'ravi@heatherlow.example' },
   leave: null,
+  thread: [],
   subject: 'Skepwright: Copper smoker price £21.50',
   html: '<p>£21.50</p>',
   text: '£21.50\n',

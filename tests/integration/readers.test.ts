@@ -23,7 +23,7 @@ import { listDeliveries } from '#server/db/deliveries';
 import { unheardBy } from '#server/db/unheard';
 import { askToConfirm } from '#server/pipeline/ask';
 import { nextByClockAt } from '#server/pipeline/clock';
-import { makeReport } from '#server/pipeline/report/keep';
+import { endReport, makeReport } from '#server/pipeline/report/keep';
 import { fallsBelow, openWorld, setPrice, startWatch, type TestWorld } from '../support/world'; // prettier-ignore
 
 // What a reader gets, when, and what she is told of what she did not get: 20 to 23 and 26 of what a report promises.
@@ -89,7 +89,8 @@ const daily = (reader: string, name = 'Pricing, daily') =>
     makeReport(db, world.services.pipeline.ids, { name, order: { ...blankOrder(zone, [reader]), cadence: { cut: 'daily', at: 450, zone } } }, world.people.ines, world.now),
   ); // prettier-ignore
 const reportOf = async (name: string): Promise<ReportId> => (await world.rows<{ id: ReportId }>('SELECT id FROM report WHERE name = $1', [name]))[0]?.id as ReportId; // prettier-ignore
-const leave = (report: ReportId, person: PersonId) => inTransaction(world.pool, (db) => leaveReport(db, report, person, world.now));
+const leave = (report: ReportId, person: PersonId) =>
+  inTransaction(world.pool, (db) => leaveReport(db, report, person, world.config.mailDomain, world.now));
 const back = (report: ReportId, person: PersonId) => returnToReport(world.pool, report, person, world.now);
 const hours = (person: PersonId, said: Partial<Pick<ReaderSettings, 'quiet' | 'mailHour' | 'passes'>>) =>
   setHours(world.pool, person, { quiet: null, mailHour: null, passes: null, ...said });
@@ -127,7 +128,7 @@ describe('an address that is not confirmed', () => {
     const { tom, ines } = world.people;
     const list = await keepList(world.pool, null, 'Shop', [tom]);
     const watch = await begin([`person:${tom}`]);
-    const other = await startWatch(world, { slug: 'fondant-12-5-kg', audiences: [`list:${list.ok ? list.value : 0}`] });
+    const other = await startWatch(world, { slug: 'steel-smoker', audiences: [`list:${list.ok ? list.value : 0}`] });
     await world.pass(0);
     const [rule] = await world.rows<{ id: RuleId }>('SELECT id FROM rule WHERE watch_id = $1', [watch]);
     await world.pool.query('INSERT INTO report_rule (report_id, rule_id, joined_at) SELECT id, $1, now() FROM report WHERE name = $2', [
@@ -164,8 +165,8 @@ describe('an address that is not confirmed', () => {
     await confirmAddress(world.pool, tom, TOM, world.now);
     await world.pass(0);
     const [row] = await deliveries(tom);
-    expect(row?.plain).toContain('This mail covers one edition that was kept back');
-    expect(row?.plain).toContain('One edition more than 30 days old is only kept in Shrike.'.replace('One', 'one'));
+    expect(row?.plain).toContain('One edition was kept back for you until now.');
+    expect(row?.plain).toContain('One edition more than 30 days old is only kept in Shrike.');
   });
 
   it('whose editions are all too old gets no mail, and its outbox says why', async () => {
@@ -189,7 +190,7 @@ describe('an address that is not confirmed', () => {
     await world.sendMail();
     const [mail] = await Promise.all(mails(TOM).map(({ id }) => world.standins.room.read(id)));
     expect(mail?.subject).toBe('Inés Calloway asks: may Shrike write to you?');
-    expect(mail?.text).toContain('You would get Tom Aske, at once.');
+    expect(mail?.text).toContain('You would get ‘Tom Aske, at once’.');
     const token = /\/confirm\/([\w-]+)/.exec(mail?.text ?? '')?.[1] ?? '';
     const { links } = world.services.pipeline;
     expect(links.openConfirm(token)).toMatchObject({ person: tom, address: TOM });
@@ -310,6 +311,95 @@ describe('leaving a report', () => {
   });
 });
 
+describe('an alert of which two reports know', () => {
+  /** Ravi reads two reports that take the rule; the older tells him, the other stands back. */
+  async function twice(): Promise<{ watch: WatchId; first: ReportId; second: ReportId }> {
+    const { ravi } = world.people;
+    const watch = await begin(['list:1']);
+    await startWatch(world, { slug: 'steel-smoker', audiences: [`person:${ravi}`], condition: fallsBelow('1.00') });
+    await world.pass(0);
+    const [first, second] = [await reportOf('Pricing, at once'), await reportOf('Ravi Oduya, at once')];
+    await world.pool.query('INSERT INTO report_rule (report_id, rule_id, joined_at) SELECT $1, id, now() FROM rule WHERE watch_id = $2', [
+      second,
+      watch,
+    ]);
+    await hours(ravi, { quiet: NIGHT });
+    await passTo(at(22, 30));
+    await alarm(watch);
+    await world.sendMail();
+    expect(stateOf(await deliveries(ravi))).toEqual([[1, 'kept back', 'quiet hours']]);
+    return { watch, first, second };
+  }
+  const decisions = () => world.rows('SELECT report_id AS report, decision FROM telling WHERE person_id = $1 ORDER BY 1', [world.people.ravi]);
+
+  it('is told through the other where she leaves the one that was to tell', async () => {
+    const { first, second } = await twice();
+    await leave(first, world.people.ravi);
+    await passTo(at(7, 0, 1));
+    await world.sendMail();
+    const [mail, ...more] = await Promise.all(mails(RAVI).map(({ id }) => world.standins.room.read(id)));
+    expect(more.map((each) => each?.subject)).toEqual([]);
+    expect(mail?.text).toContain('£21.00');
+    expect(mail?.text).toContain('Ravi Oduya, at once');
+    expect(await decisions()).toEqual([{ report: first, decision: 'told' }, { report: second, decision: 'told' }]); // prettier-ignore
+  });
+
+  it('is told through the other where the one that was to tell is deleted', async () => {
+    const { first } = await twice();
+    await inTransaction(world.pool, (db) => endReport(db, first, world.config.mailDomain, world.now));
+    await passTo(at(7, 0, 1));
+    await world.sendMail();
+    expect(mails(RAVI)).toHaveLength(1);
+  });
+
+  it('is told through the other where no server took the mail of the one that was to tell', async () => {
+    const { second } = await twice();
+    world.standins.world.push('mail', null, 'defers');
+    await passTo(at(7, 0, 1));
+    await world.sendMail();
+    await passTo(world.now + 6 * DAY + 2 * HOUR);
+    await world.sendMail();
+    expect((await deliveries(world.people.ravi)).filter(({ report }) => report === second)).not.toEqual([]);
+    world.standins.world.push('mail', null, 'accepts');
+    await world.pass(MINUTE);
+    await world.sendMail();
+    expect(mails(RAVI)).toHaveLength(1);
+  });
+
+  it('is not told twice where both reports go on, nor by one that she left, too', async () => {
+    const { first, second } = await twice();
+    await leave(second, world.people.ravi);
+    await leave(first, world.people.ravi);
+    await passTo(at(7, 0, 1));
+    await world.sendMail();
+    expect(mails(RAVI)).toEqual([]);
+  });
+});
+
+describe('mails about one episode', () => {
+  const headerOf = (source: string | undefined, name: string) =>
+    new RegExp(`^${name}: (.*)$`, 'm').exec((source ?? '').replace(/\r\n[ \t]+/g, ' '))?.[1]?.trim();
+
+  it('form one thread across reports, which names only what was sent; one of several begins its own', async () => {
+    const watch = await begin(['list:1']);
+    await world.pool.query(`UPDATE rule_version SET definition = definition || '{"tellsEnd": true}'`);
+    await see(watch, 2100);
+    await world.pass(MINUTE);
+    await world.sendMail();
+    await see(watch, 2400);
+    await world.sendMail();
+    await world.pass(MINUTE);
+    await alarm(watch);
+    await world.sendMail();
+    const got = await Promise.all(mails(RAVI).map(({ id }) => world.standins.room.read(id)));
+    const [first, over, next] = got;
+    expect(headerOf(first?.source, 'In-Reply-To')).toBeUndefined();
+    expect(headerOf(over?.source, 'In-Reply-To')).toBe(first?.messageId);
+    expect(headerOf(over?.source, 'References')).toBe(first?.messageId);
+    expect(headerOf(next?.source, 'In-Reply-To')).toBeUndefined();
+  });
+});
+
 describe('hours in which she is not to be disturbed', () => {
   it('hold mails, which go one after another when they end, in the order of their numbers', async () => {
     const { ravi } = world.people;
@@ -376,6 +466,7 @@ describe('hours in which she is not to be disturbed', () => {
     expect(mails(RAVI)).toEqual([]);
     await passTo(at(7, 0, 1));
     await world.sendMail();
+    expect(await world.rows('SELECT state, response FROM delivery WHERE person_id = $1', [ravi])).toMatchObject([{ state: 'sent' }]);
     expect(mails(RAVI)).toHaveLength(1);
   });
 });
@@ -546,7 +637,7 @@ async function followRavi(taken: Step[]): Promise<void> {
 
 /** The numbers that a mail says never came. */
 function explained(text: string): number[] {
-  return [...text.matchAll(/^(?:.* )?Nos?\. ([\d, to and]+?) (?:was|were) /gm)].flatMap(([, list = '']) =>
+  return [...text.matchAll(/Nos?\. ([\d, toand]+?) (?:was|were) /g)].flatMap(([, list = '']) =>
     list.split(/, | and /).flatMap((part) => {
       const [from = 0, to = from] = part.split(' to ').map(Number);
       return Array.from({ length: to - from + 1 }, (_, more) => from + more);

@@ -311,8 +311,8 @@ describe('what may not be', () => {
       ['queued', null], ['queued', null], ['kept back', 'unconfirmed'],
     ]); // prettier-ignore
     expect(await findReport(world.pool, id)).toMatchObject({ unsent: 3 });
-    expect(await inTransaction(world.pool, (db) => endReport(db, id, world.now))).toBe(3);
-    expect(await inTransaction(world.pool, (db) => endReport(db, id, world.now))).toBe(0);
+    expect(await inTransaction(world.pool, (db) => endReport(db, id, world.config.mailDomain, world.now))).toBe(3);
+    expect(await inTransaction(world.pool, (db) => endReport(db, id, world.config.mailDomain, world.now))).toBe(0);
     await see(watch, 2000);
     await passTo(at(7, 30, 1));
     expect(await cut(id)).toBe(false);

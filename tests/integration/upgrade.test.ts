@@ -4,6 +4,7 @@ import { join } from 'node:path';
 import { afterAll, beforeAll, describe, expect, inject, it } from 'vitest';
 import { migrate } from '#server/db/migrate';
 import { openPool, type Pool } from '#server/db/pool';
+import { listDeliveries } from '#server/db/deliveries';
 import { ensureAtOnceReport, listReports } from '#server/db/reports';
 import { ROOT } from '#scripts/system/state';
 import { freshDatabase } from '../support/world';
@@ -43,14 +44,36 @@ describe('a database with reports that told at once', () => {
       `INSERT INTO edition (id, report_id, report_version, number, from_seq, to_seq, made_at) VALUES (100, 1, 1, 1, 20, 30, '2026-11-05T10:00Z')`,
     );
 
+    await pool.query(
+      `INSERT INTO edition (id, report_id, report_version, number, from_seq, to_seq, made_at) VALUES (101, 1, 1, 2, 30, 40, '2026-11-06T10:00Z')`,
+    );
+    // Inés got both; what was for Ravi was kept back, each under a number of its own.
+    await pool.query(
+      `INSERT INTO delivery (id, edition_id, person_id, route, address, message_id, number, state, reason, subject, html, plain, ordered_at)
+       SELECT e + p * 10, e, p, 'mail', 'x@heatherlow.example', '<' || e || '.' || p || '@heatherlow.example>', e - 99,
+         CASE p WHEN 1 THEN 'sent' ELSE 'kept back' END, CASE p WHEN 2 THEN 'the address is not confirmed' END, 's', 'h', 'p', '2026-11-06T10:00Z'
+       FROM generate_series(100, 101) e, generate_series(1, 2) p`,
+    );
+    await pool.query('INSERT INTO reader_number VALUES (1, 1, 2), (1, 2, 2)');
+
     expect(await migrate(pool, MIGRATIONS)).toContain(CUTS);
     expect(await listReports(pool, 10)).toMatchObject([
       {
-        name: 'Pricing, at once', owner: 'Inés Calloway', readers: ['Pricing'], editions: 1, dueAt: null, cutAt: Date.UTC(2026, 10, 5, 10),
-        order: { cadence: { cut: 'at once' }, readers: ['list:1'], takes: { sorts: ['alerts', 'failures'] } }, last: { id: 100, number: 1, lines: null },
+        name: 'Pricing, at once', owner: 'Inés Calloway', readers: ['Pricing'], editions: 1, dueAt: null, cutAt: Date.UTC(2026, 10, 6, 10),
+        order: { cadence: { cut: 'at once' }, readers: ['list:1'], takes: { sorts: ['alerts', 'failures'] } }, last: { id: 101, number: 2, lines: null },
       },
       { name: 'Ravi Oduya, at once', owner: 'Ravi Oduya', readers: ['Ravi Oduya'], cutAt: Date.UTC(2026, 10, 2, 9), last: null },
     ]); // prettier-ignore
+    const kept = await listDeliveries(pool, { states: ['kept back'] }, 10);
+    expect(kept).toMatchObject([{ personId: 2, number: null, subject: null, reason: 'unconfirmed', editions: { first: 1, last: 2, count: 2 } }]);
+    expect(await listDeliveries(pool, { states: ['sent'] }, 10)).toMatchObject([
+      { personId: 1, number: 2, editions: { first: 2, last: 2 } },
+      { personId: 1, number: 1, editions: { first: 1, last: 1 } },
+    ]);
+    expect((await pool.query('SELECT person_id, last FROM reader_number ORDER BY person_id')).rows).toEqual([
+      { person_id: 1, last: 2 },
+      { person_id: 2, last: 0 },
+    ]);
     // Telling the same people at once joins what there is.
     expect(await ensureAtOnceReport(pool, ['list:1'], 1 as PersonId, Date.now())).toBe(1);
     expect(await ensureAtOnceReport(pool, ['person:1'], 1 as PersonId, Date.now())).toBe(3);

@@ -6,7 +6,9 @@ import type { Gathered } from '#core/tell/edition/gathered';
 import type { Move, ToldField, ToldRecord } from '#core/tell/edition/move';
 import type { OfferNow } from '#core/tell/edition/offers';
 import type { Message } from '#core/tell/mail-frame';
-import { alertMail } from '#core/tell/mail';
+import { confirmMail } from '#core/tell/confirm-mail';
+import { keptMail } from '#core/tell/kept-mail';
+import { alertMail, alertParts } from '#core/tell/mail';
 import { noticeMail } from '#core/tell/notice-mail';
 import type { News } from '#core/tell/news';
 import { blankOrder, type StandingOrder } from '#core/tell/standing-order';
@@ -98,7 +100,13 @@ export function sampleMails(): Record<string, Message> {
   const many = Array.from({ length: 200 }, (_, at) => move(record(at), PRICE, pounds(24), pounds(at % 3 === 0 ? 25 : 20 + at / 100)));
   const frame = { report: 'Pricing, at once', edition: 41, readerName: 'Ravi', made: CUT, reportLink: 'https://shrike.example/outbox', place };
   const links = { watch: 'https://shrike.example/watches/1', takeOn: 'https://shrike.example/take/abc' };
+  const alerts = [{ news: NEWS, ...links }];
+  const ways = { leave: 'https://shrike.example/leave/abc', ownPage: 'https://shrike.example/reader/abc' };
+  const kept = [40, 41].map((edition) => ({ edition, made: CUT, link: 'https://shrike.example/editions/9', parts: alertParts(alerts, place) }));
   return {
+    'a question to confirm': confirmMail({ readerName: 'Tom Aske', address: 'tom.aske@heatherlow.example', askedBy: 'Inés Calloway', reports: ['Jars, large falls', 'Tom Aske, at once'], link: 'https://shrike.example/confirm/abc', until: CUT + 14 * DAY, place }),
+    'what was kept back': keptMail({ ...frame, ...ways, readerNumber: 88, kept, before: 3, tooOld: 2, heard: 1, missing: { gaps: [{ number: 87, reason: 'folded' }], held: [] } }),
+    'an alert that passes': alertMail({ ...frame, ...ways, readerNumber: 89, coverage: 'Edition 41 covers one run.', alerts, missing: { gaps: [{ number: 7, reason: 'left' }], held: [88] } }),
     'a digest by item': byItem(),
     'a digest of 200 changes': digest({ by: 'site' }, { moves: many }),
     'nothing changed': digest({ whenNothing: 'say' }, {}),

@@ -33,10 +33,10 @@ export async function action({ request, params }: Route.ActionArgs) {
   if (!oneClick) requireOwnPages(request);
   const opened = await openLink(params.token);
   if (opened === null) return data({ problem: NOWHERE, cancelled: 0 }, { status: 404 });
-  const { pool, clock, signals } = services();
+  const { pool, clock, config, signals } = services();
   const { report, person } = opened.said;
   const cancelled = await inTransaction(pool, async (db) => {
-    if (oneClick || form.get('intent') === 'leave') return leaveReport(db, report, person, clock());
+    if (oneClick || form.get('intent') === 'leave') return leaveReport(db, report, person, config.mailDomain, clock());
     await returnToReport(db, report, person, clock());
     return 0;
   });

@@ -1,12 +1,12 @@
 import { formatInstant, formatRecent, type Place } from '#core/when/format';
-import { countOf, listed } from '#core/words';
+import { capital, countOf, listed } from '#core/words';
 import type { Unheard } from '#server/db/unheard';
 
 /** Why a reader heard nothing of a report in a stretch, or what she heard, as a sentence. */
 export function unheardWords(of: Unheard, name: string, now: number, place: Place): string {
   const said = [mailWords(of), leftWords(of, name, place), madeWords(of, place), cutWords(of), backWords(of), nextWords(of, now, place)];
   const words = said.filter((each) => each !== '').join('; ');
-  return `${words.charAt(0).toUpperCase()}${words.slice(1)}.`;
+  return `${capital(words)}.`;
 }
 
 const mailWords = ({ mails }: Unheard): string => (mails === 0 ? '' : `${countOf(mails, 'mail')} ordered, as listed`);

@@ -3,7 +3,7 @@ import { useState } from 'react';
 import { data, Link, useFetcher } from 'react-router';
 import { MOST_PASTED, readAddresses } from '#core/plan/addresses';
 import { formatRecent } from '#core/when/format';
-import { countOf, listed } from '#core/words';
+import { capital, countOf, listed } from '#core/words';
 import { soundText } from '#core/value/sound';
 import { inTransaction } from '#server/db/pool';
 import { addReader, allLists, keepList, listReaders, removeList, type ListNow, type ReaderNow } from '#server/db/readers';
@@ -109,7 +109,7 @@ function addedWords(added: string[], asked: number, given: number): string {
     asked === added.length
       ? 'Each was asked to confirm the address'
       : 'Nobody could be asked to confirm: set SHRIKE_SECRET_KEY, which seals such links';
-  return `${listed(added, 5)} ${added.length === 1 ? 'was' : 'were'} added. ${told}.${known === 0 ? '' : ` ${countOf(known, 'address', 'addresses')} ${known === 1 ? 'was' : 'were'} known already.`}`;
+  return `${listed(added, 5)} ${added.length === 1 ? 'was' : 'were'} added. ${told}.${known === 0 ? '' : ` ${capital(countOf(known, 'address', 'addresses'))} ${known === 1 ? 'was' : 'were'} known already.`}`;
 }
 
 const LIST_PROBLEMS = {

@@ -53,12 +53,12 @@ export async function action({ request, params }: Route.ActionArgs) {
   const reader = await openLink(params.token);
   if (reader === null) throw data('This link has ended.', { status: 404 });
   const form = await readForm(request);
-  const { pool, clock, signals } = services();
+  const { pool, clock, config, signals } = services();
   const report = readId<ReportId>(form.get('report'));
   const isHers = reader.reports.some(({ id }) => id === report);
   switch (form.get('intent')) {
     case 'leave':
-      if (isHers) await inTransaction(pool, (db) => leaveReport(db, report, reader.id, clock()));
+      if (isHers) await inTransaction(pool, (db) => leaveReport(db, report, reader.id, config.mailDomain, clock()));
       break;
     case 'return':
       if (isHers) await returnToReport(pool, report, reader.id, clock());

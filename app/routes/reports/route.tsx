@@ -92,7 +92,7 @@ export async function action({ request, params, context }: Route.ActionArgs): Pr
     case 'end': {
       asks(context, 'end', { kind: 'report' });
       const { pool, clock } = services();
-      await inTransaction(pool, (db) => endReport(db, id, clock()));
+      await inTransaction(pool, (db) => endReport(db, id, services().config.mailDomain, clock()));
       return redirect('/reports');
     }
     default:

@@ -4,7 +4,7 @@ import { formatDifference, formatValue } from '../../value/format';
 import { isMeasure, type Measure, type Value } from '../../value/value';
 import { formatDuration, formatInstant, formatRecent, type Place } from '../../when/format';
 import type { Instant } from '../../when/interval';
-import { countOf, listed } from '../../words';
+import { capital, countOf, listed } from '../../words';
 import { CAUSES } from '../failure';
 import { describeNet } from '../net-words';
 import { describeAsked, differenceParts, headline, quoted } from '../news';
@@ -70,10 +70,8 @@ export function leadWords(edition: EditionDocument, place: Place): string {
   const said = [moved, rest].filter(Boolean).join(', ');
   const below =
     counts.nowBelowOurs === 0 ? '' : ` ${counts.nowBelowOurs === 1 ? 'One offer is' : `${counts.nowBelowOurs} offers are`} now below ours.`;
-  return `${upper(said)}${on} ${since}.${below}`;
+  return `${capital(said)}${on} ${since}.${below}`;
 }
-
-const upper = (text: string) => `${text.charAt(0).toUpperCase()}${text.slice(1)}`;
 
 function priceWords(falls: number, rises: number): string {
   if (falls === 0) return `${countOf(rises, 'price')} rose`;
@@ -151,7 +149,7 @@ export function wayWords({ net, change }: Row, { stretch }: EditionDocument, pla
 }
 
 /** What a group is called: lines of one kind by that. */
-export const titleWords = ({ of, title }: Group): string => (of === 'kind' ? upper(KIND_WORDS[title as LineKind][1]) : title);
+export const titleWords = ({ of, title }: Group): string => (of === 'kind' ? capital(KIND_WORDS[title as LineKind][1]) : title);
 
 const PLACES = ['first', 'second', 'third', 'fourth', 'fifth', 'sixth', 'seventh', 'eighth', 'ninth', 'tenth'];
 const NUMBERS = ['none', 'one', 'two', 'three', 'four', 'five', 'six', 'seven', 'eight', 'nine', 'ten'];

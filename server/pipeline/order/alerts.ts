@@ -12,7 +12,7 @@ import type { OpenReport } from './reports';
 const isOpen = ({ course }: News) => course != null && course.closed === null;
 
 /** How much alerts matter. */
-export const weightsOf = (alerts: Pick<RaisedAlert, 'id' | 'news'>[]): ReadonlyMap<number, Weight> =>
+const weightsOf = (alerts: Pick<RaisedAlert, 'id' | 'news'>[]): ReadonlyMap<number, Weight> =>
   new Map(alerts.map(({ id, news }) => [id, news.weight ?? 'usual']));
 
 /** An alert as a mail to one person tells it. */

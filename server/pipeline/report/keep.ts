@@ -1,4 +1,4 @@
-import type { CutId, PersonId, ReportId } from '#core/id';
+import type { CutId, DeliveryId, PersonId, ReportId } from '#core/id';
 import { storedOrder, type StandingOrder } from '#core/tell/standing-order';
 import { nextCut } from '#core/when/cadence';
 import type { Instant } from '#core/when/interval';
@@ -6,6 +6,7 @@ import { composed, cutReport, lockReport, type DueReport } from '../../db/cuts';
 import type { Ids } from '../../db/ids';
 import { moment, theRow, type Db } from '../../db/pool';
 import { setReaders, UNSENT } from '../../db/reports';
+import { standIn } from '../../db/stand-in';
 import { plannedAt } from './cut';
 
 // A report is made, changed and ended under its lock: whatever was due comes first (3).
@@ -73,10 +74,12 @@ WITH ended AS (UPDATE report SET ended_at = $2, due_at = NULL WHERE id = $1 AND 
   UPDATE cut SET try_at = NULL, problem = 'The report was deleted before its edition was made.' FROM ended WHERE cut.report_id = ended.id AND cut.try_at IS NOT NULL
 )
 UPDATE delivery d SET state = 'given up', reason = 'deleted', next_attempt_at = NULL, held_until = NULL FROM ended
-WHERE d.report_id = ended.id AND d.state IN (${UNSENT})`;
+WHERE d.report_id = ended.id AND d.state IN (${UNSENT}) RETURNING d.id`;
 
 /** Ends a report: no further cut, and what is unsent is cancelled; editions stay (28). Returns how many deliveries that cancels. */
-export async function endReport(db: Db, id: ReportId, now: Instant): Promise<number> {
+export async function endReport(db: Db, id: ReportId, mailDomain: string, now: Instant): Promise<number> {
   await db.query('UPDATE report_rule SET left_at = $2 WHERE report_id = $1 AND left_at IS NULL', [id, moment(now)]);
-  return (await db.query(CANCELLED, [id, moment(now)])).rowCount ?? 0;
+  const { rows } = await db.query<{ id: DeliveryId }>(CANCELLED, [id, moment(now)]);
+  await standIn(db, rows.map((lost) => lost.id), mailDomain, now); // prettier-ignore
+  return rows.length;
 }
