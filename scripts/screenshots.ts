@@ -103,14 +103,6 @@ const SHOTS: Shot[] = [
   { name: 'items', take: open('/items') },
   { name: 'rules', take: open('/rules?sort=told') },
   { name: 'stencil', take: open('/stencils/1') },
-  {
-    name: 'watch-mend',
-    take: async (driver, web) => {
-      await watchNamed(driver, web, 'Extractor, four-frame, hand');
-      await press(driver, '//button[normalize-space()="Mend it"]');
-      await find(driver, '[data-picture]');
-    },
-  },
   { name: 'watch-question', take: (driver, web) => watchNamed(driver, web, 'Fondant 12.5 kg') },
   { name: 'set-up-value', take: pointAtPrice },
   {
@@ -140,6 +132,7 @@ const SHOTS: Shot[] = [
     },
   },
   { name: 'outbox', take: open('/outbox') },
+  { name: 'people', take: open('/people') },
   {
     name: 'mail',
     take: async (driver, web) => {

@@ -100,17 +100,7 @@ export default function Delivery({ loaderData, actionData }: Route.ComponentProp
               , {delivery.address}
               {delivery.number === null ? '' : `, no. ${delivery.number}`}
             </p>
-            <p className="text-second">{editionWords(delivery)}</p>
-            <ul className="text-glance text-third">
-              {delivery.covers.map(({ id, number, madeAt }) => (
-                <li key={id}>
-                  <Link className="link" to={`/editions/${id}`}>
-                    edition {number}
-                  </Link>
-                  , {formatRecent(madeAt, now, place)}
-                </li>
-              ))}
-            </ul>
+            <Covered delivery={delivery} />
             <p className="mt-1 break-words">
               <DeliveryState row={delivery} now={now} place={place} />
             </p>
@@ -134,6 +124,40 @@ export default function Delivery({ loaderData, actionData }: Route.ComponentProp
         </div>
       </div>
     </>
+  );
+}
+
+/** The editions that it covers: one as a rule, more of what was kept back. */
+function Covered({ delivery }: { delivery: Route.ComponentProps['loaderData']['delivery'] }) {
+  const { place, now } = useReader();
+  const { covers } = delivery;
+  const [only] = covers;
+  if (only === undefined || covers.length === 1)
+    return (
+      <p className="text-second">
+        {only === undefined ? (
+          editionWords(delivery)
+        ) : (
+          <Link className="link" to={`/editions/${only.id}`}>
+            {editionWords(delivery)}
+          </Link>
+        )}
+      </p>
+    );
+  return (
+    <details>
+      <summary className="cursor-pointer text-second">{editionWords(delivery)}</summary>
+      <ul className="max-h-80 overflow-y-auto text-glance text-third">
+        {covers.map(({ id, number, madeAt }) => (
+          <li key={id}>
+            <Link className="link" to={`/editions/${id}`}>
+              edition {number}
+            </Link>
+            , {formatRecent(madeAt, now, place)}
+          </li>
+        ))}
+      </ul>
+    </details>
   );
 }
 
