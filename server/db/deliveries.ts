@@ -44,6 +44,8 @@ interface DeliveryRow {
   person: PersonId;
   purpose: 'edition' | 'confirmation';
   reached: boolean;
+  /** Her address now; that of a mail which asks to confirm one stays what it was. */
+  email: string;
   atOnce: boolean;
   weight: Weight | null;
   leave: string | null;
@@ -60,7 +62,7 @@ const BEGIN = `
 SELECT d.state, d.attempts, d.ordered_at AS "orderedAt", d.message_id AS "messageId", p.name, d.address, d.subject, d.html, d.plain,
   d.sent_again AS "sentAgain", d.attempt_until AS "attemptUntil", d.next_attempt_at AS "nextAttemptAt",
   p.id AS person, d.purpose, d.at_once AS "atOnce", d.weight, d.leave, p.zone, p.quiet, p.mail_hour AS "mailHour", p.passes,
-  p.confirmed_at IS NOT NULL AND p.paused_at IS NULL AND p.email = d.address AS reached
+  p.confirmed_at IS NOT NULL AND p.paused_at IS NULL AS reached, p.email
 FROM delivery d JOIN person p ON p.id = d.person_id WHERE d.id = $1 FOR UPDATE OF d`;
 
 const MOST_OF_THREAD = 20;
@@ -107,14 +109,13 @@ export async function beginAttempt(db: Db, deliveryId: DeliveryId, now: Instant,
     await db.query(`UPDATE delivery_attempt SET outcome = 'unknown' WHERE delivery_id = $1 AND outcome IS NULL`, [deliveryId]);
   }
   const sentAgain = row.sentAgain || unknown;
-  await db.query(`UPDATE delivery SET state = 'sending', attempts = $2, sent_again = $3, next_attempt_at = NULL, attempt_until = $4 WHERE id = $1`, [
-    deliveryId,
-    attempt,
-    sentAgain,
-    moment(now + leaseMs),
-  ]);
+  const address = row.purpose === 'edition' ? row.email : row.address;
+  await db.query(
+    `UPDATE delivery SET state = 'sending', attempts = $2, sent_again = $3, next_attempt_at = NULL, attempt_until = $4, address = $5 WHERE id = $1`,
+    [deliveryId, attempt, sentAgain, moment(now + leaseMs), address],
+  );
   await db.query('INSERT INTO delivery_attempt (delivery_id, attempt, started_at) VALUES ($1, $2, $3)', [deliveryId, attempt, moment(now)]);
-  const to = { name: row.name, address: row.address };
+  const to = { name: row.name, address };
   const mail = {
     messageId: row.messageId,
     to,
@@ -310,11 +311,11 @@ export async function countWaiting(db: Db): Promise<number> {
   return theRow(await db.query<{ n: number }>(`SELECT count(*) AS n FROM delivery WHERE state IN ('queued', 'sending', 'refused')`)).n;
 }
 
-/** Has a delivery that waits, was refused or was given up tried at once. True when there was one; pressed again meanwhile, it is not. */
+/** Has a delivery that waits, was refused or was given up tried at once; what was cancelled stays so. True when there was one; pressed again meanwhile, it is not. */
 export async function requeueDelivery(db: Db, id: DeliveryId, now: Instant): Promise<boolean> {
   const { rowCount } = await db.query(
     `UPDATE delivery SET state = 'queued', next_attempt_at = $2
-     WHERE id = $1 AND (state IN ('refused', 'given up') OR (state = 'queued' AND next_attempt_at > $2))`,
+     WHERE id = $1 AND (state = 'refused' OR (state = 'given up' AND reason IS NULL) OR (state = 'queued' AND next_attempt_at > $2))`,
     [id, moment(now)],
   );
   return rowCount === 1;

@@ -37,7 +37,7 @@ export const keptLater = (id: DeliveryId, at: Instant): Statement => ({
 
 /** Deliveries with a number that wait for an address which does not work. */
 export const TO_FOLD = `FROM delivery d JOIN person q ON q.id = d.person_id JOIN report r ON r.id = d.report_id
-  WHERE d.state IN ('queued', 'refused', 'kept back') AND d.number IS NOT NULL AND (NOT (${REACHED}) OR q.email <> d.address)`;
+  WHERE d.state IN ('queued', 'refused', 'kept back') AND d.number IS NOT NULL AND NOT (${REACHED})`;
 
 /** Whose they are, of the next of them, their report being locked. */
 export const nextToFold: Statement = {

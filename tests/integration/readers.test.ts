@@ -1,4 +1,4 @@
-import type { EditionId, PersonId, ReportId, RuleId, WatchId } from '#core/id';
+import type { DeliveryId, EditionId, PersonId, ReportId, RuleId, WatchId } from '#core/id';
 import fc from 'fast-check';
 import { afterAll, beforeAll, beforeEach, describe, expect, it } from 'vitest';
 import { blankOrder } from '#core/tell/standing-order';
@@ -19,11 +19,12 @@ import {
   type ReaderSettings,
 } from '#server/db/readers';
 import { askForLook } from '#server/db/watches';
-import { listDeliveries } from '#server/db/deliveries';
+import { listDeliveries, requeueDelivery } from '#server/db/deliveries';
 import { unheardBy } from '#server/db/unheard';
 import { askToConfirm } from '#server/pipeline/ask';
 import { nextByClockAt } from '#server/pipeline/clock';
 import { endReport, makeReport } from '#server/pipeline/report/keep';
+import { numbered } from '../support/numbered';
 import { fallsBelow, openWorld, setPrice, startWatch, type TestWorld } from '../support/world'; // prettier-ignore
 
 // What a reader gets, when, and what she is told of what she did not get: 20 to 23 and 26 of what a report promises.
@@ -278,6 +279,8 @@ describe('leaving a report', () => {
     expect((await deliveries(ravi)).map(({ number, state, reason }) => [number, state, reason])).toEqual([[1, 'kept back', 'quiet hours']]);
     expect(await leave(id, ravi)).toBe(1);
     expect(await leave(id, ravi)).toBe(0);
+    // Nobody sends what she cancelled after all.
+    expect(await requeueDelivery(world.pool, numbered<DeliveryId>((await deliveries(ravi))[0]?.id ?? 0), world.now)).toBe(false);
     await passTo(at(9, 0, 1));
     await alarm(watch);
     await world.sendMail();

@@ -47,7 +47,10 @@ export default function Delivery({ loaderData, actionData }: Route.ComponentProp
   const { delivery } = loaderData;
   const { place, now } = useReader();
   const [plain, setPlain] = useState(false);
-  const stuck = delivery.state === 'refused' || delivery.state === 'given up' || (delivery.state === 'queued' && delivery.attempts > 0);
+  const stuck =
+    delivery.state === 'refused' ||
+    (delivery.state === 'given up' && delivery.reason === null) ||
+    (delivery.state === 'queued' && delivery.attempts > 0);
   return (
     <>
       <PageHead

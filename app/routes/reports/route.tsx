@@ -49,7 +49,9 @@ export async function loader({ params, context, request }: Route.LoaderArgs) {
   const report = isNew ? null : await findReport(pool, readId<ReportId>(params.report));
   if (!isNew && report === null) throw data('There is no such report, or it was deleted.', { status: 404 });
   const [audiences, sites, { tags }] = [await listAudiences(pool), await listSites(pool, '', MOST_SITES), await listNames(pool)];
-  const order = report?.order ?? beginning(new URL(request.url).searchParams, placeOf(person).zone, audiences[0]?.key);
+  const said = report?.order ?? beginning(new URL(request.url).searchParams, placeOf(person).zone, audiences[0]?.key);
+  // Who was taken out since is not among those who read it.
+  const order = { ...said, readers: said.readers.filter((key) => audiences.some((audience) => audience.key === key)) };
   const told = order.cadence.cut === 'at once';
   return {
     report,
