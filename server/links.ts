@@ -22,7 +22,7 @@ const LASTS = 14 * DAY;
 const PAGE_LASTS = 90 * DAY;
 
 /** What links are sealed for: a secret of one kind opens none of another. */
-type Purpose = 'take on' | 'confirm' | 'leave' | 'own page';
+type Purpose = 'take on' | 'confirm' | 'leave' | 'own page' | 'feed';
 
 const TOKEN = /^[\w-]{40,800}$/;
 
@@ -76,6 +76,16 @@ export class Links {
   openOwnPage(token: string): { person: PersonId; page: number; until: Instant } | null {
     const [person, page, until] = this.#open<number>(token, 'own page', 3);
     return person === undefined || page === undefined || until === undefined ? null : { person: person as PersonId, page, until };
+  }
+
+  /** The address of a report's feed. */
+  feed(report: ReportId): string | null {
+    return this.#seal('feed', 'feed', [report]);
+  }
+
+  openFeed(token: string): ReportId | null {
+    const [report] = this.#open<number>(token, 'feed', 1);
+    return report === undefined ? null : (report as ReportId);
   }
 
   #seal(path: string, purpose: Purpose, said: (number | string)[]): string | null {

@@ -75,13 +75,13 @@ WITH told AS (
 )
 SELECT d.message_id AS id FROM told
 JOIN alert a ON a.episode_id = told.episode JOIN telling t ON t.alert_id = a.id JOIN delivery d ON d.id = t.delivery_id
-WHERE d.person_id = $2 AND d.state = 'sent' AND d.at_once AND d.id <> $1 AND NOT EXISTS (
+WHERE d.person_id = $2 AND d.state = 'sent' AND d.sent_at <= $3 AND d.at_once AND d.id <> $1 AND NOT EXISTS (
   SELECT FROM telling o JOIN alert b ON b.id = o.alert_id WHERE o.delivery_id = d.id AND b.episode_id IS DISTINCT FROM told.episode)
 GROUP BY d.id ORDER BY d.sent_at DESC, d.id DESC LIMIT ${MOST_OF_THREAD}`;
 
-async function threadOf(db: Db, id: DeliveryId, { atOnce, person }: Pick<DeliveryRow, 'atOnce' | 'person'>): Promise<string[]> {
+async function threadOf(db: Db, id: DeliveryId, { atOnce, person }: Pick<DeliveryRow, 'atOnce' | 'person'>, until: Instant): Promise<string[]> {
   if (!atOnce) return [];
-  return (await db.query<{ id: string }>(THREAD, [id, person])).rows.map((row) => row.id).reverse();
+  return (await db.query<{ id: string }>(THREAD, [id, person, moment(until)])).rows.map((row) => row.id).reverse();
 }
 
 const HELD = `UPDATE delivery SET state = 'kept back', reason = $2, held_until = $3, next_attempt_at = NULL, attempt_until = NULL WHERE id = $1`;
@@ -123,7 +123,7 @@ export async function beginAttempt(db: Db, deliveryId: DeliveryId, now: Instant,
     html: row.html,
     text: row.plain,
     leave: row.leave,
-    thread: await threadOf(db, deliveryId, row),
+    thread: await threadOf(db, deliveryId, row, now),
   };
   return { attempt: { deliveryId, attempt, sentAgain, orderedAt: row.orderedAt, person: row.person, purpose: row.purpose, mail } };
 }
@@ -304,6 +304,24 @@ export async function findDelivery(db: Db, id: DeliveryId): Promise<DeliveryDeta
       reason: reason === null ? null : readReason(reason),
     })),
   };
+}
+
+const SENT = `
+SELECT d.message_id AS "messageId", p.name, d.address, d.subject, d.html, d.plain, d.leave, d.sent_again AS "sentAgain", d.sent_at AS "sentAt",
+  d.at_once AS "atOnce", p.id AS person
+FROM delivery d JOIN person p ON p.id = d.person_id WHERE d.id = $1 AND d.state = 'sent'`;
+
+type SentRow = Pick<DeliveryRow, 'messageId' | 'name' | 'address' | 'subject' | 'html' | 'plain' | 'leave' | 'sentAgain' | 'atOnce' | 'person'> & {
+  sentAt: Instant;
+};
+
+/** A mail as it went out, and when; null where it has not. */
+export async function findSentMail(db: Db, id: DeliveryId): Promise<{ mail: OutgoingMail; sentAt: Instant } | null> {
+  const [row] = (await db.query<SentRow>(SENT, [id])).rows;
+  if (row === undefined) return null;
+  const { messageId, name, address, subject, html, plain, leave, sentAgain, sentAt } = row;
+  const thread = await threadOf(db, id, row, sentAt);
+  return { mail: { messageId, to: { name, address }, subject, html, text: plain, leave, thread, sentAgain }, sentAt };
 }
 
 /** How many deliveries still wait for a server to take them. */

@@ -1,7 +1,7 @@
 import type { AlertId, DeliveryId, EditionId, PersonId, ReportId } from '#core/id';
-import { storedDocument, type EditionDocument } from '#core/tell/edition/document';
 import { storedOrder, type StandingOrder } from '#core/tell/standing-order';
 import type { Instant } from '#core/when/interval';
+import { CONTENTS, readContents, type EditionContents, type StoredContents } from './edition-contents';
 import { moment, type Db } from './pool';
 
 /** How many cuts of a report before one had nothing to tell, since its last edition. */
@@ -53,20 +53,22 @@ export async function listEditions(db: Db, report: ReportId, most: number, befor
   return (await db.query<EditionRow>(LIST, [report, most, before])).rows;
 }
 
+const LATEST = `SELECT ${CONTENTS} FROM edition e WHERE e.report_id = $1 ORDER BY e.number DESC LIMIT $2`;
+
+/** The latest editions of a report with what they tell, the last first. */
+export async function latestContents(db: Db, report: ReportId, most: number): Promise<EditionContents[]> {
+  return (await db.query<StoredContents>(LATEST, [report, most])).rows.map(readContents);
+}
+
 /** An edition with what it says and who got it. */
-export interface EditionNow {
-  id: EditionId;
+export interface EditionNow extends EditionContents {
   report: ReportId;
   name: string;
-  number: number;
-  madeAt: Instant;
   fromAt: Instant | null;
   fromSeq: number;
   toSeq: number;
   /** Of the report's version at its cut. */
   order: StandingOrder;
-  /** Null of what was told at once: that is as its mails say. */
-  document: EditionDocument | null;
   ended: boolean;
   before: EditionId | null;
   after: EditionId | null;
@@ -74,8 +76,8 @@ export interface EditionNow {
 }
 
 const EDITION = `
-SELECT e.id, e.report_id AS report, r.name, e.number, e.made_at AS "madeAt", c.from_at AS "fromAt", e.from_seq AS "fromSeq", e.to_seq AS "toSeq",
-  v.definition AS order, e.document, r.ended_at IS NOT NULL AS ended,
+SELECT ${CONTENTS}, e.report_id AS report, r.name, c.from_at AS "fromAt", e.from_seq AS "fromSeq", e.to_seq AS "toSeq",
+  v.definition AS order, r.ended_at IS NOT NULL AS ended,
   (SELECT b.id FROM edition b WHERE b.report_id = e.report_id AND b.number = e.number - 1) AS before,
   (SELECT b.id FROM edition b WHERE b.report_id = e.report_id AND b.number = e.number + 1) AS after,
   (SELECT coalesce(jsonb_agg(jsonb_build_object('id', d.id, 'person', p.name, 'number', d.number, 'state', d.state, 'reason', d.reason) ORDER BY p.name, d.id), '[]')
@@ -85,8 +87,7 @@ LEFT JOIN cut c ON c.id = e.cut_id WHERE e.id = $1`;
 
 /** One edition, whole; null where there is none. */
 export async function findEdition(db: Db, id: EditionId): Promise<EditionNow | null> {
-  const { rows } = await db.query<EditionNow>(EDITION, [id]);
+  const { rows } = await db.query<Omit<EditionNow, 'document'> & { document: unknown }>(EDITION, [id]);
   const [row] = rows;
-  if (row === undefined) return null;
-  return { ...row, order: storedOrder.read(row.order), document: row.document === null ? null : storedDocument.read(row.document) };
+  return row === undefined ? null : { ...readContents(row), order: storedOrder.read(row.order) };
 }

@@ -1,10 +1,8 @@
-import type { AlertId, DeliveryId, EditionId, PersonId, ReportId, WatchId } from '#core/id';
-import { storedDocument, type EditionDocument } from '#core/tell/edition/document';
-import type { Cause } from '#core/tell/failure';
+import type { DeliveryId, PersonId, ReportId } from '#core/id';
 import type { Weight } from '#core/judge/rule';
-import { storedNews, type News } from '#core/tell/news';
 import type { Instant } from '#core/when/interval';
-import { instant, moment, theRow, type Db, type Statement } from './pool';
+import { CONTENTS, readContents, type EditionContents, type StoredContents } from './edition-contents';
+import { moment, theRow, type Db, type Statement } from './pool';
 
 // What is kept back for those who cannot be reached: gathered in one delivery of a report, without a number until it goes.
 
@@ -70,43 +68,8 @@ export const fold = ({ report, person }: KeptRow, open: { id: DeliveryId; messag
   values: [report, person, open.id, open.messageId, moment(now)],
 });
 
-/** An edition that is kept back, with what its mail tells. */
-export interface KeptEdition {
-  id: EditionId;
-  number: number;
-  madeAt: Instant;
-  /** Null of what is told at once. */
-  document: EditionDocument | null;
-  alerts: { id: AlertId; watchId: WatchId; news: News }[];
-  notices: KeptNotice[];
-}
-
-interface KeptNotice {
-  id: number;
-  watchId: WatchId;
-  kind: 'failing' | 'recovered' | 'question' | 'ends';
-  cause: Cause | null;
-  sentence: string;
-  since: Instant;
-  subject: string;
-  site: string;
-  page: string;
-  lastGoodAt: Instant | null;
-}
-
-const ALERTS = `
-SELECT jsonb_agg(jsonb_build_object('id', a.id, 'watchId', a.watch_id, 'news', a.news) ORDER BY a.seen_at, a.id)
-FROM edition_alert x JOIN alert a ON a.id = x.alert_id WHERE x.edition_id = e.id AND e.document IS NULL`;
-
-const NOTICES = `
-SELECT jsonb_agg(jsonb_build_object('id', n.id, 'watchId', n.watch_id, 'kind', n.kind, 'cause', n.cause, 'sentence', n.sentence,
-  'since', ${instant('n.since')}, 'subject', v.definition->>'subject', 'site', t.name, 'page', s.address, 'lastGoodAt', ${instant('w.last_good_at')}) ORDER BY n.id)
-FROM edition_notice x JOIN notice n ON n.id = x.notice_id JOIN watch w ON w.id = n.watch_id
-JOIN watch_version v ON v.watch_id = w.id AND v.version = w.version JOIN source s ON s.id = w.source_id JOIN site t ON t.id = s.site_id
-WHERE x.edition_id = e.id`;
-
 const EDITIONS = `
-SELECT e.id, e.number, e.made_at AS "madeAt", e.document, coalesce((${ALERTS}), '[]') AS alerts, coalesce((${NOTICES}), '[]') AS notices
+SELECT ${CONTENTS}
 FROM delivery_edition x JOIN edition e ON e.id = x.edition_id WHERE x.delivery_id = $1 AND e.made_at > $2 ORDER BY e.made_at DESC, e.number DESC LIMIT $3`;
 
 const COUNTED = `
@@ -119,14 +82,10 @@ export async function keptEditions(
   id: DeliveryId,
   after: Instant,
   most: number,
-): Promise<{ kept: KeptEdition[]; more: number; tooOld: number }> {
-  const { rows } = await db.query<Omit<KeptEdition, 'document'> & { document: unknown }>(EDITIONS, [id, moment(after), most]);
+): Promise<{ kept: EditionContents[]; more: number; tooOld: number }> {
+  const { rows } = await db.query<StoredContents>(EDITIONS, [id, moment(after), most]);
   const { young, old } = theRow(await db.query<{ young: number; old: number }>(COUNTED, [id, moment(after)]));
-  const kept = rows.reverse().map(({ document, alerts, ...rest }) => ({
-    ...rest,
-    document: document === null ? null : storedDocument.read(document),
-    alerts: alerts.map(({ news, ...alert }) => ({ ...alert, news: storedNews.read(news) })),
-  }));
+  const kept = rows.reverse().map(readContents);
   return { kept, more: young - kept.length, tooOld: old };
 }
 

@@ -88,6 +88,8 @@ export interface ReportNow {
   version: number;
   order: StandingOrder;
   owner: string;
+  ownerId: PersonId;
+  madeAt: Instant;
   /** Who reads it, by name: lists and people; of the people behind them those who cannot be reached, and who left it. */
   readers: string[];
   unconfirmed: string[];
@@ -115,7 +117,7 @@ const BEHIND = `FROM (${readersOf('r.id')}) b JOIN person q ON q.id = b.person`;
 const LEFT = `SELECT q.name FROM reader_left l JOIN person q ON q.id = l.person_id WHERE l.report_id = r.id AND l.back_at IS NULL ORDER BY q.name`;
 
 const REPORTS = `
-SELECT r.id, r.name, r.version, v.definition AS order, o.name AS owner, r.editions, r.cut_at AS "cutAt", r.due_at AS "dueAt",
+SELECT r.id, r.name, r.version, v.definition AS order, o.name AS owner, r.owner_id AS "ownerId", r.made_at AS "madeAt", r.editions, r.cut_at AS "cutAt", r.due_at AS "dueAt",
   ARRAY(SELECT coalesce(l.name, p.name) FROM report_reader rr LEFT JOIN list l ON l.id = rr.list_id LEFT JOIN person p ON p.id = rr.person_id
     WHERE rr.report_id = r.id ORDER BY rr.list_id NULLS LAST, 1) AS readers,
   ARRAY(SELECT q.name ${BEHIND} WHERE q.confirmed_at IS NULL ORDER BY q.name) AS unconfirmed,

@@ -1,7 +1,8 @@
 import { setTimeout as sleep } from 'node:timers/promises';
-import { createTransport, type Transporter } from 'nodemailer';
+import { createTransport, type SendMailOptions, type Transporter } from 'nodemailer';
 import { fail, ok, type Result } from '#core/result';
 import { cut, soundText } from '#core/value/sound';
+import type { Instant } from '#core/when/interval';
 
 /** A message as it goes out: its identity was fixed when it was ordered. */
 export interface OutgoingMail {
@@ -67,22 +68,7 @@ export class Mailer {
 
   async #send(mail: OutgoingMail): Promise<Result<string, MailProblem>> {
     try {
-      const sent = (await this.#transport.sendMail({
-        from: this.route.from,
-        to: mail.to,
-        messageId: mail.messageId,
-        subject: mail.subject,
-        ...(mail.thread.length === 0 ? {} : { inReplyTo: mail.thread.at(-1), references: mail.thread }),
-        html: mail.html,
-        text: mail.text,
-        headers: {
-          'Auto-Submitted': 'auto-generated',
-          ...(mail.leave === null
-            ? {}
-            : { 'List-Unsubscribe': { prepared: true, value: `<${mail.leave}>` }, 'List-Unsubscribe-Post': 'List-Unsubscribe=One-Click' }),
-          ...(mail.sentAgain ? { 'X-Sent-Again': 'the outcome of an earlier try is unknown' } : {}),
-        },
-      })) as { response: string };
+      const sent = (await this.#transport.sendMail(messageOf(this.route.from, mail))) as { response: string };
       return ok(wordsOf(sent.response));
     } catch (error) {
       return fail(problemOf(error));
@@ -92,6 +78,33 @@ export class Mailer {
   close(): void {
     this.#transport.close();
   }
+}
+
+/** A mail as nodemailer takes it. */
+function messageOf(from: string, mail: OutgoingMail): SendMailOptions {
+  return {
+    from,
+    to: mail.to,
+    messageId: mail.messageId,
+    subject: mail.subject,
+    ...(mail.thread.length === 0 ? {} : { inReplyTo: mail.thread.at(-1) ?? '', references: mail.thread }),
+    html: mail.html,
+    text: mail.text,
+    headers: {
+      'Auto-Submitted': 'auto-generated',
+      ...(mail.leave === null
+        ? {}
+        : { 'List-Unsubscribe': { prepared: true, value: `<${mail.leave}>` }, 'List-Unsubscribe-Post': 'List-Unsubscribe=One-Click' }),
+      ...(mail.sentAgain ? { 'X-Sent-Again': 'the outcome of an earlier try is unknown' } : {}),
+    },
+  };
+}
+
+/** A mail as a file (RFC 5322), dated when it went out. */
+export async function mailFile(from: string, mail: OutgoingMail, date: Instant): Promise<Buffer> {
+  const transport = createTransport({ streamTransport: true, buffer: true, newline: 'windows' });
+  const { message } = await transport.sendMail({ ...messageOf(from, mail), date: new Date(date), disableFileAccess: true, disableUrlAccess: true });
+  return message as Buffer;
 }
 
 function problemOf(error: unknown): MailProblem {

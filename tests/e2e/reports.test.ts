@@ -1,4 +1,6 @@
 import AxeBuilder from '@axe-core/webdriverjs';
+import { simpleParser } from 'mailparser';
+import { parseXmlDocument } from 'slimdom';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import type { WatchId } from '#core/id';
 import { pageDefinition } from '#core/read/definition';
@@ -45,6 +47,8 @@ async function serious(): Promise<string[]> {
     .filter(({ impact }) => impact === 'serious' || impact === 'critical')
     .map(({ id, nodes }) => `${id}: ${nodes[0]?.html ?? ''}`);
 }
+
+const texts = (xml: string, name: string) => parseXmlDocument(xml).getElementsByTagName(name).map(({ textContent }) => textContent); // prettier-ignore
 
 const escape = () => app.page.driver.actions().sendKeys('\uE00C').perform();
 
@@ -108,6 +112,20 @@ describe('a report', () => {
     const json = JSON.parse((await ask(app.web, `${address}/as/json`)).body) as { lines: object[] };
     expect(json.lines).toMatchObject([{ record: 'Steel smoker', site: 'Skepwright', was: '24.00', now: '20.00', moves: 1 }]);
     expect((await ask(app.web, `${address}/as/exe`)).status).toBe(404);
+    // The report as a feed, whose address nobody can guess; the mail as a file.
+    await page.go(`${app.web}/reports/1`);
+    const feed = new URL((await (await page.find('a[href*="/feed/"]')).getAttribute('href')) ?? '').pathname;
+    const atom = await ask(app.web, feed);
+    expect(atom.headers['content-type']).toContain('application/atom+xml');
+    expect(texts(atom.body, 'title')).toEqual(['Smokers, twice a day', expect.stringContaining('Steel smoker at Skepwright £20.00') as string]);
+    expect((await ask(app.web, feed.replace('/feed/', '/feed/x'))).status).toBe(404);
+    const [sent] = await rows<{ id: number; message: string; subject: string }>(
+      `SELECT id::int, message_id AS message, subject FROM delivery WHERE state = 'sent' ORDER BY id`,
+    );
+    const file = await simpleParser((await ask(app.web, `/outbox/${sent?.id}/eml`)).body);
+    expect([file.messageId, file.subject]).toEqual([sent?.message, sent?.subject]);
+    expect(file.headers.get('list')).toMatchObject({ unsubscribe: { url: expect.stringContaining('/leave/') as string } });
+    expect((await ask(app.web, '/outbox/999999/eml')).status).toBe(404);
   });
 
   it('is cut by hand alone, and asks what its next edition covers when it goes by the clock again', async () => {

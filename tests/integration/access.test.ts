@@ -22,6 +22,7 @@ const OPEN: Record<string, string> = {
   'first-owner': 'there is no account yet, or it leads away',
   'take/:token': 'the link in a mail says who asks, and ends',
   'confirm/:token': 'the link in a mail says whose address it is, and ends',
+  'feed/:token': 'the address of a feed says which report it is of',
   'leave/:token': 'the link in a mail says who leaves which report',
   'reader/:token': 'the link in a mail says whose page it is, and ends',
   'in/:token': 'whoever posts signs each message',

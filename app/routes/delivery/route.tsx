@@ -108,6 +108,13 @@ export default function Delivery({ loaderData, actionData }: Route.ComponentProp
               <DeliveryState row={delivery} now={now} place={place} />
             </p>
             <p className="mt-1 text-glance break-all text-third">{delivery.messageId}</p>
+            {delivery.state === 'sent' ? (
+              <p className="mt-1 text-glance">
+                <a className="link" href={`/outbox/${delivery.id}/eml`} download>
+                  Take it along as a mail file
+                </a>
+              </p>
+            ) : null}
           </Section>
           <WhyItWasSent tells={delivery.tells} tellsMore={delivery.tellsMore} />
           <Section title="Attempts">

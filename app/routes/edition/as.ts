@@ -9,7 +9,7 @@ import { readLongId } from '../../ids.server';
 import { services } from '../../services.server';
 import { asks } from '../../session.server';
 import type { Route } from './+types/as';
-import { editionMail } from './mail.server';
+import { editionMail } from '../../parts/edition-mail.server';
 
 const TYPES = { csv: 'text/csv', json: 'application/json', html: 'text/html', txt: 'text/plain' } as const;
 type Form = keyof typeof TYPES;
@@ -20,8 +20,10 @@ export async function loader({ params, context }: Route.LoaderArgs) {
   const form = params.form as Form;
   if (!(params.form in TYPES)) throw data('An edition can be had as CSV, JSON, HTML or plain text.', { status: 404 });
   const edition = await findEdition(services().pool, readLongId<EditionId>(params.edition));
-  const mail = edition === null ? null : editionMail(edition, { ...person, place: placeOf(person) });
-  if (edition === null || mail === null) throw data('There is no such edition, or it was told at once and reads as its mails do.', { status: 404 });
+  if (edition === null) throw data('There is no such edition.', { status: 404 });
+  if (edition.document === null && (form === 'csv' || form === 'json'))
+    throw data('This edition was told at once: it can be had as HTML or plain text.', { status: 404 });
+  const mail = editionMail(edition, { ...person, place: placeOf(person) });
   return new Response(await bodyOf(form, edition, mail), {
     headers: {
       'content-type': `${TYPES[form]}; charset=utf-8`,

@@ -1,5 +1,6 @@
 import type { EditionId } from '#core/id';
 import { data, Link } from 'react-router';
+import { describeReasonOf } from '#core/tell/delivery';
 import { formatInstant } from '#core/when/format';
 import { findEdition } from '#server/db/editions';
 import { placeOf } from '#server/db/people';
@@ -12,7 +13,7 @@ import { MailSheet } from '../../ui/mail-sheet';
 import { PageHead, Section, Where } from '../../ui/page';
 import { useReader } from '../shell/reader';
 import type { Route } from './+types/route';
-import { editionMail } from './mail.server';
+import { editionMail } from '../../parts/edition-mail.server';
 
 const EVERY_MS = 2_000;
 
@@ -24,12 +25,14 @@ export async function loader({ params, context }: Route.LoaderArgs) {
   const person = asks(context, 'see', { kind: 'report' });
   const found = await findEdition(services().pool, readLongId<EditionId>(params.edition));
   if (found === null) throw data('There is no such edition.', { status: 404 });
-  const { document: _, order: __, fromSeq: ___, toSeq: ____, ...edition } = found;
+  const { document, order: _, fromSeq: __, toSeq: ___, alerts: ____, notices: _____, ...edition } = found;
   const shown = editionMail(found, { ...person, place: placeOf(person) });
-  return { edition, shown };
+  return { edition, isTable: document !== null, html: shown.html };
 }
 
-export default function Edition({ loaderData: { edition, shown } }: Route.ComponentProps) {
+const FORMS = ['csv', 'json', 'html', 'txt'] as const;
+
+export default function Edition({ loaderData: { edition, isTable, html } }: Route.ComponentProps) {
   useLive(['outbox'], EVERY_MS);
   const { place } = useReader();
   const { id, report, name, number, madeAt, fromAt, before, after, deliveries, ended } = edition;
@@ -53,11 +56,7 @@ export default function Edition({ loaderData: { edition, shown } }: Route.Compon
       </PageHead>
       <div className="grid gap-x-9 gap-y-6 pt-4 lg:grid-cols-[minmax(0,1fr)_300px]">
         <div>
-          {shown === null ? (
-            <p className="max-w-xl text-second">This edition was told at once: it reads as each of its mails does, which stand beside it.</p>
-          ) : (
-            <MailSheet title="The edition" html={shown.html} className="h-[640px] w-full" />
-          )}
+          <MailSheet title="The edition" html={html} className="h-[640px] w-full" />
         </div>
         <div className="flex flex-col gap-6">
           <Section title="Covers">
@@ -72,28 +71,27 @@ export default function Edition({ loaderData: { edition, shown } }: Route.Compon
               {deliveries.map(({ id: delivery, person, number: nth, state, reason }) => (
                 <li key={delivery} className="cell">
                   <Link className="link" to={`/outbox/${delivery}`}>
-                    {person}, no. {nth}
+                    {person}
+                    {nth === null ? '' : `, no. ${nth}`}
                   </Link>{' '}
                   <span className={state === 'sent' ? 'text-second' : 'font-medium text-chestnut'}>
                     {state}
-                    {reason === null ? '' : `: ${reason}`}
+                    {reason === null ? '' : `: ${describeReasonOf(reason)}`}
                   </span>
                 </li>
               ))}
             </ul>
           </Section>
-          {shown === null ? null : (
-            <Section title="Take it along">
-              <p className="mt-1 flex flex-wrap gap-x-4">
-                {(['csv', 'json', 'html', 'txt'] as const).map((form) => (
-                  <a key={form} className="link" href={`/editions/${id}/as/${form}`} download>
-                    {form === 'txt' ? 'plain text' : form.toUpperCase()}
-                  </a>
-                ))}
-              </p>
-              <p className="mt-1 text-glance text-third">CSV and JSON hold every line, also those that the mail has no room for.</p>
-            </Section>
-          )}
+          <Section title="Take it along">
+            <p className="mt-1 flex flex-wrap gap-x-4">
+              {(isTable ? FORMS : FORMS.filter((form) => form === 'html' || form === 'txt')).map((form) => (
+                <a key={form} className="link" href={`/editions/${id}/as/${form}`} download>
+                  {form === 'txt' ? 'plain text' : form.toUpperCase()}
+                </a>
+              ))}
+            </p>
+            {isTable ? <p className="mt-1 text-glance text-third">CSV and JSON hold every line, also those that the mail has no room for.</p> : null}
+          </Section>
         </div>
       </div>
     </>

@@ -62,6 +62,7 @@ export async function loader({ params, context, request }: Route.LoaderArgs) {
     names: await namesOf(pool, [order]),
     first: told ? null : await preview(order, report?.id ?? null, report?.name ?? '', person),
     editions: report === null ? [] : await listEditions(pool, report.id, EDITIONS_SHOWN),
+    feed: report === null ? null : services().links.feed(report.id),
   };
 }
 
@@ -206,7 +207,7 @@ function Editor(loaded: Loaded) {
         <NextEdition shown={shown} pending={pending} />
         <div className="flex min-w-0 flex-col">
           <Choices order={order} name={name} known={known} shown={shown} onSay={said.say} onName={said.setName} />
-          {report === null ? null : <Past report={report} editions={editions} />}
+          {report === null ? null : <Past report={report} editions={editions} feed={loaded.feed} />}
         </div>
       </div>
     </>
@@ -279,11 +280,20 @@ function Leaving({ since, passOver, onChoose }: { since: number; passOver: boole
   );
 }
 
+/** Whoever has its address reads every edition, without signing in. */
+function Feed({ feed }: Pick<Loaded, 'feed'>) {
+  return feed === null ? null : (
+    <a className="link" href={feed} title="Whoever has this address reads its editions, without signing in">
+      as a feed (Atom)
+    </a>
+  );
+}
+
 /** Its editions so far, and the way out. */
-function Past({ report, editions }: { report: NonNullable<Loaded['report']>; editions: Loaded['editions'] }) {
+function Past({ report, editions, feed }: { report: NonNullable<Loaded['report']>; editions: Loaded['editions']; feed: Loaded['feed'] }) {
   const { place, now } = useReader();
   return (
-    <Section title="Editions" className="pt-5">
+    <Section title="Editions" className="pt-5" aside={<Feed feed={feed} />}>
       {editions.length === 0 ? <p className="text-second">None yet.</p> : null}
       <ul data-editions>
         {editions.map(({ id, number, madeAt, lines, sent, deliveries }) => (
@@ -332,7 +342,7 @@ function Ending({ name, unsent }: Pick<NonNullable<Loaded['report']>, 'name' | '
 }
 
 /** A report that tells of its rules at once: it is said in their watches’ sentences. */
-function AtOnce({ report, editions }: Loaded) {
+function AtOnce({ report, editions, feed }: Loaded) {
   const { place, now } = useReader();
   if (report === null) return null;
   return (
@@ -350,7 +360,7 @@ function AtOnce({ report, editions }: Loaded) {
         </Link>
         . Its last edition was {editions[0] === undefined ? 'not made yet' : formatInstant(editions[0].madeAt, 'moment', place)}.
       </p>
-      <Section title="Editions" className="pt-5">
+      <Section title="Editions" className="pt-5" aside={<Feed feed={feed} />}>
         <ul data-editions>
           {editions.map(({ id, number, madeAt, sent, deliveries }) => (
             <li key={id} className="cell flex max-w-xl justify-between gap-4">

@@ -7,8 +7,9 @@ import { alertParts } from '#core/tell/mail';
 import type { Parts } from '#core/tell/mail-frame';
 import { noticeParts } from '#core/tell/notice-mail';
 import { DAY, HOUR, type Instant } from '#core/when/interval';
+import type { EditionContents } from '../../db/edition-contents';
 import { toldAtOnce } from '../../db/editions';
-import { fold, keptEditions, keptLater, keptToRelease, nextToFold, nothingLeft, released, type KeptEdition, type KeptRow } from '../../db/kept';
+import { fold, keptEditions, keptLater, keptToRelease, nextToFold, nothingLeft, released, type KeptRow } from '../../db/kept';
 import { inTransaction, writeAndCommit, type Db } from '../../db/pool';
 import { releaseHeld } from '../../db/deliveries';
 import { takeDue } from '../claim';
@@ -83,7 +84,7 @@ async function release(pipeline: Keeping, db: Db, { id, report, person }: KeptRo
 }
 
 /** What each edition tells her that she has not heard, each alert once; and how many tell her nothing. */
-function partsOf(pipeline: Keeping, kept: KeptEdition[], reader: Reader, told: ReadonlyMap<number, Instant>, to: Addressed, now: Instant) {
+function partsOf(pipeline: Keeping, kept: EditionContents[], reader: Reader, told: ReadonlyMap<number, Instant>, to: Addressed, now: Instant) {
   const seen = new Set<number>(told.keys());
   const parts: KeptPart[] = [];
   for (const edition of kept) {
@@ -97,7 +98,7 @@ function partsOf(pipeline: Keeping, kept: KeptEdition[], reader: Reader, told: R
 
 function tellsOf(
   { publicUrl, links }: Keeping,
-  { document, alerts, notices }: KeptEdition,
+  { document, alerts, notices }: EditionContents,
   reader: Reader,
   told: ReadonlyMap<number, Instant>,
   { place, link }: Addressed & { link: string },

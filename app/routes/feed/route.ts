@@ -1,0 +1,46 @@
+import { atomFeed } from '#core/tell/atom';
+import { cut } from '#core/value/sound';
+import { latestContents } from '#server/db/editions';
+import { findPersonById, placeOf } from '#server/db/people';
+import { findReport } from '#server/db/reports';
+import { editionMail } from '../../parts/edition-mail.server';
+import { services } from '../../services.server';
+import type { Route } from './+types/route';
+
+const MOST_ENTRIES = 30;
+const LONGEST_SUMMARY = 400;
+
+/** The latest editions of a report as a feed; programs that read feeds do not sign in, and its address says what they may read. */
+export async function loader({ params }: Route.LoaderArgs) {
+  const { pool, links, config } = services();
+  const id = links.openFeed(params.token);
+  const report = id === null ? null : await findReport(pool, id);
+  const owner = report === null ? null : await findPersonById(pool, report.ownerId);
+  if (report === null || owner === null) return new Response('This address is of no feed, or of a report that has ended.', { status: 404 });
+  const reader = { name: owner.name, place: placeOf(owner) };
+  const tag = (what: string) => `tag:${config.mailDomain},2026:${what}`;
+  const entries = (await latestContents(pool, report.id, MOST_ENTRIES)).map((edition) => {
+    const { subject, html, text } = editionMail({ ...edition, name: report.name }, reader);
+    return {
+      id: tag(`edition/${edition.id}`),
+      title: subject,
+      updated: edition.madeAt,
+      link: `${config.publicUrl}/editions/${edition.id}`,
+      summary: cut(text.split('\n\n----\n\n')[1] ?? '', LONGEST_SUMMARY),
+      html: bodyOf(html),
+    };
+  });
+  const feed = atomFeed({
+    id: tag(`report/${report.id}`),
+    title: report.name,
+    self: `${config.publicUrl}/feed/${params.token}`,
+    page: `${config.publicUrl}/reports/${report.id}`,
+    author: owner.name,
+    updated: entries[0]?.updated ?? report.madeAt,
+    entries,
+  });
+  return new Response(feed, { headers: { 'content-type': 'application/atom+xml; charset=utf-8', 'cache-control': 'private, max-age=60' } });
+}
+
+/** What stands in the body of a page of ours. */
+const bodyOf = (html: string): string => html.slice(html.indexOf('>', html.indexOf('<body')) + 1, html.lastIndexOf('</body>'));
