@@ -27,6 +27,12 @@ export const keptToRelease = (now: Instant): Statement => ({
   values: [moment(now)],
 });
 
+/** Whether a delivery still waits, now that its report is locked: another worker may have let it go a moment ago. */
+export async function isStillKept(db: Db, id: DeliveryId): Promise<boolean> {
+  const { rows } = await db.query(`SELECT FROM delivery WHERE id = $1 AND state = 'kept back' AND number IS NULL FOR UPDATE`, [id]);
+  return rows.length > 0;
+}
+
 /** It could not be made whole, and is tried again. */
 export const keptLater = (id: DeliveryId, at: Instant): Statement => ({
   text: 'UPDATE delivery SET next_attempt_at = $2 WHERE id = $1',
@@ -53,7 +59,7 @@ WITH unsent AS (
   INSERT INTO delivery (id, report_id, person_id, route, address, message_id, state, reason, ordered_at, at_once)
   SELECT $3, $1, q.id, 'mail', q.email, $4, 'kept back', CASE WHEN q.confirmed_at IS NULL THEN 'unconfirmed' ELSE 'paused' END, $5,
     coalesce((SELECT bool_and(at_once) FROM unsent), false)
-  FROM person q WHERE q.id = $2 AND NOT EXISTS (SELECT FROM known) RETURNING id
+  FROM person q WHERE q.id = $2 AND NOT EXISTS (SELECT FROM known) AND EXISTS (SELECT FROM unsent) RETURNING id
 ), open AS (
   SELECT id FROM known UNION ALL SELECT id FROM made
 ), told AS (

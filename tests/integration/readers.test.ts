@@ -22,7 +22,7 @@ import { askForLook } from '#server/db/watches';
 import { listDeliveries, requeueDelivery } from '#server/db/deliveries';
 import { unheardBy } from '#server/db/unheard';
 import { askToConfirm } from '#server/pipeline/ask';
-import { nextByClockAt } from '#server/pipeline/clock';
+import { moveClock, nextByClockAt } from '#server/pipeline/clock';
 import { endReport, makeReport } from '#server/pipeline/report/keep';
 import { numbered } from '../support/numbered';
 import { fallsBelow, openWorld, setPrice, startWatch, type TestWorld } from '../support/world'; // prettier-ignore
@@ -123,6 +123,18 @@ describe('an address that is not confirmed', () => {
     await alarm(watch);
     expect(stateOf(await deliveries(tom)).filter(([, state]) => state === 'queued')).toEqual([[2, 'queued', null]]);
     expect((await deliveries(tom)).filter(({ report }) => report === id)).toHaveLength(1);
+  });
+
+  it('gets that mail once, though several workers come upon it', async () => {
+    const { tom } = world.people;
+    const watch = await begin([`person:${tom}`]);
+    await alarm(watch);
+    await confirmAddress(world.pool, tom, TOM, world.now);
+    await Promise.all(Array.from({ length: 6 }, () => moveClock(world.services.pipeline, world.now)));
+    await world.sendMail();
+    expect(mails(TOM)).toHaveLength(1);
+    expect(stateOf(await deliveries(tom))).toEqual([[1, 'sent', null]]);
+    expect(await world.rows('SELECT last FROM reader_number WHERE person_id = $1', [tom])).toEqual([{ last: 1 }]);
   });
 
   it('hears of an alert once at once, though two reports kept it', async () => {

@@ -9,7 +9,7 @@ import { noticeParts } from '#core/tell/notice-mail';
 import { DAY, HOUR, type Instant } from '#core/when/interval';
 import type { EditionContents } from '../../db/edition-contents';
 import { toldAtOnce } from '../../db/editions';
-import { fold, keptEditions, keptLater, keptToRelease, nextToFold, nothingLeft, released, type KeptRow } from '../../db/kept';
+import { fold, isStillKept, keptEditions, keptLater, keptToRelease, nextToFold, nothingLeft, released, type KeptRow } from '../../db/kept';
 import { inTransaction, writeAndCommit, type Db } from '../../db/pool';
 import { releaseHeld } from '../../db/deliveries';
 import { takeDue } from '../claim';
@@ -66,6 +66,7 @@ export function releaseNextKept(pipeline: Keeping, now: Instant): Promise<true |
 }
 
 async function release(pipeline: Keeping, db: Db, { id, report, person }: KeptRow, now: Instant): Promise<void> {
+  if (!(await isStillKept(db, id))) return void (await writeAndCommit(db, []));
   const { report: name, reader } = await findReader(db, report, person);
   const { kept, more, tooOld } = await keptEditions(db, id, now - TOO_OLD, MOST);
   const alerts = kept.flatMap((edition) => edition.alerts.map((alert) => alert.id));
