@@ -36,7 +36,9 @@ export function keptMail({ kept, before, tooOld, heard, ...rest }: KeptMail): Me
   const named = kept.slice(0, kept.length - whole.length);
   const newest = kept.at(-1)?.edition ?? null;
   const count = kept.length + before;
-  const lead = `${capital(countOf(count, 'edition'))} ${count === 1 ? 'was' : 'were'} kept back for you until now.`;
+  const latest = whole.length === 1 ? 'The latest stands' : `The latest ${whole.length} stand`;
+  const room = whole.length === count ? '' : ` ${latest} here whole, those before by name.`;
+  const lead = `${capital(countOf(count, 'edition'))} ${count === 1 ? 'was' : 'were'} kept back for you until now.${room}`;
   const besides = [
     named.length + before === 0 ? 'This mail leaves out nothing of them.' : 'Those that have no room here are read in Shrike.',
     tooOld === 0 ? '' : `${capital(countOf(tooOld, 'edition'))} more than 30 days old ${tooOld === 1 ? 'is' : 'are'} only kept in Shrike.`,
