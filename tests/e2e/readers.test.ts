@@ -167,6 +167,9 @@ describe('a reader without an account', () => {
     expect(await rows(`SELECT FROM reader_left WHERE back_at IS NULL`)).toHaveLength(1);
     await page.go(`${app.web}/reports`);
     await page.reads('Eva Lind left it.');
+    await page.press('Pricing, at once');
+    await page.reads('Eva Lind left it.');
+    await page.find('a[href*="/feed/"]');
     await page.go(link);
     await page.reads('You have left Pricing, at once');
     await page.press('Get it again from now on');

@@ -12,6 +12,7 @@ import { Table, type Column } from '../../ui/table';
 import { useReader } from '../shell/reader';
 import type { Route } from './+types/list';
 import { namesOf } from './names.server';
+import { Troubles } from './troubles';
 
 const EVERY_MS = 2_000;
 const MOST = 500;
@@ -100,18 +101,4 @@ export default function Reports({ loaderData: { reports, names } }: Route.Compon
       )}
     </>
   );
-}
-
-/** What keeps somebody from hearing. */
-function Troubles({ report: { unconfirmed, paused, left, hearing, readers, problem } }: { report: ReportNow }) {
-  const troubles = [
-    readers.length === 0 || hearing === 0 ? 'Nobody reads it.' : '',
-    left.length > 0 ? `${listed(left, 3)} left it.` : '',
-    paused.length > 0 ? `${listed(paused, 3)} cannot be reached: the address refused mail for good.` : '',
-    unconfirmed.length > 0
-      ? `${listed(unconfirmed, 3)} ${unconfirmed.length === 1 ? 'has not confirmed an address' : 'have not confirmed their addresses'}.`
-      : '',
-    problem ?? '',
-  ].filter(Boolean);
-  return troubles.length === 0 ? null : <span className="block text-glance font-medium text-chestnut">{troubles.join(' ')}</span>;
 }

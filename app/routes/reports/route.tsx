@@ -35,6 +35,7 @@ import { preview } from './preview.server';
 import { OrderSentence, type Known } from './sentence';
 import { sendTrial } from './trial.server';
 import { readPlan } from './shape.server';
+import { Troubles } from './troubles';
 
 export const meta: Route.MetaFunction = ({ loaderData }) => [{ title: `${loaderData?.report?.name ?? 'A new report'} · Shrike` }];
 
@@ -201,6 +202,7 @@ function Editor(loaded: Loaded) {
         <Where within={[{ name: 'Reports', to: '/reports' }]}>{report?.name ?? 'new'}</Where>
       </PageHead>
       <OrderSentence order={order} known={known} onSay={said.say} />
+      {report === null ? null : <Troubles report={report} />}
       <Said answer={said.answer} problem={problem} />
       {said.leavesNever && report !== null ? <Leaving since={report.cutAt} passOver={said.passOver} onChoose={said.setPassOver} /> : null}
       <div className="grid gap-x-9 gap-y-6 border-t border-rule pt-2 lg:grid-cols-[minmax(0,1fr)_400px]">
@@ -353,6 +355,7 @@ function AtOnce({ report, editions, feed }: Loaded) {
       <h1 className="py-4 font-serif text-[22px] leading-[31px] text-pretty md:text-sentence">
         {atOnceSentence(listed(report.readers), report.rules)}
       </h1>
+      <Troubles report={report} />
       <p className="max-w-xl text-second">
         Which rules those are, and who hears, is said in the sentence of each watch, and for many at once in the list of{' '}
         <Link className="link" to="/rules">
