@@ -73,7 +73,7 @@ describe('pretended looks', () => {
 describe('what stops an alert', () => {
   const record = { identity: 'a', name: 'Copper smoker', labels: {}, fieldOf: () => undefined };
   const rule = { when: { kind: 'change' as const, asked: { field: 'price' } }, whenAlreadyMet: 'wait' as const };
-  const ravi = { name: 'Ravi', confirmed: true };
+  const ravi = { name: 'Ravi', kept: null };
   const at = Date.UTC(2026, 10, 27);
 
   it('is nothing where all is well', () => {
@@ -85,7 +85,7 @@ describe('what stops an alert', () => {
     [/last day is over/, { ...rule, ends: { date: '2026-11-26', zone: 'UTC' } }, [ravi]],
     [/leaves this record out/, { ...rule, only: [{ by: 'name', holds: 'hive' }] }, [ravi]],
     [/Nobody is named/, rule, []],
-    [/^Tom has not confirmed/, rule, [ravi, { name: 'Tom', confirmed: false }]],
+    [/^Tom has not confirmed/, rule, [ravi, { name: 'Tom', kept: 'unconfirmed' as const }]],
   ])('says %s', (said, stopped, readers) => {
     expect(stopsOf(stopped, record, readers, at).join()).toMatch(said);
   });

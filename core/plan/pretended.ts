@@ -1,3 +1,4 @@
+import { unreachedWords, type ReachedBy } from '../tell/reach';
 import { DateTime } from 'luxon';
 import { lets, type Filtered } from '../judge/records';
 import { endOf, type RuleDefinition } from '../judge/rule';
@@ -102,25 +103,18 @@ function measureOf(text: string, like: Extract<Value, { kind: 'money' | 'number'
   return amount.ok ? { ...like, amount: amount.value } : null;
 }
 
-/** Somebody who would be told, and whether mail reaches the address. */
-export interface PretendedReader {
-  name: string;
-  confirmed: boolean;
-}
-
 /**
  * What keeps an alert of a rule on a record from those who should hear of it, link by link down the chain, each as a sentence; empty where
  * nothing does. What is asked of labels, items and ranks is not looked at.
  */
-export function stopsOf(rule: RuleDefinition, record: Filtered, readers: readonly PretendedReader[], at: Instant): string[] {
+export function stopsOf(rule: RuleDefinition, record: Filtered, readers: readonly ReachedBy[], at: Instant): string[] {
   const tests = (rule.only ?? []).filter((test) => test.by === 'identity' || test.by === 'name' || test.by === 'field');
   const end = endOf(rule);
-  const unconfirmed = readers.filter(({ confirmed }) => !confirmed).map(({ name }) => name);
   return [
     ...(rule.off === true ? ['The rule is switched off: it is not judged.'] : []),
     ...(end !== null && at >= end ? ['Its last day is over by then: it is not judged any more.'] : []),
     ...(lets(tests, record) ? [] : ['Its filter leaves this record out.']),
     ...(readers.length === 0 ? ['Nobody is named who should hear.'] : []),
-    ...unconfirmed.map((name) => `${name} has not confirmed the address: the mail is kept back.`),
+    ...unreachedWords(readers).map((said) => `${said}: what is for them is kept back.`),
   ];
 }

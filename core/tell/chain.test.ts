@@ -64,7 +64,7 @@ describe('a chain', () => {
     ['the report has no readers', { readers: [] }, 'Inbox', /^Nobody will hear: the report has no readers\.$/],
     ['its only reader has not confirmed', { readers: [{ name: 'Ravi Oduya', kept: 'unconfirmed' }] }, 'Inbox', /^Nobody will hear: Ravi Oduya has not confirmed the address\.$/],
     ['one of its readers has not', { readers: [...WELL.readers, { name: 'Tom Aske', kept: 'unconfirmed' }] }, 'Inbox', /^Tom Aske has not confirmed the address\.$/],
-    ['an address refused mail for good', { readers: [...WELL.readers, { name: 'Tom Aske', kept: 'paused' }] }, 'Inbox', /^Tom Aske cannot be reached: the address refused mail for good\.$/],
+    ['an address refused mail for good', { readers: [...WELL.readers, { name: 'Tom Aske', kept: 'paused' }] }, 'Inbox', /^Tom Aske cannot be reached, since the address refused mail for good\.$/],
     ['its mail is refused', { lastDelivery: { state: 'refused', person: 'Ravi', at: NOW - HOUR, response: '550 no', nextAttemptAt: NOW + MINUTE } }, 'Inbox', /refuses the mail to Ravi \(“550 no”\)\. Tried again in 1 min\./],
     ['its mail is given up', { lastDelivery: { state: 'given up', person: 'Ravi', at: NOW - DAY, response: '421 later', nextAttemptAt: null } }, 'Inbox', /^The mail to Ravi was given up \(“421 later”\)\.$/],
     ['its mail waits long', { lastDelivery: { state: 'queued', person: 'Ravi', at: NOW - HOUR, response: null, nextAttemptAt: null } }, 'Inbox', /^The mail to Ravi waits since 11:00\.$/],

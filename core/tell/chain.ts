@@ -1,5 +1,5 @@
 import type { StateName } from '../judge/memory';
-import { listed } from '../words';
+import { unreachedWords, type ReachedBy } from './reach';
 import { describeReason, type Reason } from '../judge/reason';
 import { formatValue } from '../value/format';
 import { cut } from '../value/sound';
@@ -32,7 +32,7 @@ export interface ChainFacts {
   /** The reports that take some of them. */
   reports: string[];
   /** Who reads what takes its rules, and why somebody cannot be reached. */
-  readers: { name: string; kept: 'unconfirmed' | 'paused' | null }[];
+  readers: ReachedBy[];
   lastDelivery: { state: string; person: string; at: Instant; response: string | null; nextAttemptAt: Instant | null } | null;
 }
 
@@ -187,25 +187,12 @@ function inboxLink({ rules, reports, readers, lastDelivery }: ChainFacts, now: I
   const trouble = deliveryTrouble(lastDelivery, now, place);
   if (trouble !== null) return { name, state: 'broken', said: trouble };
   const unreached = unreachedWords(readers);
-  if (unreached !== null) return { name, state: 'broken', said: unreached };
+  if (unreached.length > 0) {
+    const nobody = readers.every(({ kept }) => kept !== null) ? 'Nobody will hear: ' : '';
+    return { name, state: 'broken', said: `${nobody}${unreached.join('; ')}.` };
+  }
   if (lastDelivery === null) return { name, state: 'holds', said: `${readers.map((reader) => reader.name).join(', ')}; nothing sent yet` };
   return { name, state: 'holds', said: `${lastDelivery.person} has the last one, ${formatRecent(lastDelivery.at, now, place)}` };
-}
-
-const UNREACHED = {
-  unconfirmed: ['has not confirmed the address', 'have not confirmed the address'],
-  paused: ['cannot be reached: the address refused mail for good', 'cannot be reached: their addresses refused mail for good'],
-} as const;
-
-/** Who of the readers cannot be reached, as a sentence; null where all can. */
-function unreachedWords(readers: ChainFacts['readers']): string | null {
-  const said = (['unconfirmed', 'paused'] as const).flatMap((why) => {
-    const names = readers.filter(({ kept }) => kept === why).map(({ name }) => name);
-    return names.length === 0 ? [] : [`${listed(names)} ${UNREACHED[why][names.length === 1 ? 0 : 1]}`];
-  });
-  if (said.length === 0) return null;
-  const nobody = readers.every(({ kept }) => kept !== null) ? 'Nobody will hear: ' : '';
-  return `${nobody}${said.join('; ')}.`;
 }
 
 function deliveryTrouble(delivery: ChainFacts['lastDelivery'], now: Instant, place: Place): string | null {

@@ -1,8 +1,10 @@
+import type { Kept } from './reach';
+
 /** Someone who may hear. */
 interface Reader {
   id: number;
   /** Why she cannot be reached; null where she can. */
-  kept: 'unconfirmed' | 'paused' | null;
+  kept: Kept | null;
 }
 
 /** A report that tells at once, with those who read it and the alerts of this run that it takes. */

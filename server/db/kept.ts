@@ -2,6 +2,7 @@ import type { DeliveryId, PersonId, ReportId } from '#core/id';
 import type { Weight } from '#core/judge/rule';
 import type { Instant } from '#core/when/interval';
 import { CONTENTS, readContents, type EditionContents, type StoredContents } from './edition-contents';
+import { keptOf } from './people';
 import { moment, theRow, type Db, type Statement } from './pool';
 
 // What is kept back for those who cannot be reached: gathered in one delivery of a report, without a number until it goes.
@@ -57,7 +58,7 @@ WITH unsent AS (
   SELECT id FROM delivery WHERE report_id = $1 AND person_id = $2 AND state = 'kept back' AND number IS NULL
 ), made AS (
   INSERT INTO delivery (id, report_id, person_id, route, address, message_id, state, reason, ordered_at, at_once)
-  SELECT $3, $1, q.id, 'mail', q.email, $4, 'kept back', CASE WHEN q.confirmed_at IS NULL THEN 'unconfirmed' ELSE 'paused' END, $5,
+  SELECT $3, $1, q.id, 'mail', q.email, $4, 'kept back', coalesce(${keptOf('q')}, 'paused'), $5,
     coalesce((SELECT bool_and(at_once) FROM unsent), false)
   FROM person q WHERE q.id = $2 AND NOT EXISTS (SELECT FROM known) AND EXISTS (SELECT FROM unsent) RETURNING id
 ), open AS (

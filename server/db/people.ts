@@ -1,5 +1,6 @@
 import type { ListId, PersonId } from '#core/id';
 import { MINUTE, type Instant } from '#core/when/interval';
+import type { ReachedBy } from '#core/tell/reach';
 import type { Place } from '#core/when/format';
 import { moment, theRow, type Db } from './pool';
 
@@ -51,23 +52,28 @@ export async function findPersonById(db: Db, id: PersonId): Promise<Person | nul
   return rows[0] ?? null;
 }
 
+/** Why a person cannot be reached, in SQL; null where she can. */
+export const keptOf = (person: string): string =>
+  `CASE WHEN ${person}.confirmed_at IS NULL THEN 'unconfirmed' WHEN ${person}.paused_at IS NOT NULL THEN 'paused' END`;
+
 /** Who can be told: a person, or a list with those on it. */
 export interface Audience {
   key: string;
   name: string;
-  members: { name: string; email: string; confirmed: boolean }[];
+  members: (ReachedBy & { email: string })[];
 }
 
 /** Every list and every person, lists first. */
 export async function listAudiences(db: Db): Promise<Audience[]> {
   const { rows } = await db.query<Audience>(
     `SELECT * FROM (
-     SELECT 'list:' || l.id AS key, l.name, coalesce(jsonb_agg(jsonb_build_object('name', p.name, 'email', p.email, 'confirmed', p.confirmed_at IS NOT NULL)
+     SELECT 'list:' || l.id AS key, l.name, coalesce(jsonb_agg(jsonb_build_object('name', p.name, 'email', p.email, 'kept', ${keptOf('p')})
        ORDER BY p.name) FILTER (WHERE p.id IS NOT NULL), '[]') AS members
      FROM list l LEFT JOIN list_member m ON m.list_id = l.id LEFT JOIN person p ON p.id = m.person_id
      WHERE l.removed_at IS NULL GROUP BY l.id
      UNION ALL
-     SELECT 'person:' || id, name, jsonb_build_array(jsonb_build_object('name', name, 'email', email, 'confirmed', confirmed_at IS NOT NULL)) FROM person WHERE removed_at IS NULL
+     SELECT 'person:' || id, name, jsonb_build_array(jsonb_build_object('name', name, 'email', email, 'kept', ${keptOf('person')})) FROM person
+     WHERE removed_at IS NULL
      ) audience ORDER BY key LIKE 'person:%', name`,
   );
   return rows;

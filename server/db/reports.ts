@@ -1,6 +1,8 @@
 import type { EditionId, PersonId, ReportId, RuleId } from '#core/id';
 import { atOnceOrder, storedOrder, type StandingOrder } from '#core/tell/standing-order';
+import type { ReachedBy } from '#core/tell/reach';
 import type { Instant } from '#core/when/interval';
+import { keptOf } from './people';
 import { instant, moment, theRow, type Db } from './pool';
 
 /** Who reads, as keys: `person:3`, `list:1`. */
@@ -90,13 +92,10 @@ export interface ReportNow {
   owner: string;
   ownerId: PersonId;
   madeAt: Instant;
-  /** Who reads it, by name: lists and people; of the people behind them those who cannot be reached, and who left it. */
+  /** Who reads it, by name: lists and people; who left it; and the people behind them who have not. */
   readers: string[];
-  unconfirmed: string[];
-  paused: string[];
   left: string[];
-  /** How many people read it. */
-  hearing: number;
+  hearing: ReachedBy[];
   editions: number;
   last: { id: EditionId; number: number; at: Instant; lines: number | null } | null;
   cutAt: Instant;
@@ -120,10 +119,8 @@ const REPORTS = `
 SELECT r.id, r.name, r.version, v.definition AS order, o.name AS owner, r.owner_id AS "ownerId", r.made_at AS "madeAt", r.editions, r.cut_at AS "cutAt", r.due_at AS "dueAt",
   ARRAY(SELECT coalesce(l.name, p.name) FROM report_reader rr LEFT JOIN list l ON l.id = rr.list_id LEFT JOIN person p ON p.id = rr.person_id
     WHERE rr.report_id = r.id ORDER BY rr.list_id NULLS LAST, 1) AS readers,
-  ARRAY(SELECT q.name ${BEHIND} WHERE q.confirmed_at IS NULL ORDER BY q.name) AS unconfirmed,
-  ARRAY(SELECT q.name ${BEHIND} WHERE q.confirmed_at IS NOT NULL AND q.paused_at IS NOT NULL ORDER BY q.name) AS paused,
+  coalesce((SELECT jsonb_agg(jsonb_build_object('name', q.name, 'kept', ${keptOf('q')}) ORDER BY q.name) ${BEHIND}), '[]') AS hearing,
   ARRAY(${LEFT}) AS left,
-  (SELECT count(*)::int ${BEHIND}) AS hearing,
   (SELECT jsonb_build_object('id', e.id, 'number', e.number, 'at', ${instant('e.made_at')}, 'lines', c.lines)
     FROM edition e LEFT JOIN cut c ON c.id = e.cut_id WHERE e.report_id = r.id ORDER BY e.number DESC LIMIT 1) AS last,
   (SELECT count(*)::int FROM report_rule j JOIN rule u ON u.id = j.rule_id WHERE j.report_id = r.id AND j.left_at IS NULL AND u.ended_at IS NULL) AS rules,

@@ -1,3 +1,4 @@
+import { keptOf } from './people';
 import { readersOf as behindReport } from './reports';
 import type { RecordId, ReportId, RuleId, SourceId, WatchId } from '#core/id';
 import { describeCondition, namesOf } from '#core/judge/describe';
@@ -70,7 +71,7 @@ export interface WatchNow {
 }
 
 const READERS = `
-  SELECT DISTINCT p.id, p.name, CASE WHEN p.confirmed_at IS NULL THEN 'unconfirmed' WHEN p.paused_at IS NOT NULL THEN 'paused' END AS kept
+  SELECT DISTINCT p.id, p.name, ${keptOf('p')} AS kept
   FROM report_rule j
   CROSS JOIN LATERAL (${behindReport('j.report_id')}) r
   JOIN person p ON p.id = r.person

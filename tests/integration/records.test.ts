@@ -49,7 +49,7 @@ describe('people', () => {
     const audiences = await listAudiences(world.pool);
     expect(audiences.map((audience) => audience.name)).toEqual(['Pricing', 'Inés Calloway', 'Ravi Oduya', 'Tom Aske']);
     expect(audiences[0]?.members.map((member) => member.name)).toEqual(['Inés Calloway', 'Ravi Oduya']);
-    expect(audiences[3]?.members).toMatchObject([{ confirmed: false }]);
+    expect(audiences[3]?.members).toMatchObject([{ kept: 'unconfirmed' }]);
     expect(await findPerson(world.pool, 'nobody@heatherlow.example')).toBeNull();
   });
 

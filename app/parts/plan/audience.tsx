@@ -34,7 +34,9 @@ export function AudienceEditor({ audiences, chosen, onChange, said = AT_ONCE }: 
 function describe(audience: Audience): string {
   if (audience.key.startsWith('list:')) return `list: ${audience.members.map((member) => member.name).join(', ') || 'nobody yet'}`;
   const [member] = audience.members;
-  return member === undefined ? '' : `${member.email}${member.confirmed ? '' : ', not confirmed'}`;
+  return member === undefined
+    ? ''
+    : `${member.email}${member.kept === null ? '' : `, ${member.kept === 'paused' ? 'refuses mail' : 'not confirmed'}`}`;
 }
 
 /** The names of those chosen, as the sentence says them. */

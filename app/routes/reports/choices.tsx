@@ -3,6 +3,7 @@ import type { Decimal } from '#core/value/decimal';
 import { sizeWords, showsWords } from '#core/tell/order-words';
 import { MOST_LINES, SORTS, type LeastMove, type Sorting, type StandingOrder } from '#core/tell/standing-order';
 import { formatInstant } from '#core/when/format';
+import { unreachedWords, type ReachedBy } from '#core/tell/reach';
 import { countOf } from '#core/words';
 import { Choice, SelectField, TextField } from '../../ui/field';
 import { Section } from '../../ui/page';
@@ -94,14 +95,14 @@ function Line({ name, children }: { name: string; children: ReactNode }) {
   );
 }
 
-const peopleOf = ({ readers }: StandingOrder, { audiences }: Known): Map<string, boolean> =>
+const peopleOf = ({ readers }: StandingOrder, { audiences }: Known): Map<string, ReachedBy> =>
   new Map(
     audiences
       .filter(({ key }) => readers.includes(key))
-      .flatMap(({ members }) => members.map(({ name, confirmed }): [string, boolean] => [name, confirmed])),
+      .flatMap(({ members }) => members.map((member): [string, ReachedBy] => [member.email, member])),
   );
 
-function WeekWords({ shown: { week }, people }: { shown: Previewed; people: Map<string, boolean> }) {
+function WeekWords({ shown: { week }, people }: { shown: Previewed; people: Map<string, ReachedBy> }) {
   const { cuts, editions, lines, longest, quiet } = week;
   if (cuts === 0) return <>No cut is planned by the clock: nothing would have gone out by itself.</>;
   return (
@@ -114,19 +115,14 @@ function WeekWords({ shown: { week }, people }: { shown: Previewed; people: Map<
 }
 
 function Who({ order, known }: { order: StandingOrder; known: Known }) {
-  const people = [...peopleOf(order, known)];
-  const unconfirmed = people.filter(([, confirmed]) => !confirmed).map(([name]) => name);
+  const people = [...peopleOf(order, known).values()];
+  const unreached = unreachedWords(people);
   if (people.length === 0) return <span className="font-medium text-chestnut">Nobody would hear: say who reads it.</span>;
   return (
     <>
-      {people.map(([name]) => name).join(', ')}
-      {unconfirmed.length === 0 ? null : (
-        <span className="block font-medium text-chestnut">
-          {unconfirmed.join(', ')}{' '}
-          {unconfirmed.length === 1
-            ? 'has not confirmed an address: what is for them is kept back.'
-            : 'have not confirmed their addresses: what is for them is kept back.'}
-        </span>
+      {people.map(({ name }) => name).join(', ')}
+      {unreached.length === 0 ? null : (
+        <span className="block font-medium text-chestnut">{unreached.join('; ')}: what is for them is kept back.</span>
       )}
     </>
   );

@@ -12,6 +12,7 @@ import type { RuleDraft } from '#core/plan/rule-draft';
 import { withNumber } from '#core/read/all-records';
 import type { Field, WatchDefinition } from '#core/read/definition';
 import { formatValue } from '#core/value/format';
+import type { ReachedBy } from '#core/tell/reach';
 import { formatInstant } from '#core/when/format';
 import { readLocal, writeLocal } from '#core/when/wall-clock';
 import { rehearsedMail } from '../../parts/plan/rehearsed-mail';
@@ -31,7 +32,7 @@ interface RehearsalProps {
   records: Pretending[];
   intervalMs: number;
   watch: { id: WatchId; definition: WatchDefinition; site: string; address: string };
-  readers: { name: string; email: string; confirmed: boolean }[];
+  readers: (ReachedBy & { email: string })[];
 }
 
 /** So many records are offered at most: those that the server sends. */
@@ -249,7 +250,7 @@ function Ends({ rule, draft, record, readers, looks, told, watch, intervalMs }: 
   const { subject, fields, records } = watch.definition;
   const fetcher = useFetcher<typeof action>();
   const stops = stopsOf(rule, { identity: record.identity, name: record.name, labels: {}, fieldOf: (key) => told.values[key] }, readers, told.at);
-  const hear = readers.filter(({ confirmed }) => confirmed).map(({ name }) => name);
+  const hear = readers.filter(({ kept }) => kept === null).map(({ name }) => name);
   const of = { subject: records.from === 'page' ? subject : record.name, site: watch.site, page: watch.address, fields, rule, told };
   const mail = rehearsedMail({ ...of, report: 'A rehearsal', readerName: hear[0] ?? 'reader', place, now: told.at, apart: intervalMs });
   return (

@@ -1,7 +1,9 @@
 import type { DeliveryId, PersonId, ReportId, WatchId } from '#core/id';
+import type { Kept } from '#core/tell/reach';
 import type { Missing } from '#core/tell/missing';
 import type { Instant } from '#core/when/interval';
 import { inOneTurn, theRow, type Db } from '../../db/pool';
+import { keptOf } from '../../db/people';
 import { ensureAtOnceReport, readersOf } from '../../db/reports';
 import type { Notice, NoticeOfWatch } from './notice';
 
@@ -13,7 +15,7 @@ export interface Reader {
   locale: string;
   zone: string;
   /** Why she cannot be reached; null where she can. */
-  kept: 'unconfirmed' | 'paused' | null;
+  kept: Kept | null;
   /** The number of the last mail that she had of this report; nought before the first. */
   lastNumber: number;
   /** The delivery that gathers what is kept back for her. */
@@ -56,7 +58,7 @@ ORDER BY g.number DESC LIMIT ${MOST_MISSING}`;
 /** What a report knows of one who reads it. */
 const READER = `
 jsonb_build_object('id', q.id, 'name', q.name, 'email', q.email, 'locale', q.locale, 'zone', q.zone, 'page', q.page, 'lastNumber', coalesce(n.last, 0),
-  'kept', CASE WHEN q.confirmed_at IS NULL THEN 'unconfirmed' WHEN q.paused_at IS NOT NULL THEN 'paused' END,
+  'kept', ${keptOf('q')},
   'open', (SELECT d.id FROM delivery d WHERE d.report_id = p.id AND d.person_id = q.id AND d.state = 'kept back' AND d.number IS NULL),
   'missing', jsonb_build_object(
     'gaps', coalesce((SELECT jsonb_agg(jsonb_build_object('number', g.number, 'reason', g.reason) ORDER BY g.number) FROM (${GAPS}) g), '[]'),
