@@ -8,6 +8,16 @@ import { instant, moment, theRow, type Db } from './pool';
 /** Who reads, as keys: `person:3`, `list:1`. */
 export type AudienceKey = string;
 
+/** Whether a key `key` is of somebody, or of a list, that is there. */
+const PRESENT = `(EXISTS (SELECT FROM person p WHERE key = 'person:' || p.id AND p.removed_at IS NULL)
+  OR EXISTS (SELECT FROM list l WHERE key = 'list:' || l.id AND l.removed_at IS NULL))`;
+
+/** Which of these are there still. */
+export async function presentOf(db: Db, audiences: AudienceKey[]): Promise<AudienceKey[]> {
+  const { rows } = await db.query<{ key: AudienceKey }>(`SELECT key FROM unnest($1::text[]) AS k(key) WHERE ${PRESENT}`, [audiences]);
+  return rows.map(({ key }) => key);
+}
+
 const SAME_READERS = `
 SELECT r.id FROM report r JOIN report_version v ON v.report_id = r.id AND v.version = r.version
 WHERE r.ended_at IS NULL AND v.definition->'cadence' = '{"cut": "at once"}'
@@ -54,8 +64,7 @@ const READERS = `
 INSERT INTO report_reader (report_id, person_id, list_id)
 SELECT $1, CASE WHEN key LIKE 'person:%' THEN split_part(key, ':', 2)::int END, CASE WHEN key LIKE 'list:%' THEN split_part(key, ':', 2)::int END
 FROM unnest($2::text[]) AS k(key)
-WHERE EXISTS (SELECT FROM person p WHERE key = 'person:' || p.id AND p.removed_at IS NULL)
-  OR EXISTS (SELECT FROM list l WHERE key = 'list:' || l.id AND l.removed_at IS NULL)`;
+WHERE ${PRESENT}`;
 
 /** Lets exactly these read a report. */
 export async function setReaders(db: Db, id: ReportId, audiences: AudienceKey[]): Promise<void> {

@@ -12,7 +12,7 @@ import { noteEdits, type Edited, type Editing } from './edits';
 import { listAudiences } from './people';
 import { moment, theRow, type Db } from './pool';
 import { handPosting } from './postings';
-import { ensureAtOnceReport, setReportOfRule, type AudienceKey } from './reports';
+import { ensureAtOnceReport, presentOf, setReportOfRule, type AudienceKey } from './reports';
 import type { SourceRequest } from '../fetch/request';
 import { ensureSource, lockSource, reschedule, type SourceWay } from './sources';
 import { findWatch, type WatchNow } from './watch-now';
@@ -153,7 +153,8 @@ async function insertRuleVersion(db: Db, ruleId: RuleId, version: number, rule: 
 }
 
 async function tellThrough(db: Db, ruleId: RuleId, audiences: AudienceKey[], madeBy: PersonId, now: Instant): Promise<void> {
-  const report = audiences.length === 0 ? null : await ensureAtOnceReport(db, audiences, madeBy, now);
+  const present = audiences.length === 0 ? [] : await presentOf(db, audiences);
+  const report = present.length === 0 ? null : await ensureAtOnceReport(db, present, madeBy, now);
   await setReportOfRule(db, ruleId, report, now);
 }
 

@@ -6,7 +6,7 @@ import { toldTurn } from '#core/judge/subject';
 import { storedNews, type News } from '#core/tell/news';
 import { MINUTE, type Instant } from '#core/when/interval';
 import { moment, writeAndCommit, type Db, type Statement } from '../db/pool';
-import { ensureAtOnceReport } from '../db/reports';
+import { ensureAtOnceReport, presentOf } from '../db/reports';
 import { takeDue } from './claim';
 import type { Keeping } from './keeping';
 import { orderDeliveries } from './order/order';
@@ -78,12 +78,19 @@ async function takeStep(pipeline: Keeping, db: Db, due: DueStep, now: Instant): 
     await writeAndCommit(db, [to(due.step, null)]);
     return 0;
   }
-  const report = await ensureAtOnceReport(db, step.audiences, due.owner, now);
+  const after = steps[due.step + 1];
+  const next = after === undefined ? null : now + after.after;
+  const audiences = await presentOf(db, step.audiences);
+  // Whoever was to be told has been taken out since: it is for the next.
+  if (audiences.length === 0) {
+    await writeAndCommit(db, [to(due.step + 1, next)]);
+    return 0;
+  }
+  const report = await ensureAtOnceReport(db, audiences, due.owner, now);
   const [id] = await pipeline.ids.take(db, 1);
   const alert = { id: id ?? 0, ruleId: due.rule, watchId: due.watch, news, report };
-  const after = steps[due.step + 1];
   const ordered = await orderDeliveries(pipeline, db, { at: now, runId: null }, [alert], []);
-  await writeAndCommit(db, [alertStatement(due, alert, now), to(due.step + 1, after === undefined ? null : now + after.after), ...ordered]);
+  await writeAndCommit(db, [alertStatement(due, alert, now), to(due.step + 1, next), ...ordered]);
   return 1;
 }
 
