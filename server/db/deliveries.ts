@@ -226,28 +226,34 @@ export interface DeliveryFilter {
   day?: { from: Instant; until: Instant };
 }
 
-const FOUND = `
-  ($4::text[] IS NULL OR d.state = ANY($4)) AND ($5::int IS NULL OR d.person_id = $5) AND ($6::int IS NULL OR d.report_id = $6)
-  AND ($7::timestamptz IS NULL OR (d.ordered_at >= $7 AND d.ordered_at < $8) OR (d.sent_at >= $7 AND d.sent_at < $8))`;
+/** The conditions of a filter, and their values: only what is asked for stands in the query, so that an index leads to it. */
+function conditionsOf({ states, person, report, day }: DeliveryFilter, after: AfterDelivery | null): { where: string; values: unknown[] } {
+  const values: unknown[] = [];
+  const asked = (value: unknown): string => `$${values.push(value) + 1}`;
+  const all = [
+    ...(after === null ? [] : [`(d.ordered_at, d.id) < (${asked(moment(after.orderedAt))}, ${asked(after.id)})`]),
+    ...(states === undefined ? [] : [stateCondition(states)]),
+    ...(person === undefined ? [] : [`d.person_id = ${asked(person)}`]),
+    ...(report === undefined ? [] : [`d.report_id = ${asked(report)}`]),
+    ...(day === undefined ? [] : [within(asked(moment(day.from)), asked(moment(day.until)))]),
+  ];
+  return { where: all.length === 0 ? '' : `WHERE ${all.join(' AND ')}`, values };
+}
+
+const within = (from: string, until: string): string =>
+  `((d.ordered_at >= ${from} AND d.ordered_at < ${until}) OR (d.sent_at >= ${from} AND d.sent_at < ${until}))`;
+
+/** States as the indexes of deliveries know them. */
+const stateCondition = (states: readonly DeliveryState[]): string => {
+  if (states.length === 1 && states[0] === 'sent') return "d.state = 'sent'";
+  const unsent = states.includes('sent') ? '' : "d.state <> 'sent' AND ";
+  return `${unsent}d.state IN (${states.map((state) => `'${state}'`).join(', ')})`;
+};
 
 /** The deliveries that a filter lets through, the latest first; or those before one. */
 export async function listDeliveries(db: Db, filter: DeliveryFilter, limit: number, after: AfterDelivery | null = null): Promise<OutboxRow[]> {
-  const { states = null, person = null, report = null, day } = filter;
-  const { rows } = await db.query<OutboxRow>(
-    `SELECT ${COLUMNS} ${FROM}
-     WHERE ($2::timestamptz IS NULL OR (d.ordered_at, d.id) < ($2, $3::bigint)) AND ${FOUND}
-     ORDER BY d.ordered_at DESC, d.id DESC LIMIT $1`,
-    [
-      limit,
-      after === null ? null : moment(after.orderedAt),
-      after?.id ?? null,
-      states,
-      person,
-      report,
-      day === undefined ? null : moment(day.from),
-      day === undefined ? null : moment(day.until),
-    ],
-  );
+  const { where, values } = conditionsOf(filter, after);
+  const { rows } = await db.query<OutboxRow>(`SELECT ${COLUMNS} ${FROM} ${where} ORDER BY d.ordered_at DESC, d.id DESC LIMIT $1`, [limit, ...values]);
   return rows;
 }
 

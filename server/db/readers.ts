@@ -59,6 +59,12 @@ export async function listReaders(db: Db, after: { name: string; id: PersonId } 
   return rows;
 }
 
+/** What they are called, at most so many. */
+export async function readerNames(db: Db, most: number): Promise<{ id: PersonId; name: string }[]> {
+  return (await db.query<{ id: PersonId; name: string }>('SELECT id, name FROM person WHERE removed_at IS NULL ORDER BY name, id LIMIT $1', [most]))
+    .rows;
+}
+
 /** One of them; null where there is none, or the links to her own page are of another number. */
 export async function findReaderNow(db: Db, id: PersonId, page: number | null = null): Promise<ReaderNow | null> {
   return (await db.query<ReaderNow>(`${READERS} AND p.id = $1 AND ($2::int IS NULL OR p.page = $2)`, [id, page])).rows[0] ?? null;

@@ -146,6 +146,12 @@ export async function listReports(db: Db, most: number): Promise<ReportNow[]> {
   return rows.map(readNow);
 }
 
+/** What the reports are called, at most so many. */
+export async function reportNames(db: Db, most: number): Promise<{ id: ReportId; name: string }[]> {
+  return (await db.query<{ id: ReportId; name: string }>('SELECT id, name FROM report WHERE ended_at IS NULL ORDER BY name, id LIMIT $1', [most]))
+    .rows;
+}
+
 /** One report; null where there is none, or it has ended. */
 export async function findReport(db: Db, id: ReportId): Promise<ReportNow | null> {
   const { rows } = await db.query<ReportNow>(`${REPORTS} AND r.id = $1`, [id]);

@@ -92,7 +92,7 @@ describe('with fifty thousand watches', () => {
     ['another watch', '/watches/250001'],
     ['the outbox', '/outbox'],
     ['the outbox further on', '/outbox?before=1780000000000&id=9'],
-    ['what has not gone out', '/outbox?show=unsent'],
+    ['what has not gone out', '/outbox?state=unsent'],
     ['the sites', '/sites'],
     ['the hosts', '/hosts'],
     ['hosts further on', '/hosts?after=host3'],

@@ -5,8 +5,8 @@ import { formatDuration, formatInstant, formatRecent, type Place } from '#core/w
 import { MINUTE } from '#core/when/interval';
 import { isDay, stretchOfDay } from '#core/when/wall-clock';
 import { countWaiting, listDeliveries, type AfterDelivery, type DeliveryFilter, type OutboxRow } from '#server/db/deliveries';
-import { findReaderNow, listReaders } from '#server/db/readers';
-import { listReports } from '#server/db/reports';
+import { findReaderNow, readerNames } from '#server/db/readers';
+import { reportNames } from '#server/db/reports';
 import { unheardBy } from '#server/db/unheard';
 import { placeOf } from '#server/db/people';
 import { useLive } from '../../parts/live';
@@ -44,8 +44,8 @@ export async function loader({ request, context }: Route.LoaderArgs) {
     listDeliveries(pool, isPlain ? { states: ['sent'] } : filter, PAGE + 1, after),
     isPlain && after === null ? listDeliveries(pool, { states: UNSENT }, MOST_UNSENT + 1) : [],
     countWaiting(pool),
-    listReaders(pool, null, MOST_NAMED),
-    listReports(pool, MOST_NAMED),
+    readerNames(pool, MOST_NAMED),
+    reportNames(pool, MOST_NAMED),
   ]);
   const reader = filter.person === undefined ? null : await findReaderNow(pool, filter.person);
   const explained = reader !== null && filter.day !== undefined;

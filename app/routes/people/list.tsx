@@ -6,7 +6,7 @@ import { formatRecent } from '#core/when/format';
 import { capital, countOf, listed } from '#core/words';
 import { soundText } from '#core/value/sound';
 import { inTransaction } from '#server/db/pool';
-import { addReader, allLists, keepList, listReaders, removeList, type ListNow, type ReaderNow } from '#server/db/readers';
+import { addReader, allLists, keepList, listReaders, readerNames, removeList, type ListNow, type ReaderNow } from '#server/db/readers';
 import { askToConfirm } from '#server/pipeline/ask';
 import { readForm, textIn, writtenIn } from '../../form.server';
 import { readId } from '../../ids.server';
@@ -28,6 +28,7 @@ import { Reach } from './reach';
 const EVERY_MS = 5_000;
 const PAGE = 100;
 const MOST_LISTS = 200;
+const MOST_NAMED = 1_000;
 const LONGEST_NAME = 100;
 
 export const meta: Route.MetaFunction = () => [{ title: 'People · Shrike' }];
@@ -41,14 +42,14 @@ export async function loader({ request, context }: Route.LoaderArgs) {
   const [found, lists, everybody] = await Promise.all([
     listReaders(pool, after, PAGE + 1),
     allLists(pool, MOST_LISTS),
-    listReaders(pool, null, MOST_LISTS * 5),
+    readerNames(pool, MOST_NAMED),
   ]);
   const people = found.slice(0, PAGE);
   const last = people.at(-1);
   return {
     people,
     lists,
-    everybody: everybody.map(({ id, name: called }) => ({ id, name: called })),
+    everybody,
     begun: after !== null,
     next: found.length > PAGE && last !== undefined ? { after: last.name, id: String(last.id) } : null,
   };
