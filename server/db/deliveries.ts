@@ -7,6 +7,7 @@ import { storedNews, type News } from '#core/tell/news';
 import type { Instant } from '#core/when/interval';
 import type { QuietHours } from '#core/when/quiet';
 import type { OutgoingMail } from '../deliver/mail';
+import { CANCELLED } from './cancelled';
 import { instant, moment, theRow, type Db } from './pool';
 
 /** An attempt that was recorded before it is made. */
@@ -44,6 +45,8 @@ interface DeliveryRow {
   person: PersonId;
   purpose: 'edition' | 'confirmation';
   reached: boolean;
+  /** Why it is not to be sent any more, as it is stored. */
+  cancelled: string | null;
   /** Her address now; that of a mail which asks to confirm one stays what it was. */
   email: string;
   atOnce: boolean;
@@ -55,15 +58,15 @@ interface DeliveryRow {
   passes: Weight | null;
 }
 
-/** What a job finds: an attempt that it may make, or when to come again, or that there is nothing to send any more. */
-export type Begun = { attempt: BegunAttempt } | { notBefore: Instant } | null;
+/** What a job finds: an attempt that it may make, when to come again, that it was cancelled meanwhile, or that there is nothing to send. */
+export type Begun = { attempt: BegunAttempt } | { notBefore: Instant } | { cancelled: true } | null;
 
 const BEGIN = `
-SELECT d.state, d.attempts, d.ordered_at AS "orderedAt", d.message_id AS "messageId", p.name, d.address, d.subject, d.html, d.plain,
+SELECT d.state, d.attempts, d.ordered_at AS "orderedAt", d.message_id AS "messageId", q.name, d.address, d.subject, d.html, d.plain,
   d.sent_again AS "sentAgain", d.attempt_until AS "attemptUntil", d.next_attempt_at AS "nextAttemptAt",
-  p.id AS person, d.purpose, d.at_once AS "atOnce", d.weight, d.leave, p.zone, p.quiet, p.mail_hour AS "mailHour", p.passes,
-  p.confirmed_at IS NOT NULL AND p.paused_at IS NULL AS reached, p.email
-FROM delivery d JOIN person p ON p.id = d.person_id WHERE d.id = $1 FOR UPDATE OF d`;
+  q.id AS person, d.purpose, d.at_once AS "atOnce", d.weight, d.leave, q.zone, q.quiet, q.mail_hour AS "mailHour", q.passes,
+  q.confirmed_at IS NOT NULL AND q.paused_at IS NULL AS reached, q.email, ${CANCELLED} AS cancelled
+FROM delivery d JOIN person q ON q.id = d.person_id LEFT JOIN report r ON r.id = d.report_id WHERE d.id = $1 FOR UPDATE OF d`;
 
 const MOST_OF_THREAD = 20;
 
@@ -86,6 +89,8 @@ async function threadOf(db: Db, id: DeliveryId, { atOnce, person }: Pick<Deliver
 
 const HELD = `UPDATE delivery SET state = 'kept back', reason = $2, held_until = $3, next_attempt_at = NULL, attempt_until = NULL WHERE id = $1`;
 
+const CANCEL = `UPDATE delivery SET state = 'given up', reason = $2, next_attempt_at = NULL, attempt_until = NULL WHERE id = $1`;
+
 /**
  * Records that an attempt begins. It is a lease: nobody else may try until it has run out, and then its outcome is unknown. Nothing
  * is to be sent of what was sent, kept back or given up.
@@ -97,6 +102,10 @@ export async function beginAttempt(db: Db, deliveryId: DeliveryId, now: Instant,
   const unknown = row.state === 'sending';
   const notBefore = unknown ? row.attemptUntil : row.nextAttemptAt;
   if (notBefore !== null && notBefore > now) return { notBefore };
+  if (row.cancelled !== null) {
+    await db.query(CANCEL, [deliveryId, row.cancelled]);
+    return { cancelled: true };
+  }
   // What is for an address that does not work any more is gathered with what is kept back.
   if (row.purpose === 'edition' && !row.reached && !unknown) return null;
   const hold = row.purpose === 'edition' && !unknown ? heldBy(row, row, now) : null;
@@ -109,7 +118,8 @@ export async function beginAttempt(db: Db, deliveryId: DeliveryId, now: Instant,
     await db.query(`UPDATE delivery_attempt SET outcome = 'unknown' WHERE delivery_id = $1 AND outcome IS NULL`, [deliveryId]);
   }
   const sentAgain = row.sentAgain || unknown;
-  const address = row.purpose === 'edition' ? row.email : row.address;
+  // Of what may have been taken there a second copy goes nowhere else.
+  const address = row.purpose === 'edition' && row.reached && !unknown ? row.email : row.address;
   await db.query(
     `UPDATE delivery SET state = 'sending', attempts = $2, sent_again = $3, next_attempt_at = NULL, attempt_until = $4, address = $5 WHERE id = $1`,
     [deliveryId, attempt, sentAgain, moment(now + leaseMs), address],

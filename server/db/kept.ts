@@ -1,6 +1,7 @@
 import type { DeliveryId, PersonId, ReportId } from '#core/id';
 import type { Weight } from '#core/judge/rule';
 import type { Instant } from '#core/when/interval';
+import { CANCELLED } from './cancelled';
 import { CONTENTS, readContents, type EditionContents, type StoredContents } from './edition-contents';
 import { keptOf } from './people';
 import { moment, theRow, type Db, type Statement } from './pool';
@@ -8,11 +9,11 @@ import { moment, theRow, type Db, type Statement } from './pool';
 // What is kept back for those who cannot be reached: gathered in one delivery of a report, without a number until it goes.
 
 /** Who can be reached. */
-const REACHED = 'q.confirmed_at IS NOT NULL AND q.paused_at IS NULL AND q.removed_at IS NULL';
+const REACHED = 'q.confirmed_at IS NOT NULL AND q.paused_at IS NULL';
 
 /** Deliveries that are kept back for people who can be reached now. */
 export const TO_RELEASE = `FROM delivery d JOIN person q ON q.id = d.person_id JOIN report r ON r.id = d.report_id
-  WHERE d.state = 'kept back' AND d.number IS NULL AND ${REACHED}`;
+  WHERE d.state = 'kept back' AND d.number IS NULL AND ${REACHED} AND ${CANCELLED} IS NULL`;
 
 /** A delivery that is to be made whole. */
 export interface KeptRow {
@@ -42,7 +43,7 @@ export const keptLater = (id: DeliveryId, at: Instant): Statement => ({
 
 /** Deliveries with a number that wait for an address which does not work. */
 export const TO_FOLD = `FROM delivery d JOIN person q ON q.id = d.person_id JOIN report r ON r.id = d.report_id
-  WHERE d.state IN ('queued', 'refused', 'kept back') AND d.number IS NOT NULL AND NOT (${REACHED})`;
+  WHERE d.state IN ('queued', 'refused', 'kept back') AND d.number IS NOT NULL AND NOT (${REACHED}) AND ${CANCELLED} IS NULL`;
 
 /** Whose they are, of the next of them, their report being locked. */
 export const nextToFold: Statement = {

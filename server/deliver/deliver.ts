@@ -38,6 +38,7 @@ export async function deliver(post: Post, deliveryId: DeliveryId): Promise<void>
   const found = await inTransaction(post.pool, async (db) => {
     const begun = await beginAttempt(db, deliveryId, post.clock(), post.leaseMs);
     if (begun !== null && 'notBefore' in begun) await post.jobs.enqueueMail(db, [deliveryId], begun.notBefore);
+    if (begun !== null && 'cancelled' in begun) await standIn(db, [deliveryId], post.mailDomain, post.clock());
     return begun;
   });
   if (found === null || !('attempt' in found)) return;
