@@ -40,7 +40,7 @@ async function makePeople(pool: Pool, now: Instant): Promise<{ analyst: PersonId
   const ravi = await addPerson(pool, { name: 'Ravi Oduya', email: 'ravi.oduya@heatherlow.example', ...LONDON, confirmedAt: now });
   const marta = await addPerson(pool, { name: 'Marta Lindqvist', email: 'marta.lindqvist@heatherlow.example', ...LONDON, confirmedAt: now });
   const tom = await addPerson(pool, { name: 'Tom Aske', email: TOM, ...LONDON, confirmedAt: null });
-  await sayHours(pool, ravi, marta);
+  await sayHours(pool, ravi, marta, now);
   const pricing = await addList(pool, 'Pricing', [analyst, ravi]);
   return { analyst, audience: { pricing: `list:${pricing}`, marta: `person:${marta}`, tom: `person:${tom}` } };
 }

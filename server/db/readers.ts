@@ -1,27 +1,17 @@
 import type { DeliveryId, ListId, PersonId, ReportId } from '#core/id';
 import type { WrittenPerson } from '#core/plan/addresses';
-import type { Weight } from '#core/judge/rule';
 import { fail, ok, type Result } from '#core/result';
+import type { Reachable } from '#core/tell/hold';
 import type { Instant } from '#core/when/interval';
-import type { QuietHours } from '#core/when/quiet';
+import type { Person } from './people';
 import { inTransactionIfOk, instant, moment, theRow, type Db, type Pool } from './pool';
 import { UNSENT } from './reports';
 import { standIn } from './stand-in';
 
 /** Somebody who hears, as she is seen by who looks after readers. */
-export interface ReaderNow {
-  id: PersonId;
-  name: string;
-  email: string;
-  locale: string;
-  zone: string;
-  confirmedAt: Instant | null;
+export interface ReaderNow extends Person, Reachable {
   askedAt: Instant | null;
-  pausedAt: Instant | null;
   pausedBecause: string | null;
-  quiet: QuietHours | null;
-  mailHour: number | null;
-  passes: Weight | null;
   /** She signs in, too. */
   account: boolean;
   lists: { id: ListId; name: string }[];
@@ -71,7 +61,8 @@ export async function findReaderNow(db: Db, id: PersonId, page: number | null = 
 }
 
 const ADDED = `
-INSERT INTO person (name, email, locale, zone) VALUES ($1, $2, $3, $4)
+INSERT INTO person (name, email, locale, zone)
+SELECT $1, $2, $3, $4 WHERE NOT EXISTS (SELECT FROM person WHERE lower(email) = lower($2) AND email <> $2 AND removed_at IS NULL)
 ON CONFLICT (email) DO UPDATE SET removed_at = NULL, name = excluded.name, confirmed_at = NULL, asked_at = NULL, paused_at = NULL, paused_because = NULL
   WHERE person.removed_at IS NOT NULL
 RETURNING id`;
@@ -86,15 +77,7 @@ export async function addReader(
 }
 
 /** What can be said of a reader. */
-export interface ReaderSettings {
-  name: string;
-  email: string;
-  locale: string;
-  zone: string;
-  quiet: QuietHours | null;
-  mailHour: number | null;
-  passes: Weight | null;
-}
+export type ReaderSettings = Pick<Person, 'name' | 'email' | 'locale'> & Reachable;
 
 const SET = `
 UPDATE person SET name = $2, email = $3, locale = $4, zone = $5, quiet = $6, mail_hour = $7, passes = $8,
@@ -102,27 +85,28 @@ UPDATE person SET name = $2, email = $3, locale = $4, zone = $5, quiet = $6, mai
   paused_at = CASE WHEN email = $3 THEN paused_at END, paused_because = CASE WHEN email = $3 THEN paused_because END
 WHERE id = $1 AND removed_at IS NULL`;
 
+/** What her hours held is looked at again by those that she has now. */
+const LET_GO = `UPDATE delivery SET held_until = $2 WHERE person_id = $1 AND state = 'kept back' AND held_until > $2`;
+
 /** Sets what is said of a reader. Another address is confirmed anew. */
-export async function setReader(db: Db, id: PersonId, said: ReaderSettings): Promise<Result<null, 'gone' | 'address taken'>> {
+export async function setReader(db: Db, id: PersonId, said: ReaderSettings, now: Instant): Promise<Result<null, 'gone' | 'address taken'>> {
   const { rows } = await db.query<{ id: PersonId }>('SELECT id FROM person WHERE lower(email) = lower($1) AND id <> $2', [said.email, id]);
   if (rows.length > 0) return fail('address taken');
   const quiet = said.quiet === null ? null : JSON.stringify(said.quiet);
   const { rowCount } = await db.query(SET, [id, said.name, said.email, said.locale, said.zone, quiet, said.mailHour, said.passes]);
+  await db.query(LET_GO, [id, moment(now)]);
   return rowCount === 1 ? ok(null) : fail('gone');
 }
 
 /** When she wants to be reached, as she says it herself. */
-export async function setHours(
-  db: Db,
-  id: PersonId,
-  { quiet, mailHour, passes }: Pick<ReaderSettings, 'quiet' | 'mailHour' | 'passes'>,
-): Promise<void> {
+export async function setHours(db: Db, id: PersonId, { quiet, mailHour, passes }: Omit<Reachable, 'zone'>, now: Instant): Promise<void> {
   await db.query('UPDATE person SET quiet = $2, mail_hour = $3, passes = $4 WHERE id = $1 AND removed_at IS NULL', [
     id,
     quiet === null ? null : JSON.stringify(quiet),
     mailHour,
     passes,
   ]);
+  await db.query(LET_GO, [id, moment(now)]);
 }
 
 const CONFIRMED = `

@@ -3,6 +3,7 @@ import fc from 'fast-check';
 import { afterAll, beforeAll, beforeEach, describe, expect, it } from 'vitest';
 import { blankOrder } from '#core/tell/standing-order';
 import { DAY, HOUR, MINUTE, type Instant } from '#core/when/interval';
+import type { Reachable } from '#core/tell/hold';
 import { inTransaction } from '#server/db/pool';
 import {
   addReader,
@@ -16,11 +17,11 @@ import {
   setHours,
   setReader,
   tryAddressAgain,
-  type ReaderSettings,
 } from '#server/db/readers';
 import { askForLook } from '#server/db/watches';
 import { listDeliveries, requeueDelivery } from '#server/db/deliveries';
 import { unheardBy } from '#server/db/unheard';
+import { deliver } from '#server/deliver/deliver';
 import { askToConfirm } from '#server/pipeline/ask';
 import { moveClock, nextByClockAt } from '#server/pipeline/clock';
 import { endReport, makeReport } from '#server/pipeline/report/keep';
@@ -92,9 +93,10 @@ const daily = (reader: string, name = 'Pricing, daily') =>
 const reportOf = async (name: string): Promise<ReportId> => (await world.rows<{ id: ReportId }>('SELECT id FROM report WHERE name = $1', [name]))[0]?.id as ReportId; // prettier-ignore
 const leave = (report: ReportId, person: PersonId) =>
   inTransaction(world.pool, (db) => leaveReport(db, report, person, world.config.mailDomain, world.now));
+const deleteReport = (report: ReportId) => inTransaction(world.pool, (db) => endReport(db, report, world.config.mailDomain, world.now));
 const back = (report: ReportId, person: PersonId) => returnToReport(world.pool, report, person, world.now);
-const hours = (person: PersonId, said: Partial<Pick<ReaderSettings, 'quiet' | 'mailHour' | 'passes'>>) =>
-  setHours(world.pool, person, { quiet: null, mailHour: null, passes: null, ...said });
+const hours = (person: PersonId, said: Partial<Reachable>) =>
+  setHours(world.pool, person, { quiet: null, mailHour: null, passes: null, ...said }, world.now);
 const NIGHT = { from: 22 * 60, to: 7 * 60 };
 
 describe('an address that is not confirmed', () => {
@@ -223,8 +225,11 @@ describe('an address that is not confirmed', () => {
     await alarm(watch);
     await world.sendMail();
     const said = { name: 'Ravi Oduya', locale: 'en-GB', zone, quiet: null, mailHour: null, passes: null };
-    expect(await setReader(world.pool, ravi, { ...said, email: 'ines@heatherlow.example' })).toEqual({ ok: false, error: 'address taken' });
-    expect(await setReader(world.pool, ravi, { ...said, email: 'ravi@elsewhere.example' })).toEqual({ ok: true, value: null });
+    expect(await setReader(world.pool, ravi, { ...said, email: 'ines@heatherlow.example' }, world.now)).toEqual({
+      ok: false,
+      error: 'address taken',
+    });
+    expect(await setReader(world.pool, ravi, { ...said, email: 'ravi@elsewhere.example' }, world.now)).toEqual({ ok: true, value: null });
     world.standins.world.push('mail', null, 'accepts');
     await world.pass(MINUTE);
     await world.sendMail();
@@ -235,7 +240,29 @@ describe('an address that is not confirmed', () => {
     await world.sendMail();
     const [mail] = await Promise.all(mails('ravi@elsewhere.example').map(({ id }) => world.standins.room.read(id)));
     expect(mail?.text).toContain('No. 1 was not taken, and is in a mail of what was kept back.');
-    await setReader(world.pool, ravi, { ...said, email: RAVI });
+    await setReader(world.pool, ravi, { ...said, email: RAVI }, world.now);
+    await confirmAddress(world.pool, ravi, RAVI, world.now);
+  });
+});
+
+describe('a mail of which nobody knows whether it was taken', () => {
+  it('is sent again to where it was sent, and not to an address that is not confirmed', async () => {
+    const { ravi } = world.people;
+    const watch = await begin(['list:1']);
+    await alarm(watch);
+    const [delivery]: Row[] = await deliveries(ravi);
+    const dies = {
+      ...world.services.post,
+      onStep: (step: string) => (step === 'accepted' ? Promise.reject(new Error('killed')) : Promise.resolve()),
+    };
+    await expect(deliver(dies, numbered<DeliveryId>(delivery?.id ?? 0))).rejects.toThrow('killed');
+    const said = { name: 'Ravi Oduya', locale: 'en-GB', zone, quiet: null, mailHour: null, passes: null };
+    await setReader(world.pool, ravi, { ...said, email: 'ravi@elsewhere.example' }, world.now);
+    await world.pass(HOUR);
+    await world.sendMail();
+    expect(mails('ravi@elsewhere.example')).toEqual([]);
+    expect(mails(RAVI).map(({ sentAgain }) => sentAgain)).toEqual([false, true]);
+    await setReader(world.pool, ravi, { ...said, email: RAVI }, world.now);
     await confirmAddress(world.pool, ravi, RAVI, world.now);
   });
 });
@@ -309,6 +336,31 @@ describe('leaving a report', () => {
     expect((await deliveries(ines)).map(({ number }) => number)).toEqual([1, 2, 3]);
   });
 
+  const ends: [string, string, () => Promise<unknown>][] = [
+    ['she leaves', 'left', async () => leave(await reportOf('Pricing, at once'), world.people.ravi)],
+    ['the report is deleted', 'deleted', async () => deleteReport(await reportOf('Pricing, at once'))],
+    ['she is taken out', 'removed', () => removeReader(world.pool, world.people.ravi, world.now)],
+  ];
+  it.each(ends)('or its end, while a mail is under way that the server does not take: it is not tried again (%s)', async (_, reason, goes) => {
+    const { ravi } = world.people;
+    const watch = await begin(['list:1']);
+    await alarm(watch);
+    const [delivery]: Row[] = await deliveries(ravi);
+    world.standins.world.push('mail', null, 'defers');
+    // Between the record of the attempt and its end.
+    await deliver(
+      { ...world.services.post, onStep: (step: string) => (step === 'begun' ? goes().then(() => undefined) : Promise.resolve()) },
+      numbered<DeliveryId>(delivery?.id ?? 0),
+    );
+    world.standins.world.push('mail', null, 'accepts');
+    await world.pass(HOUR);
+    await world.sendMail();
+    expect(mails(RAVI)).toEqual([]);
+    expect(stateOf(await deliveries(ravi))).toEqual([[1, 'given up', reason]]);
+    await world.pool.query('UPDATE person SET removed_at = NULL WHERE id = $1', [ravi]);
+    await world.pool.query('INSERT INTO list_member VALUES (1, $1) ON CONFLICT DO NOTHING', [ravi]);
+  });
+
   it('is a link in each mail and its header, with one click', async () => {
     const { ravi } = world.people;
     const watch = await begin(['list:1']);
@@ -361,7 +413,7 @@ describe('an alert of which two reports know', () => {
 
   it('is told through the other where the one that was to tell is deleted', async () => {
     const { first } = await twice();
-    await inTransaction(world.pool, (db) => endReport(db, first, world.config.mailDomain, world.now));
+    await deleteReport(first);
     await passTo(at(7, 0, 1));
     await world.sendMail();
     expect(mails(RAVI)).toHaveLength(1);
@@ -401,6 +453,13 @@ describe('mails about one episode', () => {
     await see(watch, 2100);
     await world.pass(MINUTE);
     await world.sendMail();
+    // Its end is told through another report.
+    await startWatch(world, { slug: 'steel-smoker', audiences: [`person:${world.people.ravi}`], condition: fallsBelow('1.00') });
+    await world.pass(0);
+    await world.pool.query('UPDATE report_rule SET report_id = $1 WHERE report_id = $2', [
+      await reportOf('Ravi Oduya, at once'),
+      await reportOf('Pricing, at once'),
+    ]);
     await see(watch, 2400);
     await world.sendMail();
     await world.pass(MINUTE);
@@ -411,6 +470,7 @@ describe('mails about one episode', () => {
     expect(headerOf(first?.source, 'In-Reply-To')).toBeUndefined();
     expect(headerOf(over?.source, 'In-Reply-To')).toBe(first?.messageId);
     expect(headerOf(over?.source, 'References')).toBe(first?.messageId);
+    expect(over?.text).toContain('Ravi Oduya, at once');
     expect(headerOf(next?.source, 'In-Reply-To')).toBeUndefined();
   });
 });
@@ -458,6 +518,20 @@ describe('hours in which she is not to be disturbed', () => {
     expect((await deliveries(ravi)).map(({ state }) => state).sort()).toEqual(['kept back', 'kept back', 'sent']);
   });
 
+  it('hold nothing any more once she says so', async () => {
+    const { ravi } = world.people;
+    const watch = await begin(['list:1']);
+    await hours(ravi, { quiet: NIGHT });
+    await passTo(at(22, 30));
+    await alarm(watch);
+    await world.sendMail();
+    expect(mails(RAVI)).toEqual([]);
+    await hours(ravi, { quiet: { from: 23 * 60, to: 7 * 60 } });
+    await world.pass(0);
+    await world.sendMail();
+    expect(mails(RAVI)).toHaveLength(1);
+  });
+
   it('are not those of a mail that asks to confirm an address', async () => {
     const { tom } = world.people;
     await hours(tom, { quiet: NIGHT });
@@ -491,6 +565,9 @@ describe('people', () => {
     const place = { locale: 'en-GB', zone };
     const eva = await addReader(world.pool, { name: 'Eva Lind', email: 'eva@heatherlow.example' }, place);
     expect(await addReader(world.pool, { name: 'Eva L', email: 'eva@heatherlow.example' }, place)).toBeNull();
+    await world.pool.query(`UPDATE person SET email = 'Eva@Heatherlow.example' WHERE id = $1`, [eva]);
+    expect(await addReader(world.pool, { name: 'Eva L', email: 'eva@heatherlow.example' }, place)).toBeNull();
+    await world.pool.query(`UPDATE person SET email = 'eva@heatherlow.example' WHERE id = $1`, [eva]);
     if (eva === null) throw new Error('nobody was added');
     const watch = await begin([`person:${eva}`]);
     await confirmAddress(world.pool, eva, 'eva@heatherlow.example', world.now);
@@ -605,15 +682,20 @@ async function followRavi(taken: Step[]): Promise<void> {
     },
     move: async () => {
       moved += 1;
-      await setReader(world.pool, ravi, {
-        name: 'Ravi Oduya',
-        email: `ravi${moved}@heatherlow.example`,
-        locale: 'en-GB',
-        zone,
-        quiet: null,
-        mailHour: null,
-        passes: null,
-      });
+      await setReader(
+        world.pool,
+        ravi,
+        {
+          name: 'Ravi Oduya',
+          email: `ravi${moved}@heatherlow.example`,
+          locale: 'en-GB',
+          zone,
+          quiet: null,
+          mailHour: null,
+          passes: null,
+        },
+        world.now,
+      );
     },
     confirm: async () => confirmAddress(world.pool, ravi, await address(), world.now),
     quiet: () => hours(ravi, { quiet: NIGHT }),

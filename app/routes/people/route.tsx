@@ -104,7 +104,7 @@ async function keepSaid(id: PersonId, form: FormData): Promise<Answer> {
             ? 'Choose how numbers and dates are written.'
             : null;
   if (wrong !== null || !hours.ok) return { problem: wrong, said: null };
-  const kept = await setReader(services().pool, id, { name, email: email.toLowerCase(), zone, locale, ...hours.value });
+  const kept = await setReader(services().pool, id, { name, email: email.toLowerCase(), zone, locale, ...hours.value }, services().clock());
   if (!kept.ok) return { problem: kept.error === 'gone' ? GONE : TAKEN, said: null };
   return { problem: null, said: 'Kept.' };
 }

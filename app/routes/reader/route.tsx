@@ -69,7 +69,7 @@ export async function action({ request, params }: Route.ActionArgs) {
     default: {
       const hours = readHours(form);
       if (!hours.ok) return { problem: hours.error, kept: false };
-      await setHours(pool, reader.id, hours.value);
+      await setHours(pool, reader.id, hours.value, clock());
       return { problem: null, kept: true };
     }
   }
