@@ -15,7 +15,8 @@ export interface Missing {
   held: number[];
 }
 
-const MOST = 12;
+/** Of numbers that follow one another so many stretches are named. */
+const MOST = 60;
 
 /**
  * What became of the numbers that a reader does not have, as sentences: `No. 7 was cancelled when you left.` Empty where none is missing.

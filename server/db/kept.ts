@@ -3,6 +3,7 @@ import type { Weight } from '#core/judge/rule';
 import type { Instant } from '#core/when/interval';
 import { CANCELLED } from './cancelled';
 import { CONTENTS, readContents, type EditionContents, type StoredContents } from './edition-contents';
+import { explainedBy } from './gaps';
 import { keptOf } from './people';
 import { moment, theRow, type Db, type Statement } from './pool';
 
@@ -113,9 +114,7 @@ WITH numbered AS (
   INSERT INTO reader_number (report_id, person_id, last) SELECT report_id, person_id, $2 FROM delivery WHERE id = $1
   ON CONFLICT (report_id, person_id) DO UPDATE SET last = excluded.last
 ), explained AS (
-  UPDATE delivery g SET explained_by = d.id FROM delivery d
-  WHERE d.id = $1 AND g.report_id = d.report_id AND g.person_id = d.person_id AND g.state = 'given up' AND g.number IS NOT NULL
-    AND (g.explained_by IS NULL OR EXISTS (SELECT FROM delivery x WHERE x.id = g.explained_by AND x.state = 'given up'))
+  ${explainedBy('(SELECT id, report_id AS report, person_id AS person FROM delivery WHERE id = $1)')}
 ), told AS (
   UPDATE telling SET decision = 'told' WHERE delivery_id = $1 AND decision = 'kept back'
 )

@@ -7,6 +7,7 @@ import type { Message } from '#core/tell/mail-frame';
 import type { Missing } from '#core/tell/missing';
 import type { Place } from '#core/when/format';
 import type { Instant } from '#core/when/interval';
+import { explainedBy } from '../../db/gaps';
 import { moment, type Statement } from '../../db/pool';
 import type { Links } from '../../links';
 import type { OpenReport, Reader } from './reports';
@@ -163,9 +164,7 @@ WITH new AS (
   INSERT INTO reader_number (report_id, person_id, last) SELECT report, person, max(number) FROM new WHERE number IS NOT NULL GROUP BY report, person
   ON CONFLICT (report_id, person_id) DO UPDATE SET last = excluded.last
 ), explained AS (
-  UPDATE delivery g SET explained_by = n.id FROM (SELECT report, person, min(id) AS id FROM new WHERE number IS NOT NULL GROUP BY report, person) n
-  WHERE g.report_id = n.report AND g.person_id = n.person AND g.state = 'given up' AND g.number IS NOT NULL
-    AND (g.explained_by IS NULL OR EXISTS (SELECT FROM delivery x WHERE x.id = g.explained_by AND x.state = 'given up'))
+  ${explainedBy('(SELECT report, person, min(id) AS id FROM new WHERE number IS NOT NULL GROUP BY report, person)')}
 ), ordered AS (
   INSERT INTO delivery (id, report_id, person_id, route, address, message_id, number, state, reason, subject, html, plain, ordered_at, at_once, weight, leave)
   SELECT DISTINCT ON (id) id, report, person, 'mail', address, message, number, state, reason, subject, html, plain, $2::timestamptz, at_once, weight, leave

@@ -3,6 +3,7 @@ import type { Kept } from '#core/tell/reach';
 import type { Missing } from '#core/tell/missing';
 import type { Instant } from '#core/when/interval';
 import { inOneTurn, theRow, type Db } from '../../db/pool';
+import { gapsOf } from '../../db/gaps';
 import { keptOf } from '../../db/people';
 import { ensureAtOnceReport, readersOf } from '../../db/reports';
 import type { Notice, NoticeOfWatch } from './notice';
@@ -47,21 +48,13 @@ const CONCERNED = `p.ended_at IS NULL AND (p.id = ANY($3) OR EXISTS (SELECT ${TA
 /** In their own order, so that two who lock some of the same do not wait for one another. */
 const LOCK = `SELECT FROM report p WHERE ${CONCERNED} ORDER BY p.id FOR UPDATE`;
 
-const MOST_MISSING = 100;
-
-/** Numbers that never came, of which no mail that came has said so. */
-const GAPS = `
-SELECT g.number, g.reason FROM delivery g LEFT JOIN delivery x ON x.id = g.explained_by
-WHERE g.report_id = p.id AND g.person_id = q.id AND g.state = 'given up' AND g.number IS NOT NULL AND (x.id IS NULL OR x.state = 'given up')
-ORDER BY g.number DESC LIMIT ${MOST_MISSING}`;
-
 /** What a report knows of one who reads it. */
 const READER = `
 jsonb_build_object('id', q.id, 'name', q.name, 'email', q.email, 'locale', q.locale, 'zone', q.zone, 'page', q.page, 'lastNumber', coalesce(n.last, 0),
   'kept', ${keptOf('q')},
   'open', (SELECT d.id FROM delivery d WHERE d.report_id = p.id AND d.person_id = q.id AND d.state = 'kept back' AND d.number IS NULL),
   'missing', jsonb_build_object(
-    'gaps', coalesce((SELECT jsonb_agg(jsonb_build_object('number', g.number, 'reason', g.reason) ORDER BY g.number) FROM (${GAPS}) g), '[]'),
+    'gaps', coalesce((SELECT jsonb_agg(jsonb_build_object('number', g.number, 'reason', g.reason) ORDER BY g.number) FROM (${gapsOf('p.id', 'q.id')}) g), '[]'),
     'held', coalesce((SELECT jsonb_agg(d.number ORDER BY d.number) FROM delivery d
       WHERE d.report_id = p.id AND d.person_id = q.id AND d.state = 'kept back' AND d.number IS NOT NULL), '[]')))`;
 
