@@ -12,7 +12,7 @@ const entry = (text: string) => ({
   summary: text,
   html: `<p>${text}</p>`,
 });
-const feed = (text: string, entries = [entry(text)]) =>
+const feed = (text: string, entries: (Omit<ReturnType<typeof entry>, 'html'> & { html: string | null })[] = [entry(text)]) =>
   atomFeed({
     id: 'tag:heatherlow.example,2026:report/1',
     title: text,
@@ -39,6 +39,11 @@ describe('a feed', () => {
     const links = parseXmlDocument(xml).getElementsByTagNameNS(ATOM, 'link');
     expect(links.map((link) => link.getAttribute('rel'))).toEqual(['self', 'alternate', 'alternate']);
     expect(parseXmlDocument(xml).getElementsByTagNameNS(ATOM, 'content')[0]?.getAttribute('type')).toBe('html');
+  });
+
+  it('names an entry that is read elsewhere without its content', () => {
+    expect(texts(feed('Long', [{ ...entry('Long'), html: null }]), 'content')).toEqual([]);
+    expect(texts(feed('Long', [{ ...entry('Long'), html: null }]), 'summary')).toEqual(['Long']);
   });
 
   it('without entries is one, too', () => {

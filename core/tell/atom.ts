@@ -9,8 +9,8 @@ interface AtomEntry {
   link: string;
   /** What it says, as plain text. */
   summary: string;
-  /** The whole of it, as HTML. */
-  html: string;
+  /** The whole of it, as HTML; null where it is read elsewhere. */
+  html: string | null;
 }
 
 /** What a feed says of itself. */
@@ -59,6 +59,5 @@ function entryOf({ id, title, updated, link, summary, html }: AtomEntry): string
 <updated>${rfc3339(updated)}</updated>
 <link rel="alternate" type="text/html" href="${xml(link)}"/>
 <summary>${xml(summary)}</summary>
-<content type="html">${xml(html)}</content>
-</entry>`;
+${html === null ? '' : `<content type="html">${xml(html)}</content>\n`}</entry>`;
 }

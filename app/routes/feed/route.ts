@@ -9,6 +9,8 @@ import type { Route } from './+types/route';
 
 const MOST_ENTRIES = 30;
 const LONGEST_SUMMARY = 400;
+/** Of HTML in all: the editions beyond are named, and read where they lead. */
+const MOST_HTML = 2_000_000;
 
 /** The latest editions of a report as a feed; programs that read feeds do not sign in, and its address says what they may read. */
 export async function loader({ params }: Route.LoaderArgs) {
@@ -19,15 +21,17 @@ export async function loader({ params }: Route.LoaderArgs) {
   if (report === null || owner === null) return new Response('This address is of no feed, or of a report that has ended.', { status: 404 });
   const reader = { name: owner.name, place: placeOf(owner) };
   const tag = (what: string) => `tag:${config.mailDomain},2026:${what}`;
+  let room = MOST_HTML;
   const entries = (await latestContents(pool, report.id, MOST_ENTRIES)).map((edition) => {
     const { subject, html, text } = editionMail({ ...edition, name: report.name }, reader);
+    room -= html.length;
     return {
       id: tag(`edition/${edition.id}`),
       title: subject,
       updated: edition.madeAt,
       link: `${config.publicUrl}/editions/${edition.id}`,
       summary: cut(text.split('\n\n----\n\n')[1] ?? '', LONGEST_SUMMARY),
-      html: bodyOf(html),
+      html: room >= 0 ? bodyOf(html) : null,
     };
   });
   const feed = atomFeed({
