@@ -92,6 +92,7 @@ describe('with fifty thousand watches', () => {
     ['another watch', '/watches/250001'],
     ['the outbox', '/outbox'],
     ['the outbox further on', '/outbox?before=1780000000000&id=9'],
+    ['the outbox of a day', '/outbox?day=2026-01-15'],
     ['what has not gone out', '/outbox?state=unsent'],
     ['the sites', '/sites'],
     ['the hosts', '/hosts'],

@@ -68,6 +68,7 @@ CREATE UNIQUE INDEX delivery_open ON delivery (report_id, person_id) WHERE state
 CREATE INDEX delivery_of_reader ON delivery (person_id, ordered_at DESC);
 CREATE INDEX delivery_unsent_of_reader ON delivery (report_id, person_id) WHERE state <> 'sent';
 CREATE INDEX delivery_waiting_for ON delivery (person_id) WHERE state IN ('queued', 'refused', 'kept back');
+CREATE INDEX delivery_by_sent ON delivery (sent_at) WHERE sent_at IS NOT NULL;
 CREATE INDEX delivery_of_report ON delivery (report_id) WHERE report_id IS NOT NULL;
 CREATE INDEX delivery_explained ON delivery (explained_by) WHERE explained_by IS NOT NULL;
 CREATE INDEX person_unreached ON person (id) WHERE confirmed_at IS NULL OR paused_at IS NOT NULL OR removed_at IS NOT NULL;
