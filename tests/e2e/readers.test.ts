@@ -1,4 +1,3 @@
-import AxeBuilder from '@axe-core/webdriverjs';
 import { request } from 'undici';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import type { WatchId } from '#core/id';
@@ -6,6 +5,7 @@ import { pageDefinition } from '#core/read/definition';
 import { inTransaction } from '#server/db/pool';
 import { createWatch } from '#server/db/watches';
 import { startApp, type RunningApp } from '../support/app';
+import { serious } from '../support/axe';
 import { numbered } from '../support/numbered';
 import { ask, fromOwnPage } from '../support/requests';
 import { onStage } from '../support/stage';
@@ -65,19 +65,12 @@ async function alarm(): Promise<void> {
   }
 }
 
-async function serious(): Promise<string[]> {
-  const found = await new AxeBuilder(app.page.driver).exclude('iframe').analyze();
-  return found.violations
-    .filter(({ impact }) => impact === 'serious' || impact === 'critical')
-    .map(({ id, nodes }) => `${id}: ${nodes[0]?.html ?? ''}`);
-}
-
 describe('people', () => {
   it('are pasted as they are written; what is no address is said, and nobody is added', async () => {
     const { page } = app;
     await page.go(`${app.web}/people`);
     await page.reads('Tom Aske', '[data-people]');
-    expect(await serious()).toEqual([]);
+    expect(await serious(app.page.driver)).toEqual([]);
     await page.press('Add people');
     await page.write('Addresses, with commas, semicolons or lines between them', 'Eva Lind <eva@heatherlow.example>; bo@');
     await page.press('Add and ask them');
@@ -99,7 +92,7 @@ describe('people', () => {
     await page.go(link);
     await page.reads('May Shrike write to you?');
     await page.reads('Eva Lind, at eva@heatherlow.example');
-    expect(await serious()).toEqual([]);
+    expect(await serious(app.page.driver)).toEqual([]);
     const confirmed = () => rows(`SELECT FROM person WHERE name = 'Eva Lind' AND confirmed_at IS NOT NULL`);
     expect(await confirmed()).toEqual([]);
     await page.press('Yes, confirm this address');
@@ -136,7 +129,7 @@ describe('a reader without an account', () => {
     await page.reads('What Shrike sent to Eva Lind');
     await page.press('Skepwright: Steel smoker price £21.00');
     await page.find('iframe[title="The mail"]');
-    expect(await serious()).toEqual([]);
+    expect(await serious(app.page.driver)).toEqual([]);
     await page.press('Quiet hours: nothing is sent in them');
     await page.write('From', '0700AM');
     await page.write('Until', '0700AM');
@@ -176,7 +169,7 @@ describe('a reader without an account', () => {
     await page.reads('Leave Pricing, at once?');
     await page.press('Leave it');
     await page.reads('You have left Pricing, at once');
-    expect(await serious()).toEqual([]);
+    expect(await serious(app.page.driver)).toEqual([]);
   });
 });
 
@@ -184,7 +177,7 @@ describe('the outbox', () => {
   it('answers why somebody got nothing on a day', async () => {
     const { page } = app;
     await page.go(`${app.web}/outbox`);
-    expect(await serious()).toEqual([]);
+    expect(await serious(app.page.driver)).toEqual([]);
     await page.choose('Reader', 'Eva Lind');
     await until(() => page.driver.getCurrentUrl().then((address) => address.includes('reader=')));
     const day = new Intl.DateTimeFormat('en-CA', { timeZone: 'Europe/London' }).format(new Date());
@@ -205,7 +198,7 @@ describe('the outbox', () => {
     await page.go(`${app.web}/people/${(await paused())[0]?.id}`);
     await page.reads('there is no such mailbox');
     await page.reads('one mail kept back');
-    expect(await serious()).toEqual([]);
+    expect(await serious(app.page.driver)).toEqual([]);
     await onStage(app.places.standinsPort, 'mail', 'accepts', '');
     await page.press('Try the address again');
     await mailTo('ravi@heatherlow.example', 'Pricing, at once: one edition kept back until now');

@@ -1,4 +1,3 @@
-import AxeBuilder from '@axe-core/webdriverjs';
 import { simpleParser } from 'mailparser';
 import { parseXmlDocument } from 'slimdom';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
@@ -9,6 +8,7 @@ import { inTransaction } from '#server/db/pool';
 import { ensureAtOnceReport } from '#server/db/reports';
 import { createWatch } from '#server/db/watches';
 import { startApp, type RunningApp } from '../support/app';
+import { serious } from '../support/axe';
 import { numbered } from '../support/numbered';
 import { ask, fromOwnPage } from '../support/requests';
 import { onStage } from '../support/stage';
@@ -41,13 +41,6 @@ async function reprice(pence: string): Promise<void> {
   await until(async () => (await rows('SELECT FROM change')).length > before);
 }
 
-async function serious(): Promise<string[]> {
-  const found = await new AxeBuilder(app.page.driver).exclude('iframe').analyze();
-  return found.violations
-    .filter(({ impact }) => impact === 'serious' || impact === 'critical')
-    .map(({ id, nodes }) => `${id}: ${nodes[0]?.html ?? ''}`);
-}
-
 const texts = (xml: string, name: string) => parseXmlDocument(xml).getElementsByTagName(name).map(({ textContent }) => textContent); // prettier-ignore
 
 const escape = () => app.page.driver.actions().sendKeys('\uE00C').perform();
@@ -73,7 +66,7 @@ describe('a report', () => {
     await page.press('Start it');
     await page.find('[data-editions]');
     expect(await page.driver.getCurrentUrl()).toMatch(/\/reports\/1$/);
-    expect(await serious()).toEqual([]);
+    expect(await serious(app.page.driver)).toEqual([]);
   });
 
   it('shows what it would tell now, follows what is said, and is sent to whoever asks as a trial that changes nothing', async () => {
@@ -104,7 +97,7 @@ describe('a report', () => {
     await until(async () => (await rows(`SELECT FROM delivery WHERE state = 'sent'`)).length === 2);
     await page.press('no. 1');
     await page.reads(/Inés Calloway, no\. 1 sent Ravi Oduya, no\. 1 sent/, '[data-deliveries]');
-    expect(await serious()).toEqual([]);
+    expect(await serious(app.page.driver)).toEqual([]);
     const address = new URL(await page.driver.getCurrentUrl()).pathname;
     const csv = (await ask(app.web, `${address}/as/csv`)).body;
     expect(csv.split('\r\n')[0]).toContain('item,reference,site,record');

@@ -1,5 +1,4 @@
 import { numbered } from '../support/numbered';
-import AxeBuilder from '@axe-core/webdriverjs';
 import { pageDefinition } from '#core/read/definition';
 import { Key, logging } from 'selenium-webdriver';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
@@ -7,6 +6,7 @@ import { openBrowser } from '#scripts/system/browser';
 import { inTransaction } from '#server/db/pool';
 import { askForLook, createWatch, setWatchState } from '#server/db/watches';
 import { Page, startApp, type RunningApp } from '../support/app';
+import { serious } from '../support/axe';
 import { onStage } from '../support/stage';
 import { fallsBelow, PRICE, ruleOf } from '../support/world';
 
@@ -34,11 +34,6 @@ afterAll(() => app.stop());
 
 const VIEWS = ['/', '/watches', '/watches/1', '/watches/3', '/watches/new', '/raised', '/reports', '/reports/new', '/outbox', '/sites', '/hosts'];
 
-async function seriousOn(page: Page): Promise<string[]> {
-  const { violations } = await new AxeBuilder(page.driver).exclude('iframe').analyze();
-  return violations.filter((each) => each.impact === 'serious' || each.impact === 'critical').map((each) => `${each.id}: ${each.nodes[0]?.html}`);
-}
-
 describe('every view', () => {
   it('is accessible in the dark', async () => {
     const { driver, close } = await openBrowser({ width: 1280, height: 800, dark: true });
@@ -47,7 +42,7 @@ describe('every view', () => {
       for (const view of VIEWS) {
         await page.go(app.web + view);
         await page.find('main');
-        expect([view, await seriousOn(page)]).toEqual([view, []]);
+        expect([view, await serious(page.driver)]).toEqual([view, []]);
       }
       const paper = await driver.executeScript<string>('return getComputedStyle(document.documentElement).backgroundColor');
       expect(paper).toBe('rgb(29, 26, 23)');
