@@ -91,6 +91,27 @@ const HELD = `UPDATE delivery SET state = 'kept back', reason = $2, held_until =
 
 const CANCEL = `UPDATE delivery SET state = 'given up', reason = $2, next_attempt_at = NULL, attempt_until = NULL WHERE id = $1`;
 
+/** A mail that may go, of which nothing says that it must wait. */
+const FREE = 'free';
+
+/** What a delivery waits for instead of being sent, which is written down; `FREE` where it may go. */
+async function laidBy(db: Db, id: DeliveryId, row: DeliveryRow, now: Instant): Promise<Exclude<Begun, { attempt: BegunAttempt }> | typeof FREE> {
+  const unknown = row.state === 'sending';
+  const notBefore = unknown ? row.attemptUntil : row.nextAttemptAt;
+  if (notBefore !== null && notBefore > now) return { notBefore };
+  if (row.cancelled !== null) {
+    await db.query(CANCEL, [id, row.cancelled]);
+    return { cancelled: true };
+  }
+  if (row.purpose === 'confirmation' || unknown) return FREE;
+  // What is for an address that does not work any more is gathered with what is kept back.
+  if (!row.reached) return null;
+  const hold = heldBy(row, row, now);
+  if (hold === null) return FREE;
+  await db.query(HELD, [id, hold.by, moment(hold.until)]);
+  return null;
+}
+
 /**
  * Records that an attempt begins. It is a lease: nobody else may try until it has run out, and then its outcome is unknown. Nothing
  * is to be sent of what was sent, kept back or given up.
@@ -99,20 +120,9 @@ export async function beginAttempt(db: Db, deliveryId: DeliveryId, now: Instant,
   const { rows } = await db.query<DeliveryRow>(BEGIN, [deliveryId]);
   const [row] = rows;
   if (row === undefined || !['queued', 'refused', 'sending'].includes(row.state)) return null;
+  const laid = await laidBy(db, deliveryId, row, now);
+  if (laid !== FREE) return laid;
   const unknown = row.state === 'sending';
-  const notBefore = unknown ? row.attemptUntil : row.nextAttemptAt;
-  if (notBefore !== null && notBefore > now) return { notBefore };
-  if (row.cancelled !== null) {
-    await db.query(CANCEL, [deliveryId, row.cancelled]);
-    return { cancelled: true };
-  }
-  // What is for an address that does not work any more is gathered with what is kept back.
-  if (row.purpose === 'edition' && !row.reached && !unknown) return null;
-  const hold = row.purpose === 'edition' && !unknown ? heldBy(row, row, now) : null;
-  if (hold !== null) {
-    await db.query(HELD, [deliveryId, hold.by, moment(hold.until)]);
-    return null;
-  }
   const attempt = row.attempts + 1;
   if (unknown) {
     await db.query(`UPDATE delivery_attempt SET outcome = 'unknown' WHERE delivery_id = $1 AND outcome IS NULL`, [deliveryId]);
