@@ -224,6 +224,20 @@ describe('the outbox', () => {
     expect(await kept({ locale: 'xx' })).toContain('Choose how numbers and dates are written.');
     expect(await kept({ name: '' })).toContain('Say the name');
     expect(await kept({ isQuiet: 'yes', quietFrom: '22:00', quietTo: '24:00' })).toContain('Say when the quiet hours begin and end');
+    // An address that differs in its letters alone is the same, and stays confirmed.
+    await rows(`UPDATE person SET email = 'Ravi@heatherlow.example' WHERE id = 2`);
+    await kept({});
+    expect(await rows(`SELECT email, confirmed_at IS NOT NULL AS confirmed FROM person WHERE id = 2`)).toEqual([
+      { email: 'Ravi@heatherlow.example', confirmed: true },
+    ]);
+    await rows(`UPDATE person SET email = 'ravi@heatherlow.example' WHERE id = 2`);
+    // Whoever signs in is not shut out.
+    const changed = await ask(app.web, '/people/1.data', { form: { ...good, name: 'Inés Calloway', email: 'other@heatherlow.example' }, ...own });
+    expect(changed.body).toContain('Whoever signs in does so with this address');
+    expect((await ask(app.web, '/people/1.data', { form: { intent: 'remove' }, ...own })).body).toContain(
+      'Whoever signs in cannot be taken out here.',
+    );
+    expect(await rows(`SELECT email, removed_at FROM person WHERE id = 1`)).toEqual([{ email: 'ines@heatherlow.example', removed_at: null }]);
     expect((await ask(app.web, '/people/999')).status).toBe(404);
     expect((await ask(app.web, '/people/99999999999999999999')).status).toBe(404);
     expect((await ask(app.web, '/people.data', { form: { intent: 'nothing' }, ...own })).status).toBe(400);

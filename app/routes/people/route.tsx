@@ -70,8 +70,7 @@ export async function action({ request, params, context }: Route.ActionArgs): Pr
       signals.say('outbox');
       return { problem: null, said: 'It is tried again: what was kept back goes as one mail of each report.' };
     case 'remove':
-      if (await removeReader(pool, id, clock())) return redirect('/people');
-      return { problem: 'Whoever signs in cannot be taken out here.', said: null };
+      return takeOut(id);
     default:
       return keepSaid(id, form);
   }
@@ -86,7 +85,18 @@ function isLocale(name: string): boolean {
   }
 }
 
+/** Whether her address is what somebody signs in with: hers, or whom the configuration says. */
+const signsIn = ({ account, email }: ReaderNow): boolean => account || email === services().config.signInAs;
+
 const GONE = 'This person was taken out meanwhile.';
+
+/** Takes somebody out, but for one who signs in: nobody is shut out here. */
+async function takeOut(id: PersonId): Promise<Answer | Response> {
+  const { pool, clock } = services();
+  const reader = await findReaderNow(pool, id);
+  if (reader !== null && !signsIn(reader) && (await removeReader(pool, id, clock()))) return redirect('/people');
+  return { problem: reader === null ? GONE : 'Whoever signs in cannot be taken out here.', said: null };
+}
 const TAKEN = 'There is another person with this address.';
 
 async function keepSaid(id: PersonId, form: FormData): Promise<Answer> {
@@ -104,7 +114,12 @@ async function keepSaid(id: PersonId, form: FormData): Promise<Answer> {
             ? 'Choose how numbers and dates are written.'
             : null;
   if (wrong !== null || !hours.ok) return { problem: wrong, said: null };
-  const kept = await setReader(services().pool, id, { name, email: email.toLowerCase(), zone, locale, ...hours.value }, services().clock());
+  const reader = await findReaderNow(services().pool, id);
+  if (reader === null) return { problem: GONE, said: null };
+  const same = reader.email.toLowerCase() === email.toLowerCase();
+  if (!same && signsIn(reader)) return { problem: 'Whoever signs in does so with this address: it is not changed here.', said: null };
+  const said = { name, email: same ? reader.email : email.toLowerCase(), zone, locale, ...hours.value };
+  const kept = await setReader(services().pool, id, said, services().clock());
   if (!kept.ok) return { problem: kept.error === 'gone' ? GONE : TAKEN, said: null };
   return { problem: null, said: 'Kept.' };
 }
