@@ -39,7 +39,7 @@ function moves(): Move[] {
     const change = compareReadings(money((before / 100).toFixed(2), 'GBP'), money((after / 100).toFixed(2), 'GBP'), PRICE.polarity);
     const record = told[at];
     if (change === null || record === undefined) throw new Error('a move that moves nothing');
-    return { id: n as ChangeId, at: CUT + n * SECOND, lookedBefore: CUT, record, field: PRICE, change, alerts: [] };
+    return { id: n as ChangeId, seq: n, at: CUT + n * SECOND, lookedBefore: CUT, record, field: PRICE, change, alerts: [] };
   });
 }
 
@@ -57,7 +57,7 @@ export function benchEditions(): void {
 
 function timed(given: Move[]): Record<'edition' | 'file' | 'plain' | 'heap' | 'plainHeap', number> {
   const order = { ...blankOrder('Europe/London', ['list:1']), by: 'site' as const };
-  const gathered = { moves: given, stood: new Map(), offers: new Map(), alerts: [], broken: [], coverage: COVERAGE };
+  const gathered = { moves: given, stood: new Map(), offers: new Map(), priced: new Map(), since: new Map(), alerts: [], broken: [], coverage: COVERAGE };
   const [first, began] = [process.memoryUsage().heapUsed, performance.now()];
   const document = composeEdition(order, { from: CUT, until: CUT + DAY, missed: null }, gathered);
   const mail = digestMail({
@@ -65,7 +65,7 @@ function timed(given: Move[]): Record<'edition' | 'file' | 'plain' | 'heap' | 'p
     place: { locale: 'en-GB', zone: 'Europe/London' },
   }); // prettier-ignore
   const [second, composed] = [process.memoryUsage().heapUsed, performance.now()];
-  const file = editionCsv(linesOf(order, given, new Map()));
+  const file = editionCsv(linesOf(order, gathered));
   const [third, filed] = [process.memoryUsage().heapUsed, performance.now()];
   const plain = [...given]
     .sort((one, other) => Math.abs(Number(other.change.percent)) - Math.abs(Number(one.change.percent)))

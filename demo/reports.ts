@@ -31,7 +31,7 @@ function plans(tell: (who: string) => string): ReportPlan[] {
         ...shop,
         cadence: { cut: 'every', hours: 6, from: 6 * 60, zone: ZONE },
         takes: { ...shop.takes, sorts: ['prices'], only: { ...shop.takes.only, tags: ['jars'] } },
-        size: { falls: { is: 'percent', least: '4' as Decimal }, rises: { is: 'off' } },
+        size: { ...shop.size, falls: { is: 'percent', least: '4' as Decimal }, rises: { is: 'off' } },
         by: 'site',
       },
     },

@@ -25,16 +25,22 @@ export interface Telling {
 }
 
 /**
- * Decides who hears of which alert through which report. A person reached by several reports hears of one alert
- * once: the report with the lowest number tells, the others stand back. What is for somebody who cannot be
- * reached is kept back.
+ * Decides who hears of which alert through which report, for each of what these tell in its place. A person reached by several reports, or by
+ * several editions of one, hears of one alert once: the report with the lowest number tells, the others stand back. What is for somebody who
+ * cannot be reached is kept back.
  */
-export function chooseAtOnce(reports: AtOnceReport[]): Telling[] {
+export function chooseAtOnce(reports: AtOnceReport[]): Telling[][] {
   const told = new Map<string, number>();
-  const tellings: Telling[] = [];
-  for (const report of [...reports].sort((a, b) => a.id - b.id)) {
+  const decided = new Set<string>();
+  const tellings = reports.map((): Telling[] => []);
+  const inOrder = reports.map((report, place) => ({ report, place })).sort((a, b) => a.report.id - b.report.id || a.place - b.place);
+  for (const { report, place } of inOrder) {
     for (const person of report.readers) {
-      for (const alert of report.alerts) tellings.push(decide(report.id, person, alert, told));
+      for (const alert of report.alerts) {
+        const once = `${report.id} ${person.id} ${alert}`;
+        if (!decided.has(once)) tellings[place]?.push(decide(report.id, person, alert, told));
+        decided.add(once);
+      }
     }
   }
   return tellings;

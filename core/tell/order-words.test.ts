@@ -1,12 +1,12 @@
 import { describe, expect, it } from 'vitest';
-import type { SiteId, WatchId } from '../id';
+import type { ItemId, RuleId, SiteId, WatchId } from '../id';
 import type { Decimal } from '../value/decimal';
 import { money } from '../value/parse';
 import { atOnceSentence, orderNames, orderSentence, sizeWords } from './order-words';
 import { blankOrder, type StandingOrder } from './standing-order';
 
 const ZONE = 'Europe/London';
-const names = orderNames({ sites: [[3, 'Skepwright'], [4, 'Nectarine Row']], watches: [[9, 'Copper smoker']] }); // prettier-ignore
+const names = orderNames({ sites: [[3, 'Skepwright'], [4, 'Nectarine Row']], watches: [[9, 'Copper smoker']], items: [[5, 'Oak hive']], rules: [[2, 'Below ours']] }); // prettier-ignore
 const order = (change: Partial<StandingOrder> = {}): StandingOrder => ({ ...blankOrder(ZONE, ['list:1']), ...change });
 const { takes } = order();
 const said = (change: Partial<StandingOrder>) => orderSentence(order(change), 'Pricing', names, ZONE);
@@ -29,6 +29,8 @@ describe('a standing order', () => {
     ],
     ['Each weekday at 07:30, tell Pricing what moved of Copper smoker and no. 12 since the last edition, by item.',
       { takes: { ...takes, only: { ...takes.only, watches: [9 as WatchId, 12 as WatchId] } } }],
+    ['Each weekday at 07:30, tell Pricing alerts of Oak hive of Larkmead supplied by Oxney in price of high weight under Below ours since the last edition, by item.',
+      { takes: { ...takes, sorts: ['alerts'], only: { ...takes.only, items: [5 as ItemId], brand: ['Larkmead'], supplier: ['Oxney'], fields: ['price'], weights: ['high'], rules: [2 as RuleId] } } }],
     ['By hand only, tell Pricing what moved everywhere since the last edition, by item.', { cadence: { cut: 'never' } }],
     ['Every 6 hours from 06:00 (Pacific/Auckland), tell Pricing what moved everywhere since the last edition, by item.',
       { cadence: { cut: 'every', hours: 6, from: 360, zone: 'Pacific/Auckland' } }],
@@ -41,11 +43,14 @@ describe('a standing order', () => {
 
   it('says how far prices must move', () => {
     expect(sizeWords(order(), 'en-GB')).toBe('of any size');
-    expect(sizeWords(order({ size: { falls: { is: 'percent', least: '5' as Decimal }, rises: { is: 'off' } } }), 'en-GB')).toBe(
+    expect(sizeWords(order({ size: { ...order().size, falls: { is: 'percent', least: '5' as Decimal }, rises: { is: 'off' } } }), 'en-GB')).toBe(
       'falls of at least 5%, rises not at all',
     );
-    expect(sizeWords(order({ size: { falls: { is: 'any' }, rises: { is: 'amount', least: money('0.20', 'GBP') } } }), 'en-GB')).toBe(
+    expect(sizeWords(order({ size: { ...order().size, rises: { is: 'amount', least: money('0.20', 'GBP') } } }), 'en-GB')).toBe(
       'falls of any size, rises of at least £0.20',
+    );
+    expect(sizeWords(order({ size: { ...order().size, prices: 'below ours', base: 'told' } }), 'en-GB')).toBe(
+      'of any size, only those that end below ours, counted from what was shown last',
     );
   });
 });

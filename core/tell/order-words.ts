@@ -2,20 +2,34 @@ import { formatAmount } from '../value/format';
 import { describeCadence } from '../when/cadence';
 import { listed } from '../words';
 import { SORT_WORDS } from './edition/choose';
-import { NEWS_SORTS, SITE_KINDS, type Grouping, type LeastMove, type SiteKind, type StandingOrder } from './standing-order';
+import {
+  ITEM_PROPERTIES,
+  NEWS_SORTS,
+  SITE_KINDS,
+  type Grouping,
+  type ItemProperty,
+  type LeastMove,
+  type SiteKind,
+  type Split,
+  type SplitBy,
+  type StandingOrder,
+} from './standing-order';
 
 // A standing order in words: the parts of its sentence, each of which can be said otherwise.
 
-/** What sites and watches are called, by their numbers. */
-export interface OrderNames {
-  sites: ReadonlyMap<number, string>;
-  watches: ReadonlyMap<number, string>;
-}
+/** What a standing order names by number. */
+const NAMED = ['sites', 'watches', 'items', 'rules'] as const;
+type Named = (typeof NAMED)[number];
+
+/** What those are called, by their numbers. */
+export type OrderNames = Record<Named, ReadonlyMap<number, string>>;
 
 /** Names as a page carries them, to be looked up. */
-export const orderNames = (names: { sites: [number, string][]; watches: [number, string][] }): OrderNames => ({
+export const orderNames = (names: Record<Named, [number, string][]>): OrderNames => ({
   sites: new Map(names.sites),
   watches: new Map(names.watches),
+  items: new Map(names.items),
+  rules: new Map(names.rules),
 });
 
 /** `each weekday at 07:30`. */
@@ -30,6 +44,9 @@ export function takesWords({ takes: { sorts } }: Pick<StandingOrder, 'takes'>): 
 /** Whose sites, in words. */
 export const KIND_WORDS: Record<SiteKind, string> = { rival: 'rivals', own: 'our own shop', channel: 'our channels' };
 
+/** Of what an item of a property is, in words. */
+const PROPERTY_WORDS: Record<ItemProperty, string> = { brand: 'of', category: 'in', supplier: 'supplied by' };
+
 const MOST_NAMED = 3;
 const called = (numbers: readonly number[], names: ReadonlyMap<number, string>) => listed(numbers.map((id) => names.get(id) ?? `no. ${id}`), MOST_NAMED); // prettier-ignore
 
@@ -40,6 +57,11 @@ export function scopeWords({ takes: { only, not } }: Pick<StandingOrder, 'takes'
     only.sites.length > 0 ? `at ${called(only.sites, names.sites)}` : '',
     only.tags.length > 0 ? `on watches tagged ${listed(only.tags, MOST_NAMED)}` : '',
     only.watches.length > 0 ? `of ${called(only.watches, names.watches)}` : '',
+    only.items.length > 0 ? `of ${called(only.items, names.items)}` : '',
+    ...ITEM_PROPERTIES.map((of) => (only[of].length > 0 ? `${PROPERTY_WORDS[of]} ${listed(only[of], MOST_NAMED)}` : '')),
+    only.fields.length > 0 ? `in ${listed(only.fields, MOST_NAMED)}` : '',
+    only.weights.length > 0 ? `of ${listed(only.weights)} weight` : '',
+    only.rules.length > 0 ? `under ${called(only.rules, names.rules)}` : '',
   ].filter(Boolean);
   const left = [
     ...(not.ours ? ['our own shop'] : []),
@@ -59,10 +81,29 @@ export const groupingWords = ({ by }: Pick<StandingOrder, 'by'>): string => BY[b
 export const showsWords = ({ shows }: Pick<StandingOrder, 'shows'>): string => (shows === 'net' ? 'net moves' : 'each move');
 
 /** `falls of at least 5%, rises not at all`. */
-export function sizeWords({ size: { falls, rises } }: Pick<StandingOrder, 'size'>, locale: string): string {
-  if (falls.is === 'any' && rises.is === 'any') return 'of any size';
-  return `falls ${leastWords(falls, locale)}, rises ${leastWords(rises, locale)}`;
+export function sizeWords({ size: { falls, rises, prices, base } }: Pick<StandingOrder, 'size'>, locale: string): string {
+  const isAny = falls.is === 'any' && rises.is === 'any';
+  return [
+    isAny ? 'of any size' : `falls ${leastWords(falls, locale)}, rises ${leastWords(rises, locale)}`,
+    prices === 'any' ? '' : `only those that end ${prices === 'below ours' ? 'below ours' : 'under the agreed minimum'}`,
+    base === 'told' ? 'counted from what was shown last' : '',
+  ]
+    .filter(Boolean)
+    .join(', ');
 }
+
+/** What editions are split by, in words. */
+export const SPLIT_WORDS: Record<SplitBy, string> = {
+  tag: 'tag',
+  site: 'site',
+  channel: 'channel of ours',
+  brand: 'brand',
+  category: 'category',
+  supplier: 'supplier',
+};
+
+/** `one edition for all`, `one edition for each brand`. */
+export const splitWords = (split: Split | null): string => (split === null ? 'one edition for all' : `one edition for each ${SPLIT_WORDS[split.by]}`);
 
 function leastWords(least: LeastMove, locale: string): string {
   if (least.is === 'any') return 'of any size';

@@ -1,5 +1,8 @@
-import type { SiteId, WatchId } from '../id';
+import type { ItemId, RuleId, SiteId, WatchId } from '../id';
+import type { Item } from '../items/item';
+import type { Weight } from '../judge/rule';
 import { storedAs } from '../versioned';
+import { isCurrency } from '../value/currency';
 import { compareDecimals, decimal, type Decimal } from '../value/decimal';
 import type { Measure } from '../value/value';
 import { cadenceFault, type Cadence } from '../when/cadence';
@@ -31,19 +34,57 @@ export type LeastMove = { is: 'any' } | { is: 'off' } | { is: 'amount'; least: M
 export const SITE_KINDS = ['rival', 'own', 'channel'] as const;
 export type SiteKind = (typeof SITE_KINDS)[number];
 
+/** Properties of an item by which news is chosen, and editions are split. */
+export const ITEM_PROPERTIES = ['brand', 'category', 'supplier'] as const;
+export type ItemProperty = (typeof ITEM_PROPERTIES)[number];
+export type ItemProperties = Pick<Item, ItemProperty>;
+
+/** How much an alert matters, the most first. */
+export const WEIGHTS = ['high', 'usual', 'low'] as const satisfies readonly Weight[];
+
 /** What it chooses by: within one list any entry counts, between lists all must; an empty one leaves all in (1). */
-interface Scope {
+interface Scope extends Record<ItemProperty, string[]> {
   watches: WatchId[];
   sites: SiteId[];
   /** Whose sites: rivals' whoever they are by then, ours, channels. */
   kinds: SiteKind[];
   tags: string[];
+  items: ItemId[];
+  /** What fields are called. Records that come and go have none. */
+  fields: string[];
+  /** Of these only alerts are, and what broke of their watches. */
+  rules: RuleId[];
+  weights: Weight[];
+}
+
+/** Which prices are told, by where the move that is shown ends (2). */
+export const PRICES_TOLD = ['any', 'below ours', 'under the minimum'] as const;
+type PricesTold = (typeof PRICES_TOLD)[number];
+
+/** How far something must have moved to be told, and from where that is counted (2). */
+export interface Size {
+  falls: LeastMove;
+  rises: LeastMove;
+  prices: PricesTold;
+  /** From the value at the last cut, or from what this report showed last, so that small moves add up. */
+  base: 'cut' | 'told';
+}
+
+/** By what news is parted into editions (14). */
+export const SPLITS = ['tag', 'site', 'channel', ...ITEM_PROPERTIES] as const;
+export type SplitBy = (typeof SPLITS)[number];
+
+/** One edition for each value; null stands for news that bears none. */
+export interface Split {
+  by: SplitBy;
+  /** Who reads which; what is not among them goes to the readers of the report. */
+  parts: { value: string | null; readers: string[] }[];
 }
 
 export interface StandingOrder {
   cadence: Cadence;
   takes: { sorts: NewsSort[]; only: Scope; not: { watches: WatchId[]; sites: SiteId[]; ours: boolean } };
-  size: { falls: LeastMove; rises: LeastMove };
+  size: Size;
   /** Each move, or what a stretch comes to (9). */
   shows: 'each' | 'net';
   by: Grouping;
@@ -54,12 +95,46 @@ export interface StandingOrder {
   items: 'whole' | 'moved';
   /** Of a cut with nothing to tell (8). */
   whenNothing: 'skip' | 'say';
-  /** Who reads it, as keys: `person:3`, `list:1`. */
+  /** Who reads it, as keys: `person:3`, `list:1`. Where it is split, who reads what nobody is named for. */
   readers: string[];
+  split: Split | null;
+  /** Who reads what broke, as an edition of its own (17); nobody where it goes with the rest. */
+  broken: string[];
 }
 
 /** How a standing order is stored. */
-export const storedOrder = storedAs<StandingOrder>('standing order');
+export const storedOrder = storedAs<StandingOrder>('standing order', withParts);
+
+const NO_SCOPE: Scope = {
+  watches: [],
+  sites: [],
+  kinds: [],
+  tags: [],
+  items: [],
+  brand: [],
+  category: [],
+  supplier: [],
+  fields: [],
+  rules: [],
+  weights: [],
+};
+
+/** Orders chose by less, held prices against nothing but a size, and had one edition for all. */
+function withParts(older: unknown): unknown {
+  const order = older as StandingOrder;
+  return {
+    ...order,
+    takes: { ...order.takes, only: { ...NO_SCOPE, ...order.takes.only } },
+    size: { ...order.size, prices: 'any', base: 'cut' },
+    split: null,
+    broken: [],
+  };
+}
+
+/** Everybody whom an order names. */
+export const allReaders = ({ readers, split, broken }: Pick<StandingOrder, 'readers' | 'split' | 'broken'>): string[] => [
+  ...new Set([...readers, ...(split?.parts.flatMap((part) => part.readers) ?? []), ...broken]),
+];
 
 /** A standing order as it is before anything is said of it: what moved, each weekday morning, by item. */
 export function blankOrder(zone: string, readers: string[]): StandingOrder {
@@ -67,10 +142,10 @@ export function blankOrder(zone: string, readers: string[]): StandingOrder {
     cadence: { cut: 'weekly', days: [1, 2, 3, 4, 5], at: 7 * 60 + 30, zone },
     takes: {
       sorts: [...NEWS_SORTS],
-      only: { watches: [], sites: [], kinds: [], tags: [] },
+      only: NO_SCOPE,
       not: { watches: [], sites: [], ours: false },
     },
-    size: { falls: { is: 'any' }, rises: { is: 'any' } },
+    size: { falls: { is: 'any' }, rises: { is: 'any' }, prices: 'any', base: 'cut' },
     shows: 'net',
     by: 'item',
     sort: { groups: { by: 'percent', down: true }, lines: { by: 'percent', down: true } },
@@ -78,6 +153,8 @@ export function blankOrder(zone: string, readers: string[]): StandingOrder {
     items: 'whole',
     whenNothing: 'skip',
     readers,
+    split: null,
+    broken: [],
   };
 }
 
@@ -96,17 +173,33 @@ export function orderFault(order: StandingOrder): string | null {
   const { takes, size, shows, cadence, most, readers } = order;
   if (readers.length === 0) return 'Nobody would hear: say who reads it.';
   if (takes.sorts.length === 0) return 'It would tell of nothing: say what it takes.';
-  const { only, not } = takes;
-  if ([only.watches, only.sites, only.tags, not.sites, not.watches].some(({ length }) => length > MOST_CHOSEN))
+  const { kinds: _, ...lists } = takes.only;
+  if ([...Object.values(lists), takes.not.sites, takes.not.watches].some(({ length }) => length > MOST_CHOSEN))
     return `Choose ${MOST_CHOSEN} at most of each; a tag or a site stands for many.`;
   if (isClosed(size.falls) && isClosed(size.rises) && takes.sorts.every((sort) => sort === 'prices'))
     return 'Neither rises nor falls are told: prices alone would bring nothing.';
   const least = leastFault(size.falls) ?? leastFault(size.rises);
   if (least !== null) return least;
+  if (size.base === 'told' && shows === 'each') return 'Moves add up where the net move is shown: show that, or count from the last cut.';
+  const parts = splitFault(order);
+  if (parts !== null) return parts;
   if (shows === 'net' && (cadence.cut === 'at once' || cadence.cut === 'after each run'))
     return 'The net move is of a stretch: what is told at once is told move by move.';
   if (most !== null && !(Number.isInteger(most) && most >= 1 && most <= MOST_LINES)) return `Say at most how many lines, from 1 to ${MOST_LINES}.`;
   return cadenceFault(cadence);
+}
+
+const MOST_PARTS = 200;
+
+function splitFault({ split, cadence }: StandingOrder): string | null {
+  if (split === null) return null;
+  if (cadence.cut === 'at once') return 'What is told at once is one edition for all: split one that is cut by the clock.';
+  if (split.parts.length > MOST_PARTS) return `Name readers for ${MOST_PARTS} values at most; the others go to those who read the rest.`;
+  if (new Set(split.parts.map(({ value }) => value)).size < split.parts.length) return 'A value stands twice: name its readers once.';
+  const empty = split.parts.find(({ readers }) => readers.length === 0);
+  return empty === undefined
+    ? null
+    : `Say who reads ${empty.value ?? `what has no ${split.by}`}, or take it off: it goes to those who read the rest.`;
 }
 
 const isClosed = ({ is }: LeastMove) => is === 'off';
@@ -116,5 +209,7 @@ function leastFault(move: LeastMove): string | null {
   if (said === null) return null;
   const size = decimal(said);
   if (size === null) return 'Write the least move as a number: 5, or 2.5.';
+  if (move.is === 'amount' && move.least.kind === 'money' && !isCurrency(move.least.currency))
+    return 'Write the currency of a least move as its code: GBP.';
   return compareDecimals(size, '0' as Decimal) <= 0 ? 'A least move is more than nought: to hear of all, set none.' : null;
 }

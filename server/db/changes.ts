@@ -96,7 +96,9 @@ export async function findTrail(db: Db, watchId: WatchId, changeId: ChangeId): P
        coalesce(d.sent_at, d.ordered_at) AS at, d.response, d.sent_again AS "sentAgain"
      FROM alert a JOIN telling t ON t.alert_id = a.id JOIN report r ON r.id = t.report_id JOIN person p ON p.id = t.person_id
      LEFT JOIN report f ON f.id = t.in_favour_of LEFT JOIN delivery d ON d.id = t.delivery_id
-     LEFT JOIN edition_alert x ON x.report_id = t.report_id AND x.alert_id = a.id LEFT JOIN edition e ON e.id = x.edition_id
+     LEFT JOIN LATERAL (
+       SELECT min(e.number) AS number FROM edition_alert x JOIN edition e ON e.id = x.edition_id WHERE x.report_id = t.report_id AND x.alert_id = a.id
+     ) e ON true
      WHERE a.change_id = $1 ORDER BY a.seen_at, a.id, r.id, p.name`,
     [changeId],
   );

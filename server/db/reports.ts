@@ -60,6 +60,29 @@ export const readersOf = (report: string): string => `
   WHERE rr.report_id = ${report} AND coalesce(rr.person_id, m.person_id) IS NOT NULL
     AND NOT EXISTS (SELECT FROM reader_left l WHERE l.report_id = rr.report_id AND l.person_id = coalesce(rr.person_id, m.person_id) AND l.back_at IS NULL)`;
 
+const MEMBERS = `
+SELECT k.key, coalesce(array_agg(m.person) FILTER (WHERE m.person IS NOT NULL), '{}') AS people
+FROM unnest($1::text[]) AS k(key) LEFT JOIN LATERAL (
+  SELECT split_part(k.key, ':', 2)::int AS person WHERE k.key LIKE 'person:%'
+  UNION ALL
+  SELECT l.person_id FROM list_member l WHERE k.key LIKE 'list:%' AND l.list_id = split_part(k.key, ':', 2)::int
+) m ON true GROUP BY k.key`;
+
+/** Who stands behind keys: a person for herself, of a list its members. */
+export async function membersOf(db: Db, audiences: AudienceKey[]): Promise<Map<AudienceKey, PersonId[]>> {
+  const { rows } = await db.query<{ key: AudienceKey; people: PersonId[] }>(MEMBERS, [[...new Set(audiences)]]);
+  return new Map(rows.map(({ key, people }) => [key, people]));
+}
+
+const STAYS = `
+SELECT p.id FROM report r JOIN person p ON p.id = r.owner_id AND p.removed_at IS NULL
+WHERE r.id = $1 AND NOT EXISTS (SELECT FROM reader_left l WHERE l.report_id = r.id AND l.person_id = p.id AND l.back_at IS NULL)`;
+
+/** Who answers for a report, unless she left it herself, or is not there any more. */
+export async function ownerStaying(db: Db, report: ReportId): Promise<PersonId | null> {
+  return (await db.query<{ id: PersonId }>(STAYS, [report])).rows[0]?.id ?? null;
+}
+
 const READERS = `
 INSERT INTO report_reader (report_id, person_id, list_id)
 SELECT $1, CASE WHEN key LIKE 'person:%' THEN split_part(key, ':', 2)::int END, CASE WHEN key LIKE 'list:%' THEN split_part(key, ':', 2)::int END

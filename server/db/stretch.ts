@@ -1,18 +1,19 @@
-import type { AlertId, ChangeId, ItemId, RecordId, SeriesId, SiteId, WatchId } from '#core/id';
+import type { AlertId, ChangeId, ItemId, RecordId, ReportId, SeriesId, SiteId, WatchId } from '#core/id';
 import type { Change } from '#core/compare/compare';
 import type { StoodBefore } from '#core/compare/net';
 import { minimumOn, type Minimum } from '#core/items/item';
 import type { Role } from '#core/read/role';
 import type { Cause } from '#core/tell/failure';
-import { storedNews } from '#core/tell/news';
-import { leftOutBy } from '#core/tell/edition/choose';
-import type { Broken, ToldAlert } from '#core/tell/edition/gathered';
+import { storedNews, type News } from '#core/tell/news';
+import { alertLeftOutBy, leftOutBy } from '#core/tell/edition/choose';
+import type { BrokenOf, ToldAlert } from '#core/tell/edition/gathered';
 import type { Move, ToldField, ToldItem, ToldRecord } from '#core/tell/edition/move';
 import type { OfferNow } from '#core/tell/edition/offers';
-import type { StandingOrder } from '#core/tell/standing-order';
+import type { ItemProperties, StandingOrder } from '#core/tell/standing-order';
 import type { Polarity, Value } from '#core/value/value';
 import { dayAt } from '#core/when/wall-clock';
 import type { Instant } from '#core/when/interval';
+import { lastShown, type LastShown } from './last-shown';
 import { inOneTurn, moment, theRow, type Db } from './pool';
 
 // What a stretch of the record holds that a report takes, as it stood at the end of it: by the order of commits, never by the clock.
@@ -28,23 +29,6 @@ export interface Span {
 /** An edition tells of so many moves at most, and says so where there are more. */
 const MOST_MOVES = 200_000;
 
-const FOLLOWED = `
-SELECT w.id FROM watch w JOIN source s ON s.id = w.source_id JOIN site t ON t.id = s.site_id
-WHERE w.state <> 'deleted'
-  AND (cardinality($1::int[]) = 0 OR w.id = ANY($1))
-  AND (cardinality($2::int[]) = 0 OR s.site_id = ANY($2))
-  AND (cardinality($7::text[]) = 0 OR t.kind = ANY($7))
-  AND (cardinality($3::text[]) = 0 OR w.tags && $3)
-  AND NOT w.id = ANY($4) AND NOT s.site_id = ANY($5) AND NOT ($6 AND t.kind IS NOT DISTINCT FROM 'own')`;
-
-/** The watches that a report follows, so that no others are read through for it; null where it follows all. */
-export async function followedBy(db: Db, { takes: { only, not } }: Pick<StandingOrder, 'takes'>): Promise<WatchId[] | null> {
-  const asksAll = [only.watches, only.sites, only.kinds, only.tags, not.watches, not.sites].every(({ length }) => length === 0) && !not.ours;
-  if (asksAll) return null;
-  const { rows } = await db.query<{ id: WatchId }>(FOLLOWED, [only.watches, only.sites, only.tags, not.watches, not.sites, not.ours, only.kinds]);
-  return rows.map(({ id }) => id);
-}
-
 /** Of texts that are too long to be told whole their difference. */
 const WHOLE = 4_000;
 const side = (which: 'was' | 'now') =>
@@ -52,15 +36,22 @@ const side = (which: 'was' | 'now') =>
 
 const IN_SPAN = 'c.seq > $1 AND c.seq <= $2 AND ($3::int[] IS NULL OR c.watch_id = ANY($3))';
 
-const CHANGES = `
-SELECT c.id, c.seen_at AS at, c.looked_before AS "lookedBefore", c.watch_id AS watch, coalesce(c.record_id, x.record_id) AS record, c.series_id AS series,
+const CHANGE = `
+SELECT c.id, c.seq, c.seen_at AS at, c.looked_before AS "lookedBefore", c.watch_id AS watch, coalesce(c.record_id, x.record_id) AS record, c.series_id AS series,
   c.field, c.kind, ${side('was')} AS "from", ${side('now')} AS "to", c.difference, c.percent, c.sense,
   to_jsonb(ARRAY(SELECT a.id FROM alert a WHERE a.change_id = c.id AND a.seq <= $2 ORDER BY a.id)) AS alerts
-FROM change c JOIN watch w ON w.id = c.watch_id AND w.state <> 'deleted' LEFT JOIN series x ON x.id = c.series_id
-WHERE ${IN_SPAN} ORDER BY c.seq LIMIT $4`;
+FROM change c JOIN watch w ON w.id = c.watch_id AND w.state <> 'deleted' LEFT JOIN series x ON x.id = c.series_id`;
+
+const CHANGES = `${CHANGE} WHERE ${IN_SPAN} ORDER BY c.seq LIMIT $4`;
+
+/** Moves of series before a stretch that their report has not shown. */
+const UNSHOWN = `
+${CHANGE} JOIN unnest($3::bigint[], $4::bigint[]) AS b(series, after) ON b.series = c.series_id
+WHERE c.seq > b.after AND c.seq <= $1 ORDER BY c.seq LIMIT $5`;
 
 interface ChangeRow extends Change {
   id: ChangeId;
+  seq: number;
   at: Instant;
   lookedBefore: Instant;
   watch: WatchId;
@@ -91,7 +82,9 @@ interface WatchRow {
 const LONGEST_NAME = 200;
 const RECORDS = `SELECT r.id, left(coalesce(r.name, r.identity), ${LONGEST_NAME}) AS name, r.watch_id AS watch, r.item_id AS item FROM record r WHERE r.id = ANY($1)`;
 
-const ITEMS = 'SELECT i.id, i.reference, i.name, i.minimums, i.zone FROM item i WHERE i.id = ANY($1) AND i.ended_at IS NULL';
+const ITEMS = `
+SELECT i.id, i.reference, i.name, i.minimums, i.zone, jsonb_build_object('brand', i.brand, 'category', i.category, 'supplier', i.supplier) AS properties
+FROM item i WHERE i.id = ANY($1) AND i.ended_at IS NULL`;
 
 interface ItemRow {
   id: ItemId;
@@ -99,6 +92,7 @@ interface ItemRow {
   name: string;
   minimums: Minimum[];
   zone: string;
+  properties: ItemProperties;
 }
 
 /** Knows records by number: each is looked up once, with its watch and its item. */
@@ -116,8 +110,8 @@ class Records {
     const found = (recordRows?.rows ?? []) as { id: RecordId; name: string; watch: WatchId; item: ItemId | null }[];
     for (const row of found) this.#records.set(row.id, row);
     const { rows } = await db.query<ItemRow>(ITEMS, [[...new Set(found.flatMap(({ item }) => item ?? []))]]);
-    for (const { id, reference, name, zone, minimums } of rows)
-      this.#items.set(id, { id, reference, name, minimum: minimumOn({ minimums }, dayAt(until, zone)) });
+    for (const { id, reference, name, zone, minimums, properties } of rows)
+      this.#items.set(id, { id, reference, name, minimum: minimumOn({ minimums }, dayAt(until, zone)), properties });
   }
 
   told(watch: WatchId, record: RecordId | null): ToldRecord | null {
@@ -135,40 +129,85 @@ class Records {
   }
 }
 
-/** The moves of a stretch that a report takes, in the order of their commits; how many it does not take, and whether there are more than it can. */
+/** What a stretch brought to a report: its moves, in the order of their commits; how many it does not take, and whether there are more than it can. */
+interface MovesIn {
+  moves: Move[];
+  leftOut: number;
+  tooMany: boolean;
+  /** The first move of each series that had no value before it. */
+  firsts: Map<ChangeId, SeriesId>;
+  since: Map<ChangeId, Instant>;
+}
+
+/** The moves of a stretch that a report takes. `counted` names the report where it counts from what it showed last: moves before the stretch that add up come first. */
 export async function movesIn(
   db: Db,
   order: StandingOrder,
   span: Span,
   followed: WatchId[] | null,
-  most = MOST_MOVES,
-): Promise<{ moves: Move[]; leftOut: number; tooMany: boolean; firsts: Map<SeriesId, ChangeId> }> {
+  { most = MOST_MOVES, counted = null }: { most?: number | undefined; counted?: ReportId | null } = {},
+): Promise<MovesIn> {
   const bounds = [span.fromSeq, span.toSeq];
   const { rows } = await db.query<ChangeRow>(CHANGES, [...bounds, followed, most + 1]);
   const all = theRow(await db.query<{ n: number }>('SELECT count(*)::int AS n FROM change c WHERE c.seq > $1 AND c.seq <= $2', bounds)).n;
+  const take = await taking(db, order, rows, span);
+  const own = rows.slice(0, most).flatMap(take);
+  const before = order.size.base === 'told' && counted !== null ? await unshown(db, counted, own, span, most) : NONE_BEFORE;
+  const taken = [...before.rows.flatMap(take), ...own];
+  const firsts = new Map<ChangeId, SeriesId>();
+  const since = new Map<ChangeId, Instant>();
+  const met = new Set<SeriesId>();
+  for (const { series, move } of taken) {
+    if (series === null || met.has(series)) continue;
+    met.add(series);
+    if (move.change.from.kind === 'absent') firsts.set(move.id, series);
+    const shown = before.shown.get(series);
+    if (shown !== undefined && shown.seq < span.fromSeq) since.set(move.id, shown.at);
+  }
+  return { moves: taken.map(({ move }) => move), leftOut: all - own.length, tooMany: rows.length > most, firsts, since };
+}
+
+interface Taken {
+  series: SeriesId | null;
+  move: Move;
+}
+
+/** What makes a move of a change, where the report takes it. */
+async function taking(db: Db, order: StandingOrder, rows: ChangeRow[], { until }: Span): Promise<(row: ChangeRow) => Taken[]> {
   const records = new Records();
   const watches = rows.map(({ watch }) => watch);
-  await records.learn(db, watches, rows.flatMap(({ record }) => record ?? []), span.until); // prettier-ignore
-  const taken = rows.slice(0, most).flatMap(({ watch, record, series, field: key, id, at, lookedBefore, alerts, ...change }) => {
+  await records.learn(db, watches, rows.flatMap(({ record }) => record ?? []), until); // prettier-ignore
+  return ({ watch, record, series, field: key, id, seq, at, lookedBefore, alerts, ...change }) => {
     const told = records.told(watch, record);
     const field = change.kind === 'record' ? null : records.field(watch, key);
     if (told === null || leftOutBy(order, { record: told, field }) !== null) return [];
-    return [{ series, move: { id, at, lookedBefore, record: told, field, change, alerts } satisfies Move }];
-  });
-  const firsts = new Map<SeriesId, ChangeId>();
-  for (const { series, move } of taken) if (series !== null && !firsts.has(series) && move.change.from.kind === 'absent') firsts.set(series, move.id);
-  return { moves: taken.map(({ move }) => move), leftOut: all - taken.length, tooMany: rows.length > most, firsts };
+    return [{ series, move: { id, seq, at, lookedBefore, record: told, field, change, alerts } satisfies Move }];
+  };
+}
+
+const NONE_BEFORE: { rows: ChangeRow[]; shown: Map<SeriesId, LastShown> } = { rows: [], shown: new Map() };
+
+/** Moves before a stretch of the series that moved in it, since the report showed them last. */
+async function unshown(db: Db, report: ReportId, own: Taken[], span: Span, most: number): Promise<typeof NONE_BEFORE> {
+  const moved = [...new Set(own.flatMap(({ series }) => series ?? []))];
+  const shown = await lastShown(db, report, moved, span.fromSeq);
+  const before = [...shown].filter(([, { seq }]) => seq < span.fromSeq);
+  if (before.length === 0) return { rows: [], shown };
+  const values = [span.fromSeq, span.toSeq, before.map(([series]) => series), before.map(([, { seq }]) => seq), most];
+  return { rows: (await db.query<ChangeRow>(UNSHOWN, values)).rows, shown };
 }
 
 const STOOD = `
-SELECT DISTINCT ON (c.series_id) c.series_id AS series, ${side('was')} AS value, c.seen_at AS "absentSince"
-FROM change c WHERE c.series_id = ANY($1) AND c.seq <= $2 AND c.now->>'kind' = 'absent' AND c.was->>'kind' <> 'absent'
+SELECT DISTINCT ON (c.series_id) f.first, ${side('was')} AS value, c.seen_at AS "absentSince"
+FROM unnest($1::bigint[], $2::bigint[]) AS f(series, first) JOIN change m ON m.id = f.first
+JOIN change c ON c.series_id = f.series AND c.seq < m.seq AND c.now->>'kind' = 'absent' AND c.was->>'kind' <> 'absent'
 ORDER BY c.series_id, c.seq DESC`;
 
-/** What series held before they had no value, of those that had none when the stretch began: by the first move of each in it. */
-export async function stoodBefore(db: Db, firsts: ReadonlyMap<SeriesId, ChangeId>, { fromSeq }: Span): Promise<Map<ChangeId, StoodBefore>> {
-  const { rows } = await db.query<{ series: SeriesId; value: Value; absentSince: Instant }>(STOOD, [[...firsts.keys()], fromSeq]);
-  return new Map(rows.flatMap(({ series, ...stood }) => (firsts.has(series) ? [[firsts.get(series) as ChangeId, stood]] : [])));
+/** What series held before they had no value, of those that had none at their first move here. */
+export async function stoodBefore(db: Db, firsts: ReadonlyMap<ChangeId, SeriesId>): Promise<Map<ChangeId, StoodBefore>> {
+  if (firsts.size === 0) return new Map();
+  const { rows } = await db.query<StoodBefore & { first: ChangeId }>(STOOD, [[...firsts.values()], [...firsts.keys()]]);
+  return new Map(rows.map(({ first, ...stood }) => [first, stood]));
 }
 
 /** How series stood at the end of a stretch: what the first change after it found, else what they hold. */
@@ -252,15 +291,32 @@ const bounded = <T>(found: T[], most: number): Bounded<T> => ({ found: found.sli
 const MOST_ALERTS = 10_000;
 
 const ALERTS = `
-SELECT c.id, c.watch_id AS watch, c.change_id AS move, c.news FROM alert c JOIN watch w ON w.id = c.watch_id AND w.state <> 'deleted'
+SELECT c.id, c.watch_id AS watch, c.change_id AS move, c.rule_id AS rule, x.record_id AS record, c.news
+FROM alert c JOIN watch w ON w.id = c.watch_id AND w.state <> 'deleted' LEFT JOIN series x ON x.id = c.series_id
 WHERE ${IN_SPAN} ORDER BY c.seq LIMIT ${MOST_ALERTS + 1}`;
 
-/** The alerts of a stretch that a report takes, and whether there are more than it can. */
-export async function alertsIn(db: Db, { takes }: StandingOrder, { fromSeq, toSeq }: Span, followed: WatchId[] | null): Promise<Bounded<ToldAlert>> {
-  if (!takes.sorts.includes('alerts')) return NOTHING;
-  const { rows } = await db.query<ToldAlert>(ALERTS, [fromSeq, toSeq, followed]);
-  return bounded(rows.map(({ news, ...alert }) => ({ ...alert, news: storedNews.read(news) })), MOST_ALERTS); // prettier-ignore
+type AlertRow = Omit<ToldAlert, 'news' | 'record'> & { record: RecordId | null; news: unknown };
+
+/** The alerts of a stretch that a report takes, how many it does not take, and whether there are more than it can. */
+export async function alertsIn(db: Db, order: StandingOrder, span: Span, followed: WatchId[] | null): Promise<Bounded<ToldAlert>> {
+  if (!order.takes.sorts.includes('alerts')) return NOTHING;
+  const { rows } = await db.query<AlertRow>(ALERTS, [span.fromSeq, span.toSeq, followed]);
+  const records = new Records();
+  await records.learn(db, rows.map(({ watch }) => watch), rows.flatMap(({ record }) => record ?? []), span.until); // prettier-ignore
+  const taken = rows.slice(0, MOST_ALERTS).flatMap(({ news: stored, record: id, ...alert }): ToldAlert[] => {
+    const [news, record] = [storedNews.read(stored), records.told(alert.watch, id)];
+    if (record === null) return [];
+    const named = { record, rule: alert.rule, weight: news.weight ?? 'usual', fields: fieldsNamed(news) };
+    return alertLeftOutBy(order, named) === null ? [{ ...alert, record, news }] : [];
+  });
+  return { found: taken, more: rows.length > MOST_ALERTS };
 }
+
+/** The fields that an alert tells of. */
+const fieldsNamed = ({ field, labels = {} }: News): Pick<ToldField, 'label' | 'role'>[] => [
+  { label: field.label, role: field.role ?? null },
+  ...Object.values(labels).map((label) => ({ label, role: null })),
+];
 
 const MOST_BROKEN = 500;
 
@@ -270,6 +326,9 @@ SELECT DISTINCT ON (c.watch_id) c.watch_id AS watch, v.definition->>'subject' AS
   (SELECT jsonb_build_object('label', f->>'label', 'value', x.value)
     FROM series x JOIN LATERAL jsonb_array_elements(v.definition->'fields') WITH ORDINALITY AS n(f, at) ON f->>'key' = x.field
     WHERE x.watch_id = w.id AND x.value->>'kind' <> 'absent' ORDER BY n.at, x.id LIMIT 1) AS "lastGood",
+  jsonb_build_object('tags', w.tags, 'site', jsonb_build_object('name', t.name, 'kind', t.kind), 'items', coalesce((
+    SELECT jsonb_agg(DISTINCT jsonb_build_object('brand', i.brand, 'category', i.category, 'supplier', i.supplier))
+    FROM record mine JOIN item i ON i.id = mine.item_id WHERE mine.watch_id = w.id), '[]')) AS of,
   ARRAY(SELECT DISTINCT ot.name FROM record mine JOIN record o ON o.item_id = mine.item_id AND o.watch_id <> w.id AND o.gone_since IS NULL
     JOIN watch ow ON ow.id = o.watch_id AND ow.state = 'running' AND ow.failing_since IS NULL
     JOIN source os ON os.id = ow.source_id JOIN site ot ON ot.id = os.site_id AND ot.id <> s.site_id AND ot.kind IS DISTINCT FROM 'own'
@@ -279,9 +338,9 @@ JOIN source s ON s.id = w.source_id JOIN site t ON t.id = s.site_id
 WHERE ${IN_SPAN} AND c.kind IN ('failing', 'recovered') ORDER BY c.watch_id, c.seq DESC LIMIT ${MOST_BROKEN + 1}`;
 
 /** What broke in a stretch, or was read again, and whether that was more than can be told. */
-export async function brokenIn(db: Db, { takes }: StandingOrder, { fromSeq, toSeq }: Span, followed: WatchId[] | null): Promise<Bounded<Broken>> {
+export async function brokenIn(db: Db, { takes }: StandingOrder, { fromSeq, toSeq }: Span, followed: WatchId[] | null): Promise<Bounded<BrokenOf>> {
   if (!takes.sorts.includes('failures')) return NOTHING;
-  const { rows } = await db.query<Omit<Broken, 'cause'> & { cause: Cause | null }>(BROKEN, [fromSeq, toSeq, followed]);
+  const { rows } = await db.query<Omit<BrokenOf, 'cause'> & { cause: Cause | null }>(BROKEN, [fromSeq, toSeq, followed]);
   return bounded(rows.map(({ cause, ...rest }) => ({ ...rest, cause: cause ?? 'not readable' })), MOST_BROKEN); // prettier-ignore
 }
 

@@ -130,7 +130,7 @@ describe('a daily report', () => {
     const watch = await begin();
     const [all, falls] = [
       await make(NET),
-      await make(order({ size: { falls: { is: 'percent', least: '5' as never }, rises: { is: 'off' } } }), 'Falls'),
+      await make(order({ size: { ...NET.size, falls: { is: 'percent', least: '5' as never }, rises: { is: 'off' } } }), 'Falls'),
     ];
     for (const price of [2200, 2300, 2400]) {
       await world.pass(10 * MINUTE);
@@ -364,13 +364,13 @@ describe('a preview', () => {
     const id = await make(EACH);
     await see(watch, 2200);
     const before = await cuts(id);
-    const { document } = await previewOf(world.pool, EACH, id, world.now);
-    expect(document.counts.moves).toBe(1);
+    const { documents } = await previewOf(world.pool, EACH, id, world.now);
+    expect(documents.map(({ counts }) => counts.moves)).toEqual([1]);
     expect(await cuts(id)).toEqual(before);
     expect(await editions(id)).toEqual([]);
     const other = await previewOf(world.pool, order({ takes: { ...EACH.takes, sorts: ['stock'] } }), id, world.now);
-    expect(other.document.counts.lines).toBe(0);
-    expect(other.document.coverage.leftOut).toBe(1);
+    expect(other.documents[0]?.counts.lines).toBe(0);
+    expect(other.documents[0]?.coverage.leftOut).toBe(1);
   });
 
   it('says what the last week would have been', async () => {

@@ -1,4 +1,4 @@
-import type { AlertId, ChangeId, ItemId, RecordId, SiteId, WatchId } from '#core/id';
+import type { AlertId, ChangeId, ItemId, RecordId, RuleId, SiteId, WatchId } from '#core/id';
 import { compareReadings } from '#core/compare/compare';
 import { digestMail } from '#core/tell/edition/digest-mail';
 import { composeEdition } from '#core/tell/edition/document';
@@ -26,7 +26,7 @@ const TEXT: ToldField = { key: 'text', label: 'text', role: null, polarity: 'nei
 const pounds = (amount: number) => money(amount.toFixed(2), 'GBP');
 const text = (words: string): Value => ({ kind: 'text', text: words });
 const SITES = [['Heatherlow', 'own'], ['Skepwright', 'rival'], ['Combe & Larder', 'rival'], ['Imkerhaus Astrel', 'rival'], ['Nectarine Row', 'rival']] as const; // prettier-ignore
-const ITEM = { id: 7 as ItemId, reference: 'HA-2207', name: 'Copper smoker with a heat guard and bellows, large', minimum: pounds(22) };
+const ITEM = { id: 7 as ItemId, reference: 'HA-2207', name: 'Copper smoker with a heat guard and bellows, large', minimum: pounds(22), properties: { brand: '', category: '', supplier: '' } };
 
 const record = (at: number, change: Partial<ToldRecord> = {}): ToldRecord => {
   const [name, kind] = SITES[at % SITES.length] ?? SITES[1];
@@ -40,7 +40,7 @@ let changes = 0;
 function move(of: ToldRecord, field: ToldField, from: Value, to: Value, alerts: AlertId[] = []): Move {
   const change = compareReadings(from, to, field.polarity);
   if (change === null) throw new Error('a move that moves nothing');
-  return { id: (changes += 1) as ChangeId, at: CUT + 4 * HOUR, lookedBefore: CUT + 2 * HOUR, record: of, field, change, alerts };
+  return { id: (changes += 1) as ChangeId, seq: changes, at: CUT + 4 * HOUR, lookedBefore: CUT + 2 * HOUR, record: of, field, change, alerts };
 }
 
 /** News of an alert: a price below its limit. */
@@ -54,7 +54,7 @@ const NEWS: News = {
 function digest(change: Partial<StandingOrder>, found: Partial<Gathered>): Message {
   const order = { ...blankOrder(place.zone, ['list:1']), ...change };
   const coverage = { looks: 1104, failed: 12, stale: [], staleCount: 0, watches: 200, leftOut: 3, tooMany: false, quietCuts: 1 };
-  const gathered = { moves: [], stood: new Map(), offers: new Map(), alerts: [], broken: [], coverage, ...found };
+  const gathered = { moves: [], stood: new Map(), offers: new Map(), priced: new Map(), since: new Map(), alerts: [], broken: [], coverage, ...found };
   return digestMail({
     document: composeEdition(order, { from: CUT, until: CUT + DAY, missed: null }, gathered), report: 'Pricing, daily', edition: 212, readerName: 'Ravi',
     readerNumber: 87, made: CUT + DAY, reportLink: 'https://shrike.example/editions/9', home: 'https://shrike.example', place,
@@ -77,10 +77,12 @@ function byItem(): Message {
     move(row, STOCK, text('In stock'), text('Sold out')),
   ];
   const alerts = [
-    { id: 5 as AlertId, watch: 2 as WatchId, move: moves[0]?.id ?? null, news: NEWS },
+    { id: 5 as AlertId, watch: 2 as WatchId, rule: 1 as RuleId, record: skep, move: moves[0]?.id ?? null, news: NEWS },
     {
       id: 6 as AlertId,
       watch: 9 as WatchId,
+      rule: 2 as RuleId,
+      record: record(8),
       move: null,
       news: { ...NEWS, subject: 'Honey store', site: 'Sensor gateway', previous: null, change: null },
     },
@@ -111,7 +113,7 @@ export function sampleMails(): Record<string, Message> {
     'a digest of 200 changes': digest({ by: 'site' }, { moves: many }),
     'nothing changed': digest({ whenNothing: 'say' }, {}),
     'a text changed': digest({ by: 'watch' }, { moves: [move(record(1), TEXT, text(`${LINES}Week 47.`), text(`${LINES}Week 48, with care.`))] }),
-    'something broke': digest({}, { broken: [BROKEN, { ...BROKEN, kind: 'recovered' }], coverage: { looks: 20, failed: 2, stale: [BROKEN], staleCount: 3, watches: 200, leftOut: 0, tooMany: false, quietCuts: 0 } }),
+    'something broke': digest({}, { broken: [BROKEN, { ...BROKEN, kind: 'recovered' as const }].map((each) => ({ ...each, of: { tags: [], site: { name: each.site, kind: 'rival' as const }, items: [] } })), coverage: { looks: 20, failed: 2, stale: [BROKEN], staleCount: 3, watches: 200, leftOut: 0, tooMany: false, quietCuts: 0 } }),
     'an alert': alertMail({ ...frame, readerNumber: 87, coverage: 'Edition 41 covers one run.', alerts: [{ news: NEWS, ...links }] }),
     'an episode is over': alertMail({ ...frame, readerNumber: 88, coverage: 'Edition 41 covers one run.', alerts: [{ news: { ...NEWS, told: { what: 'over' }, course: { opened: CUT, peak: pounds(20), closed: CUT + HOUR } }, ...links }] }),
     'not read': noticeMail({ ...frame, readerNumber: 89, notices: [{ ...BROKEN, lastGoodAt: CUT, watch: links.watch }] }),

@@ -4,7 +4,7 @@ import type { Message } from '#core/tell/mail-frame';
 import { editionCsv, editionRows } from '#core/tell/edition/sheet';
 import { findEdition, type EditionNow } from '#server/db/editions';
 import { placeOf } from '#server/db/people';
-import { linesIn } from '#server/pipeline/report/compose';
+import { linesIn } from '#server/pipeline/report/gather';
 import { readLongId } from '../../ids.server';
 import { services } from '../../services.server';
 import { asks } from '../../session.server';
@@ -36,9 +36,9 @@ export async function loader({ params, context }: Route.LoaderArgs) {
 async function bodyOf(form: Form, edition: EditionNow, mail: Message): Promise<string> {
   if (form === 'html') return mail.html;
   if (form === 'txt') return mail.text;
-  const { order, fromSeq, toSeq, fromAt, madeAt, name, number } = edition;
+  const { report, document, order, fromSeq, toSeq, fromAt, madeAt, name, number } = edition;
   const span = { fromSeq, toSeq, from: fromAt ?? madeAt, until: madeAt };
-  const lines = await linesIn(services().pool, order, span);
+  const lines = await linesIn(services().pool, report, order, span, document?.share ?? null);
   if (form === 'csv') return editionCsv(lines);
   const covers = { from: new Date(span.from).toISOString(), until: new Date(madeAt).toISOString() };
   return JSON.stringify({ report: name, edition: number, covers, lines: editionRows(lines) }, null, 1);

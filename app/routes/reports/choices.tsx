@@ -1,7 +1,6 @@
 import type { ReactNode } from 'react';
-import type { Decimal } from '#core/value/decimal';
-import { sizeWords, showsWords } from '#core/tell/order-words';
-import { MOST_LINES, SORTS, type LeastMove, type Sorting, type StandingOrder } from '#core/tell/standing-order';
+import { showsWords } from '#core/tell/order-words';
+import { allReaders, MOST_LINES, SORTS, type Sorting, type StandingOrder } from '#core/tell/standing-order';
 import { formatInstant } from '#core/when/format';
 import { unreachedWords, type ReachedBy } from '#core/tell/reach';
 import { countOf } from '#core/words';
@@ -9,7 +8,10 @@ import { Choice, SelectField, TextField } from '../../ui/field';
 import { Section } from '../../ui/page';
 import { useReader } from '../shell/reader';
 import type { Previewed } from './preview.server';
-import { Part, type Known } from './sentence';
+import type { Known } from './known';
+import { BrokenPart, Parts } from './parts';
+import { Part } from './sentence';
+import { SizePart } from './size';
 
 interface ChoicesProps {
   order: StandingOrder;
@@ -26,7 +28,7 @@ export function Choices({ order, name, known, shown, onSay, onName }: ChoicesPro
   return (
     <Section title="Last week this would have been">
       <p className="pb-2" data-last-week>
-        {shown === null ? '' : <WeekWords shown={shown} people={peopleOf(order, known)} />}
+        {shown === null ? '' : <WeekWords shown={shown} order={order} known={known} />}
       </p>
       <dl>
         <Line name="Name">
@@ -39,10 +41,7 @@ export function Choices({ order, name, known, shown, onSay, onName }: ChoicesPro
           />
         </Line>
         <Line name="Size">
-          prices that moved,{' '}
-          <Part label="How far prices must move" said={sizeWords(order, place.locale)}>
-            <SizeEditor order={order} onSay={onSay} />
-          </Part>
+          prices that moved, <SizePart order={order} onSay={onSay} />
         </Line>
         <Line name="Shows">
           <Part label="What of moves is shown" said={showsWords(order)}>
@@ -61,6 +60,12 @@ export function Choices({ order, name, known, shown, onSay, onName }: ChoicesPro
           <Part label="At most so many lines" said={order.most === null ? `up to ${MOST_LINES} lines` : `at most ${countOf(order.most, 'line')}`}>
             <MostEditor most={order.most} onSay={(most) => onSay({ most })} />
           </Part>
+        </Line>
+        <Line name="Editions">
+          <Parts order={order} known={known} shown={shown} onSay={onSay} />
+        </Line>
+        <Line name="What broke">
+          <BrokenPart order={order} known={known} onSay={onSay} />
         </Line>
         <Line name="Nothing moved">
           <Part label="Where nothing moved" said={order.whenNothing === 'skip' ? 'no mail; the next one says so' : 'a mail that says so'}>
@@ -95,27 +100,37 @@ function Line({ name, children }: { name: string; children: ReactNode }) {
   );
 }
 
-const peopleOf = ({ readers }: StandingOrder, { audiences }: Known): Map<string, ReachedBy> =>
+const peopleOf = (keys: string[], { audiences }: Known): Map<string, ReachedBy> =>
   new Map(
-    audiences
-      .filter(({ key }) => readers.includes(key))
-      .flatMap(({ members }) => members.map((member): [string, ReachedBy] => [member.email, member])),
+    audiences.filter(({ key }) => keys.includes(key)).flatMap(({ members }) => members.map((member): [string, ReachedBy] => [member.email, member])),
   );
 
-function WeekWords({ shown: { week }, people }: { shown: Previewed; people: Map<string, ReachedBy> }) {
+function WeekWords({ shown: { week }, order, known }: { shown: Previewed; order: StandingOrder; known: Known }) {
   const { cuts, editions, lines, longest, quiet } = week;
+  const people = peopleOf(allReaders(order), known);
   if (cuts === 0) return <>No cut is planned by the clock: nothing would have gone out by itself.</>;
   return (
     <>
-      <strong className="font-semibold">{countOf(editions, 'edition')}</strong>, {countOf(editions * people.size, 'mail')} to{' '}
+      <strong className="font-semibold">{countOf(editions, 'edition')}</strong>, {countOf(mailsOf(week, order, known), 'mail')} to{' '}
       {people.size === 1 ? 'one person' : `${people.size} people`}, {countOf(lines, 'line')}
       {longest > 0 ? `; the longest ${countOf(longest, 'line')}` : ''}.{quiet > 0 ? ` ${countOf(quiet, 'cut')} had nothing to tell.` : ''}
     </>
   );
 }
 
+/** How many mails a week's editions come to: each goes to those who are named for it, else to those who read the rest. */
+function mailsOf({ editions, parts, broken }: Previewed['week'], { readers, split, broken: hear }: StandingOrder, known: Known): number {
+  const rest = peopleOf(readers, known).size;
+  const ofParts = parts.map(({ value, editions: count }) => {
+    const named = split?.parts.find((part) => part.value === value)?.readers;
+    return count * (named === undefined ? rest : peopleOf(named, known).size);
+  });
+  const whole = editions - broken - parts.reduce((sum, part) => sum + part.editions, 0);
+  return ofParts.reduce((sum, each) => sum + each, whole * rest + broken * peopleOf(hear, known).size);
+}
+
 function Who({ order, known }: { order: StandingOrder; known: Known }) {
-  const people = [...peopleOf(order, known).values()];
+  const people = [...peopleOf(allReaders(order), known).values()];
   const unreached = unreachedWords(people);
   if (people.length === 0) return <span className="font-medium text-chestnut">Nobody would hear: say who reads it.</span>;
   return (
@@ -167,46 +182,5 @@ function MostEditor({ most, onSay }: { most: number | null; onSay: (most: number
       hint="What is cut off is counted in the mail, and whole in the edition’s files."
       onChange={(event) => onSay(event.target.value === '' ? null : Number(event.target.value))}
     />
-  );
-}
-
-const LEAST: { value: 'any' | 'off' | 'percent'; label: string }[] = [
-  { value: 'any', label: 'of any size' },
-  { value: 'percent', label: 'of at least so many percent' },
-  { value: 'off', label: 'not told' },
-];
-
-function SizeEditor({ order, onSay }: { order: StandingOrder; onSay: ChoicesProps['onSay'] }) {
-  return (
-    <div className="flex flex-col gap-3">
-      {(['falls', 'rises'] as const).map((way) => (
-        <LeastEditor
-          key={way}
-          label={way === 'falls' ? 'Falls' : 'Rises'}
-          least={order.size[way]}
-          onSay={(least) => onSay({ size: { ...order.size, [way]: least } })}
-        />
-      ))}
-      <p className="text-glance text-third">
-        Judged exactly, on what is shown: the net move, or each. A text, a state or a rise from nought is not held back by it.
-      </p>
-    </div>
-  );
-}
-
-function LeastEditor({ label, least, onSay }: { label: string; least: LeastMove; onSay: (least: LeastMove) => void }) {
-  const start = (is: string) => onSay(is === 'percent' ? { is, least: '5' as Decimal } : { is: is === 'off' ? 'off' : 'any' });
-  return (
-    <div className="grid grid-cols-2 items-end gap-3">
-      <SelectField label={label} value={least.is} options={LEAST} onChange={(event) => start(event.target.value)} />
-      {least.is === 'percent' ? (
-        <TextField
-          label="Percent"
-          inputMode="decimal"
-          value={least.least}
-          onChange={(event) => onSay({ is: 'percent', least: event.target.value.replace(',', '.') as Decimal })}
-        />
-      ) : null}
-    </div>
   );
 }

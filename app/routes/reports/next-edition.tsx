@@ -1,4 +1,6 @@
 import { useState } from 'react';
+import { capital, countOf } from '#core/words';
+import { SelectField } from '../../ui/field';
 import { MailSheet } from '../../ui/mail-sheet';
 import { Section } from '../../ui/page';
 import type { Previewed } from './preview.server';
@@ -7,7 +9,7 @@ const WIDTHS = { phone: 'mx-auto w-[360px] max-w-full', desk: 'w-full' } as cons
 type Form = keyof typeof WIDTHS | 'plain';
 
 /** The next edition as it would come if it were cut now. */
-export function NextEdition({ shown, pending }: { shown: Previewed | null; pending: boolean }) {
+export function NextEdition({ shown, pending, onPart }: { shown: Previewed | null; pending: boolean; onPart: (part: number) => void }) {
   const [form, setForm] = useState<Form>('desk');
   const forms = (
     <span className="flex gap-4">
@@ -28,6 +30,17 @@ export function NextEdition({ shown, pending }: { shown: Previewed | null; pendi
     <Section title="The next edition, as it stands" aside={forms}>
       {shown === null ? null : (
         <div aria-busy={pending} className={pending ? 'opacity-60' : ''} data-next-edition>
+          {shown.parts.length < 2 ? null : (
+            <SelectField
+              label={`The next cut would bring ${shown.parts.length} editions`}
+              value={String(shown.part)}
+              options={shown.parts.map(({ name, lines }, place) => ({
+                value: String(place),
+                label: `${capital(name) || 'The rest'}, ${countOf(lines, 'line')}`,
+              }))}
+              onChange={(event) => onPart(Number(event.target.value))}
+            />
+          )}
           <p className="truncate pb-1.5 text-second" title={shown.subject}>
             {shown.subject}
           </p>

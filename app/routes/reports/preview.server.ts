@@ -1,5 +1,6 @@
 import type { ReportId } from '#core/id';
 import { digestMail } from '#core/tell/edition/digest-mail';
+import { shareWords } from '#core/tell/edition/words';
 import type { StandingOrder } from '#core/tell/standing-order';
 import { nextCuts } from '#core/when/cadence';
 import type { Instant } from '#core/when/interval';
@@ -8,22 +9,37 @@ import { previewOf, type Preview } from '#server/pipeline/report/preview';
 import { services } from '../../services.server';
 
 const CUTS_SHOWN = 3;
+/** Of a report that is split so many of its editions can be looked at. */
+const PARTS_SHOWN = 100;
 
 /** The next edition as it stands now, as whoever asks would get it, with what the last week would have been. */
 export interface Previewed {
   subject: string;
   html: string;
   text: string;
+  /** What the editions are called that the next cut would bring, and which of them this is. */
+  parts: { name: string; lines: number }[];
+  part: number;
   week: Preview['week'];
   next: Instant[];
-  lines: number;
+}
+
+/** What is previewed: of a report that is split one of its editions. */
+interface Asked {
+  order: StandingOrder;
+  report: ReportId | null;
+  name: string;
+  part?: number;
 }
 
 /** Shows what a standing order would bring; nothing is kept. */
-export async function preview(order: StandingOrder, report: ReportId | null, name: string, person: Person): Promise<Previewed> {
+export async function preview({ order, report, name, part = 0 }: Asked, person: Person): Promise<Previewed> {
   const { pool, clock, config } = services();
   const now = clock();
-  const { document, week } = await previewOf(pool, order, report, now);
+  const { documents, week } = await previewOf(pool, order, report, now);
+  const place = documents[part] === undefined ? 0 : part;
+  const document = documents[place];
+  if (document === undefined) throw new Error('a preview without an edition');
   const mail = digestMail({
     document,
     report: name === '' ? 'A report' : name,
@@ -37,5 +53,9 @@ export async function preview(order: StandingOrder, report: ReportId | null, nam
     next: null,
     place: placeOf(person),
   });
-  return { ...mail, week, next: nextCuts(order.cadence, now, CUTS_SHOWN), lines: document.counts.lines };
+  const parts = documents.slice(0, PARTS_SHOWN).map(({ share, counts, broken }) => ({
+    name: shareWords(share),
+    lines: share?.of === 'broken' ? broken.length : counts.lines,
+  }));
+  return { ...mail, parts, part: place, week, next: nextCuts(order.cadence, now, CUTS_SHOWN) };
 }

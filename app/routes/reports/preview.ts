@@ -1,6 +1,6 @@
 import type { ReportId } from '#core/id';
 import { readForm, textIn, writtenIn } from '../../form.server';
-import { readId } from '../../ids.server';
+import { readId, readNumber } from '../../ids.server';
 import { asks } from '../../session.server';
 import type { Route } from './+types/preview';
 import { preview, type Previewed } from './preview.server';
@@ -15,5 +15,10 @@ export async function action({ request, context }: Route.ActionArgs): Promise<Pr
   const order = readOrder(writtenIn(form, 'order'));
   if (!order.ok) return { problem: order.error };
   const report = readId<ReportId>(form.get('report'));
-  return { shown: await preview(order.value, report === 0 ? null : report, textIn(form, 'name'), person) };
+  return {
+    shown: await preview(
+      { order: order.value, report: report === 0 ? null : report, name: textIn(form, 'name'), part: readNumber(form.get('part')) },
+      person,
+    ),
+  };
 }

@@ -3,10 +3,11 @@ import { useEffect, useState } from 'react';
 import { data, Link, redirect, useFetcher } from 'react-router';
 import { canonical } from '#core/canonical';
 import { atOnceSentence } from '#core/tell/order-words';
-import { blankOrder, type StandingOrder } from '#core/tell/standing-order';
+import { allReaders, blankOrder, type StandingOrder } from '#core/tell/standing-order';
 import { soundText } from '#core/value/sound';
 import { formatInstant, formatRecent } from '#core/when/format';
 import { countOf, listed } from '#core/words';
+import { choosable } from '#server/db/choosable';
 import { listEditions } from '#server/db/editions';
 import { listAudiences } from '#server/db/people';
 import { inTransaction } from '#server/db/pool';
@@ -32,7 +33,8 @@ import { NextEdition } from './next-edition';
 import { namesOf } from './names.server';
 import type { PreviewAnswer } from './preview';
 import { preview } from './preview.server';
-import { OrderSentence, type Known } from './sentence';
+import type { Known } from './known';
+import { OrderSentence } from './sentence';
 import { sendTrial } from './trial.server';
 import { readPlan } from './shape.server';
 import { Troubles } from './troubles';
@@ -52,7 +54,7 @@ export async function loader({ params, context, request }: Route.LoaderArgs) {
   const [audiences, sites, { tags }] = [await listAudiences(pool), await listSites(pool, '', MOST_SITES), await listNames(pool)];
   const said = report?.order ?? beginning(new URL(request.url).searchParams, placeOf(person).zone, audiences[0]?.key);
   // Who was taken out since is not among those who read it.
-  const order = { ...said, readers: said.readers.filter((key) => audiences.some((audience) => audience.key === key)) };
+  const order = present(said, new Set(audiences.map(({ key }) => key)));
   const told = order.cadence.cut === 'at once';
   return {
     report,
@@ -60,10 +62,23 @@ export async function loader({ params, context, request }: Route.LoaderArgs) {
     audiences,
     sites: sites.map(({ id, name, kind }) => ({ id, name, kind })),
     tags,
+    ...(await choosable(pool)),
     names: await namesOf(pool, [order]),
-    first: told ? null : await preview(order, report?.id ?? null, report?.name ?? '', person),
+    first: told ? null : await preview({ order, report: report?.id ?? null, name: report?.name ?? '' }, person),
     editions: report === null ? [] : await listEditions(pool, report.id, EDITIONS_SHOWN),
     feed: report === null ? null : services().links.feed(report.id),
+  };
+}
+
+/** An order without those who were taken out since. */
+function present(order: StandingOrder, there: ReadonlySet<string>): StandingOrder {
+  const still = (keys: string[]) => keys.filter((key) => there.has(key));
+  const parts = order.split?.parts.map(({ value, readers }) => ({ value, readers: still(readers) })).filter(({ readers }) => readers.length > 0);
+  return {
+    ...order,
+    readers: still(order.readers),
+    broken: still(order.broken),
+    split: order.split === null || parts === undefined ? null : { ...order.split, parts },
   };
 }
 
@@ -123,7 +138,7 @@ async function save(form: FormData, id: ReportId, person: ReturnType<typeof asks
   const plan = readPlan(textIn(form, 'name'), writtenIn(form, 'order'));
   if (!plan.ok) return { said: null, problem: plan.error };
   const known = new Set((await listAudiences(pool)).map(({ key }) => key));
-  if (!plan.value.order.readers.every((key) => known.has(key)))
+  if (!allReaders(plan.value.order).every((key) => known.has(key)))
     return { said: null, problem: 'Somebody who should hear is not known here any more: choose again who reads it.' };
   if (id === 0) return redirect(`/reports/${await inTransaction(pool, (db) => makeReport(db, ids, plan.value, person.id, clock()))}`);
   const saved = { id, over: readNumber(form.get('version')), plan: plan.value, passOver: form.get('pass over') === 'yes' };
@@ -148,21 +163,22 @@ type Loaded = Route.ComponentProps['loaderData'];
 const PREVIEW_AFTER_MS = 350;
 
 /** What is shown follows what is said, a little behind; of what is kept it is what was loaded with it, which a cut or a saving renews. */
-function usePreview(order: StandingOrder, name: string, { report, first, order: loaded }: Loaded) {
+function usePreview(order: StandingOrder, name: string, part: number, { report, first, order: loaded }: Loaded) {
   const fetcher = useFetcher<PreviewAnswer>();
-  const [asked, setAsked] = useState(() => JSON.stringify(order));
-  const said = JSON.stringify(order);
+  const said = `${part} ${JSON.stringify(order)}`;
+  const [asked, setAsked] = useState(said);
   const { submit } = fetcher;
   useEffect(() => {
     if (said === asked) return;
     const later = setTimeout(() => {
       setAsked(said);
-      void submit({ order: said, name, report: String(report?.id ?? 0) }, { method: 'post', action: '/reports/preview' });
+      const plan = { order: JSON.stringify(order), name, part: String(part), report: String(report?.id ?? 0) };
+      void submit(plan, { method: 'post', action: '/reports/preview' });
     }, PREVIEW_AFTER_MS);
     return () => clearTimeout(later);
-  }, [said, asked, name, report?.id, submit]);
+  }, [said, asked, order, part, name, report?.id, submit]);
   const answer = fetcher.data;
-  const isKept = report !== null && canonical(order) === canonical(loaded);
+  const isKept = part === 0 && report !== null && canonical(order) === canonical(loaded);
   return {
     shown: !isKept && answer !== undefined && 'shown' in answer ? answer.shown : first,
     problem: !isKept && answer !== undefined && 'problem' in answer ? answer.problem : null,
@@ -186,19 +202,20 @@ function useSaid({ report, order: begun }: Pick<Loaded, 'report' | 'order'>) {
     busy: state !== 'idle',
     changed: canonical(order) !== canonical(kept.order) || name !== kept.name,
     say: (change: Partial<StandingOrder>) => setOrder((before) => ({ ...before, ...change })),
-    post: (intent: string) => void submit({ intent, ...said }, { method: 'post' }),
+    post: (intent: string, part = 0) => void submit({ intent, part: String(part), ...said }, { method: 'post' }),
   }; // prettier-ignore
 }
 
 function Editor(loaded: Loaded) {
-  const { report, audiences, sites, tags, names, editions } = loaded;
+  const { report, editions } = loaded;
+  const [part, setPart] = useState(0);
   const said = useSaid(loaded);
   const { order, name } = said;
-  const { shown, problem, pending } = usePreview(order, name, loaded);
-  const known: Known = { audiences, sites, tags, names };
+  const { shown, problem, pending } = usePreview(order, name, part, loaded);
+  const known: Known = loaded;
   return (
     <>
-      <PageHead actions={<Actions report={report} said={said} />}>
+      <PageHead actions={<Actions report={report} said={said} part={part} />}>
         <Where within={[{ name: 'Reports', to: '/reports' }]}>{report?.name ?? 'new'}</Where>
       </PageHead>
       <OrderSentence order={order} known={known} onSay={said.say} />
@@ -206,7 +223,7 @@ function Editor(loaded: Loaded) {
       <Said answer={said.answer} problem={problem} />
       {said.leavesNever && report !== null ? <Leaving since={report.cutAt} passOver={said.passOver} onChoose={said.setPassOver} /> : null}
       <div className="grid gap-x-9 gap-y-6 border-t border-rule pt-2 lg:grid-cols-[minmax(0,1fr)_400px]">
-        <NextEdition shown={shown} pending={pending} />
+        <NextEdition shown={shown} pending={pending} onPart={setPart} />
         <div className="flex min-w-0 flex-col">
           <Choices order={order} name={name} known={known} shown={shown} onSay={said.say} onName={said.setName} />
           {report === null ? null : <Past report={report} editions={editions} feed={loaded.feed} />}
@@ -216,11 +233,11 @@ function Editor(loaded: Loaded) {
   );
 }
 
-function Actions({ report, said: { changed, busy, post } }: { report: Loaded['report']; said: ReturnType<typeof useSaid> }) {
+function Actions({ report, said: { changed, busy, post }, part }: { report: Loaded['report']; said: ReturnType<typeof useSaid>; part: number }) {
   return (
     <>
       <Standing report={report} changed={changed} />
-      <Button onClick={() => post('trial')} disabled={busy}>
+      <Button onClick={() => post('trial', part)} disabled={busy}>
         Send me this one
       </Button>
       {report === null || changed ? null : (

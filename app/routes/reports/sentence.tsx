@@ -1,23 +1,14 @@
 import type { ReactNode } from 'react';
-import { cadenceWords, groupingWords, KIND_WORDS, orderNames, scopeWords, takesWords } from '#core/tell/order-words';
+import { cadenceWords, groupingWords, orderNames, scopeWords, takesWords } from '#core/tell/order-words';
 import { SORT_WORDS } from '#core/tell/edition/choose';
-import { GROUPINGS, NEWS_SORTS, SITE_KINDS, type Grouping, type StandingOrder } from '#core/tell/standing-order';
-import type { Audience } from '#server/db/people';
-import type { SiteNow } from '#server/db/sites';
+import { GROUPINGS, NEWS_SORTS, type Grouping, type StandingOrder } from '#core/tell/standing-order';
 import { AudienceEditor, audienceNames } from '../../parts/plan/audience';
 import { Choice, Tick } from '../../ui/field';
 import { Popover } from '../../ui/popover';
 import { useReader } from '../shell/reader';
 import { CadenceEditor } from './cadence';
-import type { Names } from './names.server';
-
-/** What can be chosen in a standing order, and what it is called. */
-export interface Known {
-  audiences: Audience[];
-  sites: Pick<SiteNow, 'id' | 'name' | 'kind'>[];
-  tags: string[];
-  names: Names;
-}
+import type { Known } from './known';
+import { Where } from './where';
 
 interface Saying {
   order: StandingOrder;
@@ -40,8 +31,18 @@ export function Part({ label, said, blank = false, children }: { label: string; 
 }
 
 /** Names by number: those that are known, and those that can be chosen. */
-const calledBy = ({ names, sites }: Known) =>
-  orderNames({ ...names, sites: [...names.sites, ...sites.map(({ id, name }): [number, string] => [id, name])] });
+const calledNow = (before: [number, string][], now: readonly { id: number; name: string }[]): [number, string][] => [
+  ...now.map(({ id, name }): [number, string] => [id, name]),
+  ...before,
+];
+
+const calledBy = ({ names, sites, watches, items, rules }: Known) =>
+  orderNames({
+    sites: calledNow(names.sites, sites),
+    watches: calledNow(names.watches, watches),
+    items: calledNow(names.items, items),
+    rules: calledNow(names.rules, rules),
+  });
 
 /** The standing order as a sentence, each part of which can be said otherwise. */
 export function OrderSentence({ order, known, onSay }: Saying) {
@@ -113,69 +114,6 @@ function Takes({ order, onSay }: Saying) {
           {SORT_WORDS[sort]}
         </Tick>
       ))}
-    </div>
-  );
-}
-
-function Where({ order, known, onSay }: Saying) {
-  const { takes } = order;
-  const { only, not } = takes;
-  const sites = (list: number[], site: number, on: boolean) => toggled(list, site, on) as typeof only.sites;
-  return (
-    <div className="flex flex-col gap-3">
-      <fieldset>
-        <legend className="text-glance text-third">Only at</legend>
-        {SITE_KINDS.map((kind) => (
-          <Tick
-            key={kind}
-            checked={only.kinds.includes(kind)}
-            onChange={(on) => onSay({ takes: { ...takes, only: { ...only, kinds: toggled(only.kinds, kind, on) } } })}
-          >
-            {KIND_WORDS[kind]}
-          </Tick>
-        ))}
-      </fieldset>
-      <fieldset>
-        <legend className="text-glance text-third">Only at these sites</legend>
-        {known.sites.map(({ id, name }) => (
-          <Tick
-            key={id}
-            checked={only.sites.includes(id)}
-            onChange={(on) => onSay({ takes: { ...takes, only: { ...only, sites: sites(only.sites, id, on) } } })}
-          >
-            {name}
-          </Tick>
-        ))}
-      </fieldset>
-      {known.tags.length === 0 ? null : (
-        <fieldset>
-          <legend className="text-glance text-third">Only watches with one of these tags</legend>
-          {known.tags.map((tag) => (
-            <Tick
-              key={tag}
-              checked={only.tags.includes(tag)}
-              onChange={(on) => onSay({ takes: { ...takes, only: { ...only, tags: toggled(only.tags, tag, on) } } })}
-            >
-              {tag}
-            </Tick>
-          ))}
-        </fieldset>
-      )}
-      <fieldset>
-        <legend className="text-glance text-third">But not</legend>
-        <Tick checked={not.ours} onChange={(ours) => onSay({ takes: { ...takes, not: { ...not, ours } } })}>
-          our own shop
-        </Tick>
-        {known.sites.map(({ id, name }) => (
-          <Tick
-            key={id}
-            checked={not.sites.includes(id)}
-            onChange={(on) => onSay({ takes: { ...takes, not: { ...not, sites: sites(not.sites, id, on) } } })}
-          >
-            {name}
-          </Tick>
-        ))}
-      </fieldset>
     </div>
   );
 }

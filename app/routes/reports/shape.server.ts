@@ -1,6 +1,6 @@
 import Joi from 'joi';
 import { fail, ok, type Result } from '#core/result';
-import { GROUPINGS, NEWS_SORTS, orderFault, SITE_KINDS, SORTS, type StandingOrder } from '#core/tell/standing-order';
+import { GROUPINGS, NEWS_SORTS, orderFault, PRICES_TOLD, SITE_KINDS, SORTS, SPLITS, WEIGHTS, type StandingOrder } from '#core/tell/standing-order';
 import { soundEscapes } from '#core/value/sound';
 import type { ReportPlan } from '#server/pipeline/report/keep';
 import { measure } from '../../parts/plan/rule-shape.server';
@@ -27,23 +27,33 @@ const least = Joi.alternatives(
   Joi.object({ is: Joi.valid('percent').required(), least: Joi.string().allow('').max(30).required() }),
   Joi.object({ is: Joi.valid('amount').required(), least: measure.required() }),
 ).required();
+const LONGEST_WORD = 200;
+const words = Joi.array().items(Joi.string().max(LONGEST_WORD)).max(MOST_CHOSEN).required();
+const readers = Joi.array().items(Joi.string().pattern(/^(person|list):\d{1,9}$/)).max(MOST_CHOSEN).unique().required(); // prettier-ignore
+const MOST_PARTS = 1_000;
+const split = Joi.object({
+  by: Joi.valid(...SPLITS).required(),
+  parts: Joi.array().items(Joi.object({ value: Joi.string().max(LONGEST_WORD).allow(null).required(), readers })).max(MOST_PARTS).required(),
+}).allow(null).required(); // prettier-ignore
 const sorting = Joi.object({ by: Joi.valid(...SORTS).required(), down: Joi.boolean().required() }).required();
 
 const order = Joi.object<StandingOrder>({
   cadence: cadence.required(),
   takes: Joi.object({
     sorts: Joi.array().items(Joi.valid(...NEWS_SORTS)).unique().required(),
-    only: Joi.object({ watches: ids, sites: ids, kinds: Joi.array().items(Joi.valid(...SITE_KINDS)).unique().required(), tags: Joi.array().items(Joi.string().max(60)).max(MOST_CHOSEN).required() }).required(),
+    only: Joi.object({ watches: ids, sites: ids, kinds: Joi.array().items(Joi.valid(...SITE_KINDS)).unique().required(), tags: words, items: ids, brand: words, category: words, supplier: words, fields: words, rules: ids, weights: Joi.array().items(Joi.valid(...WEIGHTS)).unique().required() }).required(),
     not: Joi.object({ watches: ids, sites: ids, ours: Joi.boolean().required() }).required(),
   }).required(),
-  size: Joi.object({ falls: least, rises: least }).required(),
+  size: Joi.object({ falls: least, rises: least, prices: Joi.valid(...PRICES_TOLD).required(), base: Joi.valid('cut', 'told').required() }).required(),
   shows: Joi.valid('each', 'net').required(),
   by: Joi.valid(...GROUPINGS).required(),
   sort: Joi.object({ groups: sorting, lines: sorting }).required(),
   most: Joi.number().allow(null).required(),
   items: Joi.valid('whole', 'moved').required(),
   whenNothing: Joi.valid('skip', 'say').required(),
-  readers: Joi.array().items(Joi.string().pattern(/^(person|list):\d{1,9}$/)).max(MOST_CHOSEN).unique().required(),
+  readers,
+  split,
+  broken: readers,
 }).required(); // prettier-ignore
 
 const LONGEST_NAME = 120;

@@ -1,34 +1,67 @@
-import type { NewsSort, StandingOrder } from '../standing-order';
+import type { RuleId } from '../../id';
+import type { Weight } from '../../judge/rule';
+import { ITEM_PROPERTIES, type ItemProperty, type NewsSort, type StandingOrder } from '../standing-order';
 import type { Move, ToldField, ToldRecord } from './move';
 
 /** The line of a standing order that leaves a piece of news out. */
 export type LeftOut =
   | { by: 'sort'; sort: NewsSort }
-  | { by: 'watch' | 'site' | 'kind of site' | 'tag'; chosen: true }
+  | { by: 'watch' | 'site' | 'kind of site' | 'tag' | 'item' | ItemProperty | 'field' | 'rule' | 'weight'; chosen: true }
   | { by: 'watch' | 'site'; chosen: false }
   | { by: 'ours' };
+
+type Takes = Pick<StandingOrder, 'takes'>;
+type Called = Pick<ToldField, 'role' | 'label'>;
 
 const SORT_OF: Partial<Record<string, NewsSort>> = { price: 'prices', 'shipping cost': 'prices', availability: 'stock' };
 
 /** Which sort of news a move of a field is; of no field, a record that came or went. */
-const sortOf = (field: Pick<ToldField, 'role'> | null): NewsSort => (field === null ? 'records' : (SORT_OF[field.role ?? ''] ?? 'other fields'));
+const sortOf = (field: Called | null): NewsSort => (field === null ? 'records' : (SORT_OF[field.role ?? ''] ?? 'other fields'));
 
-/** What leaves a move out of a report; null where it takes it (1). */
-export function leftOutBy(order: Pick<StandingOrder, 'takes'>, { record, field }: Pick<Move, 'record' | 'field'>): LeftOut | null {
+/** What leaves a move out of a report; null where it takes it (1). A move is of no rule and bears no weight: only what it raised does. */
+export function leftOutBy(order: Takes, { record, field }: Pick<Move, 'record' | 'field'>): LeftOut | null {
   const sort = sortOf(field);
-  return order.takes.sorts.includes(sort) ? recordLeftOut(order, record) : { by: 'sort', sort };
+  const { only, sorts } = order.takes;
+  if (!sorts.includes(sort)) return { by: 'sort', sort };
+  if (only.rules.length > 0) return { by: 'rule', chosen: true };
+  if (only.weights.length > 0) return { by: 'weight', chosen: true };
+  return fieldLeftOut(order, field === null ? [] : [field]) ?? recordLeftOut(order, record);
 }
 
+/** What leaves an alert out: by its rule and weight, the fields that it names, and its record. */
+export function alertLeftOutBy(order: Takes, alert: { record: ToldRecord; rule: RuleId; weight: Weight; fields: Called[] }): LeftOut | null {
+  const { only, sorts } = order.takes;
+  if (!sorts.includes('alerts')) return { by: 'sort', sort: 'alerts' };
+  if (only.rules.length > 0 && !only.rules.includes(alert.rule)) return { by: 'rule', chosen: true };
+  if (only.weights.length > 0 && !only.weights.includes(alert.weight)) return { by: 'weight', chosen: true };
+  return fieldLeftOut(order, alert.fields) ?? recordLeftOut(order, alert.record);
+}
+
+function fieldLeftOut({ takes: { only } }: Takes, fields: Called[]): LeftOut | null {
+  if (only.fields.length === 0) return null;
+  const asked = only.fields.map(folded);
+  const names = fields.flatMap(({ label, role }) => [folded(label), role ?? '']);
+  return names.some((name) => asked.includes(name)) ? null : { by: 'field', chosen: true };
+}
+
+const folded = (name: string): string => name.trim().toLowerCase();
+
 /** What leaves all news of a record out. */
-function recordLeftOut({ takes: { only, not } }: Pick<StandingOrder, 'takes'>, { watch, site, tags }: ToldRecord): LeftOut | null {
+function recordLeftOut({ takes: { only, not } }: Takes, { watch, site, tags, item }: ToldRecord): LeftOut | null {
   if (not.ours && site.kind === 'own') return { by: 'ours' };
   if (not.sites.includes(site.id)) return { by: 'site', chosen: false };
   if (not.watches.includes(watch)) return { by: 'watch', chosen: false };
-  if (only.watches.length > 0 && !only.watches.includes(watch)) return { by: 'watch', chosen: true };
-  if (only.sites.length > 0 && !only.sites.includes(site.id)) return { by: 'site', chosen: true };
-  if (only.kinds.length > 0 && (site.kind === null || !only.kinds.includes(site.kind))) return { by: 'kind of site', chosen: true };
-  return only.tags.length > 0 && !only.tags.some((tag) => tags.includes(tag)) ? { by: 'tag', chosen: true } : null;
+  if (misses(only.watches, [watch])) return { by: 'watch', chosen: true };
+  if (misses(only.sites, [site.id])) return { by: 'site', chosen: true };
+  if (misses(only.kinds, site.kind === null ? [] : [site.kind])) return { by: 'kind of site', chosen: true };
+  if (misses(only.tags, tags)) return { by: 'tag', chosen: true };
+  if (misses(only.items, item === null ? [] : [item.id])) return { by: 'item', chosen: true };
+  const property = ITEM_PROPERTIES.find((of) => misses(only[of], item === null ? [] : [item.properties[of]]));
+  return property === undefined ? null : { by: property, chosen: true };
 }
+
+/** Whether a list asks for something that news does not bear; an empty one asks for nothing. */
+const misses = <T>(asked: readonly T[], borne: readonly T[]): boolean => asked.length > 0 && !borne.some((each) => asked.includes(each));
 
 /** Sorts of news in words. */
 export const SORT_WORDS: Record<NewsSort, string> = {

@@ -10,6 +10,7 @@ import {
   wayWords,
   brokenWords,
   describeKinds,
+  fallbackWords,
   leadWords,
   movedAt,
   movedWords,
@@ -29,7 +30,9 @@ import { briefDifference, longTextsOf, textMarkup } from '../long-text';
 export function htmlBlocks(mail: DigestPart): Markup[] {
   const { document, place } = mail;
   const stale = staleWords(document, document.stretch.until, place);
+  const fallback = fallbackWords(document.share);
   return [
+    ...(fallback === '' ? [] : [row(html`<p class="second" style="margin:12px 0 0;color:${SECOND}">${fallback}</p>`)]),
     ...(stale === '' ? [] : [row(html`<p class="worse" style="margin:12px 0 0;color:${TONES.worse}">${stale}</p>`)]),
     row(html`<p class="ink" style="margin:14px 0 4px;font:400 16px/23px ${SERIF}">${leadWords(document, place)}</p>`),
     ...(document.alerts.length === 0 ? [] : [alertsBlock(mail)]),

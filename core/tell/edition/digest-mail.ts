@@ -3,13 +3,15 @@ import { framed, type MailFrame, type Message, type Parts } from '../mail-frame'
 import type { DigestMail, DigestPart } from './digest';
 import { htmlBlocks } from './digest-html';
 import { textBlocks } from './digest-text';
-import { coverageWords, subjectWords } from './words';
+import { coverageWords, shareWords, subjectWords } from './words';
 
 /** Renders an edition as a mail: the news in one sentence, then its tables, then what broke, then what it rests on. */
 export function digestMail(mail: DigestMail): Message {
-  const { document, place, report } = mail;
+  const { document, place } = mail;
+  const share = shareWords(document.share);
+  const report = share === '' ? mail.report : `${mail.report}: ${share}`;
   const next = mail.next === null ? '' : ` The next is due ${formatInstant(mail.next, 'moment', place)}.`;
-  const frame: MailFrame = { ...mail, coverage: `${coverageWords(document, place)}${next}` };
+  const frame: MailFrame = { ...mail, report, coverage: `${coverageWords(document, place)}${next}` };
   return framed(frame, subjectWords(report, document, place), digestParts(mail));
 }
 

@@ -9,6 +9,7 @@ import {
   wayWords,
   brokenWords,
   describeKinds,
+  fallbackWords,
   leadWords,
   movedAt,
   movedWords,
@@ -29,7 +30,7 @@ export function textBlocks(mail: DigestPart): string[] {
   const { alerts, groups, broken, beyond } = document;
   const cutOff = countBeyond(document);
   return [
-    [staleWords(document, document.stretch.until, place), leadWords(document, place)].filter(Boolean).join('\n\n'),
+    [fallbackWords(document.share), staleWords(document, document.stretch.until, place), leadWords(document, place)].filter(Boolean).join('\n\n'),
     ...(alerts.length === 0 ? [] : [`RAISED\n${alerts.map(({ news, id }) => alertLine(news, mail.told.get(id), mail)).join('\n')}`]),
     ...groups.map((group) => groupText(group, mail)),
     ...(cutOff === 0 ? [] : [`And ${cutOff} more: ${describeKinds(beyond)}.`]),

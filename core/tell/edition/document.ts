@@ -6,6 +6,7 @@ import { MOST_LINES, type Grouping, type StandingOrder } from '../standing-order
 import type { Broken, Coverage, Gathered } from './gathered';
 import { groupsOf, type Group } from './groups';
 import { countKinds, linesOf, type Line, type LineKind } from './lines';
+import type { Share } from './share';
 
 /** The stretch of the record that a cut covers. */
 export interface Stretch {
@@ -19,6 +20,8 @@ export interface Stretch {
 export interface EditionDocument {
   stretch: Stretch;
   by: Grouping;
+  /** The part of its cut that it is; null where it is the whole. */
+  share: Share | null;
   /** Alerts that stand on no line here. */
   alerts: { news: News; id: AlertId; watch: WatchId }[];
   groups: Group[];
@@ -32,11 +35,11 @@ export interface EditionDocument {
 }
 
 /** How an edition's document is stored. */
-export const storedDocument = storedAs<EditionDocument>('edition');
+export const storedDocument = storedAs<EditionDocument>('edition', (older) => ({ share: null, ...(older as object) }));
 
 /** Makes an edition of what a cut found. */
-export function composeEdition(order: StandingOrder, stretch: Stretch, gathered: Gathered): EditionDocument {
-  const lines = linesOf(order, gathered.moves, gathered.stood);
+export function composeEdition(order: StandingOrder, stretch: Stretch, gathered: Gathered, share: Share | null = null): EditionDocument {
+  const lines = linesOf(order, gathered);
   const onLines = new Set(lines.flatMap(({ alerts }) => alerts));
   const apart = gathered.alerts.filter(({ id }) => !onLines.has(id));
   const most = order.most ?? MOST_LINES;
@@ -46,6 +49,7 @@ export function composeEdition(order: StandingOrder, stretch: Stretch, gathered:
   return {
     stretch,
     by: order.by,
+    share,
     alerts: alerts.map(({ id, news, watch }) => ({ id, news, watch })),
     groups,
     beyond: cutOff === 0 ? beyond : { alert: cutOff, ...beyond },
@@ -56,7 +60,7 @@ export function composeEdition(order: StandingOrder, stretch: Stretch, gathered:
       nowBelowOurs: groups.flatMap(({ rows }) => rows).filter(({ wentBelow }) => wentBelow).length,
     },
     kinds: { ...(apart.length === 0 ? {} : { alert: apart.length }), ...countKinds(lines) },
-    broken: gathered.broken,
+    broken: gathered.broken.map(({ of: _, ...told }) => told),
     coverage: gathered.coverage,
   };
 }

@@ -43,15 +43,17 @@ function moving(field: ToldField, values: Value[], of: ToldRecord = record(), fr
     const change = before === undefined ? null : compareReadings(before, to, field.polarity);
     if (change === null) return [];
     const at = from + (n + 1) * HOUR;
-    return [{ id: (numbers += 1) as ChangeId, at, lookedBefore: at - HOUR, record: of, field, change, alerts: [] }];
+    return [{ id: (numbers += 1) as ChangeId, at, seq: numbers, lookedBefore: at - HOUR, record: of, field, change, alerts: [] }];
   });
 }
 
 const order = (change: Partial<StandingOrder> = {}): StandingOrder => ({ ...blankOrder('Europe/London', ['list:1']), ...change });
 const COVERAGE = { looks: 1104, failed: 12, stale: [], staleCount: 0, watches: 200, leftOut: 0, tooMany: false, quietCuts: 0 };
 const stretch = { from: CUT, until: CUT + DAY, missed: null };
+const NONE = { brand: '', category: '', supplier: '' };
+const sized = (size: Partial<StandingOrder['size']>) => ({ ...order().size, ...size });
 const found = (moves: Move[], more: Partial<Gathered> = {}): Gathered => ({
-  moves, stood: new Map(), offers: new Map(), alerts: [], broken: [], coverage: COVERAGE, ...more,
+  moves, stood: new Map(), offers: new Map(), priced: new Map(), since: new Map(), alerts: [], broken: [], coverage: COVERAGE, ...more,
 }); // prettier-ignore
 const edition = (asked: StandingOrder, moves: Move[], more: Partial<Gathered> = {}) => composeEdition(asked, stretch, found(moves, more));
 const rowsOf = (document: EditionDocument) => document.groups.flatMap(({ rows }) => rows);
@@ -76,30 +78,30 @@ describe('falls of at least 5 %', () => {
     ['of just 5 %', 'net', [24, 22.8], 1],
     ['of a hair less', 'net', [24, 22.81], 0],
   ])('%s', (_what, shows, prices, told) =>
-    expect(linesOf(order({ shows, size: falls }), moving(PRICE, prices.map(pounds)), new Map())).toHaveLength(told)); // prettier-ignore
+    expect(linesOf(order({ shows, size: sized(falls) }), found(moving(PRICE, prices.map(pounds))))).toHaveLength(told)); // prettier-ignore
 
   it('shows the percent half up: 6.25 as 6.3', () => {
-    const document = edition(order({ size: falls }), moving(PRICE, [24, 23.5, 23, 22.5].map(pounds)));
+    const document = edition(order({ size: sized(falls) }), moving(PRICE, [24, 23.5, 23, 22.5].map(pounds)));
     const [row] = rowsOf(document);
     expect(row === undefined ? [] : [movedWords(row, 'en-GB'), wayWords(row, document, place)]).toEqual(['▼ 1.50  6.3%', '3 moves']);
   });
 
   it('hold back neither a text, nor a rise from nought, nor a unit that changed', () => {
     const all = [...moving(NOTE, [text('a'), text('b')]), ...moving(PRICE, [pounds(0), pounds(1)], record({ watch: 2 as WatchId }))];
-    expect(linesOf(order({ size: { falls: percent('50'), rises: percent('50') } }), all, new Map())).toHaveLength(2);
+    expect(linesOf(order({ size: sized({ falls: percent('50'), rises: percent('50') }) }), found(all))).toHaveLength(2);
     const euros = moving(PRICE, [pounds(24), money('20.00', 'EUR')]);
-    expect(linesOf(order({ size: { falls: percent('50'), rises: percent('50') } }), euros, new Map())).toHaveLength(1);
+    expect(linesOf(order({ size: sized({ falls: percent('50'), rises: percent('50') }) }), found(euros))).toHaveLength(1);
   });
 
   it('are not told at all where they are off', () => {
     const off = { falls: { is: 'off' }, rises: { is: 'any' } } as const;
-    expect(linesOf(order({ size: off }), moving(PRICE, [24, 12].map(pounds)), new Map())).toEqual([]);
+    expect(linesOf(order({ size: sized(off) }), found(moving(PRICE, [24, 12].map(pounds))))).toEqual([]);
   });
 });
 
 describe('a line', () => {
-  const kind = (moves: Move[], shows: 'net' | 'each' = 'net') => linesOf(order({ shows }), moves, new Map()).map((line) => line.kind);
-  const minimum: ToldItem = { id: 7 as ItemId, reference: 'HA-2207', name: 'Copper smoker', minimum: pounds(22) };
+  const kind = (moves: Move[], shows: 'net' | 'each' = 'net') => linesOf(order({ shows }), found(moves)).map((line) => line.kind);
+  const minimum: ToldItem = { id: 7 as ItemId, reference: 'HA-2207', name: 'Copper smoker', minimum: pounds(22), properties: NONE };
   it.each<[string, Move[], string[]]>([
     ['a fall', moving(PRICE, [24, 22].map(pounds)), ['fall']],
     ['a rise', moving(PRICE, [22, 24].map(pounds)), ['rise']],
@@ -120,7 +122,7 @@ describe('a line', () => {
 
   it('is of records that come and go, too', () => {
     const came = (what: 'appeared' | 'vanished', at: number): Move => ({
-      id: at as ChangeId, at: CUT + at, lookedBefore: CUT, record: record(), field: null, change: recordChange(what, 'Lot 7'), alerts: [],
+      id: at as ChangeId, seq: at, at: CUT + at, lookedBefore: CUT, record: record(), field: null, change: recordChange(what, 'Lot 7'), alerts: [],
     }); // prettier-ignore
     expect(kind([came('appeared', 1)])).toEqual(['appeared']);
     expect(kind([came('vanished', 1)])).toEqual(['vanished']);
@@ -129,18 +131,21 @@ describe('a line', () => {
   });
 
   it('holds a price that was away against the one before', () => {
-    const [line] = linesOf(order(), moving(PRICE, [pounds(24), ABSENT, ABSENT, pounds(23)]), new Map());
+    const [line] = linesOf(order(), found(moving(PRICE, [pounds(24), ABSENT, ABSENT, pounds(23)])));
     expect(line).toMatchObject({ kind: 'fall', fields: [{ was: pounds(24), now: pounds(23), net: { awayMs: 2 * HOUR } }] });
     const away = moving(PRICE, [ABSENT, pounds(18)]);
     const before = new Map([[away[0]?.id ?? (0 as ChangeId), { value: pounds(24), absentSince: CUT - 2 * HOUR }]]);
-    expect(linesOf(order(), away, before)[0]).toMatchObject({ kind: 'fall', fields: [{ was: pounds(24), change: { percent: '-25.0' } }] });
-    expect(linesOf(order({ shows: 'each' }), away, before)[0]).toMatchObject({ kind: 'fall' });
+    expect(linesOf(order(), found(away, { stood: before }))[0]).toMatchObject({
+      kind: 'fall',
+      fields: [{ was: pounds(24), change: { percent: '-25.0' } }],
+    });
+    expect(linesOf(order({ shows: 'each' }), found(away, { stood: before }))[0]).toMatchObject({ kind: 'fall' });
   });
 
   it('that went through several units has no size, even where the first came back, and says its parts', () => {
     const euros = (amount: string) => money(amount, 'EUR');
     for (const by of ['none', 'item'] as const) {
-      const of = record({ item: { id: 7 as ItemId, reference: 'HA-1', name: 'Smoker', minimum: null } });
+      const of = record({ item: { id: 7 as ItemId, reference: 'HA-1', name: 'Smoker', minimum: null, properties: NONE } });
       const there = edition(order({ by }), moving(PRICE, [pounds(24), euros('28.00'), euros('27.00')], of));
       expect(rowsOf(there)[0]?.change).toMatchObject({ kind: 'unit', difference: null, percent: null });
       expect(mail(there).text).toContain('£24.00, then €28.00 → €27.00, ▼1.00 3.6%');
@@ -149,7 +154,7 @@ describe('a line', () => {
       expect(mail(back).text).toContain('£24.00, then €28.00, then £22.00');
     }
     expect(
-      linesOf(order({ size: { falls: percent('1'), rises: percent('1') } }), moving(PRICE, [pounds(24), euros('28.00'), pounds(24)]), new Map()),
+      linesOf(order({ size: sized({ falls: percent('1'), rises: percent('1') }) }), found(moving(PRICE, [pounds(24), euros('28.00'), pounds(24)]))),
     ).toHaveLength(1);
   });
 
@@ -160,18 +165,18 @@ describe('a line', () => {
 
   it('is one record’s news: whatever moved of it, and moves are counted once', () => {
     const moves = [...moving(PRICE, [24, 23, 22].map(pounds)), ...moving(NOTE, [text('a'), text('b')])];
-    const lines = linesOf(order(), moves, new Map());
+    const lines = linesOf(order(), found(moves));
     expect(lines).toHaveLength(1);
     expect(lines[0]?.moves).toHaveLength(3);
     // Price and note move at the same first hour, the price once more.
-    expect(linesOf(order({ shows: 'each' }), moves, new Map())).toHaveLength(2);
+    expect(linesOf(order({ shows: 'each' }), found(moves))).toHaveLength(2);
   });
 });
 
 describe('what a report takes', () => {
   const move = { record: record({ tags: ['smokers'] }), field: PRICE };
   const takes = (change: Partial<StandingOrder['takes']>) => leftOutBy({ takes: { ...order().takes, ...change } }, move);
-  const only = { watches: [], sites: [], kinds: [], tags: [] };
+  const { only } = order().takes;
   const not = { watches: [], sites: [], ours: false };
   it('within one list any entry counts, between lists all must', () => {
     expect(takes({})).toBeNull();
@@ -198,10 +203,10 @@ describe('a standing order is refused', () => {
     ['that shows the net move at once', { cadence: { cut: 'at once' } }, /net move/],
     ['with no line', { most: 0 }, /how many lines/],
     ['with a part of a line', { most: 2.5 }, /how many lines/],
-    ['with a least move that is no number', { size: { falls: { is: 'percent', least: '5 %' as Decimal }, rises: { is: 'any' } } }, /as a number/],
-    ['with a least move of nought', { size: { falls: percent('0'), rises: { is: 'any' } } }, /more than nought/],
-    ['with a least move below it', { size: { falls: { is: 'any' }, rises: { is: 'amount', least: pounds(-1) } } }, /more than nought/],
-    ['of prices whose rises and falls are off', { takes: { ...order().takes, sorts: ['prices'] }, size: { falls: { is: 'off' }, rises: { is: 'off' } } }, /Neither/],
+    ['with a least move that is no number', { size: sized({ falls: { is: 'percent', least: '5 %' as Decimal }, rises: { is: 'any' } }) }, /as a number/],
+    ['with a least move of nought', { size: sized({ falls: percent('0') }) }, /more than nought/],
+    ['with a least move below it', { size: sized({ rises: { is: 'amount', least: pounds(-1) } }) }, /more than nought/],
+    ['of prices whose rises and falls are off', { takes: { ...order().takes, sorts: ['prices'] }, size: sized({ falls: { is: 'off' }, rises: { is: 'off' } }) }, /Neither/],
     ['on no day', { cadence: { cut: 'weekly', days: [], at: 450, zone: 'Europe/London' } }, /days of the week/],
   ])('%s', (_what, change, said) => expect(orderFault(order(change))).toMatch(said)); // prettier-ignore
 
@@ -255,7 +260,7 @@ describe('at most 50 lines of 264', () => {
 });
 
 describe('an item’s entry', () => {
-  const item: ToldItem = { id: 7 as ItemId, reference: 'HA-2207', name: 'Copper smoker', minimum: null };
+  const item: ToldItem = { id: 7 as ItemId, reference: 'HA-2207', name: 'Copper smoker', minimum: null, properties: NONE };
   const offer = (name: string, price: number | null, change: Partial<OfferNow> = {}): OfferNow => {
     const where = site(name, change.site?.kind ?? 'rival');
     return {
@@ -371,7 +376,7 @@ describe('whatever moves', () => {
             return before === undefined ? [] : moving(field, [before, value], of, CUT + n * MINUTE);
           });
         }); // prettier-ignore
-        const lines = linesOf(order({ shows }), moves, new Map());
+        const lines = linesOf(order({ shows }), found(moves));
         const told = lines.flatMap((line) => line.moves);
         expect(new Set(told).size).toBe(told.length);
         if (shows === 'each') expect(told.length).toBeGreaterThanOrEqual(moves.filter(({ change }) => change.from.kind !== 'absent' && change.to.kind !== 'absent').length);
@@ -382,7 +387,7 @@ describe('whatever moves', () => {
 });
 
 describe('the rows of an edition as a file', () => {
-  const csv = (moves: Move[]) => editionCsv(linesOf(order(), moves, new Map())).split('\r\n');
+  const csv = (moves: Move[]) => editionCsv(linesOf(order(), found(moves))).split('\r\n');
   it('are bare and exact, with their unit beside them, and moments in UTC', () => {
     const [heads, row] = csv(moving(PRICE, [24, 23, 21].map(pounds), record({ tags: ['smokers', 'copper'] })));
     expect(heads).toMatch(
@@ -397,7 +402,7 @@ describe('the rows of an edition as a file', () => {
     fc.assert(
       fc.property(fc.constantFrom('=', '+', '-', '@', '\t', '\r'), fc.string({ maxLength: 30 }), (first, rest) => {
         const hostile = `${first}${rest}cmd`;
-        const file = editionCsv(linesOf(order(), moving(NOTE, [text(hostile), text(`${hostile}!`)], record({ name: hostile })), new Map()));
+        const file = editionCsv(linesOf(order(), found(moving(NOTE, [text(hostile), text(`${hostile}!`)], record({ name: hostile })))));
         const cells = Papa.parse<string[]>(file.trimEnd()).data.flat();
         expect(cells.filter((cell) => /^[=+\-@\t\r]/.test(cell))).toEqual([]);
         expect(cells).toContain(`'${hostile}`);

@@ -1,11 +1,13 @@
-import type { AlertId, ChangeId, ItemId, WatchId } from '../../id';
+import type { AlertId, ChangeId, ItemId, RuleId, WatchId } from '../../id';
 import type { StoodBefore } from '../../compare/net';
 import type { Value } from '../../value/value';
 import type { Instant } from '../../when/interval';
 import type { Cause } from '../failure';
 import type { News } from '../news';
-import type { Move } from './move';
+import type { ItemProperties } from '../standing-order';
+import type { Move, ToldRecord } from './move';
 import type { OfferNow } from './offers';
+import type { Prices } from './prices';
 
 /** An alert that a report takes. */
 export interface ToldAlert {
@@ -13,6 +15,8 @@ export interface ToldAlert {
   watch: WatchId;
   /** The change that raised it; null where none did. */
   move: ChangeId | null;
+  rule: RuleId;
+  record: ToldRecord;
   news: News;
 }
 
@@ -30,6 +34,18 @@ export interface Broken {
   lastGood: { label: string; value: Value } | null;
   /** Sites that still offer the item. */
   elsewhere: string[];
+}
+
+/** What broke, with what news of its watch bears: an edition for each value takes its own (14). */
+export interface BrokenOf extends Broken {
+  of: Bearing;
+}
+
+/** By what news is parted: its tags, its site, the item. */
+export interface Bearing {
+  tags: string[];
+  site: Pick<ToldRecord['site'], 'name' | 'kind'>;
+  items: ItemProperties[];
 }
 
 /** What an edition rests on (16). */
@@ -56,7 +72,11 @@ export interface Gathered {
   stood: ReadonlyMap<ChangeId, StoodBefore>;
   /** Of items with news, who offers them as it stood at the cut. */
   offers: ReadonlyMap<ItemId, OfferNow[]>;
+  /** What offers cost on the way, where it is asked whose price is below ours. */
+  priced: Prices['moves'];
+  /** Since when a series is counted of which this is the first move here, where that is longer than the stretch. */
+  since: ReadonlyMap<ChangeId, Instant>;
   alerts: ToldAlert[];
-  broken: Broken[];
+  broken: BrokenOf[];
   coverage: Coverage;
 }

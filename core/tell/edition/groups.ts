@@ -9,7 +9,7 @@ import type { Sorting, StandingOrder } from '../standing-order';
 import type { Gathered, ToldAlert } from './gathered';
 import { countKinds, recordKey, type FieldLine, type Line, type LineKind } from './lines';
 import type { ToldField, ToldRecord } from './move';
-import { landed, placeAmong, toOurs, wasBefore, type OfferNow } from './offers';
+import { landed, placeAmong, toOurs, type OfferNow } from './offers';
 
 /** A row of an edition: one field of a record, or an offer of an item with its price. */
 export interface Row {
@@ -24,6 +24,8 @@ export interface Row {
   shipped: boolean;
   /** What became of its value on the way; of an offer that of its price. Null where that did not move. */
   net: Net | null;
+  /** Since when its move is counted, where that is longer than the stretch. */
+  since?: Instant;
   /** What the line of this row tells; null where nothing moved, and on its further rows. */
   kind: LineKind | null;
   stock: Value | null;
@@ -166,11 +168,11 @@ const NOTHING_MOVED = {
 }; // prettier-ignore
 
 function fieldRow({ record }: Line, line: FieldLine): Row {
-  const { field, was, now, change, net, at } = line;
+  const { field, was, now, change, net, at, since } = line;
   return {
     ...NOTHING_MOVED,
     record, site: record.site, field, was, now, change, net,
-    movedAt: at, moved: true, changes: line.moves,
+    movedAt: at, moved: true, changes: line.moves, ...(since === undefined ? {} : { since }),
   }; // prettier-ignore
 }
 
@@ -232,6 +234,12 @@ function offerOfLine({ record, fields, at }: Line): OfferNow {
   return { record, site: record.site, price: last('price'), shipping: last('shipping cost'), stock: last('availability'), movedAt: at };
 }
 
+/** How an offer was before the stretch, of a field that its line tells of. */
+const wasBefore = (line: Line | undefined, role: string, now: Value | null): Value | null => {
+  const told = line?.fields.find(({ field }) => field.role === role);
+  return told === undefined ? now : told.was;
+};
+
 function pricesOf({ price, shipping }: OfferNow, line: Line | undefined): Pick<Entry, 'now' | 'was' | 'shipped'> {
   const now = landed(price, shipping);
   const was = landed(wasBefore(line, 'price', price), wasBefore(line, 'shipping cost', shipping));
@@ -290,6 +298,7 @@ function movedParts({ now, was }: Entry, line: Line, alerts: ReadonlyMap<AlertId
     was: priced.length === 0 ? null : was,
     change: was !== null && now !== null ? landedChange(was, now, priced) : null,
     net: price?.net ?? null,
+    ...(price?.since === undefined ? {} : { since: price.since }),
     kind: line.kind,
     stockMoved: line.fields.some(({ field }) => field.role === 'availability'),
     movedAt: line.at,

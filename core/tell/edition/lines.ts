@@ -2,11 +2,12 @@ import type { AlertId, ChangeId } from '../../id';
 import { compareReadings, type Change } from '../../compare/compare';
 import { hasNews, isReturn, netOf, type Net, type StoodBefore } from '../../compare/net';
 import { isAvailable } from '../../value/availability';
-import { compareDecimals } from '../../value/decimal';
-import { alike, isMeasure, type Value } from '../../value/value';
+import { alike, isMeasure, type Money, type Value } from '../../value/value';
 import type { Instant } from '../../when/interval';
 import type { StandingOrder } from '../standing-order';
+import type { Gathered } from './gathered';
 import type { Move, ToldField, ToldRecord } from './move';
+import { isBelowOurs, isUnder } from './prices';
 import { isOfSize } from './size';
 
 /** What a line tells, the weightiest first: in the order in which they are told apart (12), then the price, then the rest (13). */
@@ -27,6 +28,10 @@ export interface FieldLine {
   /** From the value before to the last one; null where it came back, or has none now. */
   change: Change | null;
   at: Instant;
+  /** Where its last move stands in the order of commits. */
+  seq: number;
+  /** Since when it is counted, where that is longer than the stretch. */
+  since?: Instant;
   moves: ChangeId[];
 }
 
@@ -47,14 +52,17 @@ export const recordKey = ({ watch, id }: ToldRecord): string => `${watch} ${id ?
 
 /**
  * The lines of moves, which are in the order of their commits. Where the net is shown a line is a record's news of the whole stretch; where each
- * move is, what befell it at one moment. What is not of the size that is asked is left out. `stood` is how a series stood before its first
- * move here, where that left it without a value.
+ * move is, what befell it at one moment. What is not of the size that is asked is left out.
  */
-export function linesOf(order: Pick<StandingOrder, 'shows' | 'size'>, moves: readonly Move[], stood: ReadonlyMap<ChangeId, StoodBefore>): Line[] {
+export function linesOf(order: Pick<StandingOrder, 'shows' | 'size'>, found: Moved): Line[] {
+  const { moves } = found;
   const key = (move: Move) => (order.shows === 'net' ? recordKey(move.record) : `${recordKey(move.record)} ${move.at}`);
-  const before = stoodBefore(moves, stood);
-  return [...gathered(moves, key).values()].flatMap((of) => lineOf(order, of, before) ?? []);
+  const before = stoodBefore(moves, found.stood);
+  return [...gathered(moves, key).values()].flatMap((of) => lineOf(order, of, before, found) ?? []);
 }
+
+/** What lines are made of. */
+export type Moved = Pick<Gathered, 'moves' | 'stood' | 'offers' | 'priced' | 'since'>;
 
 /** How the field of each move stood before it: an absence leaves the value before it in sight. */
 function stoodBefore(moves: readonly Move[], stood: ReadonlyMap<ChangeId, StoodBefore>): ReadonlyMap<ChangeId, StoodBefore> {
@@ -82,11 +90,11 @@ function gathered(moves: readonly Move[], keyOf: (move: Move) => string): Map<st
   return groups;
 }
 
-function lineOf({ size }: Pick<StandingOrder, 'size'>, moves: Move[], before: ReadonlyMap<ChangeId, StoodBefore>): Line | null {
+function lineOf({ size }: Pick<StandingOrder, 'size'>, moves: Move[], before: ReadonlyMap<ChangeId, StoodBefore>, found: Moved): Line | null {
   const [first] = moves;
   if (first === undefined) return null;
   const byField = gathered(moves, ({ field }) => field?.key ?? '');
-  const fields = [...byField.values()].flatMap((of) => fieldLine(of, before) ?? []).filter((line) => isTold(size, line));
+  const fields = [...byField.values()].flatMap((of) => fieldLine(of, before, found) ?? []).filter((line) => isTold(size, line, first.record, found));
   const presence = presenceOf(moves.filter(({ field }) => field === null));
   const kind = weightiest([...(presence === null ? [] : [presence]), ...kindsOf(fields, first.record)]);
   if (kind === null) return null;
@@ -103,7 +111,7 @@ function lineOf({ size }: Pick<StandingOrder, 'size'>, moves: Move[], before: Re
   };
 }
 
-function fieldLine(moves: Move[], stoodAt: ReadonlyMap<ChangeId, StoodBefore>): FieldLine | null {
+function fieldLine(moves: Move[], stoodAt: ReadonlyMap<ChangeId, StoodBefore>, { since }: Moved): FieldLine | null {
   const [first, last] = [moves[0], moves.at(-1)];
   if (first?.field == null || last === undefined) return null;
   const before = stoodAt.get(first.id) ?? { value: null, absentSince: null };
@@ -114,6 +122,7 @@ function fieldLine(moves: Move[], stoodAt: ReadonlyMap<ChangeId, StoodBefore>): 
   if (net === null || !hasNews(net)) return null;
   const part = net.parts.at(-1);
   const isGone = net.absentSince !== null;
+  const counted = since.get(first.id);
   return {
     field: first.field,
     was: before.value,
@@ -121,6 +130,8 @@ function fieldLine(moves: Move[], stoodAt: ReadonlyMap<ChangeId, StoodBefore>): 
     net,
     change: part === undefined || isGone || isReturn(net) ? null : changeOf(net, first.field),
     at: last.at,
+    seq: last.seq,
+    ...(counted === undefined ? {} : { since: counted }),
     moves: moves.map(({ id }) => id),
   };
 }
@@ -133,10 +144,21 @@ function changeOf({ parts: [first, ...more] }: Net, { polarity }: ToldField): Ch
   return { kind: 'unit', from: first.from, to: last.to, difference: null, percent: null, sense: 'neither' };
 }
 
-/** Whether a field's news is of the size that is asked: what came back to where it was has none, and is told where all sizes are. */
-function isTold(size: StandingOrder['size'], { change, net }: FieldLine): boolean {
+/**
+ * Whether a field's news is of the size that is asked: what came back to where it was has none, and is told where all sizes are. A price is
+ * held against ours, or the agreed minimum, where its move ends.
+ */
+function isTold(size: StandingOrder['size'], line: FieldLine, record: ToldRecord, found: Moved): boolean {
+  const { change, net } = line;
+  if (!endsWhereAsked(size, line, record, found)) return false;
   if (change !== null) return isOfSize(size, change);
   return !isReturn(net) || (size.falls.is === 'any' && size.rises.is === 'any');
+}
+
+function endsWhereAsked({ prices }: StandingOrder['size'], { field, now, seq }: FieldLine, record: ToldRecord, found: Moved): boolean {
+  if (prices === 'any' || !(field.role === 'price' || field.role === 'shipping cost')) return true;
+  if (prices === 'under the minimum') return field.role === 'price' && isUnder(now, record.item?.minimum ?? null);
+  return now.kind !== 'absent' && isBelowOurs({ offers: found.offers, moves: found.priced }, record, seq);
 }
 
 function presenceOf(moves: Move[]): LineKind | null {
@@ -182,10 +204,8 @@ function priceKinds({ was, now, net, change }: FieldLine, { item }: ToldRecord):
 
 const directionOf = ({ difference }: Change): 'fall' | 'rise' => (difference?.startsWith('-') === true ? 'fall' : 'rise');
 
-function crossedMinimum(was: Value | null, now: Value, minimum: Value | null): LineKind | null {
-  if (minimum === null || !isMeasure(minimum) || !isMeasure(now) || !alike(now, minimum)) return null;
-  const isUnder = (value: Value) => isMeasure(value) && alike(value, minimum) && compareDecimals(value.amount, minimum.amount) < 0;
-  const wasUnder = was !== null && isUnder(was);
-  if (isUnder(now)) return wasUnder ? null : 'under the agreed minimum';
-  return wasUnder ? 'back above the agreed minimum' : null;
+function crossedMinimum(was: Value | null, now: Value, minimum: Money | null): LineKind | null {
+  const wasUnder = was !== null && isUnder(was, minimum);
+  if (isUnder(now, minimum)) return wasUnder ? null : 'under the agreed minimum';
+  return wasUnder && isMeasure(now) && minimum !== null && alike(now, minimum) ? 'back above the agreed minimum' : null;
 }

@@ -2,6 +2,7 @@ import type { AlertId, ChangeId, ItemId, RecordId, SiteId, WatchId } from '../..
 import type { Change } from '../../compare/compare';
 import type { Role } from '../../read/role';
 import type { Money, Polarity } from '../../value/value';
+import type { ItemProperties } from '../standing-order';
 import type { Instant } from '../../when/interval';
 
 /** A record as an edition tells of it. */
@@ -27,6 +28,7 @@ export interface ToldItem {
   name: string;
   /** The agreed minimum in force at the cut. */
   minimum: Money | null;
+  properties: ItemProperties;
 }
 
 /** A field as an edition tells of it. */
@@ -40,6 +42,8 @@ export interface ToldField {
 /** One change of a stretch of the record. */
 export interface Move {
   id: ChangeId;
+  /** Its place in the order of commits. */
+  seq: number;
   at: Instant;
   /** When the last good look before it was. */
   lookedBefore: Instant;

@@ -1,7 +1,6 @@
 import { add, compareDecimals, subtract, type Decimal } from '../../value/decimal';
 import { alike, isMeasure, type Measure, type Money, type Value } from '../../value/value';
 import type { Instant } from '../../when/interval';
-import type { Line } from './lines';
 import type { ToldRecord } from './move';
 
 /** Who offers an item, as it stood at a cut: read from a record, or typed by us. */
@@ -30,12 +29,6 @@ export function landed(price: Value | null, shipping: Value | null): Landed | nu
   if (compareDecimals(shipping.amount, '0' as Decimal) === 0) return { value: price, shipped: false };
   return { value: { ...price, amount: add(price.amount, shipping.amount) } as Money, shipped: true };
 }
-
-/** How an offer was before the stretch, of a field that its line tells of. */
-export const wasBefore = (line: Line | undefined, role: string, now: Value | null): Value | null => {
-  const told = line?.fields.find(({ field }) => field.role === role);
-  return told === undefined ? now : told.was;
-};
 
 /** How far a price is from ours; null where the two are not counted alike. */
 export function toOurs(price: Value | null, ours: Value | null): Measure | null {

@@ -6,12 +6,14 @@ import { formatDuration, formatInstant, formatRecent, type Place } from '../../w
 import type { Instant } from '../../when/interval';
 import { capital, countOf, listed } from '../../words';
 import { CAUSES } from '../failure';
+import type { SplitBy } from '../standing-order';
 import { describeNet } from '../net-words';
 import { describeAsked, differenceParts, headline, quoted } from '../news';
 import { countBeyond, type EditionDocument, type Stretch } from './document';
 import type { Broken } from './gathered';
 import type { Group, Row } from './groups';
 import { LINE_KINDS, type LineKind } from './lines';
+import type { Share } from './share';
 
 // What an edition says, in the reader's language of numbers and her zone; for the mail, its plain text and the page alike.
 
@@ -58,7 +60,8 @@ export function staleWords({ coverage: { stale, staleCount, watches } }: Edition
 
 /** The news in one sentence. */
 export function leadWords(edition: EditionDocument, place: Place): string {
-  const { counts, kinds, stretch } = edition;
+  const { counts, kinds, stretch, share } = edition;
+  if (share?.of === 'broken') return brokenLead(edition, place);
   const since = describeStretch(stretch, place);
   if (counts.lines === 0) return `Nothing moved ${since}.`;
   const [falls, rises] = [kinds.fall ?? 0, kinds.rise ?? 0];
@@ -73,6 +76,45 @@ export function leadWords(edition: EditionDocument, place: Place): string {
   return `${capital(said)}${on} ${since}.${below}`;
 }
 
+function brokenLead({ broken, stretch }: EditionDocument, place: Place): string {
+  const failing = broken.filter(({ kind }) => kind === 'failing').length;
+  const back = broken.length - failing;
+  const said = [
+    failing === 0 ? '' : `${countOf(failing, 'watch', 'watches')} stopped being read`,
+    back === 0 ? '' : `${countOf(back, 'watch', 'watches')} ${back === 1 ? 'is' : 'are'} read again`,
+  ];
+  return `${capital(listed(said.filter(Boolean)) || 'nothing broke')} ${describeStretch(stretch, place)}.`;
+}
+
+const NO_VALUE: Record<SplitBy, string> = {
+  tag: 'without a tag',
+  site: 'without a site',
+  channel: 'at none of our channels',
+  brand: 'without a brand',
+  category: 'without a category',
+  supplier: 'without a supplier',
+};
+
+/** What an edition's share of its cut is called; empty of the whole. */
+export function shareWords(share: Share | null): string {
+  if (share === null) return '';
+  return share.of === 'broken' ? 'what broke' : (share.value ?? NO_VALUE[share.by]);
+}
+
+/** Why an edition comes to those who read the rest; empty where it does not. */
+export function fallbackWords(share: Share | null): string {
+  if (share?.of !== 'value' || share.because === null) return '';
+  const what = shareWords(share);
+  switch (share.because) {
+    case 'nobody named':
+      return `Nobody is named for ${share.value === null ? `what is ${what}` : what}, so this comes to you.`;
+    case 'all left':
+      return `All who read ${what} have left this report, so this comes to you.`;
+    case 'all paused':
+      return `The addresses of all who read ${what} refuse mail, so this comes to you; it is kept back for them, too.`;
+  }
+}
+
 function priceWords(falls: number, rises: number): string {
   if (falls === 0) return `${countOf(rises, 'price')} rose`;
   return rises === 0 ? `${countOf(falls, 'price')} fell` : `${countOf(falls, 'price')} fell and ${rises} rose`;
@@ -81,7 +123,7 @@ function priceWords(falls: number, rises: number): string {
 /** The subject of an edition's mail: its first news, and how much more there is. */
 export function subjectWords(report: string, edition: EditionDocument, place: Place): string {
   const { counts, broken } = edition;
-  const first = firstNews(edition, place);
+  const first = edition.share?.of === 'broken' ? null : firstNews(edition, place);
   if (first === null) return `${report}: ${broken.length > 0 ? brokenSubject(broken) : `nothing moved ${describeStretch(edition.stretch, place)}`}`;
   return `${report}: ${first}${counts.lines > 1 ? `, and ${counts.lines - 1} more` : ''}`;
 }
@@ -141,11 +183,12 @@ function kindWord({ net, stockMoved }: Row, kind: LineKind): string {
 }
 
 /** What there was on the way, where it was more than one move: `2 moves, away 2 h`; through several units each of its parts. */
-export function wayWords({ net, change }: Row, { stretch }: EditionDocument, place: Place): string {
+export function wayWords({ net, change, since }: Row, { stretch }: EditionDocument, place: Place): string {
   if (net === null) return '';
-  if (net.parts.length > 1) return describeNet(net, place.locale, stretch.until);
+  const counted = since === undefined ? '' : `counted since ${formatRecent(since, stretch.until, place)}`;
+  if (net.parts.length > 1) return [describeNet(net, place.locale, stretch.until), counted].filter(Boolean).join(', ');
   const moves = change !== null && movesOf(net) > 1 ? `${movesOf(net)} moves` : '';
-  return [moves, net.awayMs === 0 ? '' : `away ${formatDuration(net.awayMs)}`].filter(Boolean).join(', ');
+  return [moves, net.awayMs === 0 ? '' : `away ${formatDuration(net.awayMs)}`, counted].filter(Boolean).join(', ');
 }
 
 /** What a group is called: lines of one kind by that. */

@@ -34,6 +34,7 @@ export function alertEditions(ordering: Ordering, at: Instant, alerts: RaisedAle
     return [
       {
         report,
+        readers: report.readers,
         news: taken.map(({ id }) => id),
         weights: weightsOf(taken),
         kind: 'alert' as const,

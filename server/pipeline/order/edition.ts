@@ -22,6 +22,8 @@ export interface Ordering {
 /** An edition that is to be cut: what it tells, and how that is written for one reader. */
 export interface EditionDraft {
   report: OpenReport;
+  /** Who reads this edition of it. */
+  readers: Reader[];
   /** A digest is told to everyone who reads it, whatever they heard at once. */
   kind: 'alert' | 'notice' | 'digest';
   /** The numbers of the alerts or notices that it holds. */
@@ -84,7 +86,7 @@ interface Delivery {
 }
 
 /** How many numbers these drafts need at most: one for each edition, and one for each of its readers. */
-export const countOrdered = (drafts: EditionDraft[]): number => drafts.reduce((sum, { report }) => sum + 1 + report.readers.length, 0);
+export const countOrdered = (drafts: EditionDraft[]): number => drafts.reduce((sum, { readers }) => sum + 1 + readers.length, 0);
 
 /**
  * Orders the deliveries of editions in memory: who hears of what through which report, under which number, in which words. A delivery's
@@ -106,12 +108,12 @@ export function orderEditions(ordering: Ordering, drafts: EditionDraft[], ids: n
   const identity = (of: DeliveryId) => `<${of}.${randomUUID()}@${ordering.mailDomain}>`;
   return (['alert', 'notice', 'digest'] as const).flatMap((kind) => {
     const own = drafts.filter((draft) => draft.kind === kind);
-    const tellings = chooseAtOnce(own.map(({ report, news }) => ({ id: report.id, readers: report.readers, alerts: news })));
-    return own.map((draft): Edition => {
+    const tellings = chooseAtOnce(own.map(({ report, readers, news }) => ({ id: report.id, readers, alerts: news })));
+    return own.map((draft, place): Edition => {
       const { report } = draft;
       const edition = { id: id() as EditionId, number: next(`${report.id}`, report.editions) };
-      const decided = tellings.filter((telling) => telling.report === report.id);
-      const deliveries = report.readers.flatMap((reader): Delivery[] => {
+      const decided = tellings[place] ?? [];
+      const deliveries = draft.readers.flatMap((reader): Delivery[] => {
         const name = `${report.id} ${reader.id}`;
         const heard = new Set(decided.filter(({ person, decision }) => person === reader.id && decision !== 'stood back').map(({ alert }) => alert));
         if (heard.size === 0 && kind !== 'digest') return [];
@@ -148,7 +150,9 @@ JOIN report p ON p.id = n.report`;
 
 /** Editions of cuts that were made before them. */
 const COUNTED = `
-UPDATE report p SET editions = n.number FROM jsonb_to_recordset($1) AS n(report int, number int, cut bigint) WHERE p.id = n.report AND n.cut IS NOT NULL`;
+UPDATE report p SET editions = n.number
+FROM (SELECT report, max(number) AS number FROM jsonb_to_recordset($1) AS n(report int, number int, cut bigint) WHERE cut IS NOT NULL GROUP BY report) n
+WHERE p.id = n.report`;
 
 const HELD = {
   alert: `INSERT INTO edition_alert (edition_id, report_id, alert_id)

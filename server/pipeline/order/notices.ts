@@ -44,6 +44,7 @@ export function noticeEditions(
     return [
       {
         report,
+        readers: report.readers,
         news: taken.map(({ id }) => id),
         weights: new Map(),
         kind: 'notice' as const,

@@ -1,11 +1,12 @@
 import type { CutId, DeliveryId, PersonId, ReportId } from '#core/id';
-import { storedOrder, type StandingOrder } from '#core/tell/standing-order';
+import { allReaders, storedOrder, type StandingOrder } from '#core/tell/standing-order';
 import { nextCut } from '#core/when/cadence';
 import type { Instant } from '#core/when/interval';
 import { composed, cutReport, lockReport, type DueReport } from '../../db/cuts';
 import type { Ids } from '../../db/ids';
 import { moment, theRow, type Db } from '../../db/pool';
 import { setReaders, UNSENT } from '../../db/reports';
+import { countFromCut } from '../../db/last-shown';
 import { standIn } from '../../db/stand-in';
 import { plannedAt } from './cut';
 
@@ -24,9 +25,10 @@ const VERSION = 'INSERT INTO report_version (report_id, version, definition, mad
 export async function makeReport(db: Db, ids: Ids, { name, order }: ReportPlan, madeBy: PersonId, now: Instant): Promise<ReportId> {
   const { id } = theRow(await db.query<{ id: ReportId }>(MADE, [name, madeBy, moment(now)]));
   await db.query(VERSION, [id, 1, storedOrder.write(order), madeBy, moment(now)]);
-  await setReaders(db, id, order.readers);
+  await setReaders(db, id, allReaders(order));
   const report = await lockReport(db, id);
   if (report !== null) await cutWithoutEdition(db, ids, report, now);
+  await countFromCut(db, id, order.size.base === 'told');
   return id;
 }
 
@@ -63,9 +65,10 @@ export async function saveReport(
     plan.name,
     next === null ? null : moment(next),
   ]);
-  await setReaders(db, id, plan.order.readers);
+  await setReaders(db, id, allReaders(plan.order));
   const after = passOver && before.order.cadence.cut === 'never' ? await lockReport(db, id) : null;
   if (after !== null) await cutWithoutEdition(db, ids, after, now);
+  await countFromCut(db, id, plan.order.size.base === 'told');
   return version;
 }
 

@@ -6,16 +6,29 @@ import { DAY, type Instant } from '#core/when/interval';
 import { theRow, moment, type Db } from '../../db/pool';
 import { placeNews } from '../../db/reports';
 import type { Span } from '../../db/stretch';
-import { gather } from './compose';
+import { gather } from './gather';
+import { partsOf } from './parts';
 
 const MOST_CUTS = 200;
 /** Whoever looks waits for it: of more moves than these the first are shown, and it says so. */
 const MOST_MOVES = 20_000;
 
-/** What a report would tell now; and of a cadence, what the last seven days would have been. */
+/** What a report would tell now, edition by edition; and of a cadence, what the last seven days would have been. */
 export interface Preview {
-  document: EditionDocument;
-  week: { cuts: number; editions: number; lines: number; longest: number; quiet: number };
+  documents: EditionDocument[];
+  week: Week;
+}
+
+interface Week {
+  cuts: number;
+  editions: number;
+  lines: number;
+  longest: number;
+  quiet: number;
+  /** Of a report with an edition for each value, how many of each: named by what readers call it. */
+  parts: { value: string | null; editions: number }[];
+  /** How many of them tell what broke alone. */
+  broken: number;
 }
 
 const SINCE = `
@@ -32,9 +45,13 @@ export async function previewOf(db: Db, order: StandingOrder, report: ReportId |
   await placeNews(db);
   const { last } = await placesAt(db, now);
   const span = (report === null ? null : await spanOf(db, report, last, now)) ?? (await spanBefore(db, order, last, now));
-  const gathered = await gather(db, order, span, 0, MOST_MOVES);
-  const document = composeEdition(order, { from: span.from, until: now, missed: null }, gathered);
-  return { document, week: await weekOf(db, order, last, now) };
+  const gathered = await gather(db, order, span, { report, most: MOST_MOVES });
+  const stretch: Stretch = { from: span.from, until: now, missed: null };
+  const documents = partsOf(order, stretch, gathered).map(({ document }) => document);
+  return {
+    documents: documents.length > 0 ? documents : [composeEdition(order, stretch, gathered)],
+    week: await weekOf(db, order, last, now),
+  };
 }
 
 async function spanOf(db: Db, report: ReportId, toSeq: number, now: Instant): Promise<Span | null> {
@@ -49,24 +66,34 @@ async function spanBefore(db: Db, { cadence }: StandingOrder, toSeq: number, now
   return { fromSeq: (await placesAt(db, from)).from, toSeq, from, until: now };
 }
 
-/** What the planned cuts of the last week would have brought, each from the one before. */
-async function weekOf(db: Db, order: StandingOrder, last: number, now: Instant): Promise<Preview['week']> {
+/** What the planned cuts of the last week would have brought, each from the one before; small moves are not added up over several. */
+async function weekOf(db: Db, order: StandingOrder, last: number, now: Instant): Promise<Week> {
   const begun = now - 7 * DAY;
   const cuts = cutsDue(order.cadence, begun, now, MOST_CUTS);
-  const gathered = await gather(db, order, { fromSeq: (await placesAt(db, begun)).from, toSeq: last, from: begun, until: now }, 0, MOST_MOVES);
-  const editions = cuts.map((until, place) => {
+  const span = { fromSeq: (await placesAt(db, begun)).from, toSeq: last, from: begun, until: now };
+  const gathered = await gather(db, order, span, { report: null, most: MOST_MOVES });
+  const byCut = cuts.map((until, place) => {
     const stretch: Stretch = { from: cuts[place - 1] ?? begun, until, missed: null };
     const isIn = ({ at }: { at: Instant }) => at > stretch.from && at <= stretch.until;
     const alerts = gathered.alerts.filter(({ news }) => isIn({ at: news.seenAt }));
-    return composeEdition(order, stretch, { ...gathered, moves: gathered.moves.filter(isIn), alerts, broken: [] });
+    const broken = gathered.broken.filter(({ since }) => isIn({ at: since }));
+    return partsOf(order, stretch, { ...gathered, moves: gathered.moves.filter(isIn), alerts, broken });
   });
-  const told = editions.filter((edition) => tellsSomething(edition) || order.whenNothing === 'say');
+  const told = byCut.flat().map(({ document }) => document);
   const lines = told.map(({ counts }) => counts.lines);
   return {
     cuts: cuts.length,
     editions: told.length,
     lines: lines.reduce((sum, each) => sum + each, 0),
     longest: Math.max(0, ...lines),
-    quiet: editions.length - editions.filter(tellsSomething).length,
+    quiet: byCut.filter((parts) => !parts.some(({ document }) => tellsSomething(document))).length,
+    parts: countParts(told),
+    broken: told.filter(({ share }) => share?.of === 'broken').length,
   };
+}
+
+function countParts(told: EditionDocument[]): Week['parts'] {
+  const counts = new Map<string | null, number>();
+  for (const { share } of told) if (share?.of === 'value') counts.set(share.value, (counts.get(share.value) ?? 0) + 1);
+  return [...counts].map(([value, editions]) => ({ value, editions }));
 }

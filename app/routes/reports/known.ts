@@ -1,0 +1,12 @@
+import type { Audience } from '#server/db/people';
+import type { Choosable } from '#server/db/choosable';
+import type { SiteNow } from '#server/db/sites';
+import type { Names } from './names.server';
+
+/** What can be chosen in a standing order, and what it is called. */
+export interface Known extends Choosable {
+  audiences: Audience[];
+  sites: Pick<SiteNow, 'id' | 'name' | 'kind'>[];
+  tags: string[];
+  names: Names;
+}

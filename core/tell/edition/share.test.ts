@@ -1,0 +1,202 @@
+import { describe, expect, it } from 'vitest';
+import { compareReadings } from '../../compare/compare';
+import type { AlertId, ChangeId, ItemId, RecordId, RuleId, SiteId, WatchId } from '../../id';
+import { money } from '../../value/parse';
+import { ABSENT, type Money, type Value } from '../../value/value';
+import { DAY, HOUR } from '../../when/interval';
+import type { News } from '../news';
+import { blankOrder, orderFault, storedOrder, type Split, type StandingOrder } from '../standing-order';
+import { alertLeftOutBy, leftOutBy } from './choose';
+import { digestMail } from './digest-mail';
+import { composeEdition, storedDocument } from './document';
+import type { Gathered, ToldAlert } from './gathered';
+import { linesOf } from './lines';
+import type { Move, ToldField, ToldItem, ToldRecord } from './move';
+import type { OfferNow } from './offers';
+import { shareOf, valuesBorne, valuesIn, type Share } from './share';
+import { fallbackWords, wayWords } from './words';
+
+const CUT = Date.UTC(2026, 10, 26, 7, 30);
+const PRICE: ToldField = { key: 'price', label: 'price', role: 'price', polarity: 'up is good' };
+const SHIPPING: ToldField = { key: 'shipping', label: 'shipping', role: 'shipping cost', polarity: 'neither' };
+const STOCK: ToldField = { key: 'stock', label: 'stock', role: 'availability', polarity: 'neither' };
+const pounds = (amount: number): Money => money(amount.toFixed(2), 'GBP');
+const ITEM: ToldItem = {
+  id: 7 as ItemId, reference: 'HA-1', name: 'Smoker', minimum: pounds(20), properties: { brand: 'Larkmead', category: 'smokers', supplier: 'Oxney' },
+}; // prettier-ignore
+const OURS = { id: 1 as SiteId, name: 'Heatherlow', kind: 'own' as const };
+const RIVAL = { id: 2 as SiteId, name: 'Skepwright', kind: 'rival' as const };
+const record = (id: number, change: Partial<ToldRecord> = {}): ToldRecord => ({
+  watch: id as WatchId, id: id as RecordId, name: `Offer ${id}`, subject: `Offer ${id}`, site: RIVAL, tags: [], item: ITEM, page: 'https://shop.example/', ...change,
+}); // prettier-ignore
+const move = (seq: number, of: ToldRecord, field: ToldField, from: Value, to: Value): Move => {
+  const change = compareReadings(from, to, field.polarity);
+  if (change === null) throw new Error('nothing moved');
+  return { id: seq as ChangeId, seq, at: CUT + seq * HOUR, lookedBefore: CUT, record: of, field, change, alerts: [] };
+};
+const offer = (of: ToldRecord, price: Value | null, shipping: Value | null = null): OfferNow => ({
+  record: of, site: of.site, price, shipping, stock: null, movedAt: null,
+}); // prettier-ignore
+const order = (change: Partial<StandingOrder> = {}): StandingOrder => ({ ...blankOrder('Europe/London', ['list:1']), ...change });
+const found = (moves: Move[], more: Partial<Gathered> = {}): Gathered => ({
+  moves, stood: new Map(), offers: new Map(), priced: new Map(), since: new Map(), alerts: [], broken: [],
+  coverage: { looks: 1, failed: 0, stale: [], staleCount: 0, watches: 1, leftOut: 0, tooMany: false, quietCuts: 0 }, ...more,
+}); // prettier-ignore
+
+describe('only prices that end below ours', () => {
+  const asked = (shows: StandingOrder['shows']) => order({ shows, size: { ...order().size, prices: 'below ours' } });
+  const ours = record(1, { site: OURS });
+  const rival = record(2);
+  /** Ours moves from 23 to 21 at 5; the rival stands at what it came to. */
+  const told = (shows: StandingOrder['shows'], moves: Move[], now: Value | null, shipping: Value | null = null) => {
+    const offers = new Map([[ITEM.id, [offer(ours, pounds(21)), offer(rival, now, shipping)]]]);
+    const priced = new Map([[ours.id as RecordId, [{ part: 'price' as const, seq: 5, was: pounds(23) }]]]);
+    return linesOf(asked(shows), found(moves, { offers, priced })).length;
+  };
+  it.each<[string, number, () => number]>([
+    ['22.50, when ours was 23, each move', 1, () => told('each', [move(3, rival, PRICE, pounds(24), pounds(22.5))], pounds(22.5))],
+    ['22.50, when ours had become 21, each move', 0, () => told('each', [move(6, rival, PRICE, pounds(24), pounds(22.5))], pounds(22.5))],
+    ['20.90 at the cut, net', 1, () => told('net', [move(6, rival, PRICE, pounds(24), pounds(20.9))], pounds(20.9))],
+    ['21.00, which is ours: not below', 0, () => told('net', [move(6, rival, PRICE, pounds(24), pounds(21))], pounds(21))],
+    ['20.90 with shipping of 3: landed above ours', 0, () => told('net', [move(6, rival, PRICE, pounds(24), pounds(20.9))], pounds(20.9), pounds(3))],
+    ['a price withdrawn', 0, () => told('net', [move(6, rival, PRICE, pounds(24), ABSENT)], ABSENT)],
+    ['a price in euros', 0, () => told('net', [move(6, rival, PRICE, money('24', 'EUR'), money('10', 'EUR'))], money('10', 'EUR'))],
+    ['a move of ours alone', 0, () => told('net', [move(5, ours, PRICE, pounds(23), pounds(21))], pounds(20))],
+    ['shipping that fell so far that it lands below', 1, () => told('net', [move(6, rival, SHIPPING, pounds(4), pounds(0.5))], pounds(20), pounds(0.5))],
+    ['sold out: it has no price to hold back', 1, () => told('net', [move(6, rival, STOCK, { kind: 'text', text: 'In stock' }, { kind: 'text', text: 'Sold out' })], pounds(24))],
+    ['what is no item of ours', 0, () => told('net', [move(6, record(9, { item: null }), PRICE, pounds(24), pounds(2))], pounds(24))],
+  ])('%s', (_what, lines, play) => expect(play()).toBe(lines)); // prettier-ignore
+
+  it('or only those under the agreed minimum', () => {
+    const under = order({ size: { ...order().size, prices: 'under the minimum' } });
+    const lines = (to: Value, of = rival) => linesOf(under, found([move(6, of, PRICE, pounds(24), to)])).length;
+    expect([lines(pounds(19.99)), lines(pounds(20)), lines(ABSENT), lines(pounds(1), record(3, { item: { ...ITEM, minimum: null } }))]).toEqual([
+      1, 0, 0, 0,
+    ]);
+  });
+});
+
+describe('what is counted from before the stretch', () => {
+  it('says since when', () => {
+    const moves = [move(1, record(2), PRICE, pounds(24), pounds(23)), move(2, record(2), PRICE, pounds(23), pounds(22.5))];
+    const since = new Map([[1 as ChangeId, CUT - 2 * DAY]]);
+    const document = composeEdition(order({ by: 'site' }), { from: CUT, until: CUT + DAY, missed: null }, found(moves, { since }));
+    const [row] = document.groups[0]?.rows ?? [];
+    expect(row === undefined ? '' : wayWords(row, document, { locale: 'en-GB', zone: 'Europe/London' })).toBe('2 moves, counted since Tue 07:30');
+  });
+});
+
+describe('an edition for each value', () => {
+  const channel = { id: 3 as SiteId, name: 'Wholesale', kind: 'channel' as const };
+  const moves = [
+    move(1, record(2, { tags: ['hives', 'oak'] }), PRICE, pounds(24), pounds(23)),
+    move(2, record(3, { item: { ...ITEM, properties: { ...ITEM.properties, brand: 'Astrel' } }, site: channel }), PRICE, pounds(24), pounds(23)),
+    move(3, record(4, { item: null }), PRICE, pounds(24), pounds(23)),
+  ];
+  it.each<[Split['by'], (string | null)[]]>([
+    ['brand', ['Astrel', 'Larkmead', null]],
+    ['supplier', ['Oxney', null]],
+    ['tag', ['hives', 'oak', null]],
+    ['site', ['Skepwright', 'Wholesale']],
+    ['channel', ['Wholesale', null]],
+  ])('of %s: what bears none is one of its own', (by, values) => expect(valuesIn({ by }, found(moves))).toEqual(values));
+
+  it('has the news that bears it, and no other', () => {
+    expect(shareOf({ by: 'tag' }, 'oak', found(moves)).moves.map(({ id }) => id)).toEqual([1]);
+    expect(shareOf({ by: 'tag' }, null, found(moves)).moves.map(({ id }) => id)).toEqual([2, 3]);
+    expect(shareOf({ by: 'brand' }, 'Nobody', found(moves)).moves).toEqual([]);
+  });
+
+  it('has alerts, and what broke, by the same', () => {
+    const alert: ToldAlert = { id: 1 as AlertId, watch: 2 as WatchId, move: null, rule: 1 as RuleId, record: record(2), news: {} as News };
+    const broken = [
+      { of: { tags: [], site: RIVAL, items: [ITEM.properties, { ...ITEM.properties, brand: 'Astrel' }] } },
+    ] as unknown as Gathered['broken'];
+    const share = shareOf({ by: 'brand' }, 'Larkmead', found([], { alerts: [alert], broken }));
+    expect([share.alerts.length, share.broken.length]).toEqual([1, 1]);
+    expect(shareOf({ by: 'brand' }, 'Astrel', found([], { alerts: [alert], broken })).alerts).toEqual([]);
+  });
+
+  it('takes a property that is empty for none', () =>
+    expect(valuesBorne('brand', { tags: [], site: RIVAL, items: [{ brand: '', category: '', supplier: '' }] })).toEqual([null]));
+
+  const mailOf = (share: Share | null) =>
+    digestMail({
+      document: composeEdition(order({ by: 'site' }), { from: CUT, until: CUT + DAY, missed: null }, found(moves), share), report: 'Brands', edition: 3, readerName: 'Ravi',
+      readerNumber: 2, made: CUT + DAY, reportLink: 'https://shrike.example/editions/9', home: 'https://shrike.example', told: new Map(), next: null,
+      place: { locale: 'en-GB', zone: 'Europe/London' },
+    }); // prettier-ignore
+
+  it('says in its subject which, and why it comes to somebody who reads the rest', () => {
+    const mail = mailOf({ of: 'value', by: 'brand', value: 'Astrel', because: 'nobody named' });
+    expect(mail.subject).toMatch(/^Brands: Astrel: /);
+    expect(mail.text).toContain('Nobody is named for Astrel, so this comes to you.');
+    expect(mail.html).toContain('Nobody is named for Astrel');
+    expect(mailOf(null).text).not.toContain('comes to you');
+    expect(fallbackWords({ of: 'value', by: 'tag', value: null, because: 'nobody named' })).toBe(
+      'Nobody is named for what is without a tag, so this comes to you.',
+    );
+  });
+
+  it('of what broke has a subject of its own, and says nothing of what moved', () => {
+    const mail = mailOf({ of: 'broken' });
+    expect(mail.subject).toMatch(/^Brands: what broke: /);
+    expect(mail.text).not.toContain('Nothing moved');
+  });
+});
+
+describe('what a report chooses by', () => {
+  const { takes } = order();
+  const only = (change: Partial<StandingOrder['takes']['only']>) => ({ takes: { ...takes, only: { ...takes.only, ...change } } });
+  const priced = move(1, record(2), PRICE, pounds(24), pounds(23));
+  it.each<[string, Parameters<typeof only>[0], unknown]>([
+    ['its item', { items: [7 as ItemId] }, null],
+    ['another item', { items: [8 as ItemId] }, { by: 'item', chosen: true }],
+    ['its brand, among two', { brand: ['Astrel', 'Larkmead'] }, null],
+    ['its brand, and another supplier', { brand: ['Larkmead'], supplier: ['Else'] }, { by: 'supplier', chosen: true }],
+    ['its field, in other letters', { fields: [' Price '] }, null],
+    ['a field by its role', { fields: ['price'] }, null],
+    ['another field', { fields: ['stock'] }, { by: 'field', chosen: true }],
+    ['a rule: a move is of none', { rules: [1 as RuleId] }, { by: 'rule', chosen: true }],
+    ['a weight: a move has none', { weights: ['usual'] }, { by: 'weight', chosen: true }],
+  ])('of a move: %s', (_what, change, out) => expect(leftOutBy(only(change), priced)).toEqual(out)); // prettier-ignore
+
+  it('leaves out a record that came where fields are chosen', () =>
+    expect(leftOutBy(only({ fields: ['price'] }), { record: record(2), field: null })).toEqual({ by: 'field', chosen: true }));
+
+  const alert = { record: record(2), rule: 1 as RuleId, weight: 'high' as const, fields: [PRICE] };
+  it.each<[string, Parameters<typeof only>[0], unknown]>([
+    ['its rule', { rules: [1 as RuleId, 3 as RuleId] }, null],
+    ['another rule', { rules: [3 as RuleId] }, { by: 'rule', chosen: true }],
+    ['its weight', { weights: ['high'] }, null],
+    ['another weight', { weights: ['low', 'usual'] }, { by: 'weight', chosen: true }],
+    ['its rule, but another brand', { rules: [1 as RuleId], brand: ['Astrel'] }, { by: 'brand', chosen: true }],
+    ['another field', { fields: ['stock'] }, { by: 'field', chosen: true }],
+  ])('of an alert: %s', (_what, change, out) => expect(alertLeftOutBy(only(change), alert)).toEqual(out)); // prettier-ignore
+  it('leaves alerts out where none are taken', () =>
+    expect(alertLeftOutBy({ takes: { ...takes, sorts: ['prices'] } }, alert)).toEqual({ by: 'sort', sort: 'alerts' }));
+});
+
+describe('a standing order in parts is refused', () => {
+  const split = (parts: Split['parts'], more: Partial<StandingOrder> = {}) => orderFault(order({ split: { by: 'brand', parts }, ...more }));
+  it('without somebody who reads the rest', () =>
+    expect(split([{ value: 'A', readers: ['person:1'] }], { readers: [] })).toMatch(/Nobody would hear/));
+  it('with a value that has nobody', () => expect(split([{ value: 'A', readers: [] }])).toMatch(/Say who reads A/));
+  it('with a value twice', () => expect(split([{ value: null, readers: ['list:1'] }, { value: null, readers: ['list:2'] }])).toMatch(/twice/)); // prettier-ignore
+  it('with too many', () =>
+    expect(split(Array.from({ length: 201 }, (_, n) => ({ value: `${n}`, readers: ['list:1'] })))).toMatch(/200 values at most/));
+  it('at once', () => expect(split([], { cadence: { cut: 'at once' }, shows: 'each' })).toMatch(/split one that is cut by the clock/));
+  it('that counts from what was shown and shows each move', () =>
+    expect(orderFault(order({ shows: 'each', size: { ...order().size, base: 'told' } }))).toMatch(/add up where the net move is shown/));
+  it('and not otherwise', () => expect(split([{ value: 'A', readers: ['person:1'] }])).toBeNull());
+});
+
+describe('what an older Shrike wrote', () => {
+  it('is an order of one edition for all, held against no price', () => {
+    const { split: _, broken: __, size, takes, ...rest } = order();
+    const { watches, sites, kinds, tags } = takes.only;
+    const old = { ...rest, size: { falls: size.falls, rises: size.rises }, takes: { ...takes, only: { watches, sites, kinds, tags } } };
+    expect(storedOrder.read({ v: 0, ...old })).toEqual(order());
+  });
+  it('is an edition of all', () => expect(storedDocument.read({ v: 0, by: 'item' })).toMatchObject({ share: null, by: 'item' }));
+});

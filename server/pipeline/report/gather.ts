@@ -1,0 +1,42 @@
+import type { ItemId, ReportId } from '#core/id';
+import type { Gathered } from '#core/tell/edition/gathered';
+import { linesOf, type Line } from '#core/tell/edition/lines';
+import { shareOf, type Share } from '#core/tell/edition/share';
+import type { StandingOrder } from '#core/tell/standing-order';
+import { followedBy } from '../../db/following';
+import type { Db } from '../../db/pool';
+import { priceMovesIn } from '../../db/price-moves';
+import { alertsIn, brokenIn, movesIn, offersAt, readingIn, stoodBefore, type Span } from '../../db/stretch';
+
+/** Of what it is gathered: `report` is null of one that is not made yet, `most` the most moves. */
+interface Of {
+  report: ReportId | null;
+  quietCuts?: number;
+  most?: number;
+}
+
+/** What a report takes of a stretch, as it stood at the end of that. */
+export async function gather(db: Db, order: StandingOrder, span: Span, { report, quietCuts = 0, most }: Of): Promise<Gathered> {
+  const followed = await followedBy(db, order);
+  const { moves, leftOut, tooMany, firsts, since } = await movesIn(db, order, span, followed, { most, counted: report });
+  const priced = order.size.prices === 'below ours';
+  const items = [...new Set(moves.flatMap(({ record }) => record.item?.id ?? []))];
+  const [alerts, broken] = [await alertsIn(db, order, span, followed), await brokenIn(db, order, span, followed)];
+  return {
+    moves,
+    stood: await stoodBefore(db, firsts),
+    offers: priced || order.by === 'item' ? await offersAt(db, items, span) : new Map<ItemId, never[]>(),
+    priced: priced ? await priceMovesIn(db, items, span) : new Map(),
+    since,
+    alerts: alerts.found,
+    broken: broken.found,
+    coverage: { ...(await readingIn(db, span, followed)), leftOut, tooMany: tooMany || alerts.more || broken.more, quietCuts },
+  };
+}
+
+/** All lines that an edition's share of its stretch holds, also those that it has no room for. */
+export async function linesIn(db: Db, report: ReportId, order: StandingOrder, span: Span, share: Share | null): Promise<Line[]> {
+  if (share?.of === 'broken') return [];
+  const found = await gather(db, order, span, { report });
+  return linesOf(order, share === null ? found : shareOf(share, share.value, found));
+}

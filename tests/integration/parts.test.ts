@@ -1,0 +1,382 @@
+import type { ItemId, RecordId, ReportId, WatchId } from '#core/id';
+import { beforeEach, describe, expect, it } from 'vitest';
+import { blankItem } from '#core/items/item';
+import { pageDefinition, type Field } from '#core/read/definition';
+import { storedDocument, type EditionDocument } from '#core/tell/edition/document';
+import { blankOrder, type StandingOrder } from '#core/tell/standing-order';
+import type { Decimal } from '#core/value/decimal';
+import { DAY, HOUR, MINUTE } from '#core/when/interval';
+import { money } from '#core/value/parse';
+import { editItems, itemsCalled, joinRecords } from '#server/db/items';
+import { leaveReport } from '#server/db/readers';
+import { inTransaction } from '#server/db/pool';
+import { ensureSite, setSite } from '#server/db/sites';
+import { askForLook, createWatch } from '#server/db/watches';
+import { cutByHand } from '#server/pipeline/report/cut';
+import { linesIn } from '#server/pipeline/report/gather';
+import { makeReport, saveReport } from '#server/pipeline/report/keep';
+import { previewOf } from '#server/pipeline/report/preview';
+import { page, type Answer, type Site } from '../support/site';
+import { besideSite } from '../support/site-world';
+import { PRICE, fallsBelow, ruleOf, type TestWorld } from '../support/world';
+
+// What a report takes of items of several brands, read at several sites: one edition for each of them, what prices are held against, and what
+// adds up from what was shown last.
+
+let site: Site;
+let world: TestWorld;
+const answers: Record<string, Answer> = {};
+besideSite(answers, (...opened) => ([site, world] = opened));
+beforeEach(async () => {
+  await world.clear();
+  for (const [name, kind] of [['Ours', 'own'], ['Rival', 'rival']] as const) await setSite(world.pool, await ensureSite(world.pool, name), { name, kind }); // prettier-ignore
+});
+
+const FIELD: Field = { ...PRICE, locators: [{ way: 'css', selector: '.price' }] };
+const show = (path: string, pounds: string) =>
+  (answers[path] = page(`<html lang="en-GB"><body><h1>Smoker</h1><p class="price">£${pounds}</p></body></html>`));
+
+interface Offer {
+  watch: WatchId;
+  path: string;
+}
+let paths = 0;
+
+/** An offer at a site, of an item of a brand of which it is made where it is not there yet. */
+async function offerAt(where: string, brand: string, pounds: string, { limit = null as string | null } = {}): Promise<Offer> {
+  const path = `/p${(paths += 1)}`;
+  show(path, pounds);
+  const plan = {
+    definition: pageDefinition(`${brand} smoker`, [FIELD]),
+    frequency: { count: 12, unit: 'hour' as const },
+    rules: limit === null ? [] : [ruleOf(fallsBelow(limit), [`person:${world.people.ines}`])],
+  };
+  const source = { address: site.base + path, host: site.host, site: where, mostAtOnce: 8 };
+  const watch = await inTransaction(world.pool, (db) => createWatch(db, source, plan, world.people.ines, world.now));
+  const item = await itemOf(brand);
+  await world.pass(0);
+  const [record] = await world.rows<{ id: RecordId }>('SELECT id FROM record WHERE watch_id = $1', [watch]);
+  if (record === undefined) throw new Error('the offer was not read');
+  const editing = { person: world.people.ines, at: world.now };
+  await inTransaction(world.pool, (db) => joinRecords(db, [{ record: record.id, item }], editing));
+  return { watch, path };
+}
+
+async function itemOf(brand: string): Promise<ItemId> {
+  const [known] = await itemsCalled(world.pool, [brand]);
+  if (known !== undefined) return known.id;
+  const item = { ...blankItem(brand), name: `${brand} smoker`, brand, minimums: [{ price: money('18.00', 'GBP'), from: null, until: null }] };
+  const editing = { person: world.people.ines, at: world.now };
+  await inTransaction(world.pool, (db) => editItems(db, [{ id: null, before: null, after: item }], 'Europe/London', editing));
+  return itemOf(brand);
+}
+
+/** Sets a price a minute later, and has it seen. */
+async function see({ watch, path }: Offer, pounds: string): Promise<void> {
+  await world.pass(MINUTE);
+  show(path, pounds);
+  await askForLook(world.pool, watch, world.now);
+  await world.pass(0);
+}
+
+const ines = () => `person:${world.people.ines}`;
+const ravi = () => `person:${world.people.ravi}`;
+const order = (change: Partial<StandingOrder> = {}): StandingOrder => ({
+  ...blankOrder('Europe/London', [ines()]),
+  cadence: { cut: 'never' },
+  ...change,
+});
+const make = (asked: StandingOrder) =>
+  inTransaction(world.pool, (db) => makeReport(db, world.services.pipeline.ids, { name: 'Brands', order: asked }, world.people.ines, world.now));
+const save = (id: ReportId, over: number, asked: StandingOrder) =>
+  inTransaction(world.pool, (db) =>
+    saveReport(db, world.services.pipeline.ids, { id, over, plan: { name: 'Brands', order: asked }, passOver: false }, world.people.ines, world.now),
+  );
+
+/** Cuts a report by hand, and makes its editions. */
+async function cut(id: ReportId): Promise<void> {
+  await world.pass(HOUR);
+  await inTransaction(world.pool, (db) => cutByHand(world.services.pipeline, db, id, world.now));
+  await world.pass(1);
+}
+
+interface Told {
+  number: number;
+  document: EditionDocument;
+  /** Its readers by name, with the state of what goes to each. */
+  to: string[];
+}
+const told = async (id: ReportId): Promise<Told[]> =>
+  (
+    await world.rows<{ number: number; document: unknown; to: string[] }>(
+      `SELECT e.number, e.document, ARRAY(SELECT p.name || ', ' || d.state FROM delivery_edition x JOIN delivery d ON d.id = x.delivery_id
+         JOIN person p ON p.id = d.person_id WHERE x.edition_id = e.id ORDER BY p.name) AS to FROM edition e WHERE e.report_id = $1 ORDER BY e.number`,
+      [id],
+    )
+  ).map(({ document, ...rest }) => ({ ...rest, document: storedDocument.read(document) }));
+const who = (editions: Told[]) =>
+  editions.map(({ document: { share }, to }) => [
+    share?.of === 'value' ? share.value : (share?.of ?? 'all'),
+    share?.of === 'value' ? share.because : null,
+    ...to,
+  ]);
+const moves = (editions: Told[]) =>
+  editions.map(({ document }) =>
+    document.groups.flatMap(({ rows }) => rows.filter(({ moved }) => moved).map(({ change }) => change?.difference ?? null)),
+  );
+
+describe('one edition for each brand', () => {
+  const split = (...parts: [string, string[]][]): StandingOrder['split'] => ({
+    by: 'brand',
+    parts: parts.map(([value, readers]) => ({ value, readers })),
+  });
+
+  it('goes to those who are named for it; what has nobody goes to those who read the rest, and says so', async () => {
+    const [a, b, c] = [
+      await offerAt('Rival', 'Astrel', '24.00'),
+      await offerAt('Rival', 'Bowick', '24.00'),
+      await offerAt('Rival', 'Calder', '24.00'),
+    ];
+    const id = await make(order({ split: split(['Astrel', [ravi()]], ['Bowick', [ravi()]]) }));
+    for (const offer of [a, b, c]) await see(offer, '22.00');
+    await cut(id);
+    expect(who(await told(id))).toEqual([
+      ['Astrel', null, 'Ravi Oduya, queued'],
+      ['Bowick', null, 'Ravi Oduya, queued'],
+      ['Calder', 'nobody named', 'Inés Calloway, queued'],
+    ]);
+    expect((await told(id)).map(({ document }) => document.counts.lines)).toEqual([1, 1, 1]);
+    const mails = await world.rows<{ subject: string; number: number }>('SELECT subject, number FROM delivery WHERE report_id = $1 ORDER BY id', [
+      id,
+    ]);
+    expect(mails.map(({ number, subject }) => [number, subject.split(': ').slice(0, 2).join(': ')])).toEqual([
+      [1, 'Brands: Astrel'],
+      [2, 'Brands: Bowick'],
+      [1, 'Brands: Calder'],
+    ]);
+    // A brand that nobody knew of turns up.
+    const d = await offerAt('Rival', 'Dunmore', '24.00');
+    await see(d, '20.00');
+    await cut(id);
+    expect(who((await told(id)).slice(3))).toEqual([['Dunmore', 'nobody named', 'Inés Calloway, queued']]);
+  });
+
+  it('goes to those who read the rest where all who were named have left, and to the owner where those have, too', async () => {
+    const a = await offerAt('Rival', 'Astrel', '24.00');
+    const id = await make(order({ readers: ['list:1'], split: split(['Astrel', [ravi()]]) }));
+    await leaveReport(world.pool, id, world.people.ravi, 'shrike.example', world.now);
+    await see(a, '22.00');
+    await cut(id);
+    expect(who(await told(id))).toEqual([['Astrel', 'all left', 'Inés Calloway, queued']]);
+    const other = await make(order({ readers: [ravi()], split: split() }));
+    await leaveReport(world.pool, other, world.people.ravi, 'shrike.example', world.now);
+    await see(a, '21.00');
+    await cut(other);
+    expect(who(await told(other))).toEqual([['Astrel', 'nobody named', 'Inés Calloway, queued']]);
+    // Whoever answers for it has left it herself: it is kept in the app alone.
+    await leaveReport(world.pool, other, world.people.ines, 'shrike.example', world.now);
+    await see(a, '20.00');
+    await cut(other);
+    expect(who((await told(other)).slice(1))).toEqual([['Astrel', 'nobody named']]);
+  });
+
+  it('is kept back for those whose addresses refuse mail, and goes to those who read the rest meanwhile', async () => {
+    const a = await offerAt('Rival', 'Astrel', '24.00');
+    const id = await make(order({ split: split(['Astrel', [ravi()]]) }));
+    await world.rows(`UPDATE person SET paused_at = now(), paused_because = '550' WHERE id = $1`, [world.people.ravi]);
+    await see(a, '22.00');
+    await cut(id);
+    expect(who(await told(id))).toEqual([['Astrel', 'all paused', 'Inés Calloway, queued', 'Ravi Oduya, kept back']]);
+    // One who has not confirmed yet is still a reader: nobody else gets what is hers.
+    const other = await make(order({ split: split(['Astrel', [`person:${world.people.tom}`]]) }));
+    await see(a, '21.00');
+    await cut(other);
+    expect(who(await told(other))).toEqual([['Astrel', null, 'Tom Aske, kept back']]);
+  });
+
+  it('tells one who reads two of them of an alert in each, and keeps that she heard once', async () => {
+    const a = await offerAt('Rival', 'Astrel', '24.00', { limit: '23.00' });
+    await world.rows(`UPDATE watch SET tags = '{oak,pine}' WHERE id = $1`, [a.watch]);
+    const id = await make(order({ split: { by: 'tag', parts: [] } }));
+    await see(a, '22.00');
+    await cut(id);
+    expect((await told(id)).map(({ document: { share }, to }) => [share, to.length])).toMatchObject([[{ value: 'oak' }, 1], [{ value: 'pine' }, 1]]); // prettier-ignore
+    expect(await world.rows('SELECT decision FROM telling WHERE report_id = $1', [id])).toHaveLength(1);
+  });
+
+  it('is shown before it is saved, with what last week would have gone to whom', async () => {
+    const a = await offerAt('Rival', 'Astrel', '24.00');
+    await see(a, '22.00');
+    await world.pass(HOUR);
+    const asked = order({
+      cadence: { cut: 'every', hours: 1, from: 0, zone: 'Europe/London' },
+      split: split(['Bowick', [ravi()]]),
+      whenNothing: 'skip',
+    });
+    const { documents, week } = await previewOf(world.pool, asked, null, world.now);
+    expect(week.parts).toEqual([{ value: 'Astrel', editions: 1 }]);
+    expect(documents).toHaveLength(1);
+  });
+
+  it('whose files hold its own lines, and no others', async () => {
+    const [a, b] = [await offerAt('Rival', 'Astrel', '24.00'), await offerAt('Rival', 'Bowick', '24.00')];
+    const asked = order({ split: split() });
+    const id = await make(asked);
+    for (const offer of [a, b]) await see(offer, '22.00');
+    await cut(id);
+    const [made] = await world.rows<{ fromSeq: number; toSeq: number }>(
+      'SELECT from_seq AS "fromSeq", to_seq AS "toSeq" FROM edition WHERE report_id = $1',
+      [id],
+    );
+    const span = { fromSeq: made?.fromSeq ?? 0, toSeq: made?.toSeq ?? 0, from: world.now - DAY, until: world.now };
+    const lines = await linesIn(world.pool, id, asked, span, { of: 'value', by: 'brand', value: 'Bowick', because: null });
+    expect(lines.map(({ record }) => record.item?.properties.brand)).toEqual(['Bowick']);
+  });
+});
+
+describe('what broke', () => {
+  it('is an edition of its own for those who are named for it, of the same cut', async () => {
+    const [a, b] = [await offerAt('Rival', 'Astrel', '24.00'), await offerAt('Rival', 'Bowick', '24.00')];
+    const id = await make(order({ broken: [ravi()] }));
+    await see(a, '22.00');
+    answers[b.path] = page('<html lang="en-GB"><body><h1>Gone</h1></body></html>');
+    for (let look = 0; look < 6; look += 1) {
+      await askForLook(world.pool, b.watch, world.now);
+      await world.pass(HOUR);
+    }
+    await cut(id);
+    expect(who(await told(id))).toEqual([['all', null, 'Inés Calloway, queued'], ['broken', null, 'Ravi Oduya, queued']]); // prettier-ignore
+    const [whole, broken] = await told(id);
+    expect([whole?.document.broken.length, broken?.document.broken.length, broken?.document.counts.lines]).toEqual([0, 1, 0]);
+    const subjects = (await world.rows<{ subject: string }>('SELECT subject FROM delivery WHERE report_id = $1 ORDER BY id', [id])).map(
+      ({ subject }) => subject,
+    );
+    expect(subjects[1]).toBe('Brands: what broke: one watch not read');
+    expect(await world.rows('SELECT DISTINCT cut_id FROM edition WHERE report_id = $1', [id])).toHaveLength(1);
+  });
+});
+
+describe('prices that end below ours', () => {
+  const asked = (shows: StandingOrder['shows']) => order({ shows, by: 'none', size: { ...order().size, prices: 'below ours' } });
+
+  it('are judged at the cut where the net is shown, and where each move ended where each is', async () => {
+    const [ours, rival] = [await offerAt('Ours', 'Astrel', '20.00'), await offerAt('Rival', 'Astrel', '24.00')];
+    const [net, each] = [await make(asked('net')), await make(asked('each'))];
+    await see(rival, '19.00');
+    await see(ours, '18.00');
+    await see(rival, '18.50');
+    for (const id of [net, each]) await cut(id);
+    // 18.50 is above ours at the cut; 19.00 was below ours when it was set.
+    expect([moves(await told(net)), moves(await told(each))]).toEqual([[], [['-5.00']]]);
+  });
+
+  it('are no reason to tell of a move of ours alone', async () => {
+    const [ours] = [await offerAt('Ours', 'Astrel', '20.00'), await offerAt('Rival', 'Astrel', '19.00')];
+    const id = await make(asked('net'));
+    await see(ours, '21.00');
+    await cut(id);
+    expect(await told(id)).toEqual([]);
+  });
+
+  it('or under the agreed minimum', async () => {
+    const rival = await offerAt('Rival', 'Astrel', '24.00');
+    const id = await make(order({ size: { ...order().size, prices: 'under the minimum' } }));
+    await see(rival, '18.00');
+    await cut(id);
+    expect(await told(id)).toEqual([]);
+    await see(rival, '17.99');
+    await cut(id);
+    expect(moves(await told(id))).toEqual([['-0.01']]);
+  });
+});
+
+describe('small moves that add up', () => {
+  const falls = { is: 'percent', least: '5' as Decimal } as const;
+  const adding = () => order({ by: 'none', size: { ...order().size, falls, base: 'told' } });
+
+  it('are told when they come to the size, counted from what was shown last, and that is said', async () => {
+    const rival = await offerAt('Rival', 'Astrel', '24.00');
+    const id = await make(adding());
+    const days = ['23.50', '23.00', '22.50', '22.00', '21.50', '21.25'];
+    for (const pounds of days) {
+      await see(rival, pounds);
+      await cut(id);
+    }
+    // 24 to 22.50 is 6.25 %; from there to 21.25 it is 5.6 %.
+    const editions = await told(id);
+    expect(moves(editions)).toEqual([['-1.50'], ['-1.25']]);
+    const rows = editions.flatMap(({ document }) => document.groups.flatMap((group) => group.rows));
+    expect(rows.map(({ was }) => was)).toMatchObject([{ amount: '24.00' }, { amount: '22.50' }]);
+    expect(rows.every(({ since }) => since !== undefined)).toBe(true);
+  });
+
+  it('and not without, nor where the same size is asked of the last cut', async () => {
+    const rival = await offerAt('Rival', 'Astrel', '24.00');
+    const id = await make({ ...adding(), size: { ...adding().size, base: 'cut' } });
+    for (const pounds of ['23.50', '23.00', '22.50']) {
+      await see(rival, pounds);
+      await cut(id);
+    }
+    expect(await told(id)).toEqual([]);
+    // It counts so from now on: what came before is not added.
+    await save(id, 1, adding());
+    await see(rival, '22.00');
+    await cut(id);
+    expect(await told(id)).toEqual([]);
+    await see(rival, '21.30');
+    await cut(id);
+    expect(moves(await told(id))).toEqual([['-1.20']]);
+  });
+
+  it('whose files say later what they said then', async () => {
+    const rival = await offerAt('Rival', 'Astrel', '24.00');
+    const asked = adding();
+    const id = await make(asked);
+    for (const pounds of ['23.00', '22.00', '20.00']) {
+      await see(rival, pounds);
+      await cut(id);
+    }
+    const spans = await world.rows<{ fromSeq: number; toSeq: number }>(
+      'SELECT from_seq AS "fromSeq", to_seq AS "toSeq" FROM edition WHERE report_id = $1 ORDER BY number',
+      [id],
+    );
+    const files = [];
+    for (const span of spans) files.push(await linesIn(world.pool, id, asked, { ...span, from: world.now - DAY, until: world.now }, null));
+    expect(files.map((lines) => lines.map(({ fields }) => fields[0]?.was))).toMatchObject([[{ amount: '24.00' }], [{ amount: '22.00' }]]);
+  });
+});
+
+describe('what a report chooses', () => {
+  const only = (change: Partial<StandingOrder['takes']['only']>) =>
+    order({ by: 'none', takes: { ...order().takes, only: { ...order().takes.only, ...change } } });
+
+  it('by brand, item, field, weight and rule', async () => {
+    const [a, b] = [await offerAt('Rival', 'Astrel', '24.00', { limit: '23.00' }), await offerAt('Rival', 'Bowick', '24.00')];
+    const [rule] = await world.rows<{ id: number }>('SELECT id FROM rule ORDER BY id DESC LIMIT 1');
+    const asked = {
+      brand: only({ brand: ['Bowick'] }),
+      item: only({ items: [await itemOf('Astrel')] }),
+      field: only({ fields: ['PRICE'] }),
+      'no such field': only({ fields: ['stock'] }),
+      weight: only({ weights: ['usual'] }),
+      'another weight': only({ weights: ['high'] }),
+      rule: only({ rules: [(rule?.id ?? 0) as never] }),
+      'another rule': only({ rules: [999 as never] }),
+    };
+    const made = new Map<string, ReportId>();
+    for (const [name, each] of Object.entries(asked)) made.set(name, await make(each));
+    for (const offer of [a, b]) await see(offer, '22.00');
+    const came: Record<string, string[]> = {};
+    for (const [name, id] of made) {
+      await cut(id);
+      came[name] = (await told(id)).flatMap(({ document }) => [
+        ...document.groups.flatMap(({ rows }) => rows.map(({ record }) => record?.name ?? '')),
+        ...document.alerts.map(({ news }) => `alert of ${news.subject}`),
+      ]).sort(); // prettier-ignore
+    }
+    expect(came).toEqual({
+      brand: ['Bowick smoker'], item: ['Astrel smoker'], field: ['Astrel smoker', 'Bowick smoker'], 'no such field': [],
+      weight: ['alert of Astrel smoker'], 'another weight': [], rule: ['alert of Astrel smoker'], 'another rule': [],
+    }); // prettier-ignore
+  });
+});
