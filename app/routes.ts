@@ -58,6 +58,7 @@ export default [
   route('leave/:token', 'routes/leave/route.tsx'),
   route('feed/:token', 'routes/feed/route.ts'),
   route('reader/:token', 'routes/reader/route.tsx'),
+  route('m/:code', 'routes/short/route.tsx'),
   route('in/:token', 'routes/posted/route.ts'),
   route('healthz', 'routes/healthz/route.ts'),
 ] satisfies RouteConfig;

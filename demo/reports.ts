@@ -35,6 +35,23 @@ function plans(tell: (who: string) => string): ReportPlan[] {
         by: 'site',
       },
     },
+    {
+      name: 'Brands, weekly',
+      order: {
+        ...pricing,
+        cadence: { cut: 'weekly', days: [1], at: 8 * 60, zone: ZONE },
+        takes: { ...pricing.takes, only: { ...pricing.takes.only, kinds: ['rival'] } },
+        readers: [tell('ines')],
+        split: {
+          by: 'brand',
+          parts: [
+            { value: 'Ling & Bell', readers: [tell('pricing')] },
+            { value: 'Vennor', readers: [tell('marta')] },
+          ],
+        },
+        broken: [tell('ines')],
+      },
+    },
   ];
 }
 

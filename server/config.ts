@@ -25,6 +25,7 @@ export interface Config {
   ruleLastsDays: number;
   mailFrom: string;
   mailDomain: string;
+  textGateway: string | null;
   mailFirstRetryMs: number;
   mailLongestRetryMs: number;
   mailGiveUpMs: number;
@@ -95,6 +96,7 @@ const VARIABLES: Record<keyof Config, Variable> = {
   ruleLastsDays: { variable: 'SHRIKE_RULE_LASTS_DAYS', schema: whole(0, 0) },
   mailFrom: { variable: 'SHRIKE_MAIL_FROM', schema: Joi.string().default('Shrike <shrike@heatherlow.example>') },
   mailDomain: { variable: 'SHRIKE_MAIL_DOMAIN', schema: Joi.string().hostname().default('heatherlow.example') },
+  textGateway: { variable: 'SHRIKE_TEXT_GATEWAY', schema: Joi.string().hostname().allow(null).empty('').default(null) },
   mailFirstRetryMs: { variable: 'SHRIKE_MAIL_FIRST_RETRY_MS', schema: whole(15_000) },
   mailLongestRetryMs: { variable: 'SHRIKE_MAIL_LONGEST_RETRY_MS', schema: whole(3_600_000) },
   mailGiveUpMs: { variable: 'SHRIKE_MAIL_GIVE_UP_MS', schema: whole(5 * 86_400_000) },

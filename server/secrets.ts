@@ -1,4 +1,4 @@
-import { createCipheriv, createDecipheriv, createHash, randomBytes } from 'node:crypto';
+import { createCipheriv, createDecipheriv, createHash, createHmac, randomBytes } from 'node:crypto';
 import { fail, ok, type Result } from '#core/result';
 import type { Sealed } from './fetch/sealed';
 
@@ -16,6 +16,11 @@ export class Secrets {
   /** Of any text a key is made; without one nothing can be sealed or opened. */
   constructor(key: string | null) {
     this.#key = key === null ? null : createHash('sha256').update(key).digest();
+  }
+
+  /** A key for one purpose, made of that of the configuration (HMAC-SHA256), in base64url; null where there is none. */
+  derive(purpose: string): string | null {
+    return this.#key === null ? null : createHmac('sha256', this.#key).update(purpose).digest('base64url');
   }
 
   /** Seals a text. The error is the sentence for her who typed it. */

@@ -5,6 +5,7 @@ import { mailRoomPages } from './mailroom/pages';
 import { MailRoom } from './mailroom/room';
 import { webshop } from './metrics/webshop';
 import { bulletin, carrier, forage, supplier } from './notices/notices';
+import { Receiver } from './receiver/receiver';
 import { gateway } from './sensors/gateway';
 import { combeLarder } from './shops/combe-larder';
 import { heatherlow } from './shops/heatherlow';
@@ -12,12 +13,14 @@ import { imkerhaus } from './shops/imkerhaus';
 import { nectarineRow } from './shops/nectarine-row';
 import { skepwright } from './shops/skepwright';
 import { stage } from './stage/stage';
+import { textPages } from './texts/gateway';
 import { World, type Site } from './world/world';
 
 /** The stand-ins, running. */
 export interface Standins {
   world: World;
   room: MailRoom;
+  receiver: Receiver;
   port: number;
   close: () => Promise<void>;
 }
@@ -47,7 +50,13 @@ export async function startStandins(options: {
     webshop: webshop(world),
     gateway: gateway(world),
   };
-  const tools = { mailroom: mailRoomPages(room), stage: stage(world, addressOf, options.shrike ?? null) };
+  const receiver = new Receiver(world);
+  const tools = {
+    mailroom: mailRoomPages(room),
+    texts: textPages(room),
+    receiver: receiver.pages(),
+    stage: stage(world, addressOf, options.shrike ?? null),
+  };
 
   const app = express();
   app.disable('x-powered-by');
@@ -67,7 +76,7 @@ export async function startStandins(options: {
     await new Promise<void>((resolve) => server.close(() => resolve()));
     await room.close();
   };
-  return { world, room, port: options.port, close };
+  return { world, room, receiver, port: options.port, close };
 }
 
 const SLOW_MS = 4_000;

@@ -1,4 +1,5 @@
 import { setTimeout as sleep } from 'node:timers/promises';
+import { TEXTS_DOMAIN } from '#standins/texts/taken';
 import { SITES } from '#standins/world/world';
 import { startProgram, type Running } from './processes';
 
@@ -23,9 +24,10 @@ export function environmentOf(places: Places): Record<string, string> {
     SHRIKE_DATABASE_URL: places.databaseUrl,
     SHRIKE_PORT: String(places.webPort),
     SHRIKE_PUBLIC_URL: `http://localhost:${places.webPort}`,
-    SHRIKE_ADMITTED: SITES.map((site) => `${site}.localhost:${places.standinsPort}`).join(','),
+    SHRIKE_ADMITTED: [...SITES, 'receiver'].map((site) => `${site}.localhost:${places.standinsPort}`).join(','),
     SHRIKE_SMTP_HOST: '127.0.0.1',
     SHRIKE_SMTP_PORT: String(places.smtpPort),
+    SHRIKE_TEXT_GATEWAY: TEXTS_DOMAIN,
     SHRIKE_SIGN_IN_AS: places.signInAs,
     SHRIKE_BUILD: places.build,
     SHRIKE_SECRET_KEY: places.secretKey,

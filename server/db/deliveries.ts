@@ -4,6 +4,7 @@ import type { Weight } from '#core/judge/rule';
 import type { DeliveryState } from '#core/tell/delivery';
 import { heldBy } from '#core/tell/hold';
 import { storedNews, type News } from '#core/tell/news';
+import type { Route } from '#core/tell/routes';
 import type { Instant } from '#core/when/interval';
 import type { QuietHours } from '#core/when/quiet';
 import type { OutgoingMail } from '../deliver/mail';
@@ -18,7 +19,8 @@ export interface BegunAttempt {
   orderedAt: Instant;
   person: PersonId;
   purpose: DeliveryRow['purpose'];
-  mail: Omit<OutgoingMail, 'sentAgain'>;
+  route: Route;
+  mail: Omit<OutgoingMail, 'sentAgain' | 'html'> & { html: string | null };
 }
 
 /** How an attempt ended. */
@@ -37,8 +39,14 @@ interface DeliveryRow {
   name: string;
   address: string;
   subject: string;
-  html: string;
+  /** Null of what is posted. */
+  html: string | null;
   plain: string;
+  route: Route;
+  /** Where its route leads now; null where that was taken off. */
+  leads: string | null;
+  /** Something before it is still to be posted there. */
+  behind: boolean;
   sentAgain: boolean;
   attemptUntil: Instant | null;
   nextAttemptAt: Instant | null;
@@ -47,8 +55,6 @@ interface DeliveryRow {
   reached: boolean;
   /** Why it is not to be sent any more, as it is stored. */
   cancelled: string | null;
-  /** Her address now; that of a mail which asks to confirm one stays what it was. */
-  email: string;
   atOnce: boolean;
   weight: Weight | null;
   leave: string | null;
@@ -65,7 +71,9 @@ const BEGIN = `
 SELECT d.state, d.attempts, d.ordered_at AS "orderedAt", d.message_id AS "messageId", q.name, d.address, d.subject, d.html, d.plain,
   d.sent_again AS "sentAgain", d.attempt_until AS "attemptUntil", d.next_attempt_at AS "nextAttemptAt",
   q.id AS person, d.purpose, d.at_once AS "atOnce", d.weight, d.leave, q.zone, q.quiet, q.mail_hour AS "mailHour", q.passes,
-  q.confirmed_at IS NOT NULL AND q.paused_at IS NULL AS reached, q.email, ${CANCELLED} AS cancelled
+  q.confirmed_at IS NOT NULL AND q.paused_at IS NULL AS reached, ${CANCELLED} AS cancelled, d.route,
+  CASE d.route WHEN 'mail' THEN q.email WHEN 'text' THEN q.phone ELSE q.webhook END AS leads,
+  d.route = 'webhook' AND EXISTS (SELECT FROM delivery b WHERE b.route = 'webhook' AND b.address = d.address AND b.id < d.id AND b.state NOT IN ('sent', 'given up')) AS behind
 FROM delivery d JOIN person q ON q.id = d.person_id LEFT JOIN report r ON r.id = d.report_id WHERE d.id = $1 FOR UPDATE OF d`;
 
 const MOST_OF_THREAD = 20;
@@ -78,18 +86,26 @@ WITH told AS (
 )
 SELECT d.message_id AS id FROM told
 JOIN alert a ON a.episode_id = told.episode JOIN telling t ON t.alert_id = a.id JOIN delivery d ON d.id = t.delivery_id
-WHERE d.person_id = $2 AND d.state = 'sent' AND d.sent_at <= $3 AND d.at_once AND d.id <> $1 AND NOT EXISTS (
+WHERE d.person_id = $2 AND d.state = 'sent' AND d.sent_at <= $3 AND d.at_once AND d.route = 'mail' AND d.id <> $1 AND NOT EXISTS (
   SELECT FROM telling o JOIN alert b ON b.id = o.alert_id WHERE o.delivery_id = d.id AND b.episode_id IS DISTINCT FROM told.episode)
 GROUP BY d.id ORDER BY d.sent_at DESC, d.id DESC LIMIT ${MOST_OF_THREAD}`;
 
-async function threadOf(db: Db, id: DeliveryId, { atOnce, person }: Pick<DeliveryRow, 'atOnce' | 'person'>, until: Instant): Promise<string[]> {
-  if (!atOnce) return [];
+async function threadOf(
+  db: Db,
+  id: DeliveryId,
+  { atOnce, route, person }: Pick<DeliveryRow, 'atOnce' | 'route' | 'person'>,
+  until: Instant,
+): Promise<string[]> {
+  if (!atOnce || route !== 'mail') return [];
   return (await db.query<{ id: string }>(THREAD, [id, person, moment(until)])).rows.map((row) => row.id).reverse();
 }
 
 const HELD = `UPDATE delivery SET state = 'kept back', reason = $2, held_until = $3, next_attempt_at = NULL, attempt_until = NULL WHERE id = $1`;
 
 const CANCEL = `UPDATE delivery SET state = 'given up', reason = $2, next_attempt_at = NULL, attempt_until = NULL WHERE id = $1`;
+
+/** What is behind another at its address is looked at again so soon. */
+const BEHIND_MS = 2_000;
 
 /** A mail that may go, of which nothing says that it must wait. */
 const FREE = 'free';
@@ -99,15 +115,16 @@ async function laidBy(db: Db, id: DeliveryId, row: DeliveryRow, now: Instant): P
   const unknown = row.state === 'sending';
   const notBefore = unknown ? row.attemptUntil : row.nextAttemptAt;
   if (notBefore !== null && notBefore > now) return { notBefore };
-  if (row.cancelled !== null) {
-    await db.query(CANCEL, [id, row.cancelled]);
+  const cancelled = row.cancelled ?? (row.leads === null ? 'route gone' : null);
+  if (cancelled !== null) {
+    await db.query(CANCEL, [id, cancelled]);
     return { cancelled: true };
   }
   if (row.purpose === 'confirmation' || unknown) return FREE;
   // What is for an address that does not work any more is gathered with what is kept back.
   if (!row.reached) return null;
   const hold = heldBy(row, row, now);
-  if (hold === null) return FREE;
+  if (hold === null) return row.behind ? { notBefore: now + BEHIND_MS } : FREE;
   await db.query(HELD, [id, hold.by, moment(hold.until)]);
   return null;
 }
@@ -129,7 +146,7 @@ export async function beginAttempt(db: Db, deliveryId: DeliveryId, now: Instant,
   }
   const sentAgain = row.sentAgain || unknown;
   // Of what may have been taken there a second copy goes nowhere else.
-  const address = row.purpose === 'edition' && row.reached && !unknown ? row.email : row.address;
+  const address = row.purpose === 'edition' && row.reached && !unknown ? (row.leads ?? row.address) : row.address;
   await db.query(
     `UPDATE delivery SET state = 'sending', attempts = $2, sent_again = $3, next_attempt_at = NULL, attempt_until = $4, address = $5 WHERE id = $1`,
     [deliveryId, attempt, sentAgain, moment(now + leaseMs), address],
@@ -145,7 +162,7 @@ export async function beginAttempt(db: Db, deliveryId: DeliveryId, now: Instant,
     leave: row.leave,
     thread: await threadOf(db, deliveryId, row, now),
   };
-  return { attempt: { deliveryId, attempt, sentAgain, orderedAt: row.orderedAt, person: row.person, purpose: row.purpose, mail } };
+  return { attempt: { deliveryId, attempt, sentAgain, orderedAt: row.orderedAt, person: row.person, purpose: row.purpose, route: row.route, mail } };
 }
 
 /**
@@ -203,6 +220,7 @@ export interface OutboxRow {
   editions: { first: number; last: number; count: number } | null;
   /** Its number for its reader; null of what is kept back and has none yet. */
   number: number | null;
+  route: Route;
   person: string;
   personId: PersonId;
   address: string;
@@ -223,7 +241,7 @@ const COLUMNS = `
   d.id, CASE WHEN r.id IS NOT NULL THEN jsonb_build_object('id', r.id, 'name', r.name) END AS report, d.number,
   (SELECT jsonb_build_object('first', min(e.number), 'last', max(e.number), 'count', count(*))
     FROM delivery_edition x JOIN edition e ON e.id = x.edition_id WHERE x.delivery_id = d.id HAVING count(*) > 0) AS editions,
-  p.name AS person, p.id AS "personId", d.address, d.subject, d.state, d.reason, d.held_until AS "heldUntil", d.attempts,
+  d.route, p.name AS person, p.id AS "personId", d.address, d.subject, d.state, d.reason, d.held_until AS "heldUntil", d.attempts,
   d.sent_again AS "sentAgain", d.ordered_at AS "orderedAt", d.sent_at AS "sentAt", d.next_attempt_at AS "nextAttemptAt", d.response`;
 
 const FROM = `
@@ -334,10 +352,13 @@ export async function findDelivery(db: Db, id: DeliveryId): Promise<DeliveryDeta
 
 const SENT = `
 SELECT d.message_id AS "messageId", p.name, d.address, d.subject, d.html, d.plain, d.leave, d.sent_again AS "sentAgain", d.sent_at AS "sentAt",
-  d.at_once AS "atOnce", p.id AS person
-FROM delivery d JOIN person p ON p.id = d.person_id WHERE d.id = $1 AND d.state = 'sent'`;
+  d.at_once AS "atOnce", p.id AS person, d.route
+FROM delivery d JOIN person p ON p.id = d.person_id WHERE d.id = $1 AND d.state = 'sent' AND d.route = 'mail'`;
 
-type SentRow = Pick<DeliveryRow, 'messageId' | 'name' | 'address' | 'subject' | 'html' | 'plain' | 'leave' | 'sentAgain' | 'atOnce' | 'person'> & {
+type SentRow = Pick<
+  DeliveryRow,
+  'messageId' | 'name' | 'address' | 'subject' | 'html' | 'plain' | 'leave' | 'sentAgain' | 'atOnce' | 'person' | 'route'
+> & {
   sentAt: Instant;
 };
 
@@ -348,6 +369,15 @@ export async function findSentMail(db: Db, id: DeliveryId): Promise<{ mail: Outg
   const { messageId, name, address, subject, html, plain, leave, sentAgain, sentAt } = row;
   const thread = await threadOf(db, id, row, sentAt);
   return { mail: { messageId, to: { name, address }, subject, html, text: plain, leave, thread, sentAgain }, sentAt };
+}
+
+/** What a short text leads to, where it was ordered after a moment; null where there is no such text. */
+export async function findByCode(db: Db, code: string, after: Instant): Promise<{ subject: string; html: string } | null> {
+  const { rows } = await db.query<{ subject: string; html: string }>(
+    'SELECT subject, html FROM delivery WHERE code = $1 AND ordered_at > $2 AND html IS NOT NULL',
+    [code, moment(after)],
+  );
+  return rows[0] ?? null;
 }
 
 /** How many deliveries still wait for a server to take them. */

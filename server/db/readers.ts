@@ -2,6 +2,7 @@ import type { DeliveryId, ListId, PersonId, ReportId } from '#core/id';
 import type { WrittenPerson } from '#core/plan/addresses';
 import { fail, ok, type Result } from '#core/result';
 import type { Reachable } from '#core/tell/hold';
+import type { Reached } from '#core/tell/routes';
 import type { Instant } from '#core/when/interval';
 import type { Person } from './people';
 import { inTransactionIfOk, instant, moment, theRow, type Db, type Pool } from './pool';
@@ -9,7 +10,7 @@ import { UNSENT } from './reports';
 import { standIn } from './stand-in';
 
 /** Somebody who hears, as she is seen by who looks after readers. */
-export interface ReaderNow extends Person, Reachable {
+export interface ReaderNow extends Person, Reachable, Reached {
   askedAt: Instant | null;
   pausedBecause: string | null;
   /** She signs in, too. */
@@ -32,7 +33,7 @@ const REPORTS = `SELECT jsonb_agg(jsonb_build_object('id', r.id, 'name', r.name,
 
 const READERS = `
 SELECT p.id, p.name, p.email, p.locale, p.zone, p.confirmed_at AS "confirmedAt", p.asked_at AS "askedAt", p.paused_at AS "pausedAt",
-  p.paused_because AS "pausedBecause", p.quiet, p.mail_hour AS "mailHour", p.passes, a.person_id IS NOT NULL AS account,
+  p.paused_because AS "pausedBecause", p.quiet, p.mail_hour AS "mailHour", p.passes, p.phone, p.webhook, p.routes, a.person_id IS NOT NULL AS account,
   coalesce((${LISTS}), '[]') AS lists, coalesce((${REPORTS}), '[]') AS reports,
   (SELECT count(*)::int FROM delivery d WHERE d.person_id = p.id AND d.state = 'kept back') AS "keptBack",
   (SELECT max(d.sent_at) FROM (SELECT sent_at FROM delivery WHERE person_id = p.id ORDER BY ordered_at DESC LIMIT 50) d) AS "lastSentAt"
@@ -77,10 +78,10 @@ export async function addReader(
 }
 
 /** What can be said of a reader. */
-export type ReaderSettings = Pick<Person, 'name' | 'email' | 'locale'> & Reachable;
+export type ReaderSettings = Pick<Person, 'name' | 'email' | 'locale'> & Reachable & Reached;
 
 const SET = `
-UPDATE person SET name = $2, email = $3, locale = $4, zone = $5, quiet = $6, mail_hour = $7, passes = $8,
+UPDATE person SET name = $2, email = $3, locale = $4, zone = $5, quiet = $6, mail_hour = $7, passes = $8, phone = $9, webhook = $10, routes = $11,
   confirmed_at = CASE WHEN email = $3 THEN confirmed_at END, asked_at = CASE WHEN email = $3 THEN asked_at END,
   paused_at = CASE WHEN email = $3 THEN paused_at END, paused_because = CASE WHEN email = $3 THEN paused_because END
 WHERE id = $1 AND removed_at IS NULL`;
@@ -93,7 +94,9 @@ export async function setReader(db: Db, id: PersonId, said: ReaderSettings, now:
   const { rows } = await db.query<{ id: PersonId }>('SELECT id FROM person WHERE lower(email) = lower($1) AND id <> $2', [said.email, id]);
   if (rows.length > 0) return fail('address taken');
   const quiet = said.quiet === null ? null : JSON.stringify(said.quiet);
-  const { rowCount } = await db.query(SET, [id, said.name, said.email, said.locale, said.zone, quiet, said.mailHour, said.passes]);
+  const { rowCount } = await db.query(SET, [
+    id, said.name, said.email, said.locale, said.zone, quiet, said.mailHour, said.passes, said.phone, said.webhook, JSON.stringify(said.routes),
+  ]); // prettier-ignore
   await db.query(LET_GO, [id, moment(now)]);
   return rowCount === 1 ? ok(null) : fail('gone');
 }

@@ -49,6 +49,11 @@ export async function siteCalled(db: Db, said: string): Promise<string> {
   return rows[0]?.name ?? said;
 }
 
+/** The site of this name; null where there is none. */
+export async function siteNamed(db: Db, name: string): Promise<SiteId | null> {
+  return (await db.query<{ id: SiteId }>('SELECT id FROM site WHERE name = $1', [name])).rows[0]?.id ?? null;
+}
+
 /** The site that calls itself so, made where there is none. Returns its id. */
 export async function ensureSite(db: Db, said: string): Promise<SiteId> {
   await db.query('INSERT INTO site (name, said) SELECT $1, $1 WHERE NOT EXISTS (SELECT FROM site WHERE name = $1) ON CONFLICT DO NOTHING', [said]);

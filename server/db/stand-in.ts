@@ -7,7 +7,9 @@ import { readersOf } from './reports';
 
 const STAND_IN = `
 WITH lost AS (
-  SELECT t.alert_id, t.person_id, t.report_id FROM telling t WHERE t.delivery_id = ANY($1) AND t.decision = 'told'
+  SELECT t.alert_id, t.person_id, t.report_id FROM telling t WHERE t.decision = 'told'
+    AND t.delivery_id IN (SELECT coalesce(d.beside, d.id) FROM delivery d WHERE d.id = ANY($1))
+    AND NOT EXISTS (SELECT FROM delivery b WHERE (b.id = t.delivery_id OR b.beside = t.delivery_id) AND b.state <> 'given up')
 ), instead AS (
   SELECT DISTINCT ON (s.alert_id, s.person_id) s.alert_id, s.person_id, s.report_id, x.edition_id
   FROM lost

@@ -1,11 +1,14 @@
-import type { DeliveryId } from '#core/id';
+import type { DeliveryId, PersonId } from '#core/id';
+import { fail, type Result } from '#core/result';
 import { backOff, type Instant } from '#core/when/interval';
 import { beginAttempt, countWaiting, endAttempt, hurryDeliveries, pauseAddress, type AttemptEnd, type BegunAttempt } from '../db/deliveries';
 import { inTransaction, type Pool } from '../db/pool';
 import { standIn } from '../db/stand-in';
 import type { Log } from '../log';
 import type { JobQueue } from '../work/jobs';
-import type { Mailer, MailProblem } from './mail';
+import type { Secrets } from '../secrets';
+import type { Mailer, MailProblem, OutgoingMail } from './mail';
+import type { Webhooks } from './webhook';
 
 /** The moments of a delivery that others may watch. */
 type DeliveryStep = 'taken' | 'begun' | 'accepted' | 'recorded';
@@ -15,6 +18,10 @@ export interface Post {
   pool: Pool;
   jobs: JobQueue;
   mailer: Mailer;
+  webhooks: Webhooks;
+  secrets: Pick<Secrets, 'derive'>;
+  /** What makes a mail address of a phone number: the domain of the gateway; null where there is none. */
+  textGateway: string | null;
   mailDomain: string;
   clock: () => Instant;
   log: Log;
@@ -45,7 +52,7 @@ export async function deliver(post: Post, deliveryId: DeliveryId): Promise<void>
   const begun = found.attempt;
   await step('begun');
 
-  const sent = await post.mailer.send({ ...begun.mail, sentAgain: begun.sentAgain }, post.leaseMs * SHARE_OF_LEASE);
+  const sent = await sendBy(post, begun);
   if (sent.ok) await step('accepted');
   const end: AttemptEnd = sent.ok
     ? { state: 'sent', outcome: 'accepted', response: sent.value, nextAttemptAt: null }
@@ -60,6 +67,25 @@ export async function deliver(post: Post, deliveryId: DeliveryId): Promise<void>
   post.log.info({ delivery: deliveryId, attempt: begun.attempt, state: own ? end.state : 'overtaken', response: end.response }, 'delivery attempted');
   await step('recorded');
 }
+
+const NO_GATEWAY: MailProblem = { outcome: 'no answer', response: 'This Shrike has no text gateway: set SHRIKE_TEXT_GATEWAY.' };
+
+/** Sends what an attempt is of by its route: a mail, a text as a mail to the gateway, an event as a post. */
+async function sendBy(post: Post, { route, mail, sentAgain, person }: BegunAttempt): Promise<Result<string, MailProblem>> {
+  const mostMs = post.leaseMs * SHARE_OF_LEASE;
+  const { address } = mail.to;
+  if (route === 'webhook') {
+    const secret = post.secrets.derive(webhookPurpose(person, address));
+    return post.webhooks.send({ id: mail.messageId.slice(1, -1), address, body: mail.text, secret }, post.clock());
+  }
+  if (route === 'mail') return post.mailer.send({ ...mail, sentAgain }, mostMs);
+  if (post.textGateway === null) return fail(NO_GATEWAY);
+  const text: OutgoingMail = { ...mail, html: null, to: { name: '', address: `${address}@${post.textGateway}` }, leave: null, thread: [], sentAgain };
+  return post.mailer.send(text, mostMs);
+}
+
+/** What the key is made for that signs what is posted to somebody's address. */
+export const webhookPurpose = (person: PersonId, address: string): string => `webhook ${person} ${address}`;
 
 const SHARE_OF_LEASE = 0.7;
 /** Attempts without a known end after which a mail is no longer tried: it may be what ends them. */

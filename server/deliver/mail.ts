@@ -9,7 +9,8 @@ export interface OutgoingMail {
   messageId: string;
   to: { name: string; address: string };
   subject: string;
-  html: string;
+  /** Null of what is text alone. */
+  html: string | null;
   text: string;
   /** Where its reader leaves the report, with one click of her mail program (RFC 8058); null of what is no report's. */
   leave: string | null;
@@ -88,7 +89,7 @@ function messageOf(from: string, mail: OutgoingMail): SendMailOptions {
     messageId: mail.messageId,
     subject: mail.subject,
     ...(mail.thread.length === 0 ? {} : { inReplyTo: mail.thread.at(-1) ?? '', references: mail.thread }),
-    html: mail.html,
+    ...(mail.html === null ? {} : { html: mail.html }),
     text: mail.text,
     headers: {
       'Auto-Submitted': 'auto-generated',
@@ -126,6 +127,6 @@ const isForGood = (code: number | undefined, response: string): boolean =>
 const LONGEST_RESPONSE = 500;
 
 /** A server's words as they can be kept and shown: whole characters, of no great length. */
-function wordsOf(response: string): string {
+export function wordsOf(response: string): string {
   return soundText(cut(response, LONGEST_RESPONSE));
 }

@@ -19,9 +19,16 @@ export interface SignedMessage {
 }
 
 /** The signature of a message: HMAC-SHA256 (RFC 2104) over `id.time.body`, in hexadecimal after `sha256=`. */
-function signatureOf(secret: string, id: string, time: string, body: Buffer): string {
+function signatureOf(secret: string, id: string, time: string, body: Buffer | string): string {
   return `sha256=${createHmac('sha256', secret).update(`${id}.${time}.`).update(body).digest('hex')}`;
 }
+
+/** The headers that sign a message: what is posted to others is signed as what others post to us. */
+export const signed = (secret: string, id: string, seconds: number, body: string): Record<string, string> => ({
+  [HEADERS.id]: id,
+  [HEADERS.time]: String(seconds),
+  [HEADERS.signature]: signatureOf(secret, id, String(seconds), body),
+});
 
 /** Checks that a message is signed with the secret, and of now. The error is a sentence for whoever posts. */
 export function checkSignature(secret: string, { id, time, signature, body }: SignedMessage, now: Instant): Result<string, string> {

@@ -7,13 +7,15 @@ import { LOOKS_UP_BY_KEY, openPool, type Pool } from '../db/pool';
 import type { Retention } from '../db/retention';
 import { Signals } from '../db/signals';
 import { AddressRules } from '../fetch/addresses';
-import { Fetcher, type Trust } from '../fetch/fetcher';
+import type { Trust } from '../fetch/connector';
+import { Fetcher } from '../fetch/fetcher';
 import { Renderer } from '../fetch/rendered/renderer';
 import { Robots } from '../fetch/robots';
 import { SourceFetcher } from '../fetch/source-fetcher';
 import { ReadingPool } from '../reading/pool';
 import { Secrets } from '../secrets';
 import { Mailer } from '../deliver/mail';
+import { Webhooks } from '../deliver/webhook';
 import type { Post } from '../deliver/deliver';
 import { Links } from '../links';
 import { makeLog, type Log } from '../log';
@@ -36,7 +38,7 @@ export function makeSourceFetcher(
   pool: Pool,
   reading: ReadingPool,
   clock: () => Instant,
-): { sources: SourceFetcher; fetcher: Fetcher; renderer: Renderer; secrets: Secrets } {
+): { sources: SourceFetcher; fetcher: Fetcher; renderer: Renderer; secrets: Secrets; webhooks: Webhooks } {
   const secrets = new Secrets(config.secretKey);
   const rules = new AddressRules(config.admitted);
   const trust: Trust = async (host) => (await findHostRules(pool, host)).trustedCertificate;
@@ -66,6 +68,7 @@ export function makeSourceFetcher(
     fetcher,
     renderer,
     secrets,
+    webhooks: new Webhooks(rules, trust, config.userAgent),
   };
 }
 
@@ -108,12 +111,12 @@ export async function openServices(config: Config, clock: () => Instant): Promis
   const signals = new Signals(pool, log);
   const mailer = openMailer(config);
   const reading = openReading(config, log, false);
-  const { sources, renderer, fetcher, secrets } = makeSourceFetcher(config, pool, reading, clock);
+  const { sources, renderer, fetcher, secrets, webhooks } = makeSourceFetcher(config, pool, reading, clock);
   const pipeline: Pipeline = {
     pool, lost, ids: new Ids(), sources, reading, jobs, signals, clock, log, publicUrl: config.publicUrl, mailDomain: config.mailDomain, links: new Links(secrets, config.publicUrl), picturesKept: config.picturesKept,
   }; // prettier-ignore
   const post: Post = {
-    pool, jobs, mailer, mailDomain: config.mailDomain, clock, log,
+    pool, jobs, mailer, webhooks, secrets, textGateway: config.textGateway, mailDomain: config.mailDomain, clock, log,
     firstRetryMs: config.mailFirstRetryMs, longestRetryMs: config.mailLongestRetryMs, giveUpMs: config.mailGiveUpMs,
     leaseMs: config.jobExpirySeconds * 1000,
   }; // prettier-ignore
@@ -122,6 +125,7 @@ export async function openServices(config: Config, clock: () => Instant): Promis
     await fetcher.close();
     await reading.close();
     mailer.close();
+    await webhooks.close();
     await signals.close();
     await pool.end();
   };

@@ -2,6 +2,7 @@ import { mkdirSync, readdirSync, readFileSync, rmSync, writeFileSync } from 'nod
 import { join } from 'node:path';
 import { simpleParser, type ParsedMail } from 'mailparser';
 import { SMTPServer } from 'smtp-server';
+import { isText, objectionToText } from '../texts/taken';
 import type { World } from '../world/world';
 
 /** A mail as it was received. */
@@ -40,11 +41,14 @@ export class MailRoom {
       disableReverseLookup: true,
       onMailFrom: (_address, _session, callback) => callback(this.#objection()),
       onRcptTo: ({ address }, _session, callback) => callback(this.#objectionTo(address)),
-      onData: (stream, _session, callback) => {
+      onData: (stream, session, callback) => {
         const pieces: Buffer[] = [];
         stream.on('data', (piece: Buffer) => pieces.push(piece));
         stream.on('end', () => {
-          this.#keep(Buffer.concat(pieces)).then(
+          this.#take(
+            Buffer.concat(pieces),
+            session.envelope.rcptTo.map(({ address }) => address),
+          ).then(
             (id) => callback(null, `kept as ${id}`),
             (error: Error) => callback(error),
           );
@@ -104,6 +108,13 @@ export class MailRoom {
   #objectionTo(address: string): Error | null {
     if (this.world.conduct(address).mail !== 'has no such mailbox') return null;
     return Object.assign(new Error('5.1.1 there is no such mailbox'), { responseCode: 550 });
+  }
+
+  /** Keeps a mail; one that is to be a text is taken only where a phone can show it. */
+  async #take(source: Buffer, to: string[]): Promise<string> {
+    const objection = to.some(isText) ? objectionToText((await simpleParser(source)).text ?? '') : null;
+    if (objection !== null) throw Object.assign(new Error(objection), { responseCode: 554 });
+    return this.#keep(source);
   }
 
   async #keep(source: Buffer): Promise<string> {

@@ -96,8 +96,9 @@ function stagePage(world: World, shop: (typeof SHOPS)[number], addressOf: (name:
   const script = shop === 'nectarine-row' ? html`<th>Script</th>` : html``;
   return plainPage(
     'Stage',
-    html`<h1>Stage</h1><p>Make something happen in the simulated world, then see what Shrike makes of it. Mail arrives in the <a href="${addressOf('mailroom')}">mail room</a>.</p>
+    html`<h1>Stage</h1><p>Make something happen in the simulated world, then see what Shrike makes of it. Mail arrives in the <a href="${addressOf('mailroom')}">mail room</a>, texts on <a href="${addressOf('texts')}">phones</a>, posts at the <a href="${addressOf('receiver')}">receiver</a>.</p>
 <table><tbody><tr><td>Every site’s speed</td><td>${choice('speed', '', whole.speed)}</td><td></td></tr><tr><td>The mail server</td><td>${choice('mail', '', whole.mail)}</td><td></td></tr>
+<tr><td>The webhook receiver</td><td>${choice('receiver', '', whole.receiver)}</td><td></td></tr>
 <tr><td>Everything pushed</td><td><form method="post" action="/push"><input type="hidden" name="what" value="forget"><button>Forget it, let the world go its way</button></form></td><td></td></tr></tbody></table>
 <h2>Sites</h2><table><thead><tr><th>Site</th><th>Speed</th><th>Programs are</th><th>Counters</th><th>Layout</th></tr></thead><tbody>${sites}</tbody></table>
 <h2>Items: ${tabs}</h2><table><thead><tr><th>Item</th><th>Price</th><th>Stock</th><th>Page</th><th>Layout</th><th>Consent</th>${script}</tr></thead><tbody>${ITEMS.map((item) => itemRow(world, item, shop, addressOf(shop)))}</tbody></table>

@@ -36,6 +36,7 @@ export const CHOICES = {
   script: ['usual', 'slow', 'broken'],
   speed: ['usual', 'slow', 'asks to slow down'],
   mail: ['accepts', 'defers', 'refuses', 'has no such mailbox'],
+  receiver: ['accepts', 'answers 500', 'leads elsewhere', 'hangs'],
   sensor: ['usual', 'silent', 'bad', 'spiking'],
   door: ['usual', 'open', 'closed'],
   counter: ['running', 'begun anew'],

@@ -24,6 +24,7 @@ const OPEN: Record<string, string> = {
   'confirm/:token': 'the link in a mail says whose address it is, and ends',
   'feed/:token': 'the address of a feed says which report it is of',
   'leave/:token': 'the link in a mail says who leaves which report',
+  'm/:code': 'the link in a short text is unguessable, shows that one mail, and ends',
   'reader/:token': 'the link in a mail says whose page it is, and ends',
   'in/:token': 'whoever posts signs each message',
   healthz: 'says whether the parts are well, and nothing of what is watched',

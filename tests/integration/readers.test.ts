@@ -2,6 +2,7 @@ import type { DeliveryId, EditionId, PersonId, ReportId, RuleId, WatchId } from 
 import fc from 'fast-check';
 import { afterAll, beforeAll, beforeEach, describe, expect, it } from 'vitest';
 import { blankOrder } from '#core/tell/standing-order';
+import { BY_MAIL } from '#core/tell/routes';
 import { DAY, HOUR, MINUTE, type Instant } from '#core/when/interval';
 import type { Reachable } from '#core/tell/hold';
 import { inTransaction } from '#server/db/pool';
@@ -224,7 +225,17 @@ describe('an address that is not confirmed', () => {
     world.standins.world.push('mail', null, 'defers');
     await alarm(watch);
     await world.sendMail();
-    const said = { name: 'Ravi Oduya', locale: 'en-GB', zone, quiet: null, mailHour: null, passes: null };
+    const said = {
+      name: 'Ravi Oduya',
+      locale: 'en-GB',
+      zone,
+      quiet: null,
+      mailHour: null,
+      passes: null,
+      phone: null,
+      webhook: null,
+      routes: BY_MAIL,
+    };
     expect(await setReader(world.pool, ravi, { ...said, email: 'ines@heatherlow.example' }, world.now)).toEqual({
       ok: false,
       error: 'address taken',
@@ -256,7 +267,17 @@ describe('a mail of which nobody knows whether it was taken', () => {
       onStep: (step: string) => (step === 'accepted' ? Promise.reject(new Error('killed')) : Promise.resolve()),
     };
     await expect(deliver(dies, numbered<DeliveryId>(delivery?.id ?? 0))).rejects.toThrow('killed');
-    const said = { name: 'Ravi Oduya', locale: 'en-GB', zone, quiet: null, mailHour: null, passes: null };
+    const said = {
+      name: 'Ravi Oduya',
+      locale: 'en-GB',
+      zone,
+      quiet: null,
+      mailHour: null,
+      passes: null,
+      phone: null,
+      webhook: null,
+      routes: BY_MAIL,
+    };
     await setReader(world.pool, ravi, { ...said, email: 'ravi@elsewhere.example' }, world.now);
     await world.pass(HOUR);
     await world.sendMail();
@@ -693,6 +714,9 @@ async function followRavi(taken: Step[]): Promise<void> {
           quiet: null,
           mailHour: null,
           passes: null,
+          phone: null,
+          webhook: null,
+          routes: BY_MAIL,
         },
         world.now,
       );

@@ -3,6 +3,7 @@ import { useState } from 'react';
 import { data, Form, Link } from 'react-router';
 import { describeReason } from '#core/judge/reason';
 import { describeAsked } from '#core/tell/news';
+import { ROUTE_WORDS } from '#core/tell/routes';
 import { formatInstant, formatRecent } from '#core/when/format';
 import { findDelivery, requeueDelivery } from '#server/db/deliveries';
 import { inTransaction } from '#server/db/pool';
@@ -83,11 +84,11 @@ export default function Delivery({ loaderData, actionData }: Route.ComponentProp
               </button>
             ))}
           </div>
-          {delivery.html === null ? (
+          {delivery.plain === null ? (
             <p className="text-second">
               It has no words yet: what it gathers becomes one mail when {delivery.person} can be reached. Each of its editions is read on the right.
             </p>
-          ) : plain ? (
+          ) : plain || delivery.html === null ? (
             <pre className="border border-rule p-4 font-mono text-glance whitespace-pre-wrap">{delivery.plain}</pre>
           ) : (
             <MailSheet title="The mail" html={delivery.html} className="h-[560px] w-full" />
@@ -102,13 +103,14 @@ export default function Delivery({ loaderData, actionData }: Route.ComponentProp
               </Link>
               , {delivery.address}
               {delivery.number === null ? '' : `, no. ${delivery.number}`}
+              {delivery.route === 'mail' ? '' : `, by ${ROUTE_WORDS[delivery.route]}`}
             </p>
             <Covered delivery={delivery} />
             <p className="mt-1 break-words">
               <DeliveryState row={delivery} now={now} place={place} />
             </p>
             <p className="mt-1 text-glance break-all text-third">{delivery.messageId}</p>
-            {delivery.state === 'sent' ? (
+            {delivery.state === 'sent' && delivery.route === 'mail' ? (
               <p className="mt-1 text-glance">
                 <a className="link" href={`/outbox/${delivery.id}/eml`} download>
                   Take it along as a mail file

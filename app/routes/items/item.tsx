@@ -11,7 +11,7 @@ import { itemsOf, listChannels, offersOf, wasItem, type OfferNow } from '#server
 import { readId } from '../../ids.server';
 import { services } from '../../services.server';
 import { asks } from '../../session.server';
-import { Button } from '../../ui/button';
+import { Button, ButtonLink } from '../../ui/button';
 import { PageHead, Section, Where } from '../../ui/page';
 import { Table, type Column } from '../../ui/table';
 import { useReader } from '../shell/reader';
@@ -49,9 +49,12 @@ export default function ItemPage({ loaderData }: Route.ComponentProps) {
     <>
       <PageHead
         actions={
-          <Button weight="quiet" onClick={() => send({ intent: 'end', item: String(item.id) })}>
-            Take it away
-          </Button>
+          <>
+            <ButtonLink to={`/reports/new?item=${item.id}`}>Report on it</ButtonLink>
+            <Button weight="quiet" onClick={() => send({ intent: 'end', item: String(item.id) })}>
+              Take it away
+            </Button>
+          </>
         }
       >
         <Where within={[{ name: 'Items', to: '/items' }]}>{item.reference}</Where>

@@ -1,6 +1,7 @@
 import type { DeliveryId, PersonId, ReportId } from '#core/id';
 import { Form, Link, useSubmit } from 'react-router';
 import { DELIVERY_STATES, describeReasonOf } from '#core/tell/delivery';
+import { ROUTE_WORDS } from '#core/tell/routes';
 import { formatDuration, formatInstant, formatRecent, type Place } from '#core/when/format';
 import { MINUTE } from '#core/when/interval';
 import { isDay, stretchOfDay } from '#core/when/wall-clock';
@@ -232,12 +233,13 @@ function Deliveries({ rows }: { rows: OutboxRow[] }) {
     {
       head: 'To',
       className: 'whitespace-nowrap text-second',
-      cell: ({ person, personId, number }) => (
+      cell: ({ person, personId, number, route }) => (
         <>
           <Link className="hover:underline" to={`/people/${personId}`}>
             {person}
           </Link>
           {number === null ? null : <span className="wide text-glance text-third">, no. {number}</span>}
+          {route === 'mail' ? null : <span className="text-glance text-third"> by {ROUTE_WORDS[route]}</span>}
         </>
       ),
     },

@@ -7,11 +7,14 @@ import { dayAt, isZone } from '#core/when/wall-clock';
 import { listDeliveries, type OutboxRow } from '#server/db/deliveries';
 import { inTransaction } from '#server/db/pool';
 import { findReaderNow, removeReader, setReader, tryAddressAgain, type ReaderNow } from '#server/db/readers';
+import { webhookPurpose } from '#server/deliver/deliver';
 import { askToConfirm, type NotAsked } from '#server/pipeline/ask';
 import { readForm, textIn } from '../../form.server';
 import { readId } from '../../ids.server';
 import { HoursFields } from '../../parts/hours';
 import { readHours } from '../../parts/hours.server';
+import { RoutesFields } from '../../parts/routes';
+import { readRoutes } from '../../parts/routes.server';
 import { useLive } from '../../parts/live';
 import { keepingServices, services } from '../../services.server';
 import { asks } from '../../session.server';
@@ -38,7 +41,12 @@ export async function loader({ params, context }: Route.LoaderArgs) {
   const { pool } = services();
   const reader = await findReaderNow(pool, readId<PersonId>(params.person));
   if (reader === null) throw data('There is nobody of this number.', { status: 404 });
-  return { reader, mails: await listDeliveries(pool, { person: reader.id }, MOST_MAILS), zones: Intl.supportedValuesOf('timeZone') };
+  return {
+    reader,
+    secret: reader.webhook === null ? null : services().secrets.derive(webhookPurpose(reader.id, reader.webhook)),
+    mails: await listDeliveries(pool, { person: reader.id }, MOST_MAILS),
+    zones: Intl.supportedValuesOf('timeZone'),
+  };
 }
 
 interface Answer {
@@ -101,30 +109,32 @@ const TAKEN = 'There is another person with this address.';
 
 async function keepSaid(id: PersonId, form: FormData): Promise<Answer> {
   const [name, email, zone, locale] = ['name', 'email', 'zone', 'locale'].map((field) => textIn(form, field)) as [string, string, string, string];
-  const hours = readHours(form);
+  const [hours, routes] = [readHours(form), readRoutes(form, services().config.secretKey !== null)];
   const wrong = !hours.ok
     ? hours.error
-    : name === '' || name.length > LONGEST_NAME
-      ? `Say the name, in at most ${LONGEST_NAME} letters.`
-      : !isAddress(email)
-        ? 'This is not a mail address.'
-        : !isZone(zone)
-          ? 'Say in which time zone.'
-          : !isLocale(locale)
-            ? 'Choose how numbers and dates are written.'
-            : null;
-  if (wrong !== null || !hours.ok) return { problem: wrong, said: null };
+    : !routes.ok
+      ? routes.error
+      : name === '' || name.length > LONGEST_NAME
+        ? `Say the name, in at most ${LONGEST_NAME} letters.`
+        : !isAddress(email)
+          ? 'This is not a mail address.'
+          : !isZone(zone)
+            ? 'Say in which time zone.'
+            : !isLocale(locale)
+              ? 'Choose how numbers and dates are written.'
+              : null;
+  if (wrong !== null || !hours.ok || !routes.ok) return { problem: wrong, said: null };
   const reader = await findReaderNow(services().pool, id);
   if (reader === null) return { problem: GONE, said: null };
   const same = reader.email.toLowerCase() === email.toLowerCase();
   if (!same && signsIn(reader)) return { problem: 'Whoever signs in does so with this address: it is not changed here.', said: null };
-  const said = { name, email: same ? reader.email : email.toLowerCase(), zone, locale, ...hours.value };
+  const said = { name, email: same ? reader.email : email.toLowerCase(), zone, locale, ...hours.value, ...routes.value };
   const kept = await setReader(services().pool, id, said, services().clock());
   if (!kept.ok) return { problem: kept.error === 'gone' ? GONE : TAKEN, said: null };
   return { problem: null, said: 'Kept.' };
 }
 
-export default function Person({ loaderData: { reader, mails, zones }, actionData }: Route.ComponentProps) {
+export default function Person({ loaderData: { reader, secret, mails, zones }, actionData }: Route.ComponentProps) {
   useLive(['outbox'], EVERY_MS);
   const { place, now } = useReader();
   const today = dayAt(now, place.zone);
@@ -177,7 +187,7 @@ export default function Person({ loaderData: { reader, mails, zones }, actionDat
             </ul>
           </Section>
         </div>
-        <Settings key={reader.id} reader={reader} zones={zones} />
+        <Settings key={reader.id} reader={reader} secret={secret} zones={zones} />
       </div>
     </>
   );
@@ -269,7 +279,7 @@ function Deeds({ reader }: { reader: ReaderNow }) {
   );
 }
 
-function Settings({ reader, zones }: { reader: ReaderNow; zones: string[] }) {
+function Settings({ reader, secret, zones }: { reader: ReaderNow; secret: string | null; zones: string[] }) {
   const fetcher = useFetcher<typeof action>();
   const answer = fetcher.data;
   return (
@@ -297,6 +307,7 @@ function Settings({ reader, zones }: { reader: ReaderNow; zones: string[] }) {
           options={[...new Set([reader.locale, ...LOCALES])].map((locale) => ({ value: locale, label: locale }))}
         />
         <HoursFields quiet={reader.quiet} mailHour={reader.mailHour} passes={reader.passes} />
+        <RoutesFields phone={reader.phone} webhook={reader.webhook} routes={reader.routes} secret={secret} />
         {answer?.problem == null ? null : (
           <p role="alert" className="font-medium text-chestnut">
             {answer.problem}

@@ -1,10 +1,9 @@
-import type { ReportId, SiteId } from '#core/id';
+import type { ReportId } from '#core/id';
 import { useEffect, useState } from 'react';
 import { data, Link, redirect, useFetcher } from 'react-router';
 import { canonical } from '#core/canonical';
 import { atOnceSentence } from '#core/tell/order-words';
-import { allReaders, blankOrder, type StandingOrder } from '#core/tell/standing-order';
-import { soundText } from '#core/value/sound';
+import { allReaders, type StandingOrder } from '#core/tell/standing-order';
 import { formatInstant, formatRecent } from '#core/when/format';
 import { countOf, listed } from '#core/words';
 import { choosable } from '#server/db/choosable';
@@ -28,6 +27,7 @@ import { Choice } from '../../ui/field';
 import { PageHead, Section, Where } from '../../ui/page';
 import { useReader } from '../shell/reader';
 import type { Route } from './+types/route';
+import { beginning } from './beginning.server';
 import { Choices } from './choices';
 import { NextEdition } from './next-edition';
 import { namesOf } from './names.server';
@@ -43,7 +43,6 @@ export const meta: Route.MetaFunction = ({ loaderData }) => [{ title: `${loaderD
 
 const MOST_SITES = 200;
 const EDITIONS_SHOWN = 8;
-const MOST_TAG = 60;
 
 export async function loader({ params, context, request }: Route.LoaderArgs) {
   const person = asks(context, 'see', { kind: 'report' });
@@ -52,7 +51,7 @@ export async function loader({ params, context, request }: Route.LoaderArgs) {
   const report = isNew ? null : await findReport(pool, readId<ReportId>(params.report));
   if (!isNew && report === null) throw data('There is no such report, or it was deleted.', { status: 404 });
   const [audiences, sites, { tags }] = [await listAudiences(pool), await listSites(pool, '', MOST_SITES), await listNames(pool)];
-  const said = report?.order ?? beginning(new URL(request.url).searchParams, placeOf(person).zone, audiences[0]?.key);
+  const said = report?.order ?? (await beginning(new URL(request.url).searchParams, placeOf(person).zone, audiences[0]?.key));
   // Who was taken out since is not among those who read it.
   const order = present(said, new Set(audiences.map(({ key }) => key)));
   const told = order.cadence.cut === 'at once';
@@ -80,14 +79,6 @@ function present(order: StandingOrder, there: ReadonlySet<string>): StandingOrde
     broken: still(order.broken),
     split: order.split === null || parts === undefined ? null : { ...order.split, parts },
   };
-}
-
-/** A report begun from a list of watches takes what that showed. */
-function beginning(asked: URLSearchParams, zone: string, reader: string | undefined): StandingOrder {
-  const order = blankOrder(zone, reader === undefined ? [] : [reader]);
-  const [tag, site] = [soundText(asked.get('tag') ?? '').slice(0, MOST_TAG), readId<SiteId>(asked.get('site'))];
-  const only = { ...order.takes.only, tags: tag === '' ? [] : [tag], sites: site === 0 ? [] : [site] };
-  return { ...order, takes: { ...order.takes, only } };
 }
 
 /** What came of pressing a button. */

@@ -200,6 +200,9 @@ function RuleHead({ watch, kept, draft, ready }: HeadProps) {
               <Link className="link text-second" to={`/watches/${watch.id}/rules/new?copy=${kept}`}>
                 Copy
               </Link>
+              <Link className="link text-second" to={`/reports/new?rule=${kept}`}>
+                Report on it
+              </Link>
               <Form method="post" action="/stencils">
                 <input type="hidden" name="watch" value={watch.id} />
                 <input type="hidden" name="rule" value={kept} />

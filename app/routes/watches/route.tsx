@@ -135,6 +135,7 @@ export default function Watches({ loaderData }: Route.ComponentProps) {
             <Link className="link" to="/watches/import">
               Import
             </Link>
+            <ReportOn asked={asked} ids={choosing.chosen.map(({ id }) => id)} />
             <Exports ids={choosing.chosen.map(({ id }) => id)} />
           </ListAsked>
           <BulkBar
@@ -156,6 +157,18 @@ export default function Watches({ loaderData }: Route.ComponentProps) {
         </>
       )}
     </>
+  );
+}
+
+/** A report of those that are chosen, or of a tag or a site that the list is held to. */
+function ReportOn({ asked: { tag, site }, ids }: { asked: { tag: string; site: string }; ids: number[] }) {
+  const held = [['tag', tag], ['site', site]].filter(([, value]) => value !== ''); // prettier-ignore
+  const of = ids.length > 0 ? ids.map((id) => ['watch', String(id)]) : held;
+  if (of.length === 0) return null;
+  return (
+    <Link className="link" to={`/reports/new?${new URLSearchParams(of).toString()}`}>
+      {ids.length > 0 ? `Report on ${ids.length}` : 'Report on these'}
+    </Link>
   );
 }
 

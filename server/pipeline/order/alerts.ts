@@ -1,5 +1,6 @@
 import type { PersonId } from '#core/id';
 import type { Weight } from '#core/judge/rule';
+import { alertFact } from '#core/tell/cloud-event';
 import { alertMail, type AlertItem } from '#core/tell/mail';
 import { WHOLE } from '#core/tell/mail-frame';
 import type { News } from '#core/tell/news';
@@ -38,6 +39,7 @@ export function alertEditions(ordering: Ordering, at: Instant, alerts: RaisedAle
         news: taken.map(({ id }) => id),
         weights: weightsOf(taken),
         kind: 'alert' as const,
+        facts: (heard) => taken.filter(({ id }) => heard.has(id)).map(({ news }) => alertFact(news)),
         render: ({ edition, heard, person, ...to }) =>
           alertMail({
             ...to,

@@ -1,10 +1,13 @@
 import type { CutId, DeliveryId, EditionId, PersonId, ReportId } from '#core/id';
-import { randomUUID } from 'node:crypto';
+import { randomBytes, randomUUID } from 'node:crypto';
 import { chooseAtOnce, type Telling } from '#core/tell/choose';
+import { cloudEvent, type EventOf, type Fact } from '#core/tell/cloud-event';
 import type { Weight } from '#core/judge/rule';
 import { greatest } from '#core/tell/hold';
 import type { Message } from '#core/tell/mail-frame';
 import type { Missing } from '#core/tell/missing';
+import { ROUTES, routesOf, type Route } from '#core/tell/routes';
+import { shortText } from '#core/tell/short-text';
 import type { Place } from '#core/when/format';
 import type { Instant } from '#core/when/interval';
 import { explainedBy } from '../../db/gaps';
@@ -33,6 +36,8 @@ export interface EditionDraft {
   /** The cut that it is of, where that was made before it. */
   of?: { cut: CutId; fromSeq: number; toSeq: number; document: object };
   render: (of: RenderedFor) => Message;
+  /** The same for a program, of what this reader hears. */
+  facts: (heard: ReadonlySet<number>) => Fact[];
 }
 
 /** For whom an edition is rendered, under which numbers, and what of its news this reader hears. */
@@ -78,15 +83,22 @@ export interface Edition {
 
 interface Delivery {
   id: DeliveryId;
+  route: Route;
+  /** The delivery of the same edition that it stands beside, by another route. */
+  beside: DeliveryId | null;
+  address: string;
   reader: Reader;
   messageId: string;
   weight: Weight | null;
   /** Null of what is kept back until she can be reached. */
-  mail: { number: number; message: Message; leave: string | null } | null;
+  mail: { number: number; message: Written; leave: string | null; code: string | null } | null;
 }
 
+/** What a route carries: of a post there is no page. */
+type Written = Omit<Message, 'html'> & { html: string | null };
+
 /** How many numbers these drafts need at most: one for each edition, and one for each of its readers. */
-export const countOrdered = (drafts: EditionDraft[]): number => drafts.reduce((sum, { readers }) => sum + 1 + readers.length, 0);
+export const countOrdered = (drafts: EditionDraft[]): number => drafts.reduce((sum, { readers }) => sum + 1 + ROUTES.length * readers.length, 0);
 
 /**
  * Orders the deliveries of editions in memory: who hears of what through which report, under which number, in which words. A delivery's
@@ -121,19 +133,55 @@ export function orderEditions(ordering: Ordering, drafts: EditionDraft[], ids: n
         if (reader.kept !== null) {
           const gathers = open.get(name) ?? reader.open ?? (id() as DeliveryId);
           open.set(name, gathers);
-          return [{ id: gathers, reader, messageId: identity(gathers), weight, mail: null }];
+          return [{ id: gathers, route: 'mail', beside: null, address: reader.email, reader, messageId: identity(gathers), weight, mail: null }];
         }
-        const given = id() as DeliveryId;
         const isFirst = !numbers.has(name);
         const number = next(name, reader.lastNumber);
         // What is missing is said once, in the first of these.
         const to = addressed(ordering, report.id, isFirst ? reader : { ...reader, missing: NOTHING_MISSING }, number, now);
         const message = draft.render({ ...to, edition, heard, person: reader.id });
-        return [{ id: given, reader, messageId: identity(given), weight, mail: { number, message, leave: to.leave } }];
+        const first = id() as DeliveryId;
+        return routesOf(reader, weight).map((route, nth): Delivery => {
+          const given = nth === 0 ? first : (id() as DeliveryId);
+          const messageId = identity(given);
+          const event = { id: messageId.slice(1, -1), made: now, report, edition, number, weight, facts: draft.facts(heard) };
+          return {
+            id: given,
+            route,
+            beside: nth === 0 ? null : first,
+            address: addressOf(route, reader),
+            reader,
+            messageId,
+            weight,
+            mail: { number, leave: route === 'mail' ? to.leave : null, ...writtenFor(ordering, route, message, event) },
+          };
+        });
       });
       return { ...edition, draft, first: edition.number === report.editions + 1, tellings: decided, deliveries };
     });
   });
+}
+
+const addressOf = (route: Route, { email, phone, webhook }: Reader): string =>
+  route === 'mail' ? email : ((route === 'text' ? phone : webhook) ?? email);
+
+const CODE_BYTES = 9;
+
+/** An edition as a route carries it: a mail, a text of one segment with a link to the whole, or an event for a program. */
+function writtenFor(
+  { publicUrl }: Pick<Ordering, 'publicUrl'>,
+  route: Route,
+  message: Message,
+  { report, ...event }: Omit<EventOf, 'source' | 'subject' | 'text' | 'report'> & { report: OpenReport },
+): { message: Written; code: string | null } {
+  if (route === 'mail') return { message, code: null };
+  if (route === 'text') {
+    const code = randomBytes(CODE_BYTES).toString('base64url');
+    return { message: { ...message, text: shortText(message.subject, `${publicUrl}/m/${code}`) }, code };
+  }
+  const { id, name } = report;
+  const text = cloudEvent({ ...event, source: publicUrl, report: { id, name }, subject: message.subject, text: message.text });
+  return { message: { subject: message.subject, html: null, text }, code: null };
 }
 
 const NOTHING_MISSING: Missing = { gaps: [], held: [] };
@@ -163,15 +211,15 @@ const HELD = {
 const DELIVERIES = `
 WITH new AS (
   SELECT * FROM jsonb_to_recordset($1) AS n(id bigint, edition bigint, report int, person int, address text, message text, number int, state text, reason text,
-    subject text, html text, plain text, at_once boolean, weight text, leave text)
+    subject text, html text, plain text, at_once boolean, weight text, leave text, route text, beside bigint, code text)
 ), numbered AS (
   INSERT INTO reader_number (report_id, person_id, last) SELECT report, person, max(number) FROM new WHERE number IS NOT NULL GROUP BY report, person
   ON CONFLICT (report_id, person_id) DO UPDATE SET last = excluded.last
 ), explained AS (
-  ${explainedBy('(SELECT report, person, min(id) AS id FROM new WHERE number IS NOT NULL GROUP BY report, person)')}
+  ${explainedBy('(SELECT report, person, min(id) AS id FROM new WHERE number IS NOT NULL AND beside IS NULL GROUP BY report, person)')}
 ), ordered AS (
-  INSERT INTO delivery (id, report_id, person_id, route, address, message_id, number, state, reason, subject, html, plain, ordered_at, at_once, weight, leave)
-  SELECT DISTINCT ON (id) id, report, person, 'mail', address, message, number, state, reason, subject, html, plain, $2::timestamptz, at_once, weight, leave
+  INSERT INTO delivery (id, report_id, person_id, route, address, message_id, number, state, reason, subject, html, plain, ordered_at, at_once, weight, leave, beside, code)
+  SELECT DISTINCT ON (id) id, report, person, route, address, message, number, state, reason, subject, html, plain, $2::timestamptz, at_once, weight, leave, beside, code
   FROM new ON CONFLICT (id) DO NOTHING
 )
 INSERT INTO delivery_edition (delivery_id, edition_id) SELECT id, edition FROM new`;
@@ -227,17 +275,17 @@ export function cutEditions(editions: Edition[], at: Instant): Statement[] {
 }
 
 function deliveryRows({ id: edition, draft: { report, kind }, deliveries }: Edition): object[] {
-  return deliveries.map(({ id, reader, messageId, weight, mail }) => ({
-    id, edition, report: report.id, person: reader.id, address: reader.email, message: messageId, at_once: kind !== 'digest', weight,
+  return deliveries.map(({ id, route, beside, address, reader, messageId, weight, mail }) => ({
+    id, edition, report: report.id, person: reader.id, route, beside, address, message: messageId, at_once: kind !== 'digest', weight,
     ...(mail === null
       ? { state: 'kept back', reason: reader.kept }
-      : { state: 'queued', number: mail.number, subject: mail.message.subject, html: mail.message.html, plain: mail.message.text, leave: mail.leave }),
+      : { state: 'queued', number: mail.number, subject: mail.message.subject, html: mail.message.html, plain: mail.message.text, leave: mail.leave, code: mail.code }),
   })); // prettier-ignore
 }
 
 /** Who heard of which alert, or why not; of notices it is not kept. */
 function tellingRows({ draft, tellings, deliveries }: Edition): object[] {
   if (draft.kind === 'notice') return [];
-  const deliveryOf = new Map<number, DeliveryId>(deliveries.map(({ id, reader }) => [reader.id, id]));
+  const deliveryOf = new Map<number, DeliveryId>(deliveries.filter(({ beside }) => beside === null).map(({ id, reader }) => [reader.id, id]));
   return tellings.map((telling) => ({ ...telling, delivery: telling.decision === 'stood back' ? null : (deliveryOf.get(telling.person) ?? null) }));
 }

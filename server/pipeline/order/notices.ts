@@ -1,3 +1,4 @@
+import { noticeFact } from '#core/tell/cloud-event';
 import { noticeMail, type NoticeItem } from '#core/tell/notice-mail';
 import type { Instant } from '#core/when/interval';
 import { moment, type Statement } from '../../db/pool';
@@ -48,6 +49,7 @@ export function noticeEditions(
         news: taken.map(({ id }) => id),
         weights: new Map(),
         kind: 'notice' as const,
+        facts: (heard) => taken.filter(({ id }) => heard.has(id)).map(noticeFact),
         render: ({ edition, heard, person: _, ...to }) =>
           noticeMail({
             ...to,

@@ -1,5 +1,6 @@
 import type { DeliveryId, PersonId, ReportId, WatchId } from '#core/id';
 import type { Kept } from '#core/tell/reach';
+import type { Reached } from '#core/tell/routes';
 import type { Missing } from '#core/tell/missing';
 import type { Instant } from '#core/when/interval';
 import { inOneTurn, theRow, type Db } from '../../db/pool';
@@ -9,7 +10,7 @@ import { ensureAtOnceReport, readersOf } from '../../db/reports';
 import type { Notice, NoticeOfWatch } from './notice';
 
 /** Someone who reads a report. */
-export interface Reader {
+export interface Reader extends Reached {
   id: PersonId;
   name: string;
   email: string;
@@ -50,7 +51,7 @@ const LOCK = `SELECT FROM report p WHERE ${CONCERNED} ORDER BY p.id FOR UPDATE`;
 
 /** What a report knows of one who reads it. */
 const READER = `
-jsonb_build_object('id', q.id, 'name', q.name, 'email', q.email, 'locale', q.locale, 'zone', q.zone, 'page', q.page, 'lastNumber', coalesce(n.last, 0),
+jsonb_build_object('id', q.id, 'name', q.name, 'email', q.email, 'locale', q.locale, 'zone', q.zone, 'page', q.page, 'phone', q.phone, 'webhook', q.webhook, 'routes', q.routes, 'lastNumber', coalesce(n.last, 0),
   'kept', ${keptOf('q')},
   'open', (SELECT d.id FROM delivery d WHERE d.report_id = p.id AND d.person_id = q.id AND d.state = 'kept back' AND d.number IS NULL),
   'missing', jsonb_build_object(

@@ -1,4 +1,6 @@
 import type { AlertId, ChangeId } from '#core/id';
+import type { Weight } from '#core/judge/rule';
+import { editionFacts } from '#core/tell/cloud-event';
 import { digestMail } from '#core/tell/edition/digest-mail';
 import { storedDocument, type EditionDocument, type Stretch } from '#core/tell/edition/document';
 import { HOUR, MINUTE, backOff, type Instant } from '#core/when/interval';
@@ -71,7 +73,8 @@ async function draftOf(pipeline: Keeping, db: Db, report: OpenReport, cut: Waiti
     kind: 'digest',
     news: alerts,
     of: { cut: cut.id, fromSeq: cut.fromSeq, toSeq: cut.toSeq, document: storedDocument.write(document) },
-    weights: new Map(),
+    weights: weightsOf(document),
+    facts: () => editionFacts(document),
     render: ({ edition, heard: _, person, ...to }) =>
       digestMail({
         ...to,
@@ -86,6 +89,10 @@ async function draftOf(pipeline: Keeping, db: Db, report: OpenReport, cut: Waiti
       }),
   };
 }
+
+/** How much the alerts of an edition matter: by the greatest of them its routes are chosen. */
+const weightsOf = ({ alerts, groups }: EditionDocument): ReadonlyMap<number, Weight> =>
+  new Map([...alerts, ...groups.flatMap(({ rows }) => rows.flatMap((row) => row.alerts))].map(({ id, news }) => [id, news.weight ?? 'usual']));
 
 /** The alerts whose lines an edition shows: those alone it tells (19). */
 function shownAlerts({ alerts, groups }: EditionDocument): AlertId[] {
