@@ -9,7 +9,7 @@ import { makeReport, type ReportPlan } from '#server/pipeline/report/keep';
 const ZONE = 'Europe/London';
 
 /** What Heatherlow’s people hear by the clock, beside what is told at once. */
-function plans(tell: (who: string) => string): ReportPlan[] {
+function plans(tell: (who: string) => string, owner: PersonId): ReportPlan[] {
   const pricing = blankOrder(ZONE, [tell('pricing')]);
   const apiary = blankOrder(ZONE, [tell('marta')]);
   const shop = blankOrder(ZONE, [tell('tom')]);
@@ -41,7 +41,7 @@ function plans(tell: (who: string) => string): ReportPlan[] {
         ...pricing,
         cadence: { cut: 'weekly', days: [1], at: 8 * 60, zone: ZONE },
         takes: { ...pricing.takes, only: { ...pricing.takes.only, kinds: ['rival'] } },
-        readers: [tell('ines')],
+        readers: [`person:${owner}`],
         split: {
           by: 'brand',
           parts: [
@@ -49,7 +49,7 @@ function plans(tell: (who: string) => string): ReportPlan[] {
             { value: 'Vennor', readers: [tell('marta')] },
           ],
         },
-        broken: [tell('ines')],
+        broken: [`person:${owner}`],
       },
     },
   ];
@@ -57,5 +57,5 @@ function plans(tell: (who: string) => string): ReportPlan[] {
 
 /** Makes the reports. */
 export async function startReports(pool: Pool, ids: Ids, owner: PersonId, tell: (who: string) => string, now: Instant): Promise<void> {
-  for (const plan of plans(tell)) await inTransaction(pool, (db) => makeReport(db, ids, plan, owner, now));
+  for (const plan of plans(tell, owner)) await inTransaction(pool, (db) => makeReport(db, ids, plan, owner, now));
 }

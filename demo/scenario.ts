@@ -2,7 +2,7 @@ import type { PersonId } from '#core/id';
 import type { Condition } from '#core/judge/clause';
 import type { RuleDefinition } from '#core/judge/rule';
 import { BELOW_OURS, CHEAPEST, UNDER_MINIMUM } from './items';
-import { sayHours } from './hours';
+import { sayHours, sayRoutes } from './hours';
 import type { Said } from './rules';
 import { pageDefinition, type Field } from '#core/read/definition';
 import { money } from '#core/value/parse';
@@ -35,12 +35,13 @@ interface Audience {
 const LONDON = { locale: 'en-GB', zone: 'Europe/London' };
 
 /** Makes the people of Heatherlow and the list that pricing is told through. */
-async function makePeople(pool: Pool, now: Instant): Promise<{ analyst: PersonId; audience: Audience }> {
+async function makePeople(pool: Pool, standinsPort: number, now: Instant): Promise<{ analyst: PersonId; audience: Audience }> {
   const analyst = await addPerson(pool, { name: 'Inés Calloway', email: ANALYST, ...LONDON, confirmedAt: now });
   const ravi = await addPerson(pool, { name: 'Ravi Oduya', email: 'ravi.oduya@heatherlow.example', ...LONDON, confirmedAt: now });
   const marta = await addPerson(pool, { name: 'Marta Lindqvist', email: 'marta.lindqvist@heatherlow.example', ...LONDON, confirmedAt: now });
   const tom = await addPerson(pool, { name: 'Tom Aske', email: TOM, ...LONDON, confirmedAt: null });
   await sayHours(pool, ravi, marta, now);
+  await sayRoutes(pool, ravi, analyst, `http://receiver.localhost:${standinsPort}/in`, now);
   const pricing = await addList(pool, 'Pricing', [analyst, ravi]);
   return { analyst, audience: { pricing: `list:${pricing}`, marta: `person:${marta}`, tom: `person:${tom}` } };
 }
@@ -129,7 +130,7 @@ export async function makeScenario(
   sources: Pick<SourceFetcher, 'fetch'>,
   now: Instant,
 ): Promise<{ owner: PersonId; tell: (who: string) => string }> {
-  const { analyst, audience } = await makePeople(pool, now);
+  const { analyst, audience } = await makePeople(pool, standinsPort, now);
   for (const planned of WATCHES) {
     const source = sourceOf(planned.slug, standinsPort, mostAtOnce);
     const body = await fetchBody(sources, { address: source.address, way: 'plain', request: {} }, now);

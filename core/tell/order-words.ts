@@ -115,8 +115,12 @@ function leastWords(least: LeastMove, locale: string): string {
 export const atOnceSentence = (readers: string, rules: number): string =>
   `At once, tell ${readers} ${rules === 0 ? 'what nobody else is told of' : rules === 1 ? 'when its rule is met' : `when one of its ${rules} rules is met`}.`;
 
+/** Who hears, as a sentence says it: of one edition for all its readers, else those of each value, and who reads the rest. */
+export const readersWords = (split: Split | null, readers: string): string =>
+  split === null ? readers : `the readers of each ${SPLIT_WORDS[split.by]}, and ${readers} the rest,`;
+
 /** A standing order as one sentence: `Each weekday at 07:30, tell Pricing what moved everywhere since the last edition, by item.` */
 export function orderSentence(order: StandingOrder, readers: string, names: OrderNames, zone: string): string {
   const when = cadenceWords(order, zone);
-  return `${when.charAt(0).toUpperCase()}${when.slice(1)}, tell ${readers} ${takesWords(order)} ${scopeWords(order, names)} since the last edition, ${groupingWords(order)}.`;
+  return `${when.charAt(0).toUpperCase()}${when.slice(1)}, tell ${readersWords(order.split, readers)} ${takesWords(order)} ${scopeWords(order, names)} since the last edition, ${groupingWords(order)}.`;
 }

@@ -1,4 +1,5 @@
 import type { AlertId, DeliveryId, EditionId, PersonId, ReportId } from '#core/id';
+import type { Share } from '#core/tell/edition/share';
 import { storedOrder, type StandingOrder } from '#core/tell/standing-order';
 import type { Instant } from '#core/when/interval';
 import { CONTENTS, readContents, type EditionContents, type StoredContents } from './edition-contents';
@@ -34,7 +35,9 @@ export interface EditionRow {
   id: EditionId;
   number: number;
   madeAt: Instant;
+  /** Null of one that was told at once. */
   lines: number | null;
+  share: Share | null;
   sent: number;
   deliveries: number;
 }
@@ -43,10 +46,10 @@ export interface EditionRow {
 const DELIVERIES = `FROM delivery_edition x JOIN delivery d ON d.id = x.delivery_id WHERE x.edition_id = e.id AND d.reason IS DISTINCT FROM 'folded'`;
 
 const LIST = `
-SELECT e.id, e.number, e.made_at AS "madeAt", c.lines,
+SELECT e.id, e.number, e.made_at AS "madeAt", (e.document->'counts'->>'lines')::int AS lines, nullif(e.document->'share', 'null') AS share,
   (SELECT count(*)::int ${DELIVERIES} AND d.state = 'sent') AS sent,
   (SELECT count(*)::int ${DELIVERIES}) AS deliveries
-FROM edition e LEFT JOIN cut c ON c.id = e.cut_id WHERE e.report_id = $1 AND ($3::int IS NULL OR e.number < $3) ORDER BY e.number DESC LIMIT $2`;
+FROM edition e WHERE e.report_id = $1 AND ($3::int IS NULL OR e.number < $3) ORDER BY e.number DESC LIMIT $2`;
 
 /** The latest editions of a report, or those before one by its number. */
 export async function listEditions(db: Db, report: ReportId, most: number, before: number | null = null): Promise<EditionRow[]> {

@@ -1,4 +1,6 @@
 import { createHmac } from 'node:crypto';
+import { readFile } from 'node:fs/promises';
+import { Ajv2020 as Ajv } from 'ajv/dist/2020.js';
 import type { DeliveryId } from '#core/id';
 import { afterAll, beforeAll, beforeEach, describe, expect, it } from 'vitest';
 import { BY_MAIL, type Reached } from '#core/tell/routes';
@@ -180,6 +182,10 @@ describe('a webhook', () => {
     expect(post?.headers['content-type']).toBe('application/cloudevents+json');
     const event = JSON.parse(post?.body ?? '{}') as Record<string, unknown> & { data: { facts: object[]; number: number } };
     expect(event).toMatchObject({ specversion: '1.0', id: kept?.id.slice(1, -1), type: 'shrike.edition.v1', source: 'http://localhost:4600' });
+    const schema = JSON.parse(await readFile(new URL('../../docs/webhook.schema.json', import.meta.url), 'utf8')) as object;
+    const validate = new Ajv({ allErrors: true, allowUnionTypes: true }).compile(schema);
+    expect([validate(event), validate.errors]).toEqual([true, null]);
+    expect(validate({ ...event, data: { ...event.data, number: 'one' } })).toBe(false);
     expect(event.data).toMatchObject({ number: 1, weight: 'usual', facts: [{ kind: 'alert', subject: 'Copper smoker', now: { amount: '21.00' } }] });
     const { 'shrike-message-id': id = '', 'shrike-time': time = '', 'shrike-signature': signature } = post?.headers ?? {};
     const secret = world.services.post.secrets.derive(webhookPurpose(ravi(), hook())) ?? '';

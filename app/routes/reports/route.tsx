@@ -2,6 +2,7 @@ import type { ReportId } from '#core/id';
 import { useEffect, useState } from 'react';
 import { data, Link, redirect, useFetcher } from 'react-router';
 import { canonical } from '#core/canonical';
+import { shareWords } from '#core/tell/edition/words';
 import { atOnceSentence } from '#core/tell/order-words';
 import { allReaders, type StandingOrder } from '#core/tell/standing-order';
 import { formatInstant, formatRecent } from '#core/when/format';
@@ -306,10 +307,11 @@ function Past({ report, editions, feed }: { report: NonNullable<Loaded['report']
     <Section title="Editions" className="pt-5" aside={<Feed feed={feed} />}>
       {editions.length === 0 ? <p className="text-second">None yet.</p> : null}
       <ul data-editions>
-        {editions.map(({ id, number, madeAt, lines, sent, deliveries }) => (
+        {editions.map(({ id, number, madeAt, lines, share, sent, deliveries }) => (
           <li key={id} className="cell flex justify-between gap-4">
             <Link className="link" to={`/editions/${id}`}>
               no. {number}, {formatRecent(madeAt, now, place)}
+              {share === null ? '' : `, ${shareWords(share)}`}
             </Link>
             <span className="text-second">
               {lines === null ? '' : `${countOf(lines, 'line')}, `}

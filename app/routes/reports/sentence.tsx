@@ -1,5 +1,5 @@
 import type { ReactNode } from 'react';
-import { cadenceWords, groupingWords, orderNames, scopeWords, takesWords } from '#core/tell/order-words';
+import { cadenceWords, groupingWords, orderNames, scopeWords, SPLIT_WORDS, takesWords } from '#core/tell/order-words';
 import { SORT_WORDS } from '#core/tell/edition/choose';
 import { GROUPINGS, NEWS_SORTS, type Grouping, type StandingOrder } from '#core/tell/standing-order';
 import { AudienceEditor, audienceNames } from '../../parts/plan/audience';
@@ -54,7 +54,7 @@ export function OrderSentence({ order, known, onSay }: Saying) {
       <Part label="When it is cut" said={`${when.charAt(0).toUpperCase()}${when.slice(1)}`}>
         <CadenceEditor cadence={order.cadence} zone={place.zone} onSay={(cadence) => onSay({ cadence })} />
       </Part>
-      , tell{' '}
+      , tell {order.split === null ? '' : `the readers of each ${SPLIT_WORDS[order.split.by]}, and `}
       <Part label="Who reads it" said={readers || '____'} blank={readers === ''}>
         <AudienceEditor
           audiences={known.audiences}
@@ -62,7 +62,8 @@ export function OrderSentence({ order, known, onSay }: Saying) {
           onChange={(chosen) => onSay({ readers: chosen })}
           said="A person reached twice gets one mail."
         />
-      </Part>{' '}
+      </Part>
+      {order.split === null ? ' ' : ' the rest, '}
       <Part label="What it takes" said={takesWords(order)} blank={order.takes.sorts.length === 0}>
         <Takes order={order} known={known} onSay={onSay} />
       </Part>{' '}
