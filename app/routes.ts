@@ -36,6 +36,7 @@ export default [
     route('items/:item', 'routes/items/item.tsx'),
     route('people', 'routes/people/list.tsx'),
     route('people/:person', 'routes/people/route.tsx'),
+    route('mail', 'routes/mail/route.tsx'),
     route('hosts', 'routes/hosts/route.tsx'),
     route('sites', 'routes/sites/route.tsx'),
     route('live', 'routes/live/route.ts'),

@@ -1,5 +1,6 @@
 import { setTimeout as sleep } from 'node:timers/promises';
 import { createTransport, type SendMailOptions, type Transporter } from 'nodemailer';
+import { openServer, type MailServer, type Signing } from './mail-server';
 import { fail, ok, type Result } from '#core/result';
 import { cut, soundText } from '#core/value/sound';
 import type { Instant } from '#core/when/interval';
@@ -28,31 +29,21 @@ export interface MailProblem {
   badAddress?: boolean;
 }
 
-/** Where mail goes out. */
+/** Where mail goes out: the first server, and those to fall back on. */
 export interface MailRoute {
-  host: string;
-  port: number;
   from: string;
+  servers: MailServer[];
+  signing: Signing | null;
 }
 
-const TIMEOUT_MS = 15_000;
 const LONGEST_MS = 60_000;
 
-/** Sends mail through one SMTP server. */
+/** Sends mail through an SMTP server, and through the next one where that cannot be reached or takes nothing just now. */
 export class Mailer {
-  readonly #transport: Transporter;
+  readonly #servers: { transport: Transporter; name: string }[];
 
   constructor(private readonly route: MailRoute) {
-    this.#transport = createTransport({
-      host: route.host,
-      port: route.port,
-      connectionTimeout: TIMEOUT_MS,
-      greetingTimeout: TIMEOUT_MS,
-      socketTimeout: TIMEOUT_MS,
-      tls: { rejectUnauthorized: true },
-      disableFileAccess: true,
-      disableUrlAccess: true,
-    });
+    this.#servers = route.servers.map((server) => ({ transport: openServer(server, route.signing), name: `${server.host}:${server.port}` }));
   }
 
   /** Sends one mail; ok holds the server's words of acceptance. A server that dawdles is given up, and may have taken it all the same. */
@@ -68,21 +59,38 @@ export class Mailer {
   }
 
   async #send(mail: OutgoingMail): Promise<Result<string, MailProblem>> {
-    try {
-      const sent = (await this.#transport.sendMail(messageOf(this.route.from, mail))) as { response: string };
-      return ok(wordsOf(sent.response));
-    } catch (error) {
-      return fail(problemOf(error));
+    let problem: MailProblem = { outcome: 'no answer', response: 'No mail server is set.' };
+    for (const [place, { transport, name }] of this.#servers.entries()) {
+      const by = place === 0 ? '' : `by ${name}: `;
+      try {
+        const sent = (await transport.sendMail(messageOf(this.route.from, mail))) as { response: string };
+        return ok(`${by}${wordsOf(sent.response)}`);
+      } catch (error) {
+        const own = problemOf(error);
+        problem = { ...own, response: place === 0 ? own.response : wordsOf(`${problem.response}; ${by}${own.response}`) };
+        if (!passesOn(own, error)) break;
+      }
     }
+    return fail(problem);
   }
 
   close(): void {
-    this.#transport.close();
+    for (const { transport } of this.#servers) transport.close();
   }
 }
 
+/**
+ * Whether another server may be asked: this one was not reached, does not know us, or takes nothing just now (4yz). What it refused for good no
+ * other is asked, nor where it may have taken the mail.
+ */
+const passesOn = ({ outcome }: MailProblem, error: unknown): boolean => {
+  const { code, responseCode = 0, command } = error as { code?: string; responseCode?: number; command?: string };
+  if (outcome === 'refused') return code === 'EAUTH' || (responseCode >= 400 && responseCode <= 499);
+  return outcome === 'no answer' && command !== 'DATA';
+};
+
 /** A mail as nodemailer takes it. */
-function messageOf(from: string, mail: OutgoingMail): SendMailOptions {
+export function messageOf(from: string, mail: OutgoingMail): SendMailOptions {
   return {
     from,
     to: mail.to,

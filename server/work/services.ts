@@ -14,7 +14,8 @@ import { Robots } from '../fetch/robots';
 import { SourceFetcher } from '../fetch/source-fetcher';
 import { ReadingPool } from '../reading/pool';
 import { Secrets } from '../secrets';
-import { Mailer } from '../deliver/mail';
+import { Mailer, type MailRoute } from '../deliver/mail';
+import { readPem, readServer, type MailServer } from '../deliver/mail-server';
 import { Webhooks } from '../deliver/webhook';
 import type { Post } from '../deliver/deliver';
 import { Links } from '../links';
@@ -89,7 +90,20 @@ export function retentionOf(config: Config): Retention {
 }
 
 /** Where mail goes out, by the configuration. */
-export const openMailer = ({ smtpHost: host, smtpPort: port, mailFrom: from }: Config): Mailer => new Mailer({ host, port, from });
+export function mailRouteOf(config: Config): MailRoute {
+  const ca = readPem(config.smtpAuthority, 'SHRIKE_SMTP_AUTHORITY');
+  const key = readPem(config.dkimKey, 'SHRIKE_DKIM_KEY');
+  const { smtpHost: host, smtpPort: port, smtpSecurity: security, smtpUser: user, smtpPassword: password } = config;
+  const second = config.smtpSecond === null ? null : readServer(config.smtpSecond, ca);
+  const first: MailServer = { host, port, security, signIn: user === null ? null : { user, password: password ?? '' }, ca };
+  return {
+    from: config.mailFrom,
+    servers: second === null ? [first] : [first, second],
+    signing: key === null ? null : { domain: config.mailDomain, selector: config.dkimSelector, key },
+  };
+}
+
+export const openMailer = (config: Config): Mailer => new Mailer(mailRouteOf(config));
 
 /** Opens the job queue by the configuration. */
 export function openJobs(config: Config, log: Log, supervise: boolean): Promise<JobQueue> {

@@ -10,6 +10,7 @@ import { Mailer } from '#server/deliver/mail';
 import { SELF_SIGNED } from '../support/certificate';
 import { RAW_ANSWERS, RAW_MAIL } from '../support/raw-answers';
 import { countUncaught, openRaw, type RawServer } from '../support/raw';
+import { loopback } from '../support/mail-servers';
 
 // Whatever a site or a mail server answers, byte by byte: it ends in a page or a stated problem, and nothing goes uncaught.
 
@@ -102,7 +103,7 @@ describe('what a mail server says', () => {
   it.each(Object.entries(RAW_MAIL))('with %s is an outcome that can be kept', async (_, answer) => {
     const server = await openRaw();
     server.say((socket) => void (answer === '' ? socket.end() : socket.write(answer)));
-    const mailer = new Mailer({ host: '127.0.0.1', port: server.port, from: 'shrike@heatherlow.example' });
+    const mailer = new Mailer({ from: 'shrike@heatherlow.example', servers: [loopback(server.port)], signing: null });
     const mail = {
       messageId: '<1@heatherlow.example>',
       to: { name: 'Inés', address: 'ines@heatherlow.example' },

@@ -22,6 +22,7 @@ import { runSource } from '#server/pipeline/run';
 import { takeLook } from '#server/work/look';
 import { openSite, page, type Site } from '../support/site';
 import { ruleOf, NEXT_LOOK, openWorld, PRICE, type TestWorld } from '../support/world';
+import { loopback } from '../support/mail-servers';
 
 // What a dying process, a second worker and an odd page may not do: be tried for ever, be told twice, take others along.
 
@@ -202,7 +203,7 @@ describe('a mail', () => {
     const held: (() => void)[] = [];
     const slow = createServer((socket) => holdMail(socket, held));
     await new Promise<void>((resolve) => slow.listen(0, '127.0.0.1', resolve));
-    const mailer = new Mailer({ host: '127.0.0.1', port: (slow.address() as AddressInfo).port, from: 'shrike@heatherlow.example' });
+    const mailer = new Mailer({ from: 'shrike@heatherlow.example', servers: [loopback((slow.address() as AddressInfo).port)], signing: null });
     const stopped = deliver({ ...world.services.post, mailer, leaseMs: 6_000 }, id);
     while (held.length === 0) await new Promise((resolve) => setTimeout(resolve, 20));
     world.now += 5 * MINUTE;

@@ -5,6 +5,7 @@ import { Mailer, type OutgoingMail } from '#server/deliver/mail';
 import { anyPort } from '#scripts/system/ports';
 import { MailRoom } from '#standins/mailroom/room';
 import { World } from '#standins/world/world';
+import { loopback } from '../support/mail-servers';
 
 let room: MailRoom;
 let mailer: Mailer;
@@ -16,7 +17,7 @@ beforeAll(async () => {
   port = await anyPort();
   folder = mkdtempSync(join(inject('scratch'), 'mail-'));
   room = await MailRoom.open(folder, world, port);
-  mailer = new Mailer({ host: '127.0.0.1', port, from: 'Shrike <shrike@heatherlow.example>' });
+  mailer = new Mailer({ from: 'Shrike <shrike@heatherlow.example>', servers: [loopback(port)], signing: null });
 });
 afterAll(async () => {
   mailer.close();
@@ -96,7 +97,7 @@ describe('a server that does not take it', () => {
   });
 
   it('is not there: that is told apart from a refusal', async () => {
-    const nobody = new Mailer({ host: '127.0.0.1', port: await anyPort(), from: 'shrike@heatherlow.example' });
+    const nobody = new Mailer({ from: 'shrike@heatherlow.example', servers: [loopback(await anyPort())], signing: null });
     expect(await nobody.send(mail())).toMatchObject({
       ok: false,
       error: { outcome: 'no answer', response: expect.stringContaining('ECONNREFUSED') as string },

@@ -26,7 +26,13 @@ const TEXT: ToldField = { key: 'text', label: 'text', role: null, polarity: 'nei
 const pounds = (amount: number) => money(amount.toFixed(2), 'GBP');
 const text = (words: string): Value => ({ kind: 'text', text: words });
 const SITES = [['Heatherlow', 'own'], ['Skepwright', 'rival'], ['Combe & Larder', 'rival'], ['Imkerhaus Astrel', 'rival'], ['Nectarine Row', 'rival']] as const; // prettier-ignore
-const ITEM = { id: 7 as ItemId, reference: 'HA-2207', name: 'Copper smoker with a heat guard and bellows, large', minimum: pounds(22), properties: { brand: '', category: '', supplier: '' } };
+const ITEM = {
+  id: 7 as ItemId,
+  reference: 'HA-2207',
+  name: 'Copper smoker with a heat guard and bellows, large',
+  minimum: pounds(22),
+  properties: { brand: '', category: '', supplier: '' },
+};
 
 const record = (at: number, change: Partial<ToldRecord> = {}): ToldRecord => {
   const [name, kind] = SITES[at % SITES.length] ?? SITES[1];
@@ -54,7 +60,17 @@ const NEWS: News = {
 function digest(change: Partial<StandingOrder>, found: Partial<Gathered>): Message {
   const order = { ...blankOrder(place.zone, ['list:1']), ...change };
   const coverage = { looks: 1104, failed: 12, stale: [], staleCount: 0, watches: 200, leftOut: 3, tooMany: false, quietCuts: 1 };
-  const gathered = { moves: [], stood: new Map(), offers: new Map(), priced: new Map(), since: new Map(), alerts: [], broken: [], coverage, ...found };
+  const gathered = {
+    moves: [],
+    stood: new Map(),
+    offers: new Map(),
+    priced: new Map(),
+    since: new Map(),
+    alerts: [],
+    broken: [],
+    coverage,
+    ...found,
+  };
   return digestMail({
     document: composeEdition(order, { from: CUT, until: CUT + DAY, missed: null }, gathered), report: 'Pricing, daily', edition: 212, readerName: 'Ravi',
     readerNumber: 87, made: CUT + DAY, reportLink: 'https://shrike.example/editions/9', home: 'https://shrike.example', place,
