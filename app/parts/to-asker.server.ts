@@ -21,6 +21,7 @@ export async function sendToAsker(person: Person, what: 'Rehearsal' | 'Trial', {
       text,
       leave: null,
       thread: [],
+      files: [],
       sentAgain: false,
     },
     MOST_WAIT_MS,

@@ -70,6 +70,10 @@ export interface Size {
   base: 'cut' | 'told';
 }
 
+/** The files that mails bear. */
+export const FILE_FORMS = ['csv', 'xlsx', 'json'] as const;
+export type FileForm = (typeof FILE_FORMS)[number];
+
 /** By what news is parted into editions (14). */
 export const SPLITS = ['tag', 'site', 'channel', ...ITEM_PROPERTIES] as const;
 export type SplitBy = (typeof SPLITS)[number];
@@ -100,6 +104,8 @@ export interface StandingOrder {
   split: Split | null;
   /** Who reads what broke, as an edition of its own (17); nobody where it goes with the rest. */
   broken: string[];
+  /** Every line of its stretch, as files of its mails. */
+  attach: FileForm[];
 }
 
 /** How a standing order is stored. */
@@ -128,6 +134,7 @@ function withParts(older: unknown): unknown {
     size: { ...order.size, prices: 'any', base: 'cut' },
     split: null,
     broken: [],
+    attach: [],
   };
 }
 
@@ -155,6 +162,7 @@ export function blankOrder(zone: string, readers: string[]): StandingOrder {
     readers,
     split: null,
     broken: [],
+    attach: [],
   };
 }
 

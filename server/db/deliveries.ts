@@ -5,9 +5,11 @@ import type { DeliveryState } from '#core/tell/delivery';
 import { heldBy } from '#core/tell/hold';
 import { storedNews, type News } from '#core/tell/news';
 import type { Route } from '#core/tell/routes';
+import type { FileForm } from '#core/tell/standing-order';
 import type { Instant } from '#core/when/interval';
 import type { QuietHours } from '#core/when/quiet';
-import type { OutgoingMail } from '../deliver/mail';
+import type { MailFile, OutgoingMail } from '../deliver/mail';
+import { fileName, FILE_TYPES } from '../files/edition-files';
 import { CANCELLED } from './cancelled';
 import { instant, moment, theRow, type Db } from './pool';
 
@@ -100,6 +102,18 @@ async function threadOf(
   return (await db.query<{ id: string }>(THREAD, [id, person, moment(until)])).rows.map((row) => row.id).reverse();
 }
 
+const FILES = `
+SELECT f.form, f.body, e.number, r.name AS report FROM delivery_edition x
+JOIN edition_file f ON f.edition_id = x.edition_id JOIN edition e ON e.id = x.edition_id JOIN report r ON r.id = e.report_id
+WHERE x.delivery_id = $1 AND (SELECT count(*) FROM delivery_edition o WHERE o.delivery_id = $1) = 1 ORDER BY f.form`;
+
+/** The files that a mail bears: those of its edition; one of several editions bears none. */
+async function filesOf(db: Db, id: DeliveryId, { route }: Pick<DeliveryRow, 'route'>): Promise<MailFile[]> {
+  if (route !== 'mail') return [];
+  const { rows } = await db.query<{ form: FileForm; body: Buffer; number: number; report: string }>(FILES, [id]);
+  return rows.map(({ form, body, number, report }) => ({ name: `${fileName(report)}-${number}.${form}`, type: FILE_TYPES[form], body }));
+}
+
 const HELD = `UPDATE delivery SET state = 'kept back', reason = $2, held_until = $3, next_attempt_at = NULL, attempt_until = NULL WHERE id = $1`;
 
 const CANCEL = `UPDATE delivery SET state = 'given up', reason = $2, next_attempt_at = NULL, attempt_until = NULL WHERE id = $1`;
@@ -161,6 +175,7 @@ export async function beginAttempt(db: Db, deliveryId: DeliveryId, now: Instant,
     text: row.plain,
     leave: row.leave,
     thread: await threadOf(db, deliveryId, row, now),
+    files: await filesOf(db, deliveryId, row),
   };
   return { attempt: { deliveryId, attempt, sentAgain, orderedAt: row.orderedAt, person: row.person, purpose: row.purpose, route: row.route, mail } };
 }
@@ -368,7 +383,10 @@ export async function findSentMail(db: Db, id: DeliveryId): Promise<{ mail: Outg
   if (row === undefined) return null;
   const { messageId, name, address, subject, html, plain, leave, sentAgain, sentAt } = row;
   const thread = await threadOf(db, id, row, sentAt);
-  return { mail: { messageId, to: { name, address }, subject, html, text: plain, leave, thread, sentAgain }, sentAt };
+  return {
+    mail: { messageId, to: { name, address }, subject, html, text: plain, leave, thread, files: await filesOf(db, id, row), sentAgain },
+    sentAt,
+  };
 }
 
 /** What a short text leads to, where it was ordered after a moment; null where there is no such text. */

@@ -1,6 +1,6 @@
 import type { AlertId, DeliveryId, EditionId, PersonId, ReportId } from '#core/id';
 import type { Share } from '#core/tell/edition/share';
-import { storedOrder, type StandingOrder } from '#core/tell/standing-order';
+import { storedOrder, type FileForm, type StandingOrder } from '#core/tell/standing-order';
 import type { Instant } from '#core/when/interval';
 import { CONTENTS, readContents, type EditionContents, type StoredContents } from './edition-contents';
 import { moment, type Db } from './pool';
@@ -87,6 +87,11 @@ SELECT ${CONTENTS}, e.report_id AS report, r.name, c.from_at AS "fromAt", e.from
     FROM delivery_edition x JOIN delivery d ON d.id = x.delivery_id JOIN person p ON p.id = d.person_id WHERE x.edition_id = e.id) AS deliveries
 FROM edition e JOIN report r ON r.id = e.report_id JOIN report_version v ON v.report_id = e.report_id AND v.version = e.report_version
 LEFT JOIN cut c ON c.id = e.cut_id WHERE e.id = $1`;
+
+/** A file of an edition as its mails bore it; null where they bore none. */
+export async function findFile(db: Db, id: EditionId, form: FileForm): Promise<Buffer | null> {
+  return (await db.query<{ body: Buffer }>('SELECT body FROM edition_file WHERE edition_id = $1 AND form = $2', [id, form])).rows[0]?.body ?? null;
+}
 
 /** One edition, whole; null where there is none. */
 export async function findEdition(db: Db, id: EditionId): Promise<EditionNow | null> {

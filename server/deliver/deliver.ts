@@ -80,7 +80,15 @@ async function sendBy(post: Post, { route, mail, sentAgain, person }: BegunAttem
   }
   if (route === 'mail') return post.mailer.send({ ...mail, sentAgain }, mostMs);
   if (post.textGateway === null) return fail(NO_GATEWAY);
-  const text: OutgoingMail = { ...mail, html: null, to: { name: '', address: `${address}@${post.textGateway}` }, leave: null, thread: [], sentAgain };
+  const text: OutgoingMail = {
+    ...mail,
+    html: null,
+    to: { name: '', address: `${address}@${post.textGateway}` },
+    leave: null,
+    thread: [],
+    files: [],
+    sentAgain,
+  };
   return post.mailer.send(text, mostMs);
 }
 

@@ -17,8 +17,16 @@ export interface OutgoingMail {
   leave: string | null;
   /** The mails that it goes on from, in the order in which they were sent (RFC 5322, 3.6.4). */
   thread: string[];
+  files: MailFile[];
   /** The outcome of an earlier try is unknown, so this may be the second copy. */
   sentAgain: boolean;
+}
+
+/** A file that a mail bears. */
+export interface MailFile {
+  name: string;
+  type: string;
+  body: Buffer;
 }
 
 /** Why a server did not take a mail, in its own words where it had any. */
@@ -99,6 +107,7 @@ export function messageOf(from: string, mail: OutgoingMail): SendMailOptions {
     ...(mail.thread.length === 0 ? {} : { inReplyTo: mail.thread.at(-1) ?? '', references: mail.thread }),
     ...(mail.html === null ? {} : { html: mail.html }),
     text: mail.text,
+    attachments: mail.files.map(({ name, type, body }) => ({ filename: name, contentType: type, content: body })),
     headers: {
       'Auto-Submitted': 'auto-generated',
       ...(mail.leave === null

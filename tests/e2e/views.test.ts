@@ -32,7 +32,20 @@ beforeAll(async () => {
 });
 afterAll(() => app.stop());
 
-const VIEWS = ['/', '/watches', '/watches/1', '/watches/3', '/watches/new', '/raised', '/reports', '/reports/new', '/outbox', '/sites', '/hosts', '/mail'];
+const VIEWS = [
+  '/',
+  '/watches',
+  '/watches/1',
+  '/watches/3',
+  '/watches/new',
+  '/raised',
+  '/reports',
+  '/reports/new',
+  '/outbox',
+  '/sites',
+  '/hosts',
+  '/mail',
+];
 
 describe('every view', () => {
   it('is accessible in the dark', async () => {

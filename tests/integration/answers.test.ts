@@ -112,6 +112,7 @@ describe('what a mail server says', () => {
       text: 'x',
       leave: null,
       thread: [],
+      files: [],
       sentAgain: false,
     };
     const uncaught = await countUncaught(async () => {

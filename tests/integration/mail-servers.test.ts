@@ -25,7 +25,7 @@ const mailer = (servers: MailServer[], signing: MailRoute['signing'] = null) => 
   return made;
 };
 const mail: OutgoingMail = {
-  messageId: '<1.abc@heatherlow.example>', to: { name: 'Ravi', address: 'ravi@heatherlow.example' }, leave: 'https://shrike.example/leave/abc', thread: [],
+  messageId: '<1.abc@heatherlow.example>', to: { name: 'Ravi', address: 'ravi@heatherlow.example' }, leave: 'https://shrike.example/leave/abc', thread: [], files: [],
   subject: 'Skepwright: Copper smoker £21.50', html: '<p>£21.50</p>', text: '£21.50\n', sentAgain: false,
 }; // prettier-ignore
 const certified = (port: number, change: Partial<MailServer> = {}): MailServer => ({

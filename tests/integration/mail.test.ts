@@ -33,6 +33,7 @@ const mail = (change: Partial<OutgoingMail> = {}): OutgoingMail => ({
   to: { name: 'Ravi Oduya', address: 'ravi@heatherlow.example' },
   leave: null,
   thread: [],
+  files: [],
   subject: 'Skepwright: Copper smoker price £21.50',
   html: '<p>£21.50</p>',
   text: '£21.50\n',

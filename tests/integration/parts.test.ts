@@ -1,4 +1,7 @@
-import type { ItemId, RecordId, ReportId, WatchId } from '#core/id';
+import type { EditionId, ItemId, RecordId, ReportId, WatchId } from '#core/id';
+import ExcelJS from 'exceljs';
+import { simpleParser } from 'mailparser';
+import Papa from 'papaparse';
 import { beforeEach, describe, expect, it } from 'vitest';
 import { blankItem } from '#core/items/item';
 import { pageDefinition, type Field } from '#core/read/definition';
@@ -7,6 +10,8 @@ import { blankOrder, type StandingOrder } from '#core/tell/standing-order';
 import type { Decimal } from '#core/value/decimal';
 import { DAY, HOUR, MINUTE } from '#core/when/interval';
 import { money } from '#core/value/parse';
+import { findFile } from '#server/db/editions';
+import { workbookOf } from '#server/files/workbook';
 import { editItems, itemsCalled, joinRecords } from '#server/db/items';
 import { leaveReport } from '#server/db/readers';
 import { inTransaction } from '#server/db/pool';
@@ -380,3 +385,60 @@ describe('what a report chooses', () => {
     }); // prettier-ignore
   });
 });
+
+describe('the files that mails bear', () => {
+  it('are of the edition’s own lines, are taken with it, and stay as they went out', async () => {
+    const [a, b] = [await offerAt('Rival', 'Astrel', '24.00'), await offerAt('Rival', 'Bowick', '24.00')];
+    const id = await make(order({ split: { by: 'brand', parts: [] }, attach: ['csv', 'xlsx', 'json'] }));
+    for (const offer of [a, b]) await see(offer, '22.00');
+    await cut(id);
+    await world.sendMail();
+    const [mail] = world.standins.room.list().filter(({ subject }) => subject.startsWith('Brands: Bowick'));
+    const opened = await simpleParser((await world.standins.room.read(mail?.id ?? ''))?.source ?? '');
+    expect(opened.attachments.map(({ filename, contentType }) => [filename, contentType])).toEqual([
+      ['brands-2.csv', 'text/csv'],
+      ['brands-2.json', 'application/json'],
+      ['brands-2.xlsx', 'application/vnd.openxmlformats-officedocument.spreadsheetml.sheet'],
+    ]);
+    expect(opened.text).toContain('Every line is attached as CSV, XLSX and JSON.');
+    const of = (form: string) => opened.attachments.find(({ filename }) => filename?.endsWith(form))?.content ?? Buffer.alloc(0);
+    const rows = Papa.parse<Record<string, string>>(of('csv').toString('utf8'), { header: true }).data.filter(({ record }) => record !== undefined && record !== ''); // prettier-ignore
+    expect(rows.map(({ record, was, now }) => [record, was, now])).toEqual([['Bowick smoker', '24.00', '22.00']]);
+    expect(JSON.parse(of('json').toString('utf8'))).toMatchObject({
+      report: 'Brands',
+      edition: 2,
+      lines: [{ record: 'Bowick smoker', now: '22.00' }],
+    });
+    const sheet = await sheetOf(of('xlsx'));
+    expect(sheet[1]?.slice(3, 4)).toEqual(['Bowick smoker']);
+    expect(sheet[1]).toContain(22);
+    const [edition] = await world.rows<{ id: EditionId }>('SELECT id FROM edition WHERE report_id = $1 AND number = 2', [id]);
+    expect(await findFile(world.pool, edition?.id as EditionId, 'csv')).toEqual(of('csv'));
+    expect(await findFile(world.pool, edition?.id as EditionId, 'html' as never)).toBeNull();
+  });
+
+  it('hold no formula, whatever a page says', async () => {
+    const hostile = ['=1+1', '+1', '-1', '@SUM(A1)', '\t=1', '=cmd|"/c calc"!A1', '\u0000=1'];
+    const book = await workbookOf({ columns: [{ head: 'x', is: 'text' }], rows: hostile.map((text) => [text]) }, '=[]:*?/\\'.repeat(9));
+    const read = new ExcelJS.Workbook();
+    await read.xlsx.load(book as never);
+    const cells = hostile.map((_, row) => read.worksheets[0]?.getCell(row + 2, 1));
+    expect(cells.map((cell) => cell?.type)).toEqual(hostile.map(() => ExcelJS.ValueType.String));
+    expect(cells.every((cell) => cell?.formula === undefined)).toBe(true);
+  });
+
+  it('hold amounts as numbers only where those are exact', async () => {
+    const amounts = ['22.00', '-0.5', '0.1', '12345678901234567890.12', '0.1234567890123456789', '1e5', ''];
+    const book = await workbookOf({ columns: [{ head: 'x', is: 'amount' }], rows: amounts.map((text) => [text]) }, 'Amounts');
+    expect((await sheetOf(book)).slice(1).map((row) => row[0])).toEqual([22, -0.5, 0.1, '12345678901234567890.12', '0.1234567890123456789', '1e5']);
+  });
+});
+
+/** The cells of a workbook’s first sheet, row by row. */
+async function sheetOf(book: Buffer): Promise<unknown[][]> {
+  const read = new ExcelJS.Workbook();
+  await read.xlsx.load(book as never);
+  const rows: unknown[][] = [];
+  read.worksheets[0]?.eachRow((row) => rows.push((row.values as unknown[]).slice(1)));
+  return rows;
+}

@@ -1,9 +1,11 @@
 import type { EditionId } from '#core/id';
 import { data } from 'react-router';
-import type { Message } from '#core/tell/mail-frame';
-import { editionCsv, editionRows } from '#core/tell/edition/sheet';
-import { findEdition, type EditionNow } from '#server/db/editions';
+import { FILE_FORMS, type FileForm } from '#core/tell/standing-order';
+import type { Place } from '#core/when/format';
+import { findEdition, findFile, type EditionNow } from '#server/db/editions';
+import { editionFile, fileName, FILE_TYPES } from '#server/files/edition-files';
 import { placeOf } from '#server/db/people';
+import type { Db } from '#server/db/pool';
 import { linesIn } from '#server/pipeline/report/gather';
 import { readLongId } from '../../ids.server';
 import { services } from '../../services.server';
@@ -11,35 +13,45 @@ import { asks } from '../../session.server';
 import type { Route } from './+types/as';
 import { editionMail } from '../../parts/edition-mail.server';
 
-const TYPES = { csv: 'text/csv', json: 'application/json', html: 'text/html', txt: 'text/plain' } as const;
+const TYPES = { ...FILE_TYPES, html: 'text/html; charset=utf-8', txt: 'text/plain; charset=utf-8' } as const;
 type Form = keyof typeof TYPES;
 
 /** An edition as a file: as it reads, or every line of its stretch as data. */
 export async function loader({ params, context }: Route.LoaderArgs) {
   const person = asks(context, 'see', { kind: 'report' });
   const form = params.form as Form;
-  if (!(params.form in TYPES)) throw data('An edition can be had as CSV, JSON, HTML or plain text.', { status: 404 });
+  if (!Object.hasOwn(TYPES, params.form)) throw data('An edition can be had as CSV, XLSX, JSON, HTML or plain text.', { status: 404 });
   const edition = await findEdition(services().pool, readLongId<EditionId>(params.edition));
   if (edition === null) throw data('There is no such edition.', { status: 404 });
-  if (edition.document === null && (form === 'csv' || form === 'json'))
-    throw data('This edition was told at once: it can be had as HTML or plain text.', { status: 404 });
-  const mail = editionMail(edition, { ...person, place: placeOf(person) });
-  return new Response(await bodyOf(form, edition, mail), {
+  if (edition.document === null && isData(form)) throw data('This edition was told at once: it can be had as HTML or plain text.', { status: 404 });
+  return new Response(await bodyOf(form, edition, { ...person, place: placeOf(person) }), {
     headers: {
-      'content-type': `${TYPES[form]}; charset=utf-8`,
-      'content-disposition': `attachment; filename="edition-${edition.number}.${form}"`,
+      'content-type': TYPES[form],
+      'content-disposition': `attachment; filename="${fileName(edition.name)}-${edition.number}.${form}"`,
       'x-content-type-options': 'nosniff',
     },
   });
 }
 
-async function bodyOf(form: Form, edition: EditionNow, mail: Message): Promise<string> {
-  if (form === 'html') return mail.html;
-  if (form === 'txt') return mail.text;
-  const { report, document, order, fromSeq, toSeq, fromAt, madeAt, name, number } = edition;
+const isData = (form: Form): form is FileForm => FILE_FORMS.some((each) => each === form);
+
+async function bodyOf(form: Form, edition: EditionNow, reader: { name: string; place: Place }): Promise<string | Uint8Array<ArrayBuffer>> {
+  if (!isData(form)) {
+    const mail = editionMail(edition, reader);
+    return form === 'html' ? mail.html : mail.text;
+  }
+  const { pool } = services();
+  const kept = await findFile(pool, edition.id, form);
+  return new Uint8Array(kept ?? (await fileNow(pool, form, edition)));
+}
+
+/** A file that its mails did not bear is made of its stretch. */
+async function fileNow(
+  pool: Db,
+  form: FileForm,
+  { report, document, order, fromSeq, toSeq, fromAt, madeAt, name, number }: EditionNow,
+): Promise<Buffer> {
   const span = { fromSeq, toSeq, from: fromAt ?? madeAt, until: madeAt };
-  const lines = await linesIn(services().pool, report, order, span, document?.share ?? null);
-  if (form === 'csv') return editionCsv(lines);
-  const covers = { from: new Date(span.from).toISOString(), until: new Date(madeAt).toISOString() };
-  return JSON.stringify({ report: name, edition: number, covers, lines: editionRows(lines) }, null, 1);
+  const lines = await linesIn(pool, report, order, span, document?.share ?? null);
+  return editionFile(form, lines, { report: name, edition: number, from: span.from, until: madeAt });
 }

@@ -1,5 +1,6 @@
 import type { EditionId } from '#core/id';
 import { data, Link } from 'react-router';
+import { FILE_FORMS } from '#core/tell/standing-order';
 import { describeReasonOf } from '#core/tell/delivery';
 import { formatInstant } from '#core/when/format';
 import { findEdition } from '#server/db/editions';
@@ -30,7 +31,7 @@ export async function loader({ params, context }: Route.LoaderArgs) {
   return { edition, isTable: document !== null, html: shown.html };
 }
 
-const FORMS = ['csv', 'json', 'html', 'txt'] as const;
+const FORMS = [...FILE_FORMS, 'html', 'txt'] as const;
 
 export default function Edition({ loaderData: { edition, isTable, html } }: Route.ComponentProps) {
   useLive(['outbox'], EVERY_MS);
@@ -90,7 +91,9 @@ export default function Edition({ loaderData: { edition, isTable, html } }: Rout
                 </a>
               ))}
             </p>
-            {isTable ? <p className="mt-1 text-glance text-third">CSV and JSON hold every line, also those that the mail has no room for.</p> : null}
+            {isTable ? (
+              <p className="mt-1 text-glance text-third">CSV, XLSX and JSON hold every line, also those that the mail has no room for.</p>
+            ) : null}
           </Section>
         </div>
       </div>

@@ -52,6 +52,7 @@ export async function action({ request, context }: Route.ActionArgs): Promise<An
     text: `${words}\n`,
     leave: null,
     thread: [],
+    files: [],
     sentAgain: false,
   };
   const { dialogue, end } = await tryServer(server, signing, from, mail);

@@ -1,10 +1,10 @@
 import type { ReactNode } from 'react';
 import { showsWords } from '#core/tell/order-words';
-import { allReaders, MOST_LINES, SORTS, type Sorting, type StandingOrder } from '#core/tell/standing-order';
+import { allReaders, FILE_FORMS, MOST_LINES, SORTS, type Sorting, type StandingOrder } from '#core/tell/standing-order';
 import { formatInstant } from '#core/when/format';
 import { unreachedWords, type ReachedBy } from '#core/tell/reach';
-import { countOf } from '#core/words';
-import { Choice, SelectField, TextField } from '../../ui/field';
+import { countOf, listed } from '#core/words';
+import { Choice, SelectField, TextField, Tick } from '../../ui/field';
 import { Section } from '../../ui/page';
 import { useReader } from '../shell/reader';
 import type { Previewed } from './preview.server';
@@ -66,6 +66,22 @@ export function Choices({ order, name, known, shown, onSay, onName }: ChoicesPro
         </Line>
         <Line name="What broke">
           <BrokenPart order={order} known={known} onSay={onSay} />
+        </Line>
+        <Line name="Attached">
+          <Part
+            label="Files that its mails bear"
+            said={order.attach.length === 0 ? 'no files' : `every line as ${listed(order.attach.map((form) => form.toUpperCase()))}`}
+          >
+            {FILE_FORMS.map((form) => (
+              <Tick
+                key={form}
+                checked={order.attach.includes(form)}
+                onChange={(on) => onSay({ attach: FILE_FORMS.filter((each) => (each === form ? on : order.attach.includes(each))) })}
+              >
+                {form.toUpperCase()}
+              </Tick>
+            ))}
+          </Part>
         </Line>
         <Line name="Nothing moved">
           <Part label="Where nothing moved" said={order.whenNothing === 'skip' ? 'no mail; the next one says so' : 'a mail that says so'}>

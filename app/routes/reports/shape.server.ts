@@ -1,6 +1,17 @@
 import Joi from 'joi';
 import { fail, ok, type Result } from '#core/result';
-import { GROUPINGS, NEWS_SORTS, orderFault, PRICES_TOLD, SITE_KINDS, SORTS, SPLITS, WEIGHTS, type StandingOrder } from '#core/tell/standing-order';
+import {
+  FILE_FORMS,
+  GROUPINGS,
+  NEWS_SORTS,
+  orderFault,
+  PRICES_TOLD,
+  SITE_KINDS,
+  SORTS,
+  SPLITS,
+  WEIGHTS,
+  type StandingOrder,
+} from '#core/tell/standing-order';
 import { soundEscapes } from '#core/value/sound';
 import type { ReportPlan } from '#server/pipeline/report/keep';
 import { measure } from '../../parts/plan/rule-shape.server';
@@ -54,6 +65,7 @@ const order = Joi.object<StandingOrder>({
   readers,
   split,
   broken: readers,
+  attach: Joi.array().items(Joi.valid(...FILE_FORMS)).unique().required(),
 }).required(); // prettier-ignore
 
 const LONGEST_NAME = 120;

@@ -1,5 +1,7 @@
 import { formatInstant } from '../../when/format';
+import { listed } from '../../words';
 import { framed, type MailFrame, type Message, type Parts } from '../mail-frame';
+import type { FileForm } from '../standing-order';
 import type { DigestMail, DigestPart } from './digest';
 import { htmlBlocks } from './digest-html';
 import { textBlocks } from './digest-text';
@@ -11,8 +13,19 @@ export function digestMail(mail: DigestMail): Message {
   const share = shareWords(document.share);
   const report = share === '' ? mail.report : `${mail.report}: ${share}`;
   const next = mail.next === null ? '' : ` The next is due ${formatInstant(mail.next, 'moment', place)}.`;
-  const frame: MailFrame = { ...mail, report, coverage: `${coverageWords(document, place)}${next}` };
+  const frame: MailFrame = { ...mail, report, coverage: `${coverageWords(document, place)}${filesWords(mail.files)}${next}` };
   return framed(frame, subjectWords(report, document, place), digestParts(mail));
+}
+
+/** `All 264 lines are attached as CSV and XLSX.` */
+function filesWords(files: DigestMail['files']): string {
+  if (files === undefined) return '';
+  const { attached, tooLarge } = files;
+  const named = (forms: FileForm[]) => listed(forms.map((form) => form.toUpperCase()));
+  return [
+    attached.length === 0 ? '' : ` Every line is attached as ${named(attached)}.`,
+    tooLarge.length === 0 ? '' : ` As ${named(tooLarge)} it is too large for a mail: take it from Shrike.`,
+  ].join('');
 }
 
 /** What a mail tells of an edition. */

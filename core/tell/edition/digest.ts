@@ -1,6 +1,7 @@
 import type { Place } from '../../when/format';
 import type { Instant } from '../../when/interval';
 import type { MailFrame } from '../mail-frame';
+import type { FileForm } from '../standing-order';
 import type { EditionDocument } from './document';
 
 /** What an edition tells one reader. */
@@ -19,4 +20,6 @@ export interface DigestPart {
 export interface DigestMail extends Omit<MailFrame, 'coverage'>, DigestPart {
   /** When the next edition is due; null where none is planned. */
   next: Instant | null;
+  /** The files that come with it, and those too large for that. */
+  files?: { attached: FileForm[]; tooLarge: FileForm[] };
 }

@@ -52,6 +52,22 @@ const bare = (value: Value | null): string => {
   return value.kind === 'moment' ? new Date(value.at).toISOString() : (wordsOf(value) ?? '');
 };
 
+/** An edition as a table: what its columns are, and a row for each field of each line. */
+export interface Sheet {
+  columns: { head: string; is: 'text' | 'amount' | 'number' | 'moment' }[];
+  rows: (string | number)[][];
+}
+
+const IS: Partial<Record<(typeof COLUMNS)[number], Sheet['columns'][number]['is']>> = {
+  was: 'amount', now: 'amount', difference: 'amount', percent: 'amount', moves: 'number', 'away ms': 'number', seen: 'moment', 'looked before': 'moment', watch: 'number',
+}; // prettier-ignore
+
+/** The table of lines. */
+export const editionSheet = (lines: readonly Line[]): Sheet => ({
+  columns: COLUMNS.map((head) => ({ head, is: IS[head] ?? 'text' })),
+  rows: editionRows(lines).map((row) => COLUMNS.map((column) => row[column] ?? '')),
+});
+
 /** The same as CSV (RFC 4180), with what could be run as a formula defused. */
 export const editionCsv = (lines: readonly Line[]): string =>
   writeCsv(

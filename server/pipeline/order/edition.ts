@@ -7,6 +7,7 @@ import { greatest } from '#core/tell/hold';
 import type { Message } from '#core/tell/mail-frame';
 import type { Missing } from '#core/tell/missing';
 import { ROUTES, routesOf, type Route } from '#core/tell/routes';
+import type { FileForm } from '#core/tell/standing-order';
 import { shortText } from '#core/tell/short-text';
 import type { Place } from '#core/when/format';
 import type { Instant } from '#core/when/interval';
@@ -34,7 +35,7 @@ export interface EditionDraft {
   /** How much those matter that are alerts, by their numbers. */
   weights: ReadonlyMap<number, Weight>;
   /** The cut that it is of, where that was made before it. */
-  of?: { cut: CutId; fromSeq: number; toSeq: number; document: object };
+  of?: { cut: CutId; fromSeq: number; toSeq: number; document: object; files: { form: FileForm; body: Buffer }[] };
   render: (of: RenderedFor) => Message;
   /** The same for a program, of what this reader hears. */
   facts: (heard: ReadonlySet<number>) => Fact[];
@@ -257,11 +258,19 @@ export function storeEditions(editions: Edition[], at: Instant): Statement[] {
           rows.map(({ report, number, cut }) => ({ report, number, cut })),
         )
       : []),
+    ...filesStatements(editions),
     ...one(HELD.alert, held('alert', 'digest')),
     ...one(HELD.notice, held('notice')),
     ...one(DELIVERIES, editions.flatMap(deliveryRows), moment(at)),
     ...one(TELLINGS, editions.flatMap(tellingRows)),
   ];
+}
+
+function filesStatements(editions: Edition[]): Statement[] {
+  const files = editions.flatMap(({ id, draft }) => (draft.of?.files ?? []).map((file) => ({ id, ...file })));
+  if (files.length === 0) return [];
+  const text = 'INSERT INTO edition_file (edition_id, form, body) SELECT * FROM unnest($1::bigint[], $2::text[], $3::bytea[])';
+  return [{ text, values: [files.map(({ id }) => id), files.map(({ form }) => form), files.map(({ body }) => body)] }];
 }
 
 /**

@@ -3,12 +3,14 @@ import type { Weight } from '#core/judge/rule';
 import { editionFacts } from '#core/tell/cloud-event';
 import { digestMail } from '#core/tell/edition/digest-mail';
 import { storedDocument, type EditionDocument, type Stretch } from '#core/tell/edition/document';
+import { linesOf } from '#core/tell/edition/lines';
 import { HOUR, MINUTE, backOff, type Instant } from '#core/when/interval';
 import { composed, cutProblem, readCut, waitingCut, type WaitingCut, type WaitingRow } from '../../db/cuts';
 import { writeAndCommit, type Db } from '../../db/pool';
 import type { Span } from '../../db/stretch';
 import { showed } from '../../db/last-shown';
 import { quietCutsBefore, toldAtOnce } from '../../db/editions';
+import { filesOf } from '../../files/edition-files';
 import { takeDue } from '../claim';
 import type { Keeping } from '../keeping';
 import { countOrdered, orderEditions, storeEditions, toSend, type EditionDraft } from '../order/edition';
@@ -47,7 +49,8 @@ async function composeCut(pipeline: Keeping, db: Db, cut: WaitingCut, now: Insta
   }
   const heard = await whoHears(db, report, cut.order, parts);
   const drafts: EditionDraft[] = [];
-  for (const part of heard) drafts.push(await draftOf(pipeline, db, { ...report, version: cut.version }, cut, part));
+  for (const [place, part] of heard.entries())
+    drafts.push(await draftOf(pipeline, db, { ...report, version: cut.version }, { ...cut, edition: report.editions + place + 1 }, part));
   const editions = orderEditions(pipeline, drafts, await pipeline.ids.take(db, countOrdered(drafts)), now);
   const mails = await pipeline.jobs.mailStatements(toSend(editions));
   const shown = cut.order.size.base === 'told' ? [showed(cut.report, shownChanges(heard), cut.toSeq, cut.madeAt)] : [];
@@ -64,7 +67,20 @@ function stretchOf({ fromAt, madeAt, dueAt, planned }: WaitingCut): Stretch {
   return { from: fromAt, until: madeAt, missed: isLate ? { count: planned, first: dueAt } : null };
 }
 
-async function draftOf(pipeline: Keeping, db: Db, report: OpenReport, cut: WaitingCut, { document, readers }: HeardPart): Promise<EditionDraft> {
+async function draftOf(
+  pipeline: Keeping,
+  db: Db,
+  report: OpenReport,
+  cut: WaitingCut & { edition: number },
+  { document, readers, of }: HeardPart,
+): Promise<EditionDraft> {
+  const lines = cut.order.attach.length === 0 ? [] : linesOf(cut.order, of);
+  const { files, tooLarge } = await filesOf(cut.order.attach, lines, {
+    report: report.name,
+    edition: cut.edition,
+    from: cut.fromAt,
+    until: cut.madeAt,
+  });
   const alerts = shownAlerts(document);
   const told = await toldAtOnce(db, alerts, readers.map(({ id }) => id), cut.madeAt); // prettier-ignore
   return {
@@ -72,7 +88,7 @@ async function draftOf(pipeline: Keeping, db: Db, report: OpenReport, cut: Waiti
     readers,
     kind: 'digest',
     news: alerts,
-    of: { cut: cut.id, fromSeq: cut.fromSeq, toSeq: cut.toSeq, document: storedDocument.write(document) },
+    of: { cut: cut.id, fromSeq: cut.fromSeq, toSeq: cut.toSeq, document: storedDocument.write(document), files },
     weights: weightsOf(document),
     facts: () => editionFacts(document),
     render: ({ edition, heard: _, person, ...to }) =>
@@ -86,6 +102,7 @@ async function draftOf(pipeline: Keeping, db: Db, report: OpenReport, cut: Waiti
         home: pipeline.publicUrl,
         told: told.get(person) ?? new Map(),
         next: cut.nextDue,
+        files: { attached: files.map(({ form }) => form), tooLarge },
       }),
   };
 }

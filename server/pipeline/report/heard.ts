@@ -7,7 +7,7 @@ import { findReader, type OpenReport, type Reader } from '../order/reports';
 import type { PartOfCut } from './parts';
 
 /** An edition of a cut with those who read it. */
-export interface HeardPart {
+export interface HeardPart extends Pick<PartOfCut, 'of'> {
   document: EditionDocument;
   readers: Reader[];
 }
@@ -24,13 +24,13 @@ export async function whoHears(db: Db, report: OpenReport, order: StandingOrder,
   };
   const rest = staying(order.readers);
   const fallback = rest.length > 0 || parts.every(({ document }) => document.share === null) ? rest : await ownerOf(db, report);
-  return parts.map(({ document, named }): HeardPart => {
+  return parts.map(({ document, named, of }): HeardPart => {
     const { share } = document;
-    if (share === null) return { document, readers: rest };
+    if (share === null) return { document, of, readers: rest };
     const own = staying(named ?? []);
     const because = whyFallback(named, own);
     const shared: Share = share.of === 'value' ? { ...share, because } : share;
-    return { document: { ...document, share: shared }, readers: because === null ? own : eachOnce([...own, ...fallback]) };
+    return { document: { ...document, share: shared }, of, readers: because === null ? own : eachOnce([...own, ...fallback]) };
   });
 }
 

@@ -10,6 +10,8 @@ import type { Split, StandingOrder } from '#core/tell/standing-order';
 export interface PartOfCut {
   document: EditionDocument;
   named: string[] | null;
+  /** What it was made of. */
+  of: Gathered;
 }
 
 /** The editions of what a cut found, those alone that tell something, or are to say that nothing moved. */
@@ -24,11 +26,12 @@ export function partsOf(order: StandingOrder, stretch: Stretch, found: Gathered)
 const whole = (order: StandingOrder, stretch: Stretch, found: Gathered): PartOfCut => ({
   document: composeEdition(order, stretch, found),
   named: null,
+  of: found,
 });
 
 function broken(order: StandingOrder, stretch: Stretch, found: Gathered): PartOfCut {
-  const document = composeEdition(order, stretch, { ...found, moves: [], alerts: [] }, { of: 'broken' });
-  return { document, named: order.broken };
+  const of = { ...found, moves: [], alerts: [] };
+  return { document: composeEdition(order, stretch, of, { of: 'broken' }), named: order.broken, of };
 }
 
 function ofValues(split: Split, order: StandingOrder, stretch: Stretch, found: Gathered): PartOfCut[] {
@@ -37,6 +40,7 @@ function ofValues(split: Split, order: StandingOrder, stretch: Stretch, found: G
   return [...borne, ...(order.whenNothing === 'say' ? quiet : [])].map((value) => {
     const named = split.parts.find((part) => part.value === value)?.readers ?? null;
     const share: Share = { of: 'value', by: split.by, value, because: named === null ? 'nobody named' : null };
-    return { document: composeEdition(order, stretch, shareOf(split, value, found), share), named };
+    const of = shareOf(split, value, found);
+    return { document: composeEdition(order, stretch, of, share), named, of };
   });
 }

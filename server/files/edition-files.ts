@@ -1,0 +1,61 @@
+import type { Line } from '#core/tell/edition/lines';
+import { editionCsv, editionRows, editionSheet } from '#core/tell/edition/sheet';
+import { FILE_FORMS, type FileForm } from '#core/tell/standing-order';
+import type { Instant } from '#core/when/interval';
+import { workbookOf } from './workbook';
+
+/** What a file says it is of. */
+interface FileOf {
+  report: string;
+  edition: number | null;
+  from: Instant;
+  until: Instant;
+}
+
+/** What programs call the forms of files. */
+export const FILE_TYPES: Record<FileForm, string> = {
+  csv: 'text/csv; charset=utf-8',
+  xlsx: 'application/vnd.openxmlformats-officedocument.spreadsheetml.sheet',
+  json: 'application/json; charset=utf-8',
+};
+
+/** A name as files bear it everywhere. */
+export const fileName = (name: string): string =>
+  name
+    .normalize('NFKD')
+    .replace(/\p{M}/gu, '')
+    .replace(/[^A-Za-z0-9]+/g, '-')
+    .replace(/^-|-$/g, '')
+    .slice(0, 60)
+    .toLowerCase() || 'report';
+
+/** Every line of an edition as a file. */
+export async function editionFile(form: FileForm, lines: readonly Line[], { report, edition, from, until }: FileOf): Promise<Buffer> {
+  if (form === 'csv') return Buffer.from(editionCsv(lines));
+  if (form === 'xlsx') return workbookOf(editionSheet(lines), report);
+  const covers = { from: new Date(from).toISOString(), until: new Date(until).toISOString() };
+  return Buffer.from(JSON.stringify({ report, edition, covers, lines: editionRows(lines) }, null, 1));
+}
+
+/** What a mail bears of files, in all; what is larger is read in the app. */
+const MOST_BYTES = 7_000_000;
+
+/** The files of an edition that its mails can bear, and which are too large for that. */
+export async function filesOf(
+  forms: readonly FileForm[],
+  lines: readonly Line[],
+  of: FileOf,
+): Promise<{ files: { form: FileForm; body: Buffer }[]; tooLarge: FileForm[] }> {
+  const files: { form: FileForm; body: Buffer }[] = [];
+  const tooLarge: FileForm[] = [];
+  let left = MOST_BYTES;
+  for (const form of FILE_FORMS.filter((each) => forms.includes(each))) {
+    const body = await editionFile(form, lines, of);
+    if (body.length > left) tooLarge.push(form);
+    else {
+      files.push({ form, body });
+      left -= body.length;
+    }
+  }
+  return { files, tooLarge };
+}
