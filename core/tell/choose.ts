@@ -27,10 +27,10 @@ export interface Telling {
 /**
  * Decides who hears of which alert through which report, for each of what these tell in its place. A person reached by several reports, or by
  * several editions of one, hears of one alert once: the report with the lowest number tells, the others stand back. What is for somebody who
- * cannot be reached is kept back.
+ * cannot be reached is kept back. `before` says through which report somebody heard of an alert earlier, by `person alert`.
  */
-export function chooseAtOnce(reports: AtOnceReport[]): Telling[][] {
-  const told = new Map<string, number>();
+export function chooseAtOnce(reports: AtOnceReport[], before: ReadonlyMap<string, number> = new Map()): Telling[][] {
+  const told = new Map(before);
   const decided = new Set<string>();
   const tellings = reports.map((): Telling[] => []);
   const inOrder = reports.map((report, place) => ({ report, place })).sort((a, b) => a.report.id - b.report.id || a.place - b.place);

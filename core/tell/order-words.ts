@@ -1,6 +1,6 @@
 import { formatAmount } from '../value/format';
-import { describeCadence } from '../when/cadence';
-import { listed } from '../words';
+import { describeCadence, type Cadence } from '../when/cadence';
+import { capital, listed } from '../words';
 import { SORT_WORDS } from './edition/choose';
 import {
   ITEM_PROPERTIES,
@@ -112,8 +112,8 @@ function leastWords(least: LeastMove, locale: string): string {
 }
 
 /** The order of a report that tells of its rules as soon as they are met: `At once, tell Pricing when one of its 22 rules is met.` */
-export const atOnceSentence = (readers: string, rules: number): string =>
-  `At once, tell ${readers} ${rules === 0 ? 'what nobody else is told of' : rules === 1 ? 'when its rule is met' : `when one of its ${rules} rules is met`}.`;
+export const atOnceSentence = (readers: string, rules: number, cadence: Cadence = { cut: 'at once' }): string =>
+  `${capital(describeCadence(cadence, 'UTC'))}, tell ${readers} ${rules === 0 ? 'what nobody else is told of' : rules === 1 ? 'when its rule is met' : `when one of its ${rules} rules is met`}.`;
 
 /** Who hears, as a sentence says it: of one edition for all its readers, else those of each value, and who reads the rest. */
 export const readersWords = (split: Split | null, readers: string): string =>

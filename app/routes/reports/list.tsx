@@ -33,7 +33,7 @@ export default function Reports({ loaderData: { reports, names } }: Route.Compon
   const planned = reports.filter(({ dueAt }) => dueAt !== null).length;
   const sentenceOf = ({ order, readers, rules }: ReportNow) => {
     const who = listed(readers, 4) || 'nobody';
-    return order.cadence.cut === 'at once' ? atOnceSentence(who, rules) : orderSentence(order, who, called, place.zone);
+    return order.cadence.cut === 'at once' ? atOnceSentence(who, rules, order.cadence) : orderSentence(order, who, called, place.zone);
   };
   const columns: Column<ReportNow>[] = [
     {

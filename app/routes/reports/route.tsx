@@ -5,7 +5,8 @@ import { canonical } from '#core/canonical';
 import { shareWords } from '#core/tell/edition/words';
 import { atOnceSentence } from '#core/tell/order-words';
 import { allReaders, type StandingOrder } from '#core/tell/standing-order';
-import { formatInstant, formatRecent } from '#core/when/format';
+import { formatDuration, formatInstant, formatRecent } from '#core/when/format';
+import { MINUTE } from '#core/when/interval';
 import { countOf, listed } from '#core/words';
 import { choosable } from '#server/db/choosable';
 import { listEditions } from '#server/db/editions';
@@ -24,7 +25,7 @@ import { keepingServices, services } from '../../services.server';
 import { asks } from '../../session.server';
 import { Button } from '../../ui/button';
 import { Confirm } from '../../ui/confirm';
-import { Choice } from '../../ui/field';
+import { Choice, SelectField } from '../../ui/field';
 import { PageHead, Section, Where } from '../../ui/page';
 import { useReader } from '../shell/reader';
 import type { Route } from './+types/route';
@@ -94,6 +95,7 @@ export async function action({ request, params, context }: Route.ActionArgs): Pr
   const person = asks(context, 'change', { kind: 'report' });
   const form = await readForm(request);
   const id = readId<ReportId>(params.report);
+  if (form.get('intent') === 'gather') return gather(form, id, person);
   if (await tellsAtOnce(id)) return { said: null, problem: 'What is told at once is said in the sentences of its watches, and not here.' };
   switch (form.get('intent')) {
     case 'cut':
@@ -113,6 +115,25 @@ export async function action({ request, params, context }: Route.ActionArgs): Pr
 
 async function tellsAtOnce(id: ReportId): Promise<boolean> {
   return id !== 0 && (await findReport(services().pool, id))?.order.cadence.cut === 'at once';
+}
+
+const MOST_GATHERED = 24 * 60;
+
+/** Lets a report that tells at once gather for a while first, or no more. */
+async function gather(form: FormData, id: ReportId, person: ReturnType<typeof asks>): Promise<Answer> {
+  const { pool, ids, clock, signals } = services();
+  const minutes = readNumber(form.get('minutes'));
+  const report = await findReport(pool, id);
+  if (report === null || report.order.cadence.cut !== 'at once') return { said: null, problem: 'There is no such report that tells at once.' };
+  if (minutes > MOST_GATHERED) return { said: null, problem: 'What is gathered waits for a day at most.' };
+  const cadence = minutes === 0 ? { cut: 'at once' as const } : { cut: 'at once' as const, gather: minutes * MINUTE };
+  const plan = { name: report.name, order: { ...report.order, cadence } };
+  const saved = { id, over: readNumber(form.get('version')), plan, passOver: false };
+  const version = await inTransaction(pool, (db) => saveReport(db, ids, saved, person.id, clock()));
+  signals.say('outbox');
+  return version === null
+    ? { said: null, problem: 'Somebody else saved or deleted this report meanwhile. Load the page again.' }
+    : { said: 'Saved.', problem: null };
 }
 
 async function cutNow(id: ReportId): Promise<Answer> {
@@ -353,6 +374,34 @@ function Ending({ name, unsent }: Pick<NonNullable<Loaded['report']>, 'name' | '
   );
 }
 
+const GATHERED = [0, 5, 10, 15, 30, 60, 120, 240];
+const gatheredWords = (minutes: number) =>
+  minutes === 0 ? 'as soon as it is known' : `gathered for ${formatDuration(minutes * MINUTE)}, from the first news on`;
+
+/** Whether what it tells is gathered for a while, so that many alerts make one mail. */
+function Gathering({ report }: { report: NonNullable<Loaded['report']> }) {
+  const { place } = useReader();
+  const fetcher = useFetcher<Answer>();
+  const { cadence } = report.order;
+  const now = cadence.cut === 'at once' ? (cadence.gather ?? 0) / MINUTE : 0;
+  const say = (minutes: string) => void fetcher.submit({ intent: 'gather', minutes, version: String(report.version) }, { method: 'post' });
+  return (
+    <div className="mt-3 max-w-md">
+      <SelectField
+        label="Its mails go"
+        value={String(now)}
+        options={[...new Set([...GATHERED, now])].map((minutes) => ({ value: String(minutes), label: gatheredWords(minutes) }))}
+        disabled={fetcher.state !== 'idle'}
+        onChange={(event) => say(event.target.value)}
+      />
+      {report.dueAt === null ? null : (
+        <p className="mt-1 text-second">It gathers now; what it has goes {formatInstant(report.dueAt, 'moment', place)}.</p>
+      )}
+      <Said answer={fetcher.data} problem={null} />
+    </div>
+  );
+}
+
 /** A report that tells of its rules at once: it is said in their watches’ sentences. */
 function AtOnce({ report, editions, feed }: Loaded) {
   const { place, now } = useReader();
@@ -363,7 +412,7 @@ function AtOnce({ report, editions, feed }: Loaded) {
         <Where within={[{ name: 'Reports', to: '/reports' }]}>{report.name}</Where>
       </PageHead>
       <h1 className="py-4 font-serif text-[22px] leading-[31px] text-pretty md:text-sentence">
-        {atOnceSentence(listed(report.readers), report.rules)}
+        {atOnceSentence(listed(report.readers), report.rules, report.order.cadence)}
       </h1>
       <Troubles report={report} />
       <p className="max-w-xl text-second">
@@ -373,6 +422,7 @@ function AtOnce({ report, editions, feed }: Loaded) {
         </Link>
         . Its last edition was {editions[0] === undefined ? 'not made yet' : formatInstant(editions[0].madeAt, 'moment', place)}.
       </p>
+      <Gathering report={report} />
       <Section title="Editions" className="pt-5" aside={<Feed feed={feed} />}>
         <ul data-editions>
           {editions.map(({ id, number, madeAt, sent, deliveries }) => (

@@ -26,31 +26,39 @@ export function itemOf(
   return { news, watch: `${publicUrl}/watches/${watchId}`, takeOn: isOpen(news) ? links.takeOn(id, person, now) : null };
 }
 
+/** Those of some alerts that a report takes. */
+export const takenBy = (report: OpenReport, alerts: RaisedAlert[]): RaisedAlert[] =>
+  alerts.filter(({ ruleId, report: only }) => (only === undefined ? report.rules.includes(ruleId) : only === report.id));
+
 /** What each at-once report tells of the alerts that it takes. */
 export function alertEditions(ordering: Ordering, at: Instant, alerts: RaisedAlert[], reports: OpenReport[]): EditionDraft[] {
   return reports.flatMap((report) => {
-    const taken = alerts.filter(({ ruleId, report: only }) => (only === undefined ? report.rules.includes(ruleId) : only === report.id));
-    if (taken.length === 0) return [];
-    const raised = taken.length === 1 ? 'one alert' : `${taken.length} alerts`;
-    return [
-      {
-        report,
-        readers: report.readers,
-        news: taken.map(({ id }) => id),
-        weights: weightsOf(taken),
-        kind: 'alert' as const,
-        facts: (heard) => taken.filter(({ id }) => heard.has(id)).map(({ news }) => alertFact(news)),
-        render: ({ edition, heard, person, ...to }) =>
-          alertMail({
-            ...to,
-            report: report.name,
-            edition: edition.number,
-            made: at,
-            alerts: taken.filter(({ id }) => heard.has(id)).map((alert) => itemOf(ordering, alert, person, at)),
-            coverage: `Edition ${edition.number} covers one run, which raised ${raised}. ${WHOLE}`,
-            reportLink: `${ordering.publicUrl}/editions/${edition.id}`,
-          }),
-      },
-    ];
+    const taken = takenBy(report, alerts);
+    return taken.length === 0 ? [] : [alertDraft(ordering, report, taken, at, 'one run')];
   });
+}
+
+type TakenAlert = Pick<RaisedAlert, 'id' | 'news' | 'watchId'>;
+
+/** An edition that tells of alerts at once. `covers` says of which stretch. */
+export function alertDraft(ordering: Ordering, report: OpenReport, alerts: TakenAlert[], at: Instant, covers: string): EditionDraft {
+  const raised = alerts.length === 1 ? 'one alert' : `${alerts.length} alerts`;
+  return {
+    report,
+    readers: report.readers,
+    news: alerts.map(({ id }) => id),
+    weights: weightsOf(alerts),
+    kind: 'alert',
+    facts: (heard) => alerts.filter(({ id }) => heard.has(id)).map(({ news }) => alertFact(news)),
+    render: ({ edition, heard, person, ...to }) =>
+      alertMail({
+        ...to,
+        report: report.name,
+        edition: edition.number,
+        made: at,
+        alerts: alerts.filter(({ id }) => heard.has(id)).map((alert) => itemOf(ordering, alert, person, at)),
+        coverage: `Edition ${edition.number} covers ${covers}, which raised ${raised}. ${WHOLE}`,
+        reportLink: `${ordering.publicUrl}/editions/${edition.id}`,
+      }),
+  };
 }

@@ -35,7 +35,7 @@ export interface EditionDraft {
   /** How much those matter that are alerts, by their numbers. */
   weights: ReadonlyMap<number, Weight>;
   /** The cut that it is of, where that was made before it. */
-  of?: { cut: CutId; fromSeq: number; toSeq: number; document: object; files: { form: FileForm; body: Buffer }[] };
+  of?: { cut: CutId; fromSeq: number; toSeq: number; document?: object; files: { form: FileForm; body: Buffer }[] };
   render: (of: RenderedFor) => Message;
   /** The same for a program, of what this reader hears. */
   facts: (heard: ReadonlySet<number>) => Fact[];
@@ -105,7 +105,13 @@ export const countOrdered = (drafts: EditionDraft[]): number => drafts.reduce((s
  * Orders the deliveries of editions in memory: who hears of what through which report, under which number, in which words. A delivery's
  * identity is fixed here, once. What is for somebody who cannot be reached is gathered in one delivery of the report, without a number.
  */
-export function orderEditions(ordering: Ordering, drafts: EditionDraft[], ids: number[], now: Instant): Edition[] {
+export function orderEditions(
+  ordering: Ordering,
+  drafts: EditionDraft[],
+  ids: number[],
+  now: Instant,
+  told: ReadonlyMap<string, number> = new Map(),
+): Edition[] {
   const numbers = new Map<string, number>();
   const next = (name: string, last: number) => {
     const number = (numbers.get(name) ?? last) + 1;
@@ -121,7 +127,10 @@ export function orderEditions(ordering: Ordering, drafts: EditionDraft[], ids: n
   const identity = (of: DeliveryId) => `<${of}.${randomUUID()}@${ordering.mailDomain}>`;
   return (['alert', 'notice', 'digest'] as const).flatMap((kind) => {
     const own = drafts.filter((draft) => draft.kind === kind);
-    const tellings = chooseAtOnce(own.map(({ report, readers, news }) => ({ id: report.id, readers, alerts: news })));
+    const tellings = chooseAtOnce(
+      own.map(({ report, readers, news }) => ({ id: report.id, readers, alerts: news })),
+      kind === 'alert' ? told : undefined,
+    );
     return own.map((draft, place): Edition => {
       const { report } = draft;
       const edition = { id: id() as EditionId, number: next(`${report.id}`, report.editions) };

@@ -40,26 +40,32 @@ export function noticeEditions(
   own: ReadonlyMap<number, number>,
 ): EditionDraft[] {
   return reports.flatMap((report) => {
-    const taken = notices.filter(({ watchId, owner, heard }) => (heard ? report.watches.includes(watchId) : own.get(owner) === report.id));
-    if (taken.length === 0) return [];
-    return [
-      {
-        report,
-        readers: report.readers,
-        news: taken.map(({ id }) => id),
-        weights: new Map(),
-        kind: 'notice' as const,
-        facts: (heard) => taken.filter(({ id }) => heard.has(id)).map(noticeFact),
-        render: ({ edition, heard, person: _, ...to }) =>
-          noticeMail({
-            ...to,
-            report: report.name,
-            edition: edition.number,
-            made: at,
-            reportLink: `${ordering.publicUrl}/editions/${edition.id}`,
-            notices: taken.filter(({ id }) => heard.has(id)).map((notice) => noticeItem(ordering.publicUrl, notice)),
-          }),
-      },
-    ];
+    const taken = noticesFor(report, notices, own);
+    return taken.length === 0 ? [] : [noticeDraft(ordering, report, taken, at)];
   });
+}
+
+/** Those of some notices that a report tells: of watches that it hears of, or that are its owner's alone. */
+export const noticesFor = (report: OpenReport, notices: NoticeOfWatch[], own: ReadonlyMap<number, number>): NoticeOfWatch[] =>
+  notices.filter(({ watchId, owner, heard }) => (heard ? report.watches.includes(watchId) : own.get(owner) === report.id));
+
+/** An edition that tells of notices at once. */
+export function noticeDraft(ordering: Ordering, report: OpenReport, notices: Omit<NoticeOfWatch, 'owner' | 'heard'>[], at: Instant): EditionDraft {
+  return {
+    report,
+    readers: report.readers,
+    news: notices.map(({ id }) => id),
+    weights: new Map(),
+    kind: 'notice',
+    facts: (heard) => notices.filter(({ id }) => heard.has(id)).map(noticeFact),
+    render: ({ edition, heard, person: _, ...to }) =>
+      noticeMail({
+        ...to,
+        report: report.name,
+        edition: edition.number,
+        made: at,
+        reportLink: `${ordering.publicUrl}/editions/${edition.id}`,
+        notices: notices.filter(({ id }) => heard.has(id)).map((notice) => noticeItem(ordering.publicUrl, notice)),
+      }),
+  };
 }

@@ -2,11 +2,12 @@ import type { Ids } from '../../db/ids';
 import type { Db, Statement } from '../../db/pool';
 import type { JobQueue } from '../../work/jobs';
 import type { JudgedAt, RaisedAlert } from '../store/news';
-import { alertEditions } from './alerts';
+import { gatherNews, type TakenNews } from '../../db/gathered';
+import { alertEditions, takenBy } from './alerts';
 import { countOrdered, cutEditions, orderEditions, storeEditions, toSend, type Ordering } from './edition';
-import type { Notice } from './notice';
-import { noticeEditions, storeNotices } from './notices';
-import { describeNotices, lockReports, ownersReports } from './reports';
+import type { Notice, NoticeOfWatch } from './notice';
+import { noticeEditions, noticesFor, storeNotices } from './notices';
+import { describeNotices, lockReports, ownersReports, type OpenReport } from './reports';
 
 /** What ordering works with. */
 interface OrderingServices extends Ordering {
@@ -35,8 +36,19 @@ export async function orderDeliveries(
     notices.map(({ watchId }) => watchId),
     [...own.values(), ...alerts.flatMap(({ report }) => report ?? [])],
   );
-  const drafts = [...alertEditions(services, at, alerts, reports), ...noticeEditions(services, at, notices, reports, own)];
+  const telling = reports.filter(({ gather }) => gather === null);
+  const drafts = [...alertEditions(services, at, alerts, telling), ...noticeEditions(services, at, notices, telling, own)];
   const editions = orderEditions(services, drafts, await services.ids.take(db, countOrdered(drafts)), at);
   const mails = await services.jobs.mailStatements(toSend(editions));
-  return [...storeNotices(judged, notices), ...storeEditions(editions, at), ...mails, ...cutEditions(editions, at)];
+  const gathered = gatherNews(takenToGather(reports, alerts, notices, own), at);
+  return [...storeNotices(judged, notices), ...gathered, ...storeEditions(editions, at), ...mails, ...cutEditions(editions, at)];
+}
+
+/** What reports that gather take of a commit. */
+function takenToGather(reports: OpenReport[], alerts: RaisedAlert[], notices: NoticeOfWatch[], own: ReadonlyMap<number, number>): TakenNews[] {
+  return reports.flatMap((report): TakenNews[] => {
+    if (report.gather === null) return [];
+    const taken = { alerts: takenBy(report, alerts).map(({ id }) => id), notices: noticesFor(report, notices, own).map(({ id }) => id) };
+    return taken.alerts.length + taken.notices.length === 0 ? [] : [{ report: report.id, gather: report.gather, ...taken }];
+  });
 }

@@ -35,6 +35,8 @@ export interface OpenReport {
   version: number;
   /** How many editions it has had. */
   editions: number;
+  /** For how long it gathers what it tells at once, in ms; null where it does not. */
+  gather: number | null;
   /** Which of the rules and watches that were asked for it takes. */
   rules: number[];
   watches: number[];
@@ -73,8 +75,11 @@ export async function findReader(db: Db, report: ReportId, person: PersonId): Pr
   return theRow(await db.query<{ report: string; reader: Reader }>(ONE_READER, [report, person]));
 }
 
+/** Read as it is written, so that nothing of the order has to be known for it. */
+const GATHERS = `(SELECT (v.definition->'cadence'->>'gather')::bigint FROM report_version v WHERE v.report_id = p.id AND v.version = p.version)`;
+
 const REPORTS = `
-SELECT p.id, p.name, p.version, p.editions, coalesce((${READERS}), '[]') AS readers,
+SELECT p.id, p.name, p.version, p.editions, ${GATHERS} AS gather, coalesce((${READERS}), '[]') AS readers,
   ARRAY(SELECT u.id ${TAKEN} AND u.id = ANY($1)) AS rules,
   ARRAY(SELECT DISTINCT u.watch_id ${TAKEN} AND u.watch_id = ANY($2)) AS watches
 FROM report p WHERE ${CONCERNED} ORDER BY p.id`;

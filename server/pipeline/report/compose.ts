@@ -16,6 +16,7 @@ import type { Keeping } from '../keeping';
 import { countOrdered, orderEditions, storeEditions, toSend, type EditionDraft } from '../order/edition';
 import { lockReports, type OpenReport } from '../order/reports';
 import { gather } from './gather';
+import { composeGathered } from './gathered';
 import { whoHears, type HeardPart } from './heard';
 import { partsOf } from './parts';
 
@@ -39,6 +40,7 @@ export function composeNextCut(pipeline: Keeping, now: Instant): Promise<number 
 const NOT_MADE = 'Its edition could not be made. The fault is Shrike’s own: the log of the worker says more.';
 
 async function composeCut(pipeline: Keeping, db: Db, cut: WaitingCut, now: Instant): Promise<number> {
+  if (cut.order.cadence.cut === 'at once') return composeGathered(pipeline, db, cut, now);
   const span: Span = { fromSeq: cut.fromSeq, toSeq: cut.toSeq, from: cut.fromAt, until: cut.madeAt };
   const found = await gather(db, cut.order, span, { report: cut.report, quietCuts: await quietCutsBefore(db, cut) });
   const parts = partsOf(cut.order, stretchOf(cut), found);

@@ -12,6 +12,8 @@ const MOST_MISSED = 1_000;
 /** What a cut at a moment is for: all that came due until then, which is made up for once. */
 export function plannedAt({ dueAt, order: { cadence } }: Pick<DueReport, 'dueAt' | 'order'>, now: Instant): Planned {
   const next = nextCut(cadence, now);
+  // A cut ends what is gathered, whether its time is up or not.
+  if (cadence.cut === 'at once') return { dueAt: dueAt === null || dueAt > now ? null : dueAt, count: 1, next: null };
   if (dueAt === null || dueAt > now) return { dueAt: null, count: 0, next: dueAt ?? next };
   return { dueAt, count: 1 + cutsDue(cadence, dueAt, now, MOST_MISSED).length, next };
 }

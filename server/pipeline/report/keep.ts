@@ -54,11 +54,14 @@ export async function saveReport(
   const { id, plan, over, passOver } = saved;
   const before = await lockReport(db, id);
   if (before === null || before.version !== over) return null;
-  const isDue = before.dueAt !== null && before.dueAt <= now && plan.order.cadence.cut !== 'never';
+  const { cadence } = plan.order;
+  const endsGathering = cadence.cut === 'at once' && cadence.gather === undefined;
+  const isDue = before.dueAt !== null && (before.dueAt <= now || endsGathering) && cadence.cut !== 'never';
   if (isDue) await cutReport(db, await ids.one<CutId>(db), before, plannedAt(before, now), now);
   const version = before.version + 1;
   await db.query(VERSION, [id, version, storedOrder.write(plan.order), madeBy, moment(now)]);
-  const next = nextCut(plan.order.cadence, now);
+  // A gathering that has begun ends as it began.
+  const next = cadence.cut === 'at once' && before.order.cadence.cut === 'at once' && !isDue ? before.dueAt : nextCut(cadence, now);
   await db.query('UPDATE report SET version = $2, name = $3, due_at = $4 WHERE id = $1', [
     id,
     version,

@@ -1,0 +1,83 @@
+import type { AlertId, PersonId, ReportId, RuleId, WatchId } from '#core/id';
+import type { Cause } from '#core/tell/failure';
+import { storedNews, type News } from '#core/tell/news';
+import type { Instant } from '#core/when/interval';
+import { moment, type Db, type Statement } from './pool';
+
+// What reports that gather have taken and not told yet (4).
+
+/** What a report has taken of a commit. */
+export interface TakenNews {
+  report: ReportId;
+  /** For how long it gathers from the first news on, in ms. */
+  gather: number;
+  alerts: number[];
+  notices: number[];
+}
+
+const GATHERED = `
+WITH news AS (
+  SELECT * FROM jsonb_to_recordset($1) AS n(report int, gather bigint, alerts bigint[], notices bigint[])
+), due AS (
+  UPDATE report r SET due_at = coalesce(r.due_at, $2::timestamptz + n.gather * interval '1 millisecond') FROM news n WHERE r.id = n.report
+)
+INSERT INTO gathered (report_id, alert_id, notice_id)
+SELECT report, unnest(alerts), NULL FROM news UNION ALL SELECT report, NULL, unnest(notices) FROM news`;
+
+/** Keeps what reports have taken, to be told when their time is up: it begins with the first of it. */
+export const gatherNews = (taken: TakenNews[], at: Instant): Statement[] =>
+  taken.length === 0 ? [] : [{ text: GATHERED, values: [JSON.stringify(taken), moment(at)] }];
+
+const ALERTS = `
+WITH taken AS (
+  DELETE FROM gathered g USING alert a WHERE g.alert_id = a.id AND g.report_id = $1 AND a.seq <= $2 RETURNING a.id, a.rule_id, a.watch_id, a.news, a.seen_at
+)
+SELECT id, rule_id AS "ruleId", watch_id AS "watchId", news FROM taken ORDER BY seen_at, id`;
+
+const NOTICES = `
+WITH taken AS (
+  DELETE FROM gathered g USING notice n WHERE g.notice_id = n.id AND g.report_id = $1 AND n.seq <= $2
+  RETURNING n.id, n.watch_id, n.kind, n.cause, n.sentence, n.since
+)
+SELECT n.id, n.watch_id AS "watchId", n.kind, n.cause, n.sentence, n.since, v.definition->>'subject' AS subject, t.name AS site, s.address AS page,
+  w.last_good_at AS "lastGoodAt"
+FROM taken n JOIN watch w ON w.id = n.watch_id JOIN watch_version v ON v.watch_id = w.id AND v.version = w.version
+JOIN source s ON s.id = w.source_id JOIN site t ON t.id = s.site_id ORDER BY n.id`;
+
+/** An alert that was gathered. */
+export interface GatheredAlert {
+  id: AlertId;
+  ruleId: RuleId;
+  watchId: WatchId;
+  news: News;
+}
+
+/** A notice that was gathered, with what is told of its watch. */
+export interface GatheredNotice {
+  id: number;
+  watchId: WatchId;
+  kind: 'failing' | 'recovered' | 'question' | 'ends';
+  cause: Cause | null;
+  sentence: string;
+  since: Instant;
+  subject: string;
+  site: string;
+  page: string;
+  lastGoodAt: Instant | null;
+}
+
+/** Takes what a report has gathered up to a place in the order of commits: it is told now. */
+export async function takeGathered(db: Db, report: ReportId, toSeq: number): Promise<{ alerts: GatheredAlert[]; notices: GatheredNotice[] }> {
+  const alerts = await db.query<Omit<GatheredAlert, 'news'> & { news: unknown }>(ALERTS, [report, toSeq]);
+  const notices = await db.query<GatheredNotice>(NOTICES, [report, toSeq]);
+  return { alerts: alerts.rows.map(({ news, ...alert }) => ({ ...alert, news: storedNews.read(news) })), notices: notices.rows };
+}
+
+/** Through which report people were told of alerts before: by `person alert`. */
+export async function toldBefore(db: Db, alerts: number[]): Promise<Map<string, number>> {
+  const { rows } = await db.query<{ alert: AlertId; person: PersonId; report: ReportId }>(
+    `SELECT alert_id AS alert, person_id AS person, report_id AS report FROM telling WHERE alert_id = ANY($1) AND decision = 'told'`,
+    [alerts],
+  );
+  return new Map(rows.map(({ alert, person, report }) => [`${person} ${alert}`, report]));
+}
