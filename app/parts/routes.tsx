@@ -38,7 +38,7 @@ export function RoutesFields({ routes: kept, phone, webhook, secret }: Reached &
                 {weight}
               </th>
               {ROUTES.map((route) => (
-                <td key={route}>
+                <td key={route} data-route={`${weight} ${route}`}>
                   <Tick
                     checked={routes[weight].includes(route)}
                     onChange={(on) =>

@@ -5,6 +5,7 @@ import { storedAs } from '../versioned';
 import { isCurrency } from '../value/currency';
 import { compareDecimals, decimal, type Decimal } from '../value/decimal';
 import type { Measure } from '../value/value';
+import { OUR_WORDS, wordsFault, type OwnWords } from './edition/template';
 import { cadenceFault, type Cadence } from '../when/cadence';
 
 // A report's standing order: what it takes, when it is cut, and how what it takes is shown. Numbers as in what a report promises.
@@ -106,6 +107,8 @@ export interface StandingOrder {
   broken: string[];
   /** Every line of its stretch, as files of its mails. */
   attach: FileForm[];
+  /** Her own words of its editions (18). */
+  words: OwnWords;
 }
 
 /** How a standing order is stored. */
@@ -135,6 +138,7 @@ function withParts(older: unknown): unknown {
     split: null,
     broken: [],
     attach: [],
+    words: OUR_WORDS,
   };
 }
 
@@ -163,6 +167,7 @@ export function blankOrder(zone: string, readers: string[]): StandingOrder {
     split: null,
     broken: [],
     attach: [],
+    words: OUR_WORDS,
   };
 }
 
@@ -189,7 +194,7 @@ export function orderFault(order: StandingOrder): string | null {
   const least = leastFault(size.falls) ?? leastFault(size.rises);
   if (least !== null) return least;
   if (size.base === 'told' && shows === 'each') return 'Moves add up where the net move is shown: show that, or count from the last cut.';
-  const parts = splitFault(order);
+  const parts = splitFault(order) ?? wordsFault(order.words);
   if (parts !== null) return parts;
   if (shows === 'net' && (cadence.cut === 'at once' || cadence.cut === 'after each run'))
     return 'The net move is of a stretch: what is told at once is told move by move.';

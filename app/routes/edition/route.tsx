@@ -1,5 +1,6 @@
 import type { EditionId } from '#core/id';
 import { data, Link } from 'react-router';
+import { shareWords } from '#core/tell/edition/words';
 import { FILE_FORMS } from '#core/tell/standing-order';
 import { describeReasonOf } from '#core/tell/delivery';
 import { formatInstant } from '#core/when/format';
@@ -28,12 +29,12 @@ export async function loader({ params, context }: Route.LoaderArgs) {
   if (found === null) throw data('There is no such edition.', { status: 404 });
   const { document, order: _, fromSeq: __, toSeq: ___, alerts: ____, notices: _____, ...edition } = found;
   const shown = editionMail(found, { ...person, place: placeOf(person) });
-  return { edition, isTable: document !== null, html: shown.html };
+  return { edition, isTable: document !== null, part: shareWords(document?.share ?? null), html: shown.html };
 }
 
 const FORMS = [...FILE_FORMS, 'html', 'txt'] as const;
 
-export default function Edition({ loaderData: { edition, isTable, html } }: Route.ComponentProps) {
+export default function Edition({ loaderData: { edition, isTable, part, html } }: Route.ComponentProps) {
   useLive(['outbox'], EVERY_MS);
   const { place } = useReader();
   const { id, report, name, number, madeAt, fromAt, before, after, deliveries, ended } = edition;
@@ -50,6 +51,7 @@ export default function Edition({ loaderData: { edition, isTable, html } }: Rout
       >
         <Where within={within}>
           {ended ? `${name}, ` : ''}edition {number}
+          {part === '' ? '' : `, ${part}`}
         </Where>
         <h1 className="sr-only">
           {name}, edition {number}

@@ -12,6 +12,7 @@ import type { Known } from './known';
 import { BrokenPart, Parts } from './parts';
 import { Part } from './sentence';
 import { SizePart } from './size';
+import { WordsPart } from './words';
 
 interface ChoicesProps {
   order: StandingOrder;
@@ -66,6 +67,9 @@ export function Choices({ order, name, known, shown, onSay, onName }: ChoicesPro
         </Line>
         <Line name="What broke">
           <BrokenPart order={order} known={known} onSay={onSay} />
+        </Line>
+        <Line name="Words">
+          <WordsPart order={order} onSay={onSay} />
         </Line>
         <Line name="Attached">
           <Part

@@ -59,7 +59,7 @@ function Values({ split, order, known, shown, onSay }: PartsProps & { split: Spl
         const readers = split.parts.find((part) => part.value === value)?.readers ?? [];
         const week = shown?.week.parts.find((part) => part.value === value)?.editions ?? 0;
         return (
-          <li key={said(value)} className="cell">
+          <li key={said(value)} className="cell" data-value={said(value)}>
             <span className="font-medium">{value ?? `without a ${SPLIT_WORDS[split.by]}`}</span> to{' '}
             <Part
               label={`Who reads ${said(value)}`}

@@ -17,14 +17,26 @@ interface Saying {
 }
 
 /** A part of the sentence that opens what changes it. */
-export function Part({ label, said, blank = false, children }: { label: string; said: string; blank?: boolean; children: ReactNode }) {
+export function Part({
+  label,
+  said,
+  blank = false,
+  wide = false,
+  children,
+}: {
+  label: string;
+  said: string;
+  blank?: boolean;
+  wide?: boolean;
+  children: ReactNode;
+}) {
   const trigger = (
     <button type="button" className={`said ${blank ? 'text-chestnut' : ''}`}>
       {said}
     </button>
   );
   return (
-    <Popover label={label} trigger={trigger}>
+    <Popover label={label} trigger={trigger} wide={wide}>
       {children}
     </Popover>
   );

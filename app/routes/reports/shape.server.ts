@@ -1,5 +1,6 @@
 import Joi from 'joi';
 import { fail, ok, type Result } from '#core/result';
+import { WORDED } from '#core/tell/edition/template';
 import {
   FILE_FORMS,
   GROUPINGS,
@@ -39,6 +40,7 @@ const least = Joi.alternatives(
   Joi.object({ is: Joi.valid('amount').required(), least: measure.required() }),
 ).required();
 const LONGEST_WORD = 200;
+const LONGEST_WORDS = 5_000;
 const words = Joi.array().items(Joi.string().max(LONGEST_WORD)).max(MOST_CHOSEN).required();
 const readers = Joi.array().items(Joi.string().pattern(/^(person|list):\d{1,9}$/)).max(MOST_CHOSEN).unique().required(); // prettier-ignore
 const MOST_PARTS = 1_000;
@@ -65,6 +67,7 @@ const order = Joi.object<StandingOrder>({
   readers,
   split,
   broken: readers,
+  words: Joi.object(Object.fromEntries(WORDED.map((part) => [part, Joi.string().allow('').max(LONGEST_WORDS).required()]))).required(),
   attach: Joi.array().items(Joi.valid(...FILE_FORMS)).unique().required(),
 }).required(); // prettier-ignore
 

@@ -34,7 +34,7 @@ export function htmlBlocks(mail: DigestPart): Markup[] {
   return [
     ...(fallback === '' ? [] : [row(html`<p class="second" style="margin:12px 0 0;color:${SECOND}">${fallback}</p>`)]),
     ...(stale === '' ? [] : [row(html`<p class="worse" style="margin:12px 0 0;color:${TONES.worse}">${stale}</p>`)]),
-    row(html`<p class="ink" style="margin:14px 0 4px;font:400 16px/23px ${SERIF}">${leadWords(document, place)}</p>`),
+    row(html`<p class="ink" style="margin:14px 0 4px;font:400 16px/23px ${SERIF}">${leadWords(document, place, mail.report, mail.readerName)}</p>`),
     ...(document.alerts.length === 0 ? [] : [alertsBlock(mail)]),
     ...document.groups.map((group) => groupBlock(group, mail)),
     ...(Object.keys(document.beyond).length === 0 ? [] : [beyondBlock(mail)]),
@@ -65,16 +65,16 @@ function groupBlock(group: Group, mail: DigestPart): Markup {
     group.beyond > 0 ? `${group.beyond} more of ${titleWords(group)} are not shown` : '',
   ].filter(Boolean);
   const foot = more.length === 0 ? html`` : html`<p style="margin:4px 0 0">${small(`${more.join('; ')}.`)}</p>`;
-  return row(html`${groupHead(group)}${group.of === 'item' ? itemTable(group, mail) : plainTable(group, mail)}${foot}`);
+  return row(html`${groupHead(group, mail)}${group.of === 'item' ? itemTable(group, mail) : plainTable(group, mail)}${foot}`);
 }
 
 /** What a group is, and on the right our place in it. */
-function groupHead(group: Group): Markup {
+function groupHead(group: Group, { document }: DigestPart): Markup {
   if (group.title === '') return html``;
   const sense = placeSense(group);
   const note = group.note === '' ? html`` : html` ${small(group.note)}`;
   const weight = sense === 'neither' ? 400 : 600;
-  return html`<table role="presentation" width="100%" cellpadding="0" cellspacing="0" style="border-collapse:collapse"><tr><td style="padding:20px 0 4px"><h2 class="ink" style="margin:0;font:500 17px/23px ${SERIF}">${titleWords(group)}${note}</h2></td><td class="${sense}" align="right" style="padding:20px 0 4px 12px;vertical-align:bottom;font-size:12px;line-height:20px;font-weight:${weight};color:${TONES[sense]}">${placeWords(group)}</td></tr></table>`;
+  return html`<table role="presentation" width="100%" cellpadding="0" cellspacing="0" style="border-collapse:collapse"><tr><td style="padding:20px 0 4px"><h2 class="ink" style="margin:0;font:500 17px/23px ${SERIF}">${titleWords(group, document.words)}${note}</h2></td><td class="${sense}" align="right" style="padding:20px 0 4px 12px;vertical-align:bottom;font-size:12px;line-height:20px;font-weight:${weight};color:${TONES[sense]}">${placeWords(group)}</td></tr></table>`;
 }
 
 const TABLE = 'border-collapse:collapse;table-layout:fixed;font-variant-numeric:tabular-nums';

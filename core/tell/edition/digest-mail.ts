@@ -14,7 +14,7 @@ export function digestMail(mail: DigestMail): Message {
   const report = share === '' ? mail.report : `${mail.report}: ${share}`;
   const next = mail.next === null ? '' : ` The next is due ${formatInstant(mail.next, 'moment', place)}.`;
   const frame: MailFrame = { ...mail, report, coverage: `${coverageWords(document, place)}${filesWords(mail.files)}${next}` };
-  return framed(frame, subjectWords(report, document, place), digestParts(mail));
+  return framed(frame, subjectWords(report, document, place, mail.readerName), digestParts(mail));
 }
 
 /** `All 264 lines are attached as CSV and XLSX.` */

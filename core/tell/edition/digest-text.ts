@@ -30,7 +30,9 @@ export function textBlocks(mail: DigestPart): string[] {
   const { alerts, groups, broken, beyond } = document;
   const cutOff = countBeyond(document);
   return [
-    [fallbackWords(document.share), staleWords(document, document.stretch.until, place), leadWords(document, place)].filter(Boolean).join('\n\n'),
+    [fallbackWords(document.share), staleWords(document, document.stretch.until, place), leadWords(document, place, mail.report, mail.readerName)]
+      .filter(Boolean)
+      .join('\n\n'),
     ...(alerts.length === 0 ? [] : [`RAISED\n${alerts.map(({ news, id }) => alertLine(news, mail.told.get(id), mail)).join('\n')}`]),
     ...groups.map((group) => groupText(group, mail)),
     ...(cutOff === 0 ? [] : [`And ${cutOff} more: ${describeKinds(beyond)}.`]),
@@ -50,7 +52,7 @@ function alertLine(news: News, toldAt: Instant | undefined, { document, place }:
 
 function groupText(group: Group, mail: DigestPart): string {
   const said = placeWords(group);
-  const title = `${[titleWords(group).toUpperCase(), group.note].filter(Boolean).join(' ')}${said === '' ? '' : `: ${said}`}`;
+  const title = `${[titleWords(group, mail.document.words).toUpperCase(), group.note].filter(Boolean).join(' ')}${said === '' ? '' : `: ${said}`}`;
   const more = group.beyond > 0 ? [`  ${group.beyond} more are not shown`] : [];
   return [...(group.title === '' ? [] : [title]), ...group.rows.map((each) => rowText(group, each, mail)), ...more].join('\n');
 }

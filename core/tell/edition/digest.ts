@@ -12,12 +12,15 @@ export interface DigestPart {
   reportLink: string;
   /** Where the app answers. */
   home: string;
+  /** What the report and its reader are called, where her own words name them. */
+  report?: string;
+  readerName?: string;
   /** When she was told of an alert at once before this cut, by its number (20). */
   told: ReadonlyMap<number, Instant>;
 }
 
 /** An edition as one reader gets it. */
-export interface DigestMail extends Omit<MailFrame, 'coverage'>, DigestPart {
+export interface DigestMail extends Omit<MailFrame, 'coverage'>, Omit<DigestPart, 'report' | 'readerName' | 'place' | 'reportLink'> {
   /** When the next edition is due; null where none is planned. */
   next: Instant | null;
   /** The files that come with it, and those too large for that. */

@@ -7,6 +7,7 @@ import type { Broken, Coverage, Gathered } from './gathered';
 import { groupsOf, type Group } from './groups';
 import { countKinds, linesOf, type Line, type LineKind } from './lines';
 import type { Share } from './share';
+import { OUR_WORDS, type OwnWords } from './template';
 
 /** The stretch of the record that a cut covers. */
 export interface Stretch {
@@ -22,6 +23,8 @@ export interface EditionDocument {
   by: Grouping;
   /** The part of its cut that it is; null where it is the whole. */
   share: Share | null;
+  /** Her own words of it. */
+  words: OwnWords;
   /** Alerts that stand on no line here. */
   alerts: { news: News; id: AlertId; watch: WatchId }[];
   groups: Group[];
@@ -35,7 +38,7 @@ export interface EditionDocument {
 }
 
 /** How an edition's document is stored. */
-export const storedDocument = storedAs<EditionDocument>('edition', (older) => ({ share: null, ...(older as object) }));
+export const storedDocument = storedAs<EditionDocument>('edition', (older) => ({ share: null, words: OUR_WORDS, ...(older as object) }));
 
 /** Makes an edition of what a cut found. */
 export function composeEdition(order: StandingOrder, stretch: Stretch, gathered: Gathered, share: Share | null = null): EditionDocument {
@@ -50,6 +53,7 @@ export function composeEdition(order: StandingOrder, stretch: Stretch, gathered:
     stretch,
     by: order.by,
     share,
+    words: order.words,
     alerts: alerts.map(({ id, news, watch }) => ({ id, news, watch })),
     groups,
     beyond: cutOff === 0 ? beyond : { alert: cutOff, ...beyond },

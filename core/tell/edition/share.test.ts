@@ -193,7 +193,7 @@ describe('a standing order in parts is refused', () => {
 
 describe('what an older Shrike wrote', () => {
   it('is an order of one edition for all, held against no price', () => {
-    const { split: _, broken: __, attach: ___, size, takes, ...rest } = order();
+    const { split: _, broken: __, attach: ___, words: ____, size, takes, ...rest } = order();
     const { watches, sites, kinds, tags } = takes.only;
     const old = { ...rest, size: { falls: size.falls, rises: size.rises }, takes: { ...takes, only: { watches, sites, kinds, tags } } };
     expect(storedOrder.read({ v: 0, ...old })).toEqual(order());

@@ -14,6 +14,7 @@ import type { Broken } from './gathered';
 import type { Group, Row } from './groups';
 import { LINE_KINDS, type LineKind } from './lines';
 import type { Share } from './share';
+import { fill, OUR_WORDS, type Filled, type OwnWords } from './template';
 
 // What an edition says, in the reader's language of numbers and her zone; for the mail, its plain text and the page alike.
 
@@ -58,8 +59,27 @@ export function staleWords({ coverage: { stale, staleCount, watches } }: Edition
   return `${staleCount} of ${countOf(watches, 'watch', 'watches')} could not be read: ${listed([...named, ...more])}.`;
 }
 
-/** The news in one sentence. */
-export function leadWords(edition: EditionDocument, place: Place): string {
+/** What fills her own words of an edition. */
+function filledFor(edition: EditionDocument, place: Place, report: string, reader: string): Filled {
+  const { kinds, counts, share, stretch } = edition;
+  return {
+    report, reader, part: shareWords(share), news: firstNews(edition, place) ?? '', sentence: newsSentence(edition, place), lines: counts.lines,
+    falls: kinds.fall ?? 0, rises: kinds.rise ?? 0, alerts: kinds.alert ?? 0, below: counts.nowBelowOurs, since: formatRecent(stretch.from, stretch.until, place),
+  }; // prettier-ignore
+}
+
+/** Her own words of a part of an edition; null where it is in ours, or hers cannot be filled with what it holds. */
+function ownWordsOf(words: string, filled: () => Filled): string | null {
+  if (words.trim() === '') return null;
+  const said = fill(words, filled());
+  return said.ok && said.value !== '' ? said.value : null;
+}
+
+/** The opening of an edition: the news in one sentence, or in her own words. */
+export const leadWords = (edition: EditionDocument, place: Place, report = '', reader = ''): string =>
+  ownWordsOf(edition.words.opening, () => filledFor(edition, place, report, reader)) ?? newsSentence(edition, place);
+
+function newsSentence(edition: EditionDocument, place: Place): string {
   const { counts, kinds, stretch, share } = edition;
   if (share?.of === 'broken') return brokenLead(edition, place);
   const since = describeStretch(stretch, place);
@@ -120,8 +140,10 @@ function priceWords(falls: number, rises: number): string {
   return rises === 0 ? `${countOf(falls, 'price')} fell` : `${countOf(falls, 'price')} fell and ${rises} rose`;
 }
 
-/** The subject of an edition's mail: its first news, and how much more there is. */
-export function subjectWords(report: string, edition: EditionDocument, place: Place): string {
+/** The subject of an edition's mail: its first news, and how much more there is; or her own words. */
+export function subjectWords(report: string, edition: EditionDocument, place: Place, reader = ''): string {
+  const own = ownWordsOf(edition.words.subject, () => filledFor(edition, place, report, reader));
+  if (own !== null) return own;
   const { counts, broken } = edition;
   const first = edition.share?.of === 'broken' ? null : firstNews(edition, place);
   if (first === null) return `${report}: ${broken.length > 0 ? brokenSubject(broken) : `nothing moved ${describeStretch(edition.stretch, place)}`}`;
@@ -191,8 +213,13 @@ export function wayWords({ net, change, since }: Row, { stretch }: EditionDocume
   return [moves, net.awayMs === 0 ? '' : `away ${formatDuration(net.awayMs)}`, counted].filter(Boolean).join(', ');
 }
 
-/** What a group is called: lines of one kind by that. */
-export const titleWords = ({ of, title }: Group): string => (of === 'kind' ? capital(KIND_WORDS[title as LineKind][1]) : title);
+/** What a group is called: lines of one kind by that; or her own words. */
+export function titleWords(group: Group, { heading }: Pick<OwnWords, 'heading'> = OUR_WORDS): string {
+  const { of, title, note, rows } = group;
+  const said = of === 'kind' ? capital(KIND_WORDS[title as LineKind][1]) : title;
+  if (said === '') return '';
+  return ownWordsOf(heading, () => ({ group: said, reference: note, place: placeWords(group), rows: rows.length })) ?? said;
+}
 
 const PLACES = ['first', 'second', 'third', 'fourth', 'fifth', 'sixth', 'seventh', 'eighth', 'ninth', 'tenth'];
 const NUMBERS = ['none', 'one', 'two', 'three', 'four', 'five', 'six', 'seven', 'eight', 'nine', 'ten'];
