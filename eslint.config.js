@@ -14,7 +14,7 @@ const refuse = (files, patterns, ignores = []) => ({
 });
 
 const PURE = [
-  'big.js', 'css-select', 'diff', 'domhandler', 'domutils', 'fontoxpath', 'htmlparser2', 'jsep', 'json-p3', 'lossless-json', 'luxon', 'papaparse', 're2js', 'slimdom',
+  'big.js', 'css-select', 'diff', 'domhandler', 'domutils', 'fontoxpath', 'htmlparser2', 'jsep', 'json-p3', 'liquidjs', 'lossless-json', 'luxon', 'papaparse', 're2js', 'slimdom',
 ]; // prettier-ignore
 const pureOnly = {
   regex: `^(?!\\.{1,2}/|(${PURE.map((name) => name.replace('.', '\\.')).join('|')})$)`,

@@ -35,12 +35,11 @@ export function chooseAtOnce(reports: AtOnceReport[], before: ReadonlyMap<string
   const tellings = reports.map((): Telling[] => []);
   const inOrder = reports.map((report, place) => ({ report, place })).sort((a, b) => a.report.id - b.report.id || a.place - b.place);
   for (const { report, place } of inOrder) {
-    for (const person of report.readers) {
-      for (const alert of report.alerts) {
-        const once = `${report.id} ${person.id} ${alert}`;
-        if (!decided.has(once)) tellings[place]?.push(decide(report.id, person, alert, told));
-        decided.add(once);
-      }
+    const pairs = report.readers.flatMap((person) => report.alerts.map((alert) => ({ person, alert })));
+    for (const { person, alert } of pairs) {
+      const once = `${report.id} ${person.id} ${alert}`;
+      if (!decided.has(once)) tellings[place]?.push(decide(report.id, person, alert, told));
+      decided.add(once);
     }
   }
   return tellings;

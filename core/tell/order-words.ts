@@ -18,8 +18,7 @@ import {
 // A standing order in words: the parts of its sentence, each of which can be said otherwise.
 
 /** What a standing order names by number. */
-const NAMED = ['sites', 'watches', 'items', 'rules'] as const;
-type Named = (typeof NAMED)[number];
+type Named = 'sites' | 'watches' | 'items' | 'rules';
 
 /** What those are called, by their numbers. */
 export type OrderNames = Record<Named, ReadonlyMap<number, string>>;
@@ -116,7 +115,7 @@ export const atOnceSentence = (readers: string, rules: number, cadence: Cadence 
   `${capital(describeCadence(cadence, 'UTC'))}, tell ${readers} ${rules === 0 ? 'what nobody else is told of' : rules === 1 ? 'when its rule is met' : `when one of its ${rules} rules is met`}.`;
 
 /** Who hears, as a sentence says it: of one edition for all its readers, else those of each value, and who reads the rest. */
-export const readersWords = (split: Split | null, readers: string): string =>
+const readersWords = (split: Split | null, readers: string): string =>
   split === null ? readers : `the readers of each ${SPLIT_WORDS[split.by]}, and ${readers} the rest,`;
 
 /** A standing order as one sentence: `Each weekday at 07:30, tell Pricing what moved everywhere since the last edition, by item.` */

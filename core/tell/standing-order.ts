@@ -63,7 +63,7 @@ export const PRICES_TOLD = ['any', 'below ours', 'under the minimum'] as const;
 type PricesTold = (typeof PRICES_TOLD)[number];
 
 /** How far something must have moved to be told, and from where that is counted (2). */
-export interface Size {
+interface Size {
   falls: LeastMove;
   rises: LeastMove;
   prices: PricesTold;
@@ -183,23 +183,29 @@ const MOST_CHOSEN = 1_000;
 
 /** What is wrong with a standing order, as a sentence; null where nothing is. */
 export function orderFault(order: StandingOrder): string | null {
-  const { takes, size, shows, cadence, most, readers } = order;
+  const { takes, shows, cadence, most, readers } = order;
   if (readers.length === 0) return 'Nobody would hear: say who reads it.';
-  if (takes.sorts.length === 0) return 'It would tell of nothing: say what it takes.';
-  const { kinds: _, ...lists } = takes.only;
-  if ([...Object.values(lists), takes.not.sites, takes.not.watches].some(({ length }) => length > MOST_CHOSEN))
-    return `Choose ${MOST_CHOSEN} at most of each; a tag or a site stands for many.`;
-  if (isClosed(size.falls) && isClosed(size.rises) && takes.sorts.every((sort) => sort === 'prices'))
-    return 'Neither rises nor falls are told: prices alone would bring nothing.';
-  const least = leastFault(size.falls) ?? leastFault(size.rises);
-  if (least !== null) return least;
-  if (size.base === 'told' && shows === 'each') return 'Moves add up where the net move is shown: show that, or count from the last cut.';
-  const parts = splitFault(order) ?? wordsFault(order.words);
-  if (parts !== null) return parts;
+  const part = takesFault(takes) ?? sizeFault(order) ?? splitFault(order) ?? wordsFault(order.words);
+  if (part !== null) return part;
   if (shows === 'net' && (cadence.cut === 'at once' || cadence.cut === 'after each run'))
     return 'The net move is of a stretch: what is told at once is told move by move.';
   if (most !== null && !(Number.isInteger(most) && most >= 1 && most <= MOST_LINES)) return `Say at most how many lines, from 1 to ${MOST_LINES}.`;
   return cadenceFault(cadence);
+}
+
+function takesFault({ sorts, only, not }: StandingOrder['takes']): string | null {
+  if (sorts.length === 0) return 'It would tell of nothing: say what it takes.';
+  const { kinds: _, ...lists } = only;
+  return [...Object.values(lists), not.sites, not.watches].some(({ length }) => length > MOST_CHOSEN)
+    ? `Choose ${MOST_CHOSEN} at most of each; a tag or a site stands for many.`
+    : null;
+}
+
+function sizeFault({ size, takes, shows }: StandingOrder): string | null {
+  if (isClosed(size.falls) && isClosed(size.rises) && takes.sorts.every((sort) => sort === 'prices'))
+    return 'Neither rises nor falls are told: prices alone would bring nothing.';
+  if (size.base === 'told' && shows === 'each') return 'Moves add up where the net move is shown: show that, or count from the last cut.';
+  return leastFault(size.falls) ?? leastFault(size.rises);
 }
 
 const MOST_PARTS = 200;

@@ -29,7 +29,8 @@ WHERE w.state <> 'deleted'
 
 /** The watches that a report follows; null where it follows all. */
 export async function followedBy(db: Db, { takes: { only, not } }: Pick<StandingOrder, 'takes'>): Promise<WatchId[] | null> {
-  const asksAll = [...Object.values(only), not.watches, not.sites].every(({ length }) => length === 0) && !not.ours;
+  const asked: readonly (readonly unknown[])[] = Object.values(only);
+  const asksAll = asked.every(({ length }) => length === 0) && not.watches.length + not.sites.length === 0 && !not.ours;
   if (asksAll) return null;
   const properties = ITEM_PROPERTIES.map((of) => only[of]);
   const asksItems = [only.items, ...properties].some(({ length }) => length > 0);

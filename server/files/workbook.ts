@@ -34,4 +34,4 @@ const isExact = (amount: string): boolean =>
   /^-?\d{1,15}(\.\d+)?$/.test(amount) && Number(amount).toString() === amount.replace(/(\.\d*?)0+$/, '$1').replace(/\.$/, '');
 
 /** What an XML document cannot hold (XML 1.0, 2.2). */
-const NOT_XML = /[\u0000-\u0008\u000b\u000c\u000e-\u001f\ufffe\uffff]/g; // eslint-disable-line no-control-regex
+const NOT_XML = /[\u0000-\u0008\u000b\u000c\u000e-\u001f\ufffe\uffff]/g;

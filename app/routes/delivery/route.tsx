@@ -5,7 +5,7 @@ import { describeReason } from '#core/judge/reason';
 import { describeAsked } from '#core/tell/news';
 import { ROUTE_WORDS } from '#core/tell/routes';
 import { formatInstant, formatRecent } from '#core/when/format';
-import { findDelivery, requeueDelivery } from '#server/db/deliveries';
+import { findDelivery, requeueDelivery, type OutboxRow } from '#server/db/deliveries';
 import { inTransaction } from '#server/db/pool';
 import { useLive } from '../../parts/live';
 import { readLongId } from '../../ids.server';
@@ -42,6 +42,10 @@ export async function action({ params, context }: Route.ActionArgs) {
   signals.say('outbox');
   return { again };
 }
+
+/** Its number for its reader, and by which route it goes where that is not mail: `, no. 87, by a short text`. */
+const numberWords = ({ number, route }: Pick<OutboxRow, 'number' | 'route'>): string =>
+  `${number === null ? '' : `, no. ${number}`}${route === 'mail' ? '' : `, by ${ROUTE_WORDS[route]}`}`;
 
 export default function Delivery({ loaderData, actionData }: Route.ComponentProps) {
   useLive(['outbox'], EVERY_MS);
@@ -102,8 +106,7 @@ export default function Delivery({ loaderData, actionData }: Route.ComponentProp
                 {delivery.person}
               </Link>
               , {delivery.address}
-              {delivery.number === null ? '' : `, no. ${delivery.number}`}
-              {delivery.route === 'mail' ? '' : `, by ${ROUTE_WORDS[delivery.route]}`}
+              {numberWords(delivery)}
             </p>
             <Covered delivery={delivery} />
             <p className="mt-1 break-words">

@@ -132,12 +132,7 @@ function Dialogue({ answer: { dialogue, said, problem } }: { answer: Answer }) {
       <p role={problem === null ? 'status' : 'alert'} className={`pt-2 ${problem === null ? 'text-second' : 'font-medium text-chestnut'}`}>
         {said ?? problem}
       </p>
-      <pre
-        tabIndex={0}
-        aria-label="What both sides said"
-        className="mt-2 max-h-80 overflow-auto border border-rule p-3 font-mono text-glance whitespace-pre-wrap"
-        data-dialogue
-      >
+      <pre className="mt-2 border border-rule p-3 font-mono text-glance whitespace-pre-wrap" data-dialogue>
         {dialogue.join('\n')}
       </pre>
     </>

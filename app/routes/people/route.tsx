@@ -107,23 +107,21 @@ async function takeOut(id: PersonId): Promise<Answer | Response> {
 }
 const TAKEN = 'There is another person with this address.';
 
+/** What is wrong with what is said of somebody; null where nothing is. */
+function faultOf({ name, email, zone, locale }: Record<'name' | 'email' | 'zone' | 'locale', string>): string | null {
+  if (name === '' || name.length > LONGEST_NAME) return `Say the name, in at most ${LONGEST_NAME} letters.`;
+  if (!isAddress(email)) return 'This is not a mail address.';
+  if (!isZone(zone)) return 'Say in which time zone.';
+  return isLocale(locale) ? null : 'Choose how numbers and dates are written.';
+}
+
 async function keepSaid(id: PersonId, form: FormData): Promise<Answer> {
   const [name, email, zone, locale] = ['name', 'email', 'zone', 'locale'].map((field) => textIn(form, field)) as [string, string, string, string];
   const [hours, routes] = [readHours(form), readRoutes(form, services().config.secretKey !== null)];
-  const wrong = !hours.ok
-    ? hours.error
-    : !routes.ok
-      ? routes.error
-      : name === '' || name.length > LONGEST_NAME
-        ? `Say the name, in at most ${LONGEST_NAME} letters.`
-        : !isAddress(email)
-          ? 'This is not a mail address.'
-          : !isZone(zone)
-            ? 'Say in which time zone.'
-            : !isLocale(locale)
-              ? 'Choose how numbers and dates are written.'
-              : null;
-  if (wrong !== null || !hours.ok || !routes.ok) return { problem: wrong, said: null };
+  if (!hours.ok) return { problem: hours.error, said: null };
+  if (!routes.ok) return { problem: routes.error, said: null };
+  const wrong = faultOf({ name, email, zone, locale });
+  if (wrong !== null) return { problem: wrong, said: null };
   const reader = await findReaderNow(services().pool, id);
   if (reader === null) return { problem: GONE, said: null };
   const same = reader.email.toLowerCase() === email.toLowerCase();

@@ -19,7 +19,7 @@ export function valuesBorne(by: SplitBy, { tags, site, items }: Bearing): (strin
 const channelOf = ({ name, kind }: Bearing['site']): string[] => (kind === 'channel' || kind === 'own' ? [name] : []);
 
 /** What a record's news bears. */
-export const bearingOf = ({ tags, site, item }: ToldRecord): Bearing => ({ tags, site, items: item === null ? [] : [item.properties] });
+const bearingOf = ({ tags, site, item }: ToldRecord): Bearing => ({ tags, site, items: item === null ? [] : [item.properties] });
 
 const byWords = new Intl.Collator('en').compare;
 
