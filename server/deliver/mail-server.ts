@@ -49,12 +49,13 @@ export function openServer({ host, port, security, signIn, ca }: MailServer, sig
 
 const LONGEST_LINE = 500;
 
-/** The lines of a dialogue: ours and the server's, but for the mail itself. */
+/** The lines of a dialogue: ours and the server's, and how the connection stands; not the mail itself. */
 function listener(listen: Listener) {
   const heard = ({ tnx = '' }: { tnx?: string }, message: string, ...rest: unknown[]) => {
-    if (tnx === 'message') return;
+    const speaker = SPEAKER[tnx];
     const said = rest.reduce<string>((text, each) => text.replace(/%[sd]/, () => String(each)), message);
-    for (const line of said.split(/\r?\n/)) if (line.trim() !== '') listen(soundText(cut(`${SPEAKER[tnx] ?? ''}${line}`, LONGEST_LINE)));
+    if (speaker === undefined && !/^Connection (established|upgraded)/.test(said)) return;
+    for (const line of said.split(/\r?\n/)) if (line.trim() !== '') listen(soundText(cut(`${speaker ?? ''}${line}`, LONGEST_LINE)));
   };
   return { level: () => undefined, trace: heard, debug: heard, info: heard, warn: heard, error: heard, fatal: heard };
 }
