@@ -46,6 +46,7 @@ export default [
     route('reports/:report', 'routes/reports/route.tsx'),
     route('editions/:edition', 'routes/edition/route.tsx'),
     route('editions/:edition/as/:form', 'routes/edition/as.ts'),
+    route('told', 'routes/told/route.tsx'),
     route('outbox', 'routes/outbox/route.tsx'),
     route('outbox/:delivery', 'routes/delivery/route.tsx'),
     route('outbox/:delivery/eml', 'routes/delivery/file.ts'),

@@ -122,7 +122,7 @@ const SHOTS: Shot[] = [
     },
   },
   { name: 'reports', take: open('/reports') },
-  { name: 'report', take: reportNamed('Pricing, daily') },
+  { name: 'report', take: reportNamed('Brands, weekly') },
   {
     name: 'edition',
     take: async (driver, web) => {

@@ -115,7 +115,7 @@ export async function setReportOfRule(db: Db, ruleId: RuleId, reportId: ReportId
   ]);
 }
 
-/** A report as its list shows it. */
+/** A report as its list shows it: `readers` are those of all of it, or of the rest where it is split. */
 export interface ReportNow {
   id: ReportId;
   name: string;
@@ -150,7 +150,8 @@ const LEFT = `SELECT q.name FROM reader_left l JOIN person q ON q.id = l.person_
 const REPORTS = `
 SELECT r.id, r.name, r.version, v.definition AS order, o.name AS owner, r.owner_id AS "ownerId", r.made_at AS "madeAt", r.editions, r.cut_at AS "cutAt", r.due_at AS "dueAt",
   ARRAY(SELECT coalesce(l.name, p.name) FROM report_reader rr LEFT JOIN list l ON l.id = rr.list_id LEFT JOIN person p ON p.id = rr.person_id
-    WHERE rr.report_id = r.id ORDER BY rr.list_id NULLS LAST, 1) AS readers,
+    WHERE rr.report_id = r.id AND v.definition->'readers' ? coalesce('list:' || rr.list_id, 'person:' || rr.person_id)
+    ORDER BY rr.list_id NULLS LAST, 1) AS readers,
   coalesce((SELECT jsonb_agg(jsonb_build_object('name', q.name, 'kept', ${keptOf('q')}) ORDER BY q.name) ${BEHIND}), '[]') AS hearing,
   ARRAY(${LEFT}) AS left,
   (SELECT jsonb_build_object('id', e.id, 'number', e.number, 'at', ${instant('e.made_at')}, 'lines', c.lines)

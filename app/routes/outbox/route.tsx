@@ -113,6 +113,9 @@ export default function Outbox({ loaderData }: Route.ComponentProps) {
       <PageHead actions={<SearchAndNew />}>
         <h1 className="font-serif text-day font-medium">Outbox</h1>
         <span className="text-glance text-third">{waiting === 0 ? 'nothing waits' : `${waiting.toLocaleString(place.locale)} waiting`}</span>
+        <Link className="link text-glance" to="/told">
+          told to me
+        </Link>
       </PageHead>
       <Filters data={loaderData} />
       {why === null ? null : <Why why={why} day={said.day} />}
