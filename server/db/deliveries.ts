@@ -47,8 +47,8 @@ interface DeliveryRow {
   route: Route;
   /** Where its route leads now; null where that was taken off. */
   leads: string | null;
-  /** Something before it is still to be posted there. */
-  behind: boolean;
+  /** When what is to be posted there before it is tried again; null where nothing is. */
+  behind: Instant | null;
   sentAgain: boolean;
   attemptUntil: Instant | null;
   nextAttemptAt: Instant | null;
@@ -75,7 +75,9 @@ SELECT d.state, d.attempts, d.ordered_at AS "orderedAt", d.message_id AS "messag
   q.id AS person, d.purpose, d.at_once AS "atOnce", d.weight, d.leave, q.zone, q.quiet, q.mail_hour AS "mailHour", q.passes,
   q.confirmed_at IS NOT NULL AND q.paused_at IS NULL AS reached, ${CANCELLED} AS cancelled, d.route,
   CASE d.route WHEN 'mail' THEN q.email WHEN 'text' THEN q.phone ELSE q.webhook END AS leads,
-  d.route = 'webhook' AND EXISTS (SELECT FROM delivery b WHERE b.route = 'webhook' AND b.address = d.address AND b.id < d.id AND b.state NOT IN ('sent', 'given up')) AS behind
+  CASE WHEN d.route = 'webhook' THEN (
+    SELECT max(coalesce(b.next_attempt_at, b.held_until, b.ordered_at)) FROM delivery b
+    WHERE b.route = 'webhook' AND b.address = d.address AND b.id < d.id AND b.state NOT IN ('sent', 'given up')) END AS behind
 FROM delivery d JOIN person q ON q.id = d.person_id LEFT JOIN report r ON r.id = d.report_id WHERE d.id = $1 FOR UPDATE OF d`;
 
 const MOST_OF_THREAD = 20;
@@ -138,7 +140,7 @@ async function laidBy(db: Db, id: DeliveryId, row: DeliveryRow, now: Instant): P
   // What is for an address that does not work any more is gathered with what is kept back.
   if (!row.reached) return null;
   const hold = heldBy(row, row, now);
-  if (hold === null) return row.behind ? { notBefore: now + BEHIND_MS } : FREE;
+  if (hold === null) return row.behind === null ? FREE : { notBefore: Math.max(row.behind, now + BEHIND_MS) };
   await db.query(HELD, [id, hold.by, moment(hold.until)]);
   return null;
 }

@@ -209,6 +209,26 @@ describe('one edition for each brand', () => {
     expect(await world.rows('SELECT decision FROM telling WHERE report_id = $1', [id])).toHaveLength(1);
   });
 
+  it('is no flood: beyond fifty values that nobody is named for, the others come together', async () => {
+    const a = await offerAt('Rival', 'Astrel', '24.00');
+    const tags = Array.from({ length: 60 }, (_, n) => `t${String(n).padStart(2, '0')}`);
+    await world.rows(`UPDATE watch SET tags = $2 WHERE id = $1`, [a.watch, tags]);
+    const id = await make(order({ split: { by: 'tag', parts: [{ value: 't59', readers: [ravi()] }] } }));
+    await see(a, '22.00');
+    await cut(id);
+    const editions = await told(id);
+    expect([editions.length, new Set(editions.map(({ document }) => document.counts.lines))]).toEqual([52, new Set([1])]);
+    expect(editions.at(-1)?.document.share).toMatchObject({ of: 'others', values: tags.slice(50, 59) });
+    expect(editions.at(-1)?.to).toEqual(['Inés Calloway, queued']);
+    expect(who(editions.slice(-2, -1))).toEqual([['t59', null, 'Ravi Oduya, queued']]);
+    const [made] = await world.rows<{ fromSeq: number; toSeq: number }>(
+      'SELECT from_seq AS "fromSeq", to_seq AS "toSeq" FROM edition WHERE report_id = $1',
+      [id],
+    );
+    const span = { fromSeq: made?.fromSeq ?? 0, toSeq: made?.toSeq ?? 0, from: world.now - DAY, until: world.now };
+    expect(await linesIn(world.pool, id, order(), span, editions.at(-1)?.document.share ?? null)).toHaveLength(1);
+  });
+
   it('is shown before it is saved, with what last week would have gone to whom', async () => {
     const a = await offerAt('Rival', 'Astrel', '24.00');
     await see(a, '22.00');

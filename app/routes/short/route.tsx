@@ -10,6 +10,8 @@ import type { Route } from './+types/route';
 
 export const meta: Route.MetaFunction = () => [{ title: 'What the text told · Shrike' }, { name: 'robots', content: 'noindex' }];
 
+export const headers: Route.HeadersFunction = ({ loaderHeaders }) => loaderHeaders;
+
 /** For so long a text leads to it. */
 const LASTS = 30 * DAY;
 const CODE = /^[\w-]{12}$/;

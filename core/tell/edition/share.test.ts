@@ -13,7 +13,7 @@ import type { Gathered, ToldAlert } from './gathered';
 import { linesOf } from './lines';
 import type { Move, ToldField, ToldItem, ToldRecord } from './move';
 import type { OfferNow } from './offers';
-import { shareOf, valuesBorne, valuesIn, type Share } from './share';
+import { shareOf, sharesOf, valuesBorne, type Share } from './share';
 import { fallbackWords, wayWords } from './words';
 
 const CUT = Date.UTC(2026, 10, 26, 7, 30);
@@ -87,6 +87,7 @@ describe('what is counted from before the stretch', () => {
 });
 
 describe('an edition for each value', () => {
+  const valueOf = (by: Split['by'], value: string | null): Share => ({ of: 'value', by, value, because: null });
   const channel = { id: 3 as SiteId, name: 'Wholesale', kind: 'channel' as const };
   const moves = [
     move(1, record(2, { tags: ['hives', 'oak'] }), PRICE, pounds(24), pounds(23)),
@@ -99,12 +100,12 @@ describe('an edition for each value', () => {
     ['tag', ['hives', 'oak', null]],
     ['site', ['Skepwright', 'Wholesale']],
     ['channel', ['Wholesale', null]],
-  ])('of %s: what bears none is one of its own', (by, values) => expect(valuesIn({ by }, found(moves))).toEqual(values));
+  ])('of %s: what bears none is one of its own', (by, values) => expect([...sharesOf({ by }, found(moves)).keys()]).toEqual(values));
 
   it('has the news that bears it, and no other', () => {
-    expect(shareOf({ by: 'tag' }, 'oak', found(moves)).moves.map(({ id }) => id)).toEqual([1]);
-    expect(shareOf({ by: 'tag' }, null, found(moves)).moves.map(({ id }) => id)).toEqual([2, 3]);
-    expect(shareOf({ by: 'brand' }, 'Nobody', found(moves)).moves).toEqual([]);
+    expect(shareOf(valueOf('tag', 'oak'), found(moves)).moves.map(({ id }) => id)).toEqual([1]);
+    expect(shareOf(valueOf('tag', null), found(moves)).moves.map(({ id }) => id)).toEqual([2, 3]);
+    expect(shareOf(valueOf('brand', 'Nobody'), found(moves)).moves).toEqual([]);
   });
 
   it('has alerts, and what broke, by the same', () => {
@@ -112,9 +113,16 @@ describe('an edition for each value', () => {
     const broken = [
       { of: { tags: [], site: RIVAL, items: [ITEM.properties, { ...ITEM.properties, brand: 'Astrel' }] } },
     ] as unknown as Gathered['broken'];
-    const share = shareOf({ by: 'brand' }, 'Larkmead', found([], { alerts: [alert], broken }));
+    const share = shareOf(valueOf('brand', 'Larkmead'), found([], { alerts: [alert], broken }));
     expect([share.alerts.length, share.broken.length]).toEqual([1, 1]);
-    expect(shareOf({ by: 'brand' }, 'Astrel', found([], { alerts: [alert], broken })).alerts).toEqual([]);
+    expect(shareOf(valueOf('brand', 'Astrel'), found([], { alerts: [alert], broken })).alerts).toEqual([]);
+  });
+
+  it('is together of those that are said together, each piece of news once', () => {
+    const share: Share = { of: 'others', by: 'tag', values: ['hives', 'oak'] };
+    expect(shareOf(share, found(moves)).moves.map(({ id }) => id)).toEqual([1]);
+    expect(shareOf({ ...share, values: ['hives', null] }, found(moves)).moves.map(({ id }) => id)).toEqual([1, 2, 3]);
+    expect(fallbackWords(share)).toBe('Nobody is named for these 2, so they come to you, together.');
   });
 
   it('takes a property that is empty for none', () =>

@@ -1,5 +1,5 @@
 import type { Split, SplitBy } from '../standing-order';
-import type { Bearing, Gathered, ToldAlert } from './gathered';
+import type { Bearing, Gathered } from './gathered';
 import type { ToldRecord } from './move';
 
 // One edition for each value that the news of a cut bears (14).
@@ -7,7 +7,10 @@ import type { ToldRecord } from './move';
 /** Which part of a cut's news an edition has. */
 export type Share =
   /** Null is news that bears no value. `because` says why it goes to those who read the rest, where it does. */
-  { of: 'value'; by: SplitBy; value: string | null; because: 'nobody named' | 'all left' | 'all paused' | null } | { of: 'broken' };
+  | { of: 'value'; by: SplitBy; value: string | null; because: 'nobody named' | 'all left' | 'all paused' | null }
+  /** Of values that nobody is named for, those beyond what can be editions of their own. */
+  | { of: 'others'; by: SplitBy; values: (string | null)[] }
+  | { of: 'broken' };
 
 /** The values that news bears; null where it bears none. */
 export function valuesBorne(by: SplitBy, { tags, site, items }: Bearing): (string | null)[] {
@@ -21,27 +24,42 @@ const channelOf = ({ name, kind }: Bearing['site']): string[] => (kind === 'chan
 /** What a record's news bears. */
 const bearingOf = ({ tags, site, item }: ToldRecord): Bearing => ({ tags, site, items: item === null ? [] : [item.properties] });
 
-const byWords = new Intl.Collator('en').compare;
+type Sharable = Pick<Gathered, 'moves' | 'alerts' | 'broken'>;
 
-/** The values that the news of a cut bears, in the order of their names; what bears none comes last. */
-export function valuesIn({ by }: Pick<Split, 'by'>, { moves, alerts, broken }: Pick<Gathered, 'moves' | 'alerts' | 'broken'>): (string | null)[] {
-  const of = [...moves.map(({ record }) => bearingOf(record)), ...alerts.map(({ record }) => bearingOf(record)), ...broken.map((each) => each.of)];
-  const values = new Set(of.flatMap((bearing) => valuesBorne(by, bearing)));
-  return [...values].sort((one, other) => (one === null || other === null ? (one === null ? 1 : -1) : byWords(one, other)));
+/** A cut's news by the values that it bears, in the order of their names; what bears none comes last. */
+export function sharesOf<Found extends Sharable>({ by }: Pick<Split, 'by'>, found: Found): Map<string | null, Found> {
+  const shares = new Map<string | null, Found>();
+  const shareFor = (value: string | null) => {
+    const share = shares.get(value) ?? { ...found, moves: [], alerts: [], broken: [] };
+    shares.set(value, share);
+    return share;
+  };
+  for (const move of found.moves) for (const value of valuesBorne(by, bearingOf(move.record))) shareFor(value).moves.push(move);
+  for (const alert of found.alerts) for (const value of valuesBorne(by, bearingOf(alert.record))) shareFor(value).alerts.push(alert);
+  for (const each of found.broken) for (const value of valuesBorne(by, each.of)) shareFor(value).broken.push(each);
+  return new Map([...shares].sort(([one], [other]) => (one === null || other === null ? (one === null ? 1 : -1) : byWords(one, other))));
 }
 
-/** What of a cut's news bears a value. */
-export function shareOf<Found extends Pick<Gathered, 'moves' | 'alerts' | 'broken'>>(
-  { by }: Pick<Split, 'by'>,
-  value: string | null,
-  found: Found,
-): Found {
-  const bears = (bearing: Bearing) => valuesBorne(by, bearing).includes(value);
-  const alerts: ToldAlert[] = found.alerts.filter(({ record }) => bears(bearingOf(record)));
+const byWords = new Intl.Collator('en').compare;
+
+/** What of a cut's news is in a share of it. */
+export function shareOf<Found extends Sharable>(share: Share, found: Found): Found {
+  if (share.of === 'broken') return { ...found, moves: [], alerts: [] };
+  const shares = sharesOf(share, found);
+  if (share.of === 'value') return shares.get(share.value) ?? { ...found, moves: [], alerts: [], broken: [] };
+  const values = new Set(share.values);
+  return together(found, [...shares].flatMap(([value, own]) => (values.has(value) ? [own] : []))); // prettier-ignore
+}
+
+/** Several shares as one, each piece of news once. */
+export function together<Found extends Sharable>(found: Found, shares: readonly Found[]): Found {
+  const moves = new Set(shares.flatMap((share) => share.moves));
+  const alerts = new Set(shares.flatMap((share) => share.alerts));
+  const broken = new Set(shares.flatMap((share) => share.broken));
   return {
     ...found,
-    moves: found.moves.filter(({ record }) => bears(bearingOf(record))),
-    alerts,
-    broken: found.broken.filter(({ of }) => bears(of)),
+    moves: found.moves.filter((move) => moves.has(move)),
+    alerts: found.alerts.filter((alert) => alerts.has(alert)),
+    broken: found.broken.filter((each) => broken.has(each)),
   };
 }

@@ -118,11 +118,13 @@ const NO_VALUE: Record<SplitBy, string> = {
 /** What an edition's share of its cut is called; empty of the whole. */
 export function shareWords(share: Share | null): string {
   if (share === null) return '';
-  return share.of === 'broken' ? 'what broke' : (share.value ?? NO_VALUE[share.by]);
+  if (share.of === 'broken') return 'what broke';
+  return share.of === 'others' ? `${share.values.length} others` : (share.value ?? NO_VALUE[share.by]);
 }
 
 /** Why an edition comes to those who read the rest; empty where it does not. */
 export function fallbackWords(share: Share | null): string {
+  if (share?.of === 'others') return `Nobody is named for these ${share.values.length}, so they come to you, together.`;
   if (share?.of !== 'value' || share.because === null) return '';
   const what = shareWords(share);
   switch (share.because) {

@@ -38,5 +38,5 @@ export async function gather(db: Db, order: StandingOrder, span: Span, { report,
 export async function linesIn(db: Db, report: ReportId, order: StandingOrder, span: Span, share: Share | null): Promise<Line[]> {
   if (share?.of === 'broken') return [];
   const found = await gather(db, order, span, { report });
-  return linesOf(order, share === null ? found : shareOf(share, share.value, found));
+  return linesOf(order, share === null ? found : shareOf(share, found));
 }

@@ -1,6 +1,6 @@
 import { composeEdition, tellsSomething, type EditionDocument, type Stretch } from '#core/tell/edition/document';
 import type { Gathered } from '#core/tell/edition/gathered';
-import { shareOf, valuesIn, type Share } from '#core/tell/edition/share';
+import { sharesOf, together, type Share } from '#core/tell/edition/share';
 import type { Split, StandingOrder } from '#core/tell/standing-order';
 
 // What a cut brings forth: one edition for all, or one for each value that its news bears, and one of what broke where that has readers of its
@@ -34,13 +34,26 @@ function broken(order: StandingOrder, stretch: Stretch, found: Gathered): PartOf
   return { document: composeEdition(order, stretch, of, { of: 'broken' }), named: order.broken, of };
 }
 
+/** Of values that nobody is named for so many have editions of their own; the others have one together, so that a cut is no flood. */
+const MOST_UNNAMED = 50;
+
 function ofValues(split: Split, order: StandingOrder, stretch: Stretch, found: Gathered): PartOfCut[] {
-  const borne = valuesIn(split, found);
-  const quiet = split.parts.map(({ value }) => value).filter((value) => !borne.includes(value));
-  return [...borne, ...(order.whenNothing === 'say' ? quiet : [])].map((value) => {
-    const named = split.parts.find((part) => part.value === value)?.readers ?? null;
-    const share: Share = { of: 'value', by: split.by, value, because: named === null ? 'nobody named' : null };
-    const of = shareOf(split, value, found);
-    return { document: composeEdition(order, stretch, of, share), named, of };
+  const shares = sharesOf(split, found);
+  const namedFor = (value: string | null) => split.parts.find((part) => part.value === value)?.readers ?? null;
+  const partFor = (share: Share, of: Gathered, named: string[] | null): PartOfCut => ({
+    document: composeEdition(order, stretch, of, share),
+    named,
+    of,
   });
+  const unnamed = [...shares.keys()].filter((value) => namedFor(value) === null);
+  const others = unnamed.slice(MOST_UNNAMED);
+  const quiet = order.whenNothing === 'say' ? split.parts.map(({ value }) => value).filter((value) => !shares.has(value)) : [];
+  const own = [...shares.keys(), ...quiet].filter((value) => !others.includes(value)).map((value) => {
+    const named = namedFor(value);
+    const of = shares.get(value) ?? { ...found, moves: [], alerts: [], broken: [] };
+    return partFor({ of: 'value', by: split.by, value, because: named === null ? 'nobody named' : null }, of, named);
+  }); // prettier-ignore
+  if (others.length === 0) return own;
+  const rest = together(found, others.flatMap((value) => shares.get(value) ?? [])); // prettier-ignore
+  return [...own, partFor({ of: 'others', by: split.by, values: others }, rest, null)];
 }
