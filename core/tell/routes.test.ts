@@ -28,6 +28,10 @@ describe('routes', () => {
   });
   it('go by mail where a number was taken off since', () =>
     expect(routesOf(reached({ phone: null, routes: { ...BY_MAIL, high: ['text'] } }), 'high')).toEqual(['mail']));
+  it('go beside mail while the address refuses that, or nowhere', () => {
+    const routes = { ...BY_MAIL, high: ['mail', 'text'] } satisfies Reached['routes'];
+    expect([routesOf(reached({ routes }), 'high', true), routesOf(reached({ routes }), 'low', true)]).toEqual([['text'], []]);
+  });
   it('are refused that lead nowhere', () => {
     expect(routesFault(reached({ routes: { ...BY_MAIL, low: [] } }))).toMatch(/low weight/);
     expect(routesFault(reached({ phone: null, routes: { ...BY_MAIL, high: ['text'] } }))).toMatch(/phone number/);

@@ -19,12 +19,14 @@ export interface Reached {
 /** By mail alone. */
 export const BY_MAIL: Routes = { low: ['mail'], usual: ['mail'], high: ['mail'] };
 
-/** The routes of what matters so much, the first of which is its own; what has no weight, as a digest of no alert, goes like what is usual. */
-export function routesOf({ routes, phone, webhook }: Reached, weight: Weight | null): Route[] {
-  const open = ROUTES.filter(
-    (route) => routes[weight ?? 'usual'].includes(route) && (route === 'mail' || (route === 'text' ? phone : webhook) !== null),
-  );
-  return open.length === 0 ? ['mail'] : open;
+/**
+ * The routes of what matters so much, the first of which is its own; what has no weight, as a digest of no alert, goes like what is usual. While
+ * her address refuses mail, those beside it; there may be none.
+ */
+export function routesOf({ routes, phone, webhook }: Reached, weight: Weight | null, mailPaused = false): Route[] {
+  const leads: Record<Route, boolean> = { mail: !mailPaused, text: phone !== null, webhook: webhook !== null };
+  const open = ROUTES.filter((route) => routes[weight ?? 'usual'].includes(route) && leads[route]);
+  return open.length > 0 || mailPaused ? open : ['mail'];
 }
 
 /** What is wrong with somebody's routes, as a sentence; null where nothing is. */

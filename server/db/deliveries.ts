@@ -73,7 +73,7 @@ const BEGIN = `
 SELECT d.state, d.attempts, d.ordered_at AS "orderedAt", d.message_id AS "messageId", q.name, d.address, d.subject, d.html, d.plain,
   d.sent_again AS "sentAgain", d.attempt_until AS "attemptUntil", d.next_attempt_at AS "nextAttemptAt",
   q.id AS person, d.purpose, d.at_once AS "atOnce", d.weight, d.leave, q.zone, q.quiet, q.mail_hour AS "mailHour", q.passes,
-  q.confirmed_at IS NOT NULL AND q.paused_at IS NULL AS reached, ${CANCELLED} AS cancelled, d.route,
+  q.confirmed_at IS NOT NULL AND (q.paused_at IS NULL OR d.route <> 'mail') AS reached, ${CANCELLED} AS cancelled, d.route,
   CASE d.route WHEN 'mail' THEN q.email WHEN 'text' THEN q.phone ELSE q.webhook END AS leads,
   CASE WHEN d.route = 'webhook' THEN (
     SELECT max(coalesce(b.next_attempt_at, b.held_until, b.ordered_at)) FROM delivery b

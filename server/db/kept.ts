@@ -44,7 +44,8 @@ export const keptLater = (id: DeliveryId, at: Instant): Statement => ({
 
 /** Deliveries with a number that wait for an address which does not work. */
 export const TO_FOLD = `FROM delivery d JOIN person q ON q.id = d.person_id JOIN report r ON r.id = d.report_id
-  WHERE d.state IN ('queued', 'refused', 'kept back') AND d.number IS NOT NULL AND NOT (${REACHED}) AND ${CANCELLED} IS NULL`;
+  WHERE d.state IN ('queued', 'refused', 'kept back') AND d.number IS NOT NULL AND NOT (${REACHED}) AND (d.route = 'mail' OR q.confirmed_at IS NULL)
+    AND ${CANCELLED} IS NULL`;
 
 /** Whose they are, of the next of them, their report being locked. */
 export const nextToFold: Statement = {
@@ -55,6 +56,7 @@ const FOLDED = `
 WITH unsent AS (
   UPDATE delivery SET state = 'given up', reason = 'folded', next_attempt_at = NULL, held_until = NULL
   WHERE report_id = $1 AND person_id = $2 AND number IS NOT NULL AND state IN ('queued', 'refused', 'kept back')
+    AND (route = 'mail' OR EXISTS (SELECT FROM person q WHERE q.id = $2 AND q.confirmed_at IS NULL))
   RETURNING id, at_once
 ), known AS (
   SELECT id FROM delivery WHERE report_id = $1 AND person_id = $2 AND state = 'kept back' AND number IS NULL

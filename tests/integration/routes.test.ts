@@ -143,6 +143,26 @@ describe('an edition by several routes', () => {
     expect(await said()).toEqual(['mail 1 sent', 'text 1 sent', 'webhook 1 sent']);
   });
 
+  it('goes by a text while her address refuses mail; what has no other route is kept back', async () => {
+    await reach({ phone: PHONE, webhook: null, routes: { ...BY_MAIL, usual: ['mail', 'text'] } });
+    const price = await alerting();
+    await price(2100);
+    world.standins.world.push('mail', 'ravi@heatherlow.example', 'has no such mailbox');
+    await world.sendMail();
+    await world.pass(MINUTE);
+    expect(await said()).toEqual(['mail 1 given up', 'text 1 sent', 'mail null kept back']);
+    await price(2400);
+    await price(2000);
+    await world.sendMail();
+    expect((await said()).at(-1)).toBe('text 2 sent');
+    await reach({ phone: null, webhook: null, routes: BY_MAIL });
+    await price(2400);
+    await price(1900);
+    await world.sendMail();
+    expect(await said()).toEqual(['mail 1 given up', 'text 1 sent', 'mail null kept back', 'text 2 sent']);
+    expect(await world.rows('SELECT FROM person WHERE paused_at IS NOT NULL')).toHaveLength(1);
+  });
+
   it('goes nowhere by a number that was taken off since it was ordered', async () => {
     await reach({ phone: PHONE, webhook: null, routes: { ...BY_MAIL, usual: ['mail', 'text'] } });
     const price = await alerting();

@@ -128,7 +128,7 @@ export function orderEditions(
   return (['alert', 'notice', 'digest'] as const).flatMap((kind) => {
     const own = drafts.filter((draft) => draft.kind === kind);
     const tellings = chooseAtOnce(
-      own.map(({ report, readers, news }) => ({ id: report.id, readers, alerts: news })),
+      own.map((draft) => ({ id: draft.report.id, readers: draft.readers.map((reader) => reachable(reader, draft)), alerts: draft.news })),
       kind === 'alert' ? told : undefined,
     );
     return own.map((draft, place): Edition => {
@@ -140,7 +140,7 @@ export function orderEditions(
         const heard = new Set(decided.filter(({ person, decision }) => person === reader.id && decision !== 'stood back').map(({ alert }) => alert));
         if (heard.size === 0 && kind !== 'digest') return [];
         const weight = greatest([...heard].flatMap((alert) => draft.weights.get(alert) ?? []));
-        if (reader.kept !== null) {
+        if (reachable(reader, draft).kept !== null) {
           const gathers = open.get(name) ?? reader.open ?? (id() as DeliveryId);
           open.set(name, gathers);
           return [{ id: gathers, route: 'mail', beside: null, address: reader.email, reader, messageId: identity(gathers), weight, mail: null }];
@@ -151,7 +151,7 @@ export function orderEditions(
         const to = addressed(ordering, report.id, isFirst ? reader : { ...reader, missing: NOTHING_MISSING }, number, now);
         const message = draft.render({ ...to, edition, heard, person: reader.id });
         const first = id() as DeliveryId;
-        return routesOf(reader, weight).map((route, nth): Delivery => {
+        return routesFor(reader, draft, weight).map((route, nth): Delivery => {
           const given = nth === 0 ? first : (id() as DeliveryId);
           const messageId = identity(given);
           const event = { id: messageId.slice(1, -1), made: now, report, edition, number, weight, facts: draft.facts(heard) };
@@ -171,6 +171,15 @@ export function orderEditions(
     });
   });
 }
+
+const weightOf = ({ weights }: EditionDraft): Weight | null => greatest([...weights.values()]);
+
+/** A reader as an edition finds her: one whose address refuses mail is reached all the same where another route leads to her. */
+const reachable = (reader: Reader, draft: EditionDraft): Reader =>
+  reader.kept === 'paused' && routesOf(reader, weightOf(draft), true).length > 0 ? { ...reader, kept: null } : reader;
+
+const routesFor = (reader: Reader, draft: EditionDraft, weight: Weight | null): Route[] =>
+  reader.kept === 'paused' ? routesOf(reader, weightOf(draft), true) : routesOf(reader, weight);
 
 const addressOf = (route: Route, { email, phone, webhook }: Reader): string =>
   route === 'mail' ? email : ((route === 'text' ? phone : webhook) ?? email);
