@@ -7,6 +7,7 @@ import { benchJudge } from './judge';
 import { benchLists } from './lists';
 import { benchPipeline } from './pipeline';
 import { benchRendered } from './rendered';
+import { benchReports } from './reports';
 import { benchRules } from './rules';
 import { benchStates } from './states';
 import { benchWeb } from './web';
@@ -22,6 +23,7 @@ const PARTS: Record<string, (words: string[]) => Promise<void> | void> = {
   judge: benchJudge,
   lists: benchLists,
   rendered: benchRendered,
+  reports: benchReports,
   rules: benchRules,
   states: benchStates,
   web: benchWeb,
