@@ -10,6 +10,7 @@ import { openPool, type Pool } from '#server/db/pool';
 import { prepareDatabase } from '#server/db/prepare';
 import { anyPort } from '#scripts/system/ports';
 import { readDocument, writeExchangeCsv } from '../../app/parts/plan/exchange-shape.server';
+import { TEXTS_DOMAIN } from '#standins/texts/taken';
 import { freshDatabase } from '../support/world';
 
 const END = Date.UTC(2026, 10, 20, 12);
@@ -29,6 +30,8 @@ beforeAll(async () => {
     SHRIKE_DATABASE_URL: await freshDatabase(),
     SHRIKE_ADMITTED: `*.localhost:${standinsPort}`,
     SHRIKE_SMTP_PORT: String(smtpPort),
+    SHRIKE_TEXT_GATEWAY: TEXTS_DOMAIN,
+    SHRIKE_SECRET_KEY: 'a key for tests alone',
     SHRIKE_LOG_LEVEL: 'silent',
   };
   await prepareDatabase(readConfig(environment));
@@ -58,7 +61,9 @@ describe('the history of the demo', () => {
     expect(await one('SELECT count(*) FROM alert')).toBeGreaterThan(5);
     expect(await one(`SELECT count(*) FROM watch WHERE problem->>'reason' <> 'in question'`)).toBe(2);
     expect(await one('SELECT count(DISTINCT watch_id) FROM question WHERE answer IS NULL')).toBeGreaterThan(0);
-    expect(readdirSync(mailFolder)).toHaveLength(await one(`SELECT count(*) FROM delivery WHERE state = 'sent'`));
+    expect(readdirSync(mailFolder)).toHaveLength(await one(`SELECT count(*) FROM delivery WHERE state = 'sent' AND route <> 'webhook'`));
+    expect(await one(`SELECT count(*) FROM delivery WHERE state = 'sent' AND route = 'webhook'`)).toBeGreaterThan(0);
+    expect(await one(`SELECT count(*) FROM delivery WHERE state = 'sent' AND route = 'text'`)).toBeGreaterThan(0);
   });
 
   it('has watches that say the same of themselves once they went out and came back, as JSON and as CSV', async () => {
