@@ -216,6 +216,7 @@ describe('the outbox', () => {
       locale: 'en-GB',
       isQuiet: 'no',
       gathers: 'no',
+      routes: '{"low":["mail"],"usual":["mail"],"high":["mail"]}',
     };
     const kept = async (change: Record<string, string>) => (await ask(app.web, '/people/2.data', { form: { ...good, ...change }, ...own })).body;
     expect(await kept({ email: 'ravi' })).toContain('This is not a mail address.');
@@ -224,6 +225,19 @@ describe('the outbox', () => {
     expect(await kept({ locale: 'xx' })).toContain('Choose how numbers and dates are written.');
     expect(await kept({ name: '' })).toContain('Say the name');
     expect(await kept({ isQuiet: 'yes', quietFrom: '22:00', quietTo: '24:00' })).toContain('Say when the quiet hours begin and end');
+    for (const routes of [
+      '',
+      '{',
+      'null',
+      '[]',
+      '{"low":[]}',
+      '{"low":"mail","usual":["mail"],"high":["mail"]}',
+      '{"low":["pigeon"],"usual":["mail"],"high":["mail"]}',
+    ])
+      expect(await kept({ routes }), routes).toMatch(/cannot be read|would come: choose a route/);
+    expect(await kept({ phone: '07700 900123' })).toContain('with its country code');
+    for (const webhook of ['ftp://hook.example/', 'hook.example', 'javascript:alert(1)', `https://hook.example/${'x'.repeat(2_000)}`])
+      expect(await kept({ webhook }), webhook).toContain('A webhook is a web address');
     // An address that differs in its letters alone is the same, and stays confirmed.
     await rows(`UPDATE person SET email = 'Ravi@heatherlow.example' WHERE id = 2`);
     await kept({});
