@@ -26,7 +26,7 @@ export interface AfterTold {
 }
 
 /** Each alert once, by the mail that told it first. */
-const TOLD = `
+const told = (after: string) => `
 SELECT a.id AS alert, a.watch_id AS watch, w.state = 'running' AS runs, a.news, r.id AS report, r.name AS "reportName", d.id AS delivery, d.ordered_at AS "orderedAt", d.sent_at AS "sentAt",
   t.dealt_at AS "dealtAt"
 FROM delivery d
@@ -34,20 +34,18 @@ JOIN telling t ON t.delivery_id = d.id AND t.decision = 'told'
 JOIN alert a ON a.id = t.alert_id
 JOIN watch w ON w.id = a.watch_id
 JOIN report r ON r.id = t.report_id
-WHERE d.person_id = $1 AND d.state = 'sent' AND ($2::timestamptz IS NULL OR (d.ordered_at, d.id, a.id) < ($2, $3, $4)) AND NOT EXISTS (
+WHERE d.person_id = $1 AND d.state = 'sent' ${after} AND NOT EXISTS (
   SELECT FROM telling o JOIN delivery e ON e.id = o.delivery_id
   WHERE o.alert_id = t.alert_id AND o.person_id = t.person_id AND o.decision = 'told' AND e.state = 'sent' AND e.id < d.id)
-ORDER BY d.ordered_at DESC, d.id DESC, a.id DESC LIMIT $5`;
+ORDER BY d.ordered_at DESC, d.id DESC, a.id DESC LIMIT $2`;
+
+/** The moment alone leads to an index; beside it only what stands after that place is let through. */
+const AFTER = 'AND d.ordered_at <= $3 AND (d.ordered_at, d.id, a.id) < ($3, $4, $5)';
 
 /** What somebody was told, the latest first, after a place; at most so many. */
 export async function listTold(db: Db, person: PersonId, after: AfterTold | null, most: number): Promise<ToldRow[]> {
-  const { rows } = await db.query<Omit<ToldRow, 'news'> & { news: unknown }>(TOLD, [
-    person,
-    after === null ? null : moment(after.orderedAt),
-    after?.delivery ?? null,
-    after?.alert ?? null,
-    most,
-  ]);
+  const place = after === null ? [] : [moment(after.orderedAt), after.delivery, after.alert];
+  const { rows } = await db.query<Omit<ToldRow, 'news'> & { news: unknown }>(told(after === null ? '' : AFTER), [person, most, ...place]);
   return rows.map(({ news, ...row }) => ({ ...row, news: storedNews.read(news) }));
 }
 

@@ -92,7 +92,6 @@ describe('with fifty thousand watches', () => {
     ['another watch', '/watches/250001'],
     ['the outbox', '/outbox'],
     ['what was told to me', '/told'],
-    ['what was told to me further on', '/told?at=1780000000000&delivery=9&alert=9'],
     ['the outbox further on', '/outbox?before=1780000000000&id=9'],
     ['the outbox of a day', '/outbox?day=2026-01-15'],
     ['what has not gone out', '/outbox?state=unsent'],
