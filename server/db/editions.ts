@@ -1,5 +1,6 @@
 import type { AlertId, DeliveryId, EditionId, PersonId, ReportId } from '#core/id';
 import type { Share } from '#core/tell/edition/share';
+import type { Route } from '#core/tell/routes';
 import { storedOrder, type FileForm, type StandingOrder } from '#core/tell/standing-order';
 import type { Instant } from '#core/when/interval';
 import { CONTENTS, readContents, type EditionContents, type StoredContents } from './edition-contents';
@@ -75,7 +76,7 @@ export interface EditionNow extends EditionContents {
   ended: boolean;
   before: EditionId | null;
   after: EditionId | null;
-  deliveries: { id: DeliveryId; person: string; number: number | null; state: string; reason: string | null }[];
+  deliveries: { id: DeliveryId; person: string; route: Route; number: number | null; state: string; reason: string | null }[];
 }
 
 const EDITION = `
@@ -83,7 +84,7 @@ SELECT ${CONTENTS}, e.report_id AS report, r.name, c.from_at AS "fromAt", e.from
   v.definition AS order, r.ended_at IS NOT NULL AS ended,
   (SELECT b.id FROM edition b WHERE b.report_id = e.report_id AND b.number = e.number - 1) AS before,
   (SELECT b.id FROM edition b WHERE b.report_id = e.report_id AND b.number = e.number + 1) AS after,
-  (SELECT coalesce(jsonb_agg(jsonb_build_object('id', d.id, 'person', p.name, 'number', d.number, 'state', d.state, 'reason', d.reason) ORDER BY p.name, d.id), '[]')
+  (SELECT coalesce(jsonb_agg(jsonb_build_object('id', d.id, 'person', p.name, 'route', d.route, 'number', d.number, 'state', d.state, 'reason', d.reason) ORDER BY p.name, d.id), '[]')
     FROM delivery_edition x JOIN delivery d ON d.id = x.delivery_id JOIN person p ON p.id = d.person_id WHERE x.edition_id = e.id) AS deliveries
 FROM edition e JOIN report r ON r.id = e.report_id JOIN report_version v ON v.report_id = e.report_id AND v.version = e.report_version
 LEFT JOIN cut c ON c.id = e.cut_id WHERE e.id = $1`;

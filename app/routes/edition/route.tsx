@@ -1,6 +1,7 @@
 import type { EditionId } from '#core/id';
 import { data, Link } from 'react-router';
 import { shareWords } from '#core/tell/edition/words';
+import { ROUTE_WORDS } from '#core/tell/routes';
 import { FILE_FORMS } from '#core/tell/standing-order';
 import { describeReasonOf } from '#core/tell/delivery';
 import { formatInstant } from '#core/when/format';
@@ -71,11 +72,12 @@ export default function Edition({ loaderData: { edition, isTable, part, html } }
           <Section title="Who got it">
             {deliveries.length === 0 ? <p className="mt-1 text-second">Nobody.</p> : null}
             <ul data-deliveries>
-              {deliveries.map(({ id: delivery, person, number: nth, state, reason }) => (
+              {deliveries.map(({ id: delivery, person, route, number: nth, state, reason }) => (
                 <li key={delivery} className="cell">
                   <Link className="link" to={`/outbox/${delivery}`}>
                     {person}
                     {nth === null ? '' : `, no. ${nth}`}
+                    {route === 'mail' ? '' : `, by ${ROUTE_WORDS[route]}`}
                   </Link>{' '}
                   <span className={state === 'sent' ? 'text-second' : 'font-medium text-chestnut'}>
                     {state}
