@@ -89,13 +89,14 @@ export class Mailer {
 
 /**
  * Whether another server may be asked: this one was not reached, does not know us, or takes nothing just now (4yz). What it refused for good no
- * other is asked, nor where it may have taken the mail.
+ * other is asked. A connection that broke off may have brought the whole mail: which step it was at is not told, so nothing is passed on.
  */
-const passesOn = ({ outcome }: MailProblem, error: unknown): boolean => {
-  const { code, responseCode = 0, command } = error as { code?: string; responseCode?: number; command?: string };
+function passesOn({ outcome }: MailProblem, error: unknown): boolean {
+  const { code, responseCode = 0, message = '' } = error as { code?: string; responseCode?: number; message?: string };
   if (outcome === 'refused') return code === 'EAUTH' || (responseCode >= 400 && responseCode <= 499);
-  return outcome === 'no answer' && command !== 'DATA';
-};
+  if (code === 'ETIMEDOUT') return /^(Connection timeout|Greeting never received)/.test(message);
+  return code === 'EDNS' || code === 'ETLS' || (code === 'ESOCKET' && !/ECONNRESET|EPIPE/.test(message));
+}
 
 /** A mail as nodemailer takes it. */
 export function messageOf(from: string, mail: OutgoingMail): SendMailOptions {

@@ -1,4 +1,5 @@
 import { generateKeyPairSync } from 'node:crypto';
+import { createServer } from 'node:net';
 import { dkimVerify } from 'mailauth/lib/dkim/verify';
 import { afterEach, describe, expect, it } from 'vitest';
 import { Mailer, type MailRoute, type OutgoingMail } from '#server/deliver/mail';
@@ -92,6 +93,25 @@ describe('a second server', () => {
     const second = await server({});
     const sent = await mailer([certified(first.port), certified(second.port)]).send(mail, 1_500);
     expect([sent.ok, second.took]).toEqual([false, []]);
+  });
+
+  it('is not given what the first had whole when the line broke', async () => {
+    const first = createServer((socket) => {
+      socket.on('error', () => undefined);
+      socket.write('220 here\r\n');
+      let data = false;
+      socket.on('data', (bytes: Buffer) => {
+        const said = bytes.toString('latin1');
+        if (data && said.includes('\r\n.\r\n')) socket.destroy();
+        else if (!data) socket.write((data = said.startsWith('DATA')) ? '354 go on\r\n' : '250 so be it\r\n');
+      });
+    });
+    const port = await anyPort();
+    await new Promise<void>((resolve) => first.listen(port, '127.0.0.1', () => resolve()));
+    const second = await server({});
+    const sent = await mailer([loopback(port), certified(second.port)]).send(mail);
+    expect([sent.ok, second.took]).toEqual([false, []]);
+    await new Promise((resolve) => first.close(resolve));
   });
 
   it('and the words of both are kept where neither takes it', async () => {
