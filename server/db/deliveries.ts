@@ -22,7 +22,7 @@ export interface BegunAttempt {
   person: PersonId;
   purpose: DeliveryRow['purpose'];
   route: Route;
-  mail: Omit<OutgoingMail, 'sentAgain' | 'html'> & { html: string | null };
+  mail: Omit<OutgoingMail, 'sentAgain'>;
 }
 
 /** How an attempt ended. */
@@ -45,6 +45,7 @@ interface DeliveryRow {
   html: string | null;
   plain: string;
   route: Route;
+  beside: DeliveryId | null;
   /** Where its route leads now; null where that was taken off. */
   leads: string | null;
   /** When what is to be posted there before it is tried again; null where nothing is. */
@@ -73,7 +74,7 @@ const BEGIN = `
 SELECT d.state, d.attempts, d.ordered_at AS "orderedAt", d.message_id AS "messageId", q.name, d.address, d.subject, d.html, d.plain,
   d.sent_again AS "sentAgain", d.attempt_until AS "attemptUntil", d.next_attempt_at AS "nextAttemptAt",
   q.id AS person, d.purpose, d.at_once AS "atOnce", d.weight, d.leave, q.zone, q.quiet, q.mail_hour AS "mailHour", q.passes,
-  q.confirmed_at IS NOT NULL AND (q.paused_at IS NULL OR d.route <> 'mail') AS reached, ${CANCELLED} AS cancelled, d.route,
+  q.confirmed_at IS NOT NULL AND (q.paused_at IS NULL OR d.route <> 'mail') AS reached, ${CANCELLED} AS cancelled, d.route, d.beside,
   CASE d.route WHEN 'mail' THEN q.email WHEN 'text' THEN q.phone ELSE q.webhook END AS leads,
   CASE WHEN d.route = 'webhook' THEN (
     SELECT max(coalesce(b.next_attempt_at, b.held_until, b.ordered_at)) FROM delivery b
@@ -120,6 +121,10 @@ const HELD = `UPDATE delivery SET state = 'kept back', reason = $2, held_until =
 
 const CANCEL = `UPDATE delivery SET state = 'given up', reason = $2, next_attempt_at = NULL, attempt_until = NULL WHERE id = $1`;
 
+/** A text that was to be the only word of it goes as the mail that it leads to, where its number was taken off: what it tells is not lost. */
+const AS_MAIL = `UPDATE delivery d SET route = 'mail', address = q.email FROM person q WHERE d.id = $1 AND q.id = d.person_id`;
+const isTextAlone = ({ route, beside }: Pick<DeliveryRow, 'route' | 'beside'>): boolean => route === 'text' && beside === null;
+
 /** What is behind another at its address is looked at again so soon. */
 const BEHIND_MS = 2_000;
 
@@ -131,6 +136,10 @@ async function laidBy(db: Db, id: DeliveryId, row: DeliveryRow, now: Instant): P
   const unknown = row.state === 'sending';
   const notBefore = unknown ? row.attemptUntil : row.nextAttemptAt;
   if (notBefore !== null && notBefore > now) return { notBefore };
+  if (row.cancelled === null && row.leads === null && isTextAlone(row)) {
+    await db.query(AS_MAIL, [id]);
+    return { notBefore: now };
+  }
   const cancelled = row.cancelled ?? (row.leads === null ? 'route gone' : null);
   if (cancelled !== null) {
     await db.query(CANCEL, [id, cancelled]);
