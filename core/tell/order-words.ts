@@ -1,5 +1,5 @@
 import { formatAmount } from '../value/format';
-import { describeCadence, type Cadence } from '../when/cadence';
+import { describeCadence, isAtOnce, type Cadence } from '../when/cadence';
 import { capital, listed } from '../words';
 import { SORT_WORDS } from './edition/choose';
 import {
@@ -71,7 +71,18 @@ export function scopeWords({ takes: { only, not } }: Pick<StandingOrder, 'takes'
   return left.length === 0 ? where : `${where} but ${listed(left)}`;
 }
 
-const BY: Record<Grouping, string> = { item: 'by item', site: 'by site', kind: 'by what happened', watch: 'by watch', none: 'in one list' };
+const BY: Record<Grouping, string> = {
+  item: 'by item',
+  site: 'by site',
+  channel: 'by channel of ours',
+  tag: 'by tag',
+  brand: 'by brand',
+  category: 'by category',
+  supplier: 'by supplier',
+  kind: 'by what happened',
+  watch: 'by watch',
+  none: 'in one list',
+};
 
 /** `by item`. */
 export const groupingWords = ({ by }: Pick<StandingOrder, 'by'>): string => BY[by];
@@ -121,5 +132,5 @@ const readersWords = (split: Split | null, readers: string): string =>
 /** A standing order as one sentence: `Each weekday at 07:30, tell Pricing what moved everywhere since the last edition, by item.` */
 export function orderSentence(order: StandingOrder, readers: string, names: OrderNames, zone: string): string {
   const when = cadenceWords(order, zone);
-  return `${when.charAt(0).toUpperCase()}${when.slice(1)}, tell ${readersWords(order.split, readers)} ${takesWords(order)} ${scopeWords(order, names)} since the last edition, ${groupingWords(order)}.`;
+  return `${when.charAt(0).toUpperCase()}${when.slice(1)}, tell ${readersWords(order.split, readers)} ${takesWords(order)} ${scopeWords(order, names)}${isAtOnce(order.cadence) ? '' : ' since the last edition'}, ${groupingWords(order)}.`;
 }

@@ -6,7 +6,7 @@ import { isCurrency } from '../value/currency';
 import { compareDecimals, decimal, type Decimal } from '../value/decimal';
 import type { Measure } from '../value/value';
 import { OUR_WORDS, wordsFault, type OwnWords } from './edition/template';
-import { cadenceFault, type Cadence } from '../when/cadence';
+import { cadenceFault, isAtOnce, isOfRules, type Cadence } from '../when/cadence';
 
 // A report's standing order: what it takes, when it is cut, and how what it takes is shown. Numbers as in what a report promises.
 
@@ -15,11 +15,11 @@ export const NEWS_SORTS = ['prices', 'stock', 'other fields', 'records', 'alerts
 export type NewsSort = (typeof NEWS_SORTS)[number];
 
 /** What orders an edition (13). */
-export const GROUPINGS = ['item', 'site', 'kind', 'watch', 'none'] as const;
+export const GROUPINGS = ['item', 'site', 'channel', 'tag', 'brand', 'category', 'supplier', 'kind', 'watch', 'none'] as const;
 export type Grouping = (typeof GROUPINGS)[number];
 
 /** By what lines sort, and by their first line groups (13). */
-export const SORTS = ['amount', 'percent', 'price', 'moved', 'name'] as const;
+export const SORTS = ['amount', 'percent', 'price', 'weight', 'moved', 'name'] as const;
 type Sort = (typeof SORTS)[number];
 
 /** By what, and whether the most comes first. */
@@ -100,6 +100,8 @@ export interface StandingOrder {
   items: 'whole' | 'moved';
   /** Of a cut with nothing to tell (8). */
   whenNothing: 'skip' | 'say';
+  /** What a reader was told at once before: marked so, or left out of what she gets (20). */
+  toldBefore: 'mark' | 'leave out';
   /** Who reads it, as keys: `person:3`, `list:1`. Where it is split, who reads what nobody is named for. */
   readers: string[];
   split: Split | null;
@@ -112,7 +114,7 @@ export interface StandingOrder {
 }
 
 /** How a standing order is stored. */
-export const storedOrder = storedAs<StandingOrder>('standing order', withParts);
+export const storedOrder = storedAs<StandingOrder>('standing order', withParts, withMarks);
 
 const NO_SCOPE: Scope = {
   watches: [],
@@ -142,6 +144,11 @@ function withParts(older: unknown): unknown {
   };
 }
 
+/** Whatever was told at once was marked. */
+function withMarks(older: unknown): unknown {
+  return { ...(older as StandingOrder), toldBefore: 'mark' };
+}
+
 /** Everybody whom an order names. */
 export const allReaders = ({ readers, split, broken }: Pick<StandingOrder, 'readers' | 'split' | 'broken'>): string[] => [
   ...new Set([...readers, ...(split?.parts.flatMap((part) => part.readers) ?? []), ...broken]),
@@ -163,6 +170,7 @@ export function blankOrder(zone: string, readers: string[]): StandingOrder {
     most: 50,
     items: 'whole',
     whenNothing: 'skip',
+    toldBefore: 'mark',
     readers,
     split: null,
     broken: [],
@@ -187,8 +195,7 @@ export function orderFault(order: StandingOrder): string | null {
   if (readers.length === 0) return 'Nobody would hear: say who reads it.';
   const part = takesFault(takes) ?? sizeFault(order) ?? splitFault(order) ?? wordsFault(order.words);
   if (part !== null) return part;
-  if (shows === 'net' && (cadence.cut === 'at once' || cadence.cut === 'after each run'))
-    return 'The net move is of a stretch: what is told at once is told move by move.';
+  if (shows === 'net' && isAtOnce(cadence)) return 'The net move is of a stretch: what is told at once is told move by move.';
   if (most !== null && !(Number.isInteger(most) && most >= 1 && most <= MOST_LINES)) return `Say at most how many lines, from 1 to ${MOST_LINES}.`;
   return cadenceFault(cadence);
 }
@@ -212,7 +219,7 @@ const MOST_PARTS = 200;
 
 function splitFault({ split, cadence }: StandingOrder): string | null {
   if (split === null) return null;
-  if (cadence.cut === 'at once') return 'What is told at once is one edition for all: split one that is cut by the clock.';
+  if (isOfRules(cadence)) return 'What is told at once is one edition for all: split one that is cut by the clock.';
   if (split.parts.length > MOST_PARTS) return `Name readers for ${MOST_PARTS} values at most; the others go to those who read the rest.`;
   if (new Set(split.parts.map(({ value }) => value)).size < split.parts.length) return 'A value stands twice: name its readers once.';
   const empty = split.parts.find(({ readers }) => readers.length === 0);

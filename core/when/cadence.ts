@@ -8,8 +8,8 @@ import { atMinute, dayOf, isZone } from './wall-clock';
  * days of a week are those of ISO 8601, Monday being 1.
  */
 export type Cadence =
-  /** With the first news, or so long after it, in ms. */
-  | { cut: 'at once'; gather?: number }
+  /** With the first news, or so long after it, in ms: what the rules raise that name it, or whatever its order takes. */
+  | { cut: 'at once'; gather?: number; of?: 'its order' }
   /** With each run of what it follows. */
   | { cut: 'after each run' }
   /** So many hours apart, counted anew from a time of each day. */
@@ -25,7 +25,17 @@ export type Cadence =
 export type Planned = Extract<Cadence, { zone: string }>;
 
 /** Whether cuts are planned: of the others one comes with what happens, or by hand. */
-const isPlanned = (cadence: Cadence): cadence is Planned => 'zone' in cadence;
+export const isPlanned = (cadence: Cadence): cadence is Planned => 'zone' in cadence;
+
+/** Whether a report is made by the rules that name it: what it tells is said in their sentences, and not by its order. */
+export const isOfRules = (cadence: Cadence): boolean => cadence.cut === 'at once' && cadence.of === undefined;
+
+/** What is told as soon as it is known, and so once to each reader (19). */
+export const isAtOnce = ({ cut }: Cadence): boolean => cut === 'at once' || cut === 'after each run';
+
+/** With what cuts come that neither the clock nor the rules make: with each run, or with news that the order takes. */
+export const cutWith = (cadence: Cadence): 'run' | 'news' | null =>
+  cadence.cut === 'after each run' ? 'run' : isAtOnce(cadence) && !isOfRules(cadence) ? 'news' : null;
 
 const MINUTES_A_DAY = 24 * 60;
 const MOST_HOURS = 24;

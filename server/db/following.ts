@@ -25,10 +25,15 @@ WHERE w.state <> 'deleted'
       AND (cardinality($12::int[]) = 0 OR i.id = ANY($12))
       AND (cardinality($13::text[]) = 0 OR i.brand = ANY($13))
       AND (cardinality($14::text[]) = 0 OR i.category = ANY($14))
-      AND (cardinality($15::text[]) = 0 OR i.supplier = ANY($15))))`;
+      AND (cardinality($15::text[]) = 0 OR i.supplier = ANY($15))))
+  AND ($16::int[] IS NULL OR w.id = ANY($16))`;
 
-/** The watches that a report follows; null where it follows all. */
-export async function followedBy(db: Db, { takes: { only, not } }: Pick<StandingOrder, 'takes'>): Promise<WatchId[] | null> {
+/** The watches that a report follows, of all or of some; null where it follows all. */
+export async function followedBy(
+  db: Db,
+  { takes: { only, not } }: Pick<StandingOrder, 'takes'>,
+  among: WatchId[] | null = null,
+): Promise<WatchId[] | null> {
   const asked: readonly (readonly unknown[])[] = Object.values(only);
   const asksAll = asked.every(({ length }) => length === 0) && not.watches.length + not.sites.length === 0 && !not.ours;
   if (asksAll) return null;
@@ -37,7 +42,7 @@ export async function followedBy(db: Db, { takes: { only, not } }: Pick<Standing
   const fields = only.fields.map((label) => label.trim().toLowerCase());
   const { rows } = await db.query<{ id: WatchId }>(FOLLOWED, [
     only.watches, only.sites, only.kinds, only.tags, not.watches, not.sites, not.ours, fields, only.rules, only.weights,
-    asksItems, only.items, ...properties,
+    asksItems, only.items, ...properties, among,
   ]); // prettier-ignore
   return rows.map(({ id }) => id);
 }

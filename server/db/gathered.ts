@@ -73,11 +73,12 @@ export async function takeGathered(db: Db, report: ReportId, toSeq: number): Pro
   return { alerts: alerts.rows.map(({ news, ...alert }) => ({ ...alert, news: storedNews.read(news) })), notices: notices.rows };
 }
 
-/** Through which report people were told of alerts before: by `person alert`. */
-export async function toldBefore(db: Db, alerts: number[]): Promise<Map<string, number>> {
+/** Through which report people were told of alerts before, at once or at all: by `person alert`. */
+export async function toldBefore(db: Db, alerts: number[], { atOnce = false } = {}): Promise<Map<string, number>> {
   const { rows } = await db.query<{ alert: AlertId; person: PersonId; report: ReportId }>(
-    `SELECT alert_id AS alert, person_id AS person, report_id AS report FROM telling WHERE alert_id = ANY($1) AND decision = 'told'`,
-    [alerts],
+    `SELECT t.alert_id AS alert, t.person_id AS person, t.report_id AS report FROM telling t LEFT JOIN delivery d ON d.id = t.delivery_id
+     WHERE t.alert_id = ANY($1) AND t.decision = 'told' AND (NOT $2 OR (d.at_once AND d.state <> 'given up'))`,
+    [alerts, atOnce],
   );
   return new Map(rows.map(({ alert, person, report }) => [`${person} ${alert}`, report]));
 }

@@ -20,7 +20,7 @@ export async function presentOf(db: Db, audiences: AudienceKey[]): Promise<Audie
 
 const SAME_READERS = `
 SELECT r.id FROM report r JOIN report_version v ON v.report_id = r.id AND v.version = r.version
-WHERE r.ended_at IS NULL AND v.definition->'cadence'->>'cut' = 'at once'
+WHERE r.ended_at IS NULL AND v.definition->'cadence'->>'cut' = 'at once' AND r.cut_with IS NULL
   AND (SELECT array_agg(coalesce('list:' || rr.list_id, 'person:' || rr.person_id) ORDER BY 1) FROM report_reader rr WHERE rr.report_id = r.id)
     = (SELECT array_agg(key ORDER BY 1) FROM unnest($1::text[]) AS k(key))
 ORDER BY r.id LIMIT 1`;

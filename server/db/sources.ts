@@ -23,6 +23,8 @@ export interface ClaimedSource {
   pauseMs: number;
   /** How often in a row a run of it came to no end, because the process that made it did. */
   deaths: number;
+  /** There are reports that are cut with each run, also with those that bring nothing. */
+  toldEachRun: boolean;
 }
 
 /** How a source is come by: fetched plainly, rendered in a browser, or posted to us. */
@@ -32,7 +34,7 @@ export type SourceWay = (typeof SOURCE_WAYS)[number];
 const CLAIM = `
 SELECT s.id, s.address, t.name AS site, d.due_at AS "dueAt", d.lease_token AS token, s.etag, s.last_modified AS "lastModified",
   s.body_hash AS "bodyHash", s.interval_ms AS "intervalMs", s.way, s.request, s.failures, h.robots_heeded AS "robotsHeeded",
-  h.pause_ms AS "pauseMs", d.deaths
+  h.pause_ms AS "pauseMs", d.deaths, EXISTS (SELECT FROM report r WHERE r.cut_with = 'run' AND r.ended_at IS NULL) AS "toldEachRun"
 FROM claim_due($1, $2, $3, $4, $5, $6, $7) d JOIN source s ON s.id = d.source_id JOIN site t ON t.id = s.site_id JOIN host h ON h.name = d.host`;
 
 /** This process, to those that come after it. */

@@ -1,14 +1,15 @@
-import type { SeriesId, RecordId, SnapshotId, RunId } from '#core/id';
+import type { CutId, SeriesId, RecordId, SnapshotId, RunId } from '#core/id';
 import type { SeenRecord } from '#core/judge/known';
 import { judgeWatch } from '#core/judge/watch';
 import { fail, type Result } from '#core/result';
 import { cut } from '#core/value/sound';
 import type { Instant } from '#core/when/interval';
+import { countCuts, cutFollowers, followersOf, type Happened } from '../db/followers';
 import { leaveAloneUntil } from '../db/hosts';
 import type { Ids } from '../db/ids';
 import type { LostConnections } from '../db/lost';
 import { isOutage } from '../db/outage';
-import { withClient, writeAndCommit, type Db, type Pool, type Statement } from '../db/pool';
+import { inTransaction, withClient, writeAndCommit, type Db, type Pool, type Statement } from '../db/pool';
 import { closeMessage } from '../db/postings';
 import type { Signals } from '../db/signals';
 import type { ClaimedSource } from '../db/sources';
@@ -22,6 +23,7 @@ import type { JobQueue } from '../work/jobs';
 import { beginRun, planReading, type ReadingPlan, type RunContext, type RunWatch } from './context';
 import type { Notice } from './order/notice';
 import { orderDeliveries } from './order/order';
+import { lockReports } from './order/reports';
 import { takePosted } from './posted';
 import { readWatches } from './read';
 import type { RunFacts, StoredSnapshot } from './facts';
@@ -89,7 +91,7 @@ export async function runSource(pipeline: Pipeline, source: ClaimedSource): Prom
   const facts = await factsOf(pipeline, source, startedAt, performance.now() - began, fetched);
   await step('fetched');
 
-  if (source.way !== 'posted' && isSame(source, fetched) && (await storeSettled(pipeline.pool, facts))) return { outcome: 'settled', ...NOTHING };
+  if (source.way !== 'posted' && isSame(source, fetched) && (await settle(pipeline, facts))) return { outcome: 'settled', ...NOTHING };
 
   const store = (outcome: Result<Fetched, FetchProblem>) =>
     outcome.ok ? readAndStore(pipeline, facts, outcome.value, step) : storeFailure(pipeline, facts, outcome.error);
@@ -100,6 +102,20 @@ export async function runSource(pipeline: Pipeline, source: ClaimedSource): Prom
   });
   await step('committed');
   return summary;
+}
+
+/** Keeps a run that brought nothing new; reports that are cut with each run are cut with this one, too. */
+async function settle({ pool, ids }: Pipeline, facts: RunFacts): Promise<boolean> {
+  if (!facts.source.toldEachRun) return (await storeSettled(pool, facts)) !== null;
+  return inTransaction(pool, async (db) => {
+    const looked = await storeSettled(db, facts);
+    if (looked === null) return false;
+    const followers = await followersOf(db, { looked, moved: [] });
+    await lockReports(db, [], [], followers.map(({ report }) => report)); // prettier-ignore
+    const cuts = cutFollowers(followers, (await ids.take(db, countCuts(followers))) as CutId[], facts.startedAt);
+    for (const cut of cuts) await db.query(cut);
+    return true;
+  });
 }
 
 /** Deaths in a row after which a source is set aside. */
@@ -125,7 +141,7 @@ function storeFailure(pipeline: Pipeline, facts: RunFacts, problem: FetchProblem
     if (context === null) return loseLease(db);
     const { statements, notices } = storeFailedFetch(facts, context, problem);
     const { verdicts, statements: gates } = await throughGates(db, await judgeFailedFetch(db, context, facts.startedAt));
-    const judged = { at: facts.startedAt, runId: facts.runId };
+    const judged = { at: facts.startedAt, runId: facts.runId, happened: { looked: context.due.map(({ id }) => id), moved: [] } };
     const written = storeJudgement(judged, verdicts, await pipeline.ids.take(db, countJudgement(verdicts)), NOTHING_FOUND);
     const ordered = await orderDeliveries(pipeline, db, judged, written.alerts, notices);
     const closed = closing(problem.reason === 'not kept' ? problem.message : undefined);
@@ -169,13 +185,18 @@ async function readAndStore(pipeline: Pipeline, facts: RunFacts, fetched: Fetche
     await step('judged');
     const beside = await judgeElsewhere(db, context, judged, facts.startedAt);
     const written = await writeOutcome(pipeline, db, facts, context, snapshot, judged, beside);
-    const at = { at: facts.startedAt, runId: facts.runId };
+    const at = { at: facts.startedAt, runId: facts.runId, happened: happenedTo(judged) };
     const ordered = await orderDeliveries(pipeline, db, at, written.alerts, written.notices);
     await step('ordered');
     await writeAndCommit(db, [...closing(fetched.kind === 'page' ? fetched.message : undefined), ...written.statements, ...ordered]);
     return { outcome: 'read', changes: countChanges(judged), alerts: written.alerts.length, notices: written.notices.length };
   });
 }
+
+const happenedTo = (judged: JudgedWatch[]): Happened => ({
+  looked: judged.map(({ watch }) => watch.id),
+  moved: judged.filter((each) => countChanges([each]) > 0).map(({ watch }) => watch.id),
+});
 
 /** What is to be written of a run, and what there is to tell of it. */
 interface Written {

@@ -17,7 +17,7 @@ const leftWords = ({ leftAt }: Unheard, name: string, place: Place): string =>
 const madeWords = ({ madeAt }: Unheard, place: Place): string => (madeAt === null ? '' : `made only ${formatInstant(madeAt, 'moment', place)}`);
 
 function cutWords({ cadence, cuts, quiet, open, mails, stoodBack }: Unheard): string {
-  if (cadence === 'at once') return mails === 0 && stoodBack === 0 ? 'nothing that it takes was raised' : '';
+  if (cadence === 'at once') return mails === 0 && stoodBack === 0 ? 'nothing that it takes came' : '';
   if (cuts === 0) return 'it was not cut';
   const none =
     quiet === 0 ? '' : quiet === cuts ? `cut ${countOf(cuts, 'time')}, with nothing to tell` : `${quiet} of ${cuts} cuts had nothing to tell`;

@@ -1,9 +1,13 @@
 import { minutesOfDay, timeOfDay, type Cadence } from '#core/when/cadence';
+import { formatDuration } from '#core/when/format';
+import { MINUTE } from '#core/when/interval';
 import { SelectField, TextField, Tick } from '../../ui/field';
 
-type Cut = Exclude<Cadence['cut'], 'at once' | 'after each run'>;
+type Cut = Cadence['cut'];
 
 const CUTS: { value: Cut; label: string }[] = [
+  { value: 'at once', label: 'at once, with what it takes' },
+  { value: 'after each run', label: 'after each run of what it follows' },
   { value: 'daily', label: 'each day' },
   { value: 'weekly', label: 'on chosen days of the week' },
   { value: 'monthly', label: 'each month' },
@@ -28,10 +32,36 @@ function begun(cut: Cut, before: Cadence, zone: string): Cadence {
       return { cut, day: 1, at, zone: kept };
     case 'every':
       return { cut, hours: 3, from: at, zone: kept };
+    case 'at once':
+      return { cut, of: 'its order' };
+    case 'after each run':
     case 'never':
       return { cut };
   }
 }
+
+const GATHERED = [0, 5, 10, 15, 30, 60, 120, 240];
+const gatheredWords = (minutes: number) =>
+  minutes === 0 ? 'as soon as it is known' : `gathered for ${formatDuration(minutes * MINUTE)}, from the first news on`;
+
+/** For how long what is told at once is gathered, in minutes. */
+export function Gathered({ minutes, disabled = false, onSay }: { minutes: number; disabled?: boolean; onSay: (minutes: number) => void }) {
+  return (
+    <SelectField
+      label="Its mails go"
+      value={String(minutes)}
+      options={[...new Set([...GATHERED, minutes])].map((each) => ({ value: String(each), label: gatheredWords(each) }))}
+      disabled={disabled}
+      onChange={(event) => onSay(Number(event.target.value))}
+    />
+  );
+}
+
+const NOT_PLANNED: Partial<Record<Cut, string>> = {
+  'at once': 'Each commit that brings what it takes makes an edition: whether a look, a post or the clock brought it.',
+  'after each run': 'Each look at one of its watches makes an edition, where there is something to tell.',
+  never: 'What happens can be read in Shrike all the time; a mail goes out only when somebody presses “Cut it now”.',
+};
 
 /** When a report is cut, in the zone that it was said in. */
 export function CadenceEditor({ cadence, zone, onSay }: { cadence: Cadence; zone: string; onSay: (cadence: Cadence) => void }) {
@@ -94,8 +124,14 @@ export function CadenceEditor({ cadence, zone, onSay }: { cadence: Cadence; zone
           <TextField label="Time zone" value={cadence.zone} maxLength={60} onChange={(event) => onSay({ ...cadence, zone: event.target.value })} />
         </>
       ) : (
-        <p className="text-second">What happens can be read in Shrike all the time; a mail goes out only when somebody presses “Cut it now”.</p>
+        <p className="text-second">{NOT_PLANNED[cadence.cut]}</p>
       )}
+      {cadence.cut === 'at once' ? (
+        <Gathered
+          minutes={(cadence.gather ?? 0) / MINUTE}
+          onSay={(minutes) => onSay({ cut: 'at once', of: 'its order', ...(minutes === 0 ? {} : { gather: minutes * MINUTE }) })}
+        />
+      ) : null}
     </div>
   );
 }

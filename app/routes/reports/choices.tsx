@@ -1,6 +1,7 @@
 import type { ReactNode } from 'react';
 import { showsWords } from '#core/tell/order-words';
 import { allReaders, FILE_FORMS, MOST_LINES, SORTS, type Sorting, type StandingOrder } from '#core/tell/standing-order';
+import { cutWith, isAtOnce } from '#core/when/cadence';
 import { formatInstant } from '#core/when/format';
 import { unreachedWords, type ReachedBy } from '#core/tell/reach';
 import { countOf, listed } from '#core/words';
@@ -49,10 +50,7 @@ export function Choices({ order, name, known, shown, onSay, onName }: ChoicesPro
             <Choice
               label="What of moves is shown"
               value={order.shows}
-              options={[
-                { value: 'net', label: 'net: what it comes to over the stretch, with the moves on the way' },
-                { value: 'each', label: 'each move on a line of its own' },
-              ]}
+              options={isAtOnce(order.cadence) ? SHOWS.filter(({ value }) => value === 'each') : SHOWS}
               onChange={(shows) => onSay({ shows })}
             />
           </Part>
@@ -87,18 +85,32 @@ export function Choices({ order, name, known, shown, onSay, onName }: ChoicesPro
             ))}
           </Part>
         </Line>
-        <Line name="Nothing moved">
-          <Part label="Where nothing moved" said={order.whenNothing === 'skip' ? 'no mail; the next one says so' : 'a mail that says so'}>
+        <Line name="Told before">
+          <Part label="What was told at once before" said={TOLD_BEFORE[isAtOnce(order.cadence) ? 'leave out' : order.toldBefore]}>
             <Choice
-              label="Where nothing moved"
-              value={order.whenNothing}
-              options={[
-                { value: 'skip', label: 'no mail; the next one says how many cuts were quiet' },
-                { value: 'say', label: 'a mail that says so' },
-              ]}
-              onChange={(whenNothing) => onSay({ whenNothing })}
+              label="What was told at once before"
+              value={isAtOnce(order.cadence) ? 'leave out' : order.toldBefore}
+              options={TOLD_OPTIONS.filter(({ value }) => value === 'leave out' || !isAtOnce(order.cadence))}
+              onChange={(toldBefore) => onSay({ toldBefore })}
             />
           </Part>
+        </Line>
+        <Line name="Nothing moved">
+          {cutWith(order.cadence) === 'news' ? (
+            'no mail: it is cut with news alone'
+          ) : (
+            <Part label="Where nothing moved" said={order.whenNothing === 'skip' ? 'no mail; the next one says so' : 'a mail that says so'}>
+              <Choice
+                label="Where nothing moved"
+                value={order.whenNothing}
+                options={[
+                  { value: 'skip', label: 'no mail; the next one says how many cuts were quiet' },
+                  { value: 'say', label: 'a mail that says so' },
+                ]}
+                onChange={(whenNothing) => onSay({ whenNothing })}
+              />
+            </Part>
+          )}
         </Line>
         <Line name="Who">
           <Who order={order} known={known} />
@@ -110,6 +122,20 @@ export function Choices({ order, name, known, shown, onSay, onName }: ChoicesPro
     </Section>
   );
 }
+
+const SHOWS: { value: StandingOrder['shows']; label: string }[] = [
+  { value: 'net', label: 'net: what it comes to over the stretch, with the moves on the way' },
+  { value: 'each', label: 'each move on a line of its own' },
+];
+
+const TOLD_BEFORE: Record<StandingOrder['toldBefore'], string> = {
+  mark: 'what a reader was told at once is marked so',
+  'leave out': 'what a reader was told at once is left out',
+};
+const TOLD_OPTIONS: { value: StandingOrder['toldBefore']; label: string }[] = [
+  { value: 'mark', label: 'marked ‘told at once’, with when' },
+  { value: 'leave out', label: 'left out and counted; where nothing is left she gets no mail' },
+];
 
 function Line({ name, children }: { name: string; children: ReactNode }) {
   return (
@@ -126,11 +152,13 @@ const peopleOf = (keys: string[], { audiences }: Known): Map<string, ReachedBy> 
   );
 
 function WeekWords({ shown: { week }, order, known }: { shown: Previewed; order: StandingOrder; known: Known }) {
-  const { cuts, editions, lines, longest, quiet } = week;
+  const { cuts, more, editions, lines, longest, quiet } = week;
   const people = peopleOf(allReaders(order), known);
-  if (cuts === 0) return <>No cut is planned by the clock: nothing would have gone out by itself.</>;
+  if (cuts === 0)
+    return <>{order.cadence.cut === 'never' ? 'It is cut by hand alone: nothing would have gone out by itself.' : 'Nothing would have gone out.'}</>;
   return (
     <>
+      {more ? 'At least ' : ''}
       <strong className="font-semibold">{countOf(editions, 'edition')}</strong>, {countOf(mailsOf(week, order, known), 'mail')} to{' '}
       {people.size === 1 ? 'one person' : `${people.size} people`}, {countOf(lines, 'line')}
       {longest > 0 ? `; the longest ${countOf(longest, 'line')}` : ''}.{quiet > 0 ? ` ${countOf(quiet, 'cut')} had nothing to tell.` : ''}
@@ -164,7 +192,9 @@ function Who({ order, known }: { order: StandingOrder; known: Known }) {
 }
 
 function nextWords(shown: Previewed | null, { cadence }: StandingOrder, place: { locale: string; zone: string }): string {
-  if (shown === null || !('zone' in cadence)) return 'none planned';
+  if (cadence.cut === 'at once') return 'with the next news that it takes';
+  if (cadence.cut === 'after each run') return 'with the next look at what it follows';
+  if (shown === null || cadence.cut === 'never') return 'none planned';
   return shown.next.map((at) => formatInstant(at, 'moment', place)).join(', ');
 }
 
@@ -172,6 +202,7 @@ const SORT_LABELS: Record<Sorting['by'], [down: string, up: string]> = {
   percent: ['by percent, the largest first', 'by percent, the smallest first'],
   amount: ['by amount, the largest first', 'by amount, the smallest first'],
   price: ['by price, the highest first', 'by price, the lowest first'],
+  weight: ['by the weight of its alerts, the weightiest first', 'by the weight of its alerts, the lightest first'],
   moved: ['by when it moved, the latest first', 'by when it moved, the earliest first'],
   name: ['by name, from Z', 'by name, from A'],
 };

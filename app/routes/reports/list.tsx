@@ -1,5 +1,6 @@
 import { Link } from 'react-router';
 import { atOnceSentence, orderNames, orderSentence } from '#core/tell/order-words';
+import { isAtOnce, isOfRules, isPlanned } from '#core/when/cadence';
 import { formatRecent } from '#core/when/format';
 import { listed } from '#core/words';
 import { listReports, type ReportNow } from '#server/db/reports';
@@ -30,10 +31,10 @@ export default function Reports({ loaderData: { reports, names } }: Route.Compon
   useLive(['outbox'], EVERY_MS);
   const { place, now } = useReader();
   const called = orderNames(names);
-  const planned = reports.filter(({ dueAt }) => dueAt !== null).length;
+  const planned = reports.filter(({ order }) => isPlanned(order.cadence)).length;
   const sentenceOf = ({ order, readers, rules }: ReportNow) => {
     const who = listed(readers, 4) || 'nobody';
-    return order.cadence.cut === 'at once' ? atOnceSentence(who, rules, order.cadence) : orderSentence(order, who, called, place.zone);
+    return isOfRules(order.cadence) ? atOnceSentence(who, rules, order.cadence) : orderSentence(order, who, called, place.zone);
   };
   const columns: Column<ReportNow>[] = [
     {
@@ -67,7 +68,7 @@ export default function Reports({ loaderData: { reports, names } }: Route.Compon
       side: 'right',
       wide: true,
       className: 'whitespace-nowrap text-second',
-      cell: ({ dueAt, order }) => (dueAt !== null ? formatRecent(dueAt, now, place) : order.cadence.cut === 'at once' ? 'at once' : 'by hand'),
+      cell: ({ dueAt, order }) => (dueAt !== null ? formatRecent(dueAt, now, place) : isAtOnce(order.cadence) ? order.cadence.cut : 'by hand'),
     },
   ];
   return (

@@ -21,6 +21,7 @@ export interface Previewed {
   parts: { name: string; lines: number }[];
   part: number;
   week: Preview['week'];
+  difference: Preview['difference'];
   next: Instant[];
 }
 
@@ -36,7 +37,7 @@ interface Asked {
 export async function preview({ order, report, name, part = 0 }: Asked, person: Person): Promise<Previewed> {
   const { pool, clock, config } = services();
   const now = clock();
-  const { documents, week } = await previewOf(pool, order, report, now);
+  const { documents, week, difference } = await previewOf(pool, order, report, now);
   const place = documents[part] === undefined ? 0 : part;
   const document = documents[place];
   if (document === undefined) throw new Error('a preview without an edition');
@@ -57,5 +58,5 @@ export async function preview({ order, report, name, part = 0 }: Asked, person: 
     name: shareWords(share),
     lines: share?.of === 'broken' ? broken.length : counts.lines,
   }));
-  return { ...mail, parts, part: place, week, next: nextCuts(order.cadence, now, CUTS_SHOWN) };
+  return { ...mail, parts, part: place, week, difference, next: nextCuts(order.cadence, now, CUTS_SHOWN) };
 }

@@ -5,7 +5,8 @@ import { canonical } from '#core/canonical';
 import { shareWords } from '#core/tell/edition/words';
 import { atOnceSentence } from '#core/tell/order-words';
 import { allReaders, type StandingOrder } from '#core/tell/standing-order';
-import { formatDuration, formatInstant, formatRecent } from '#core/when/format';
+import { isOfRules } from '#core/when/cadence';
+import { formatInstant, formatRecent } from '#core/when/format';
 import { MINUTE } from '#core/when/interval';
 import { countOf, listed } from '#core/words';
 import { choosable } from '#server/db/choosable';
@@ -25,16 +26,17 @@ import { keepingServices, services } from '../../services.server';
 import { asks } from '../../session.server';
 import { Button } from '../../ui/button';
 import { Confirm } from '../../ui/confirm';
-import { Choice, SelectField } from '../../ui/field';
+import { Choice } from '../../ui/field';
 import { PageHead, Section, Where } from '../../ui/page';
 import { useReader } from '../shell/reader';
 import type { Route } from './+types/route';
 import { beginning } from './beginning.server';
+import { Gathered } from './cadence';
 import { Choices } from './choices';
 import { NextEdition } from './next-edition';
 import { namesOf } from './names.server';
 import type { PreviewAnswer } from './preview';
-import { preview } from './preview.server';
+import { preview, type Previewed } from './preview.server';
 import type { Known } from './known';
 import { OrderSentence } from './sentence';
 import { sendTrial } from './trial.server';
@@ -56,7 +58,7 @@ export async function loader({ params, context, request }: Route.LoaderArgs) {
   const said = report?.order ?? (await beginning(new URL(request.url).searchParams, placeOf(person).zone, audiences[0]?.key));
   // Who was taken out since is not among those who read it.
   const order = present(said, new Set(audiences.map(({ key }) => key)));
-  const told = order.cadence.cut === 'at once';
+  const told = isOfRules(order.cadence);
   return {
     report,
     order,
@@ -114,7 +116,8 @@ export async function action({ request, params, context }: Route.ActionArgs): Pr
 }
 
 async function tellsAtOnce(id: ReportId): Promise<boolean> {
-  return id !== 0 && (await findReport(services().pool, id))?.order.cadence.cut === 'at once';
+  const report = id === 0 ? null : await findReport(services().pool, id);
+  return report !== null && isOfRules(report.order.cadence);
 }
 
 const MOST_GATHERED = 24 * 60;
@@ -124,7 +127,7 @@ async function gather(form: FormData, id: ReportId, person: ReturnType<typeof as
   const { pool, ids, clock, signals } = services();
   const minutes = readNumber(form.get('minutes'));
   const report = await findReport(pool, id);
-  if (report === null || report.order.cadence.cut !== 'at once') return { said: null, problem: 'There is no such report that tells at once.' };
+  if (report === null || !isOfRules(report.order.cadence)) return { said: null, problem: 'There is no such report that tells at once.' };
   if (minutes > MOST_GATHERED) return { said: null, problem: 'What is gathered waits for a day at most.' };
   const cadence = minutes === 0 ? { cut: 'at once' as const } : { cut: 'at once' as const, gather: minutes * MINUTE };
   const plan = { name: report.name, order: { ...report.order, cadence } };
@@ -164,7 +167,7 @@ const EVERY_MS = 5_000;
 
 export default function ReportPage({ loaderData }: Route.ComponentProps) {
   useLive(['outbox'], EVERY_MS);
-  return loaderData.order.cadence.cut === 'at once' ? (
+  return isOfRules(loaderData.order.cadence) ? (
     <AtOnce key={loaderData.report?.id} {...loaderData} />
   ) : (
     <Editor key={loaderData.report?.id ?? 'new'} {...loaderData} />
@@ -234,6 +237,7 @@ function Editor(loaded: Loaded) {
       <OrderSentence order={order} known={known} onSay={said.say} />
       {report === null ? null : <Troubles report={report} />}
       <Said answer={said.answer} problem={problem} />
+      {said.changed && shown?.difference != null ? <Changes {...shown.difference} /> : null}
       {said.leavesNever && report !== null ? <Leaving since={report.cutAt} passOver={said.passOver} onChoose={said.setPassOver} /> : null}
       <div className="grid gap-x-9 gap-y-6 border-t border-rule pt-2 lg:grid-cols-[minmax(0,1fr)_400px]">
         <NextEdition shown={shown} pending={pending} onPart={setPart} />
@@ -292,6 +296,22 @@ function Said({ answer, problem }: { answer: Answer | undefined; problem: string
       {answer?.said}
     </p>
   );
+}
+
+/** What the news of the running stretch becomes where it is saved so (3). */
+function Changes({ added, dropped }: NonNullable<Previewed['difference']>) {
+  const said = [piecesWords('adds', added), piecesWords('drops', dropped)].filter(Boolean);
+  return (
+    <p className="pb-2 text-second" data-difference>
+      {said.length === 0 ? 'Saved so, its running stretch tells of the same news.' : `Saved so, it ${listed(said)}.`}
+    </p>
+  );
+}
+
+function piecesWords(what: string, { count, names }: NonNullable<Previewed['difference']>['added']): string {
+  if (count === 0) return '';
+  const named = count > names.length ? `${names.join(', ')} …` : listed(names);
+  return `${what} ${count === 1 ? 'one piece' : `${count} pieces`} of news (${named})`;
 }
 
 /** A report that was cut by hand alone goes by the clock from now on: what has gathered meanwhile is told, or not (5). */
@@ -374,26 +394,17 @@ function Ending({ name, unsent }: Pick<NonNullable<Loaded['report']>, 'name' | '
   );
 }
 
-const GATHERED = [0, 5, 10, 15, 30, 60, 120, 240];
-const gatheredWords = (minutes: number) =>
-  minutes === 0 ? 'as soon as it is known' : `gathered for ${formatDuration(minutes * MINUTE)}, from the first news on`;
-
 /** Whether what it tells is gathered for a while, so that many alerts make one mail. */
 function Gathering({ report }: { report: NonNullable<Loaded['report']> }) {
   const { place } = useReader();
   const fetcher = useFetcher<Answer>();
   const { cadence } = report.order;
   const now = cadence.cut === 'at once' ? (cadence.gather ?? 0) / MINUTE : 0;
-  const say = (minutes: string) => void fetcher.submit({ intent: 'gather', minutes, version: String(report.version) }, { method: 'post' });
+  const say = (minutes: number) =>
+    void fetcher.submit({ intent: 'gather', minutes: String(minutes), version: String(report.version) }, { method: 'post' });
   return (
     <div className="mt-3 max-w-md">
-      <SelectField
-        label="Its mails go"
-        value={String(now)}
-        options={[...new Set([...GATHERED, now])].map((minutes) => ({ value: String(minutes), label: gatheredWords(minutes) }))}
-        disabled={fetcher.state !== 'idle'}
-        onChange={(event) => say(event.target.value)}
-      />
+      <Gathered minutes={now} disabled={fetcher.state !== 'idle'} onSay={say} />
       {report.dueAt === null ? null : (
         <p className="mt-1 text-second">It gathers now; what it has goes {formatInstant(report.dueAt, 'moment', place)}.</p>
       )}

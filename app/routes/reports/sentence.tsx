@@ -2,6 +2,7 @@ import type { ReactNode } from 'react';
 import { cadenceWords, groupingWords, orderNames, scopeWords, SPLIT_WORDS, takesWords } from '#core/tell/order-words';
 import { SORT_WORDS } from '#core/tell/edition/choose';
 import { GROUPINGS, NEWS_SORTS, type Grouping, type StandingOrder } from '#core/tell/standing-order';
+import { isAtOnce, type Cadence } from '#core/when/cadence';
 import { AudienceEditor, audienceNames } from '../../parts/plan/audience';
 import { Choice, Tick } from '../../ui/field';
 import { Popover } from '../../ui/popover';
@@ -56,6 +57,10 @@ const calledBy = ({ names, sites, watches, items, rules }: Known) =>
     rules: calledNow(names.rules, rules),
   });
 
+/** An order cut otherwise: what is told at once is told move by move. */
+const cutBy = (order: StandingOrder, cadence: Cadence): Partial<StandingOrder> =>
+  isAtOnce(cadence) ? { cadence, shows: 'each', size: { ...order.size, base: 'cut' } } : { cadence };
+
 /** The standing order as a sentence, each part of which can be said otherwise. */
 export function OrderSentence({ order, known, onSay }: Saying) {
   const { place } = useReader();
@@ -64,7 +69,7 @@ export function OrderSentence({ order, known, onSay }: Saying) {
   return (
     <h1 className="pt-3.5 pb-3 font-serif text-[22px] leading-[31px] font-normal text-pretty md:text-sentence" data-order>
       <Part label="When it is cut" said={`${when.charAt(0).toUpperCase()}${when.slice(1)}`}>
-        <CadenceEditor cadence={order.cadence} zone={place.zone} onSay={(cadence) => onSay({ cadence })} />
+        <CadenceEditor cadence={order.cadence} zone={place.zone} onSay={(cadence) => onSay(cutBy(order, cadence))} />
       </Part>
       , tell {order.split === null ? '' : `the readers of each ${SPLIT_WORDS[order.split.by]}, and `}
       <Part label="Who reads it" said={readers || '____'} blank={readers === ''}>
@@ -82,7 +87,7 @@ export function OrderSentence({ order, known, onSay }: Saying) {
       <Part label="Where" said={scopeWords(order, calledBy(known))}>
         <Where order={order} known={known} onSay={onSay} />
       </Part>{' '}
-      since the last edition,{' '}
+      {isAtOnce(order.cadence) ? '' : 'since the last edition, '}
       <Part label="How it is ordered" said={groupingWords(order)}>
         <Choice<Grouping>
           label="How it is ordered"

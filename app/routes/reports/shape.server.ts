@@ -32,6 +32,8 @@ const cadence = Joi.alternatives(
   cut('weekly', { days: Joi.array().items(number(1, 7)).max(7).unique().required(), at: time, zone }),
   cut('monthly', { day: any, at: time, zone }),
   cut('never'),
+  cut('after each run'),
+  cut('at once', { of: Joi.valid('its order').required(), gather: Joi.number().integer() }),
 );
 
 const least = Joi.alternatives(
@@ -64,6 +66,7 @@ const order = Joi.object<StandingOrder>({
   most: Joi.number().allow(null).required(),
   items: Joi.valid('whole', 'moved').required(),
   whenNothing: Joi.valid('skip', 'say').required(),
+  toldBefore: Joi.valid('mark', 'leave out').required(),
   readers,
   split,
   broken: readers,

@@ -1,5 +1,5 @@
 import { formatInstant } from '../../when/format';
-import { listed } from '../../words';
+import { capital, countOf, listed } from '../../words';
 import { framed, type MailFrame, type Message, type Parts } from '../mail-frame';
 import type { FileForm } from '../standing-order';
 import type { DigestMail, DigestPart } from './digest';
@@ -13,9 +13,16 @@ export function digestMail(mail: DigestMail): Message {
   const share = shareWords(document.share);
   const report = share === '' ? mail.report : `${mail.report}: ${share}`;
   const next = mail.next === null ? '' : ` The next is due ${formatInstant(mail.next, 'moment', place)}.`;
-  const frame: MailFrame = { ...mail, report, coverage: `${coverageWords(document, place)}${filesWords(mail.files)}${next}` };
+  const frame: MailFrame = {
+    ...mail,
+    report,
+    coverage: `${coverageWords(document, place)}${leftOutWords(mail.leftOut)}${filesWords(mail.files)}${next}`,
+  };
   return framed(frame, subjectWords(report, document, place, mail.readerName), digestParts(mail));
 }
+
+const leftOutWords = (lines = 0): string =>
+  lines === 0 ? '' : ` ${capital(countOf(lines, 'line'))} that you were told before ${lines === 1 ? 'is' : 'are'} left out.`;
 
 /** `All 264 lines are attached as CSV and XLSX.` */
 function filesWords(files: DigestMail['files']): string {

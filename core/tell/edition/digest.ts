@@ -23,6 +23,8 @@ export interface DigestPart {
 export interface DigestMail extends Omit<MailFrame, 'coverage'>, Omit<DigestPart, 'report' | 'readerName' | 'place' | 'reportLink'> {
   /** When the next edition is due; null where none is planned. */
   next: Instant | null;
+  /** How many of its lines she was told before, and does not find here. */
+  leftOut?: number;
   /** The files that come with it, and those too large for that. */
   files?: { attached: FileForm[]; tooLarge: FileForm[] };
 }

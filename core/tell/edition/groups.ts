@@ -4,11 +4,14 @@ import type { Net } from '../../compare/net';
 import { compareDecimals, magnitude, type Decimal } from '../../value/decimal';
 import { isMeasure, type Measure, type Value } from '../../value/value';
 import type { Instant } from '../../when/interval';
+import { capital } from '../../words';
+import { greatest } from '../hold';
 import type { News } from '../news';
-import type { Sorting, StandingOrder } from '../standing-order';
+import { WEIGHTS, type Sorting, type SplitBy, type StandingOrder } from '../standing-order';
 import type { Gathered, ToldAlert } from './gathered';
 import { countKinds, recordKey, type FieldLine, type Line, type LineKind } from './lines';
 import type { ToldField, ToldRecord } from './move';
+import { bearingOf, valuesBorne, WITHOUT } from './share';
 import { landed, placeAmong, toOurs, type OfferNow } from './offers';
 
 /** A row of an edition: one field of a record, or an offer of an item with its price. */
@@ -43,7 +46,7 @@ export interface Row {
 /** Rows that stand together under one head. */
 export interface Group {
   /** What is an item's has its sellers as rows. */
-  of: 'item' | 'site' | 'kind' | 'watch' | 'all';
+  of: 'item' | 'site' | 'kind' | 'watch' | 'value' | 'all';
   title: string;
   /** Our reference of an item. */
   note: string;
@@ -61,7 +64,7 @@ export function groupsOf(
   lines: readonly Line[],
   gathered: Pick<Gathered, 'offers' | 'alerts'>,
 ): { groups: Group[]; beyond: Partial<Record<LineKind, number>> } {
-  const sorted = grouped(order, lines);
+  const sorted = grouped(order, lines, weighing(gathered.alerts));
   const cutOff: Line[] = [];
   let left = order.most;
   const groups = sorted.flatMap(({ key, lines: own }): Group[] => {
@@ -80,15 +83,35 @@ interface GroupKey {
 }
 
 /** Where a line stands: what is no offer of an item stands with what else its site has. */
-function keyOf({ by }: StandingOrder, { record, kind }: Line): GroupKey {
+function keyOf(order: StandingOrder, { record, kind }: Line): GroupKey {
+  const { by } = order;
   const { item, site, watch, subject } = record;
   if (by === 'item' && item !== null) return { of: 'item', key: `item ${item.id}`, title: item.name === '' ? item.reference : item.name };
   if (by === 'kind') return { of: 'kind', key: kind, title: kind };
+  if (by !== 'item' && by !== 'site' && by !== 'none' && by !== 'watch') return valueKey(by, order, record);
   if (by === 'watch') return { of: 'watch', key: `watch ${watch}`, title: `${subject}, ${site.name}` };
   return by === 'none' ? { of: 'all', key: '', title: '' } : { of: 'site', key: `site ${site.id}`, title: site.name };
 }
 
-function grouped(order: StandingOrder, lines: readonly Line[]): { key: GroupKey; lines: Line[] }[] {
+/** A line stands once: of several tags under the first by name of those that the report asks for, else of all. */
+function valueKey(by: Exclude<SplitBy, 'site'>, { takes: { only } }: StandingOrder, record: ToldRecord): GroupKey {
+  const borne = valuesBorne(by, bearingOf(record)).toSorted((one, other) => byWords(one ?? '', other ?? ''));
+  const value = borne.find((each) => by === 'tag' && only.tags.includes(each ?? '')) ?? borne[0] ?? null;
+  return { of: 'value', key: JSON.stringify(value), title: value ?? capital(WITHOUT[by]) };
+}
+
+/** How much the weightiest alert of a line matters; null of one that raised none. */
+type Weighing = (line: Line) => Decimal | null;
+
+function weighing(alerts: readonly ToldAlert[]): Weighing {
+  const weights = new Map(alerts.map(({ id, news }) => [id, news.weight ?? 'usual']));
+  return ({ alerts: own }) => {
+    const weight = greatest(own.flatMap((id) => weights.get(id) ?? []));
+    return weight === null ? null : (String(WEIGHTS.length - WEIGHTS.indexOf(weight)) as Decimal);
+  };
+}
+
+function grouped(order: StandingOrder, lines: readonly Line[], weigh: Weighing): { key: GroupKey; lines: Line[] }[] {
   const groups = new Map<string, { key: GroupKey; lines: Line[] }>();
   for (const line of lines) {
     const key = keyOf(order, line);
@@ -96,9 +119,9 @@ function grouped(order: StandingOrder, lines: readonly Line[]): { key: GroupKey;
     group.lines.push(line);
     groups.set(key.key, group);
   }
-  const inGroup = sorting(order.sort.lines);
+  const inGroup = sorting(order.sort.lines, weigh);
   const all = [...groups.values()].map(({ key, lines: own }) => ({ key, lines: [...own].sort(inGroup) }));
-  const among = sorting(order.sort.groups);
+  const among = sorting(order.sort.groups, weigh);
   // A group stands where the first of its lines by that order would.
   const heads = new Map(all.map((group) => [group, [...group.lines].sort(among)[0]]));
   return all.sort((one, other) => {
@@ -114,7 +137,7 @@ const byWords = new Intl.Collator('en').compare;
 const directed = (order: number, { down }: Sorting): number => (down ? -order : order);
 
 /** Compares lines; what has no such size comes last either way, and what is equal goes by name. */
-function sorting(asked: Sorting): (one: Line, other: Line) => number {
+function sorting(asked: Sorting, weigh: Weighing): (one: Line, other: Line) => number {
   const byName = (one: Line, other: Line) =>
     byWords(one.record.name, other.record.name) || byWords(one.record.site.name, other.record.site.name) || one.at - other.at;
   if (asked.by === 'name') return (one, other) => directed(byName(one, other), asked);
@@ -122,7 +145,7 @@ function sorting(asked: Sorting): (one: Line, other: Line) => number {
   const sizeOf = (line: Line): Decimal | null => {
     const known = sizes.get(line);
     if (known !== undefined) return known;
-    const size = sizeBy(asked, line);
+    const size = asked.by === 'weight' ? weigh(line) : sizeBy(asked, line);
     sizes.set(line, size);
     return size;
   };

@@ -14,6 +14,7 @@ import { linesOf } from './lines';
 import type { Move, ToldField, ToldItem, ToldRecord } from './move';
 import type { OfferNow } from './offers';
 import { shareOf, sharesOf, valuesBorne, type Share } from './share';
+import { withoutTold } from './unheard';
 import { fallbackWords, wayWords } from './words';
 
 const CUT = Date.UTC(2026, 10, 26, 7, 30);
@@ -185,6 +186,79 @@ describe('what a report chooses by', () => {
     expect(alertLeftOutBy({ takes: { ...takes, sorts: ['prices'] } }, alert)).toEqual({ by: 'sort', sort: 'alerts' }));
 });
 
+/** A fall of one pound that raised an alert of a weight. */
+const raised = (seq: number, of: ToldRecord, weight: 'high' | 'usual' | 'low') => ({
+  move: { ...move(seq, of, PRICE, pounds(24), pounds(23)), alerts: [(100 + seq) as AlertId] },
+  alert: { id: (100 + seq) as AlertId, watch: of.watch, move: seq as ChangeId, rule: 1 as RuleId, record: of, news: { weight } as News },
+});
+const STRETCH = { from: CUT, until: CUT + DAY, missed: null };
+
+describe('groups of an edition', () => {
+  const titles = (by: StandingOrder['by'], records: ToldRecord[], more: Partial<StandingOrder> = {}) => {
+    const sort = { ...order().sort, groups: { by: 'name' as const, down: false } };
+    const moves = records.map((of, n) => move(n + 1, of, PRICE, pounds(24), pounds(23)));
+    return composeEdition(order({ by, sort, ...more }), STRETCH, found(moves)).groups.map(({ title, rows }) => [title, rows.length]);
+  };
+  const bare = record(3, { item: null });
+  it.each<[StandingOrder['by'], [string, number][]]>([
+    ['brand', [['Larkmead', 2], ['Without a brand', 1]]],
+    ['category', [['smokers', 2], ['Without a category', 1]]],
+    ['channel', [['At none of our channels', 2], ['Heatherlow', 1]]],
+  ])('stand by %s, with what bears none under its own head', (by, wanted) =>
+    expect(titles(by, [record(1, { site: OURS }), record(2), bare])).toEqual(wanted),
+  ); // prettier-ignore
+  it('have a line of two tags once: under the first by name, or the first that is asked for', () => {
+    const both = record(1, { tags: ['smokers', 'copper'] });
+    expect(titles('tag', [both, bare])).toEqual([['copper', 1], ['Without a tag', 1]]); // prettier-ignore
+    expect(titles('tag', [both], { takes: { ...order().takes, only: { ...order().takes.only, tags: ['smokers'] } } })).toEqual([['smokers', 1]]);
+  });
+});
+
+describe('lines sorted by weight', () => {
+  const [high, low, none] = [raised(1, record(1), 'high'), raised(2, record(2), 'low'), move(3, record(3), PRICE, pounds(24), pounds(9))];
+  const names = (down: boolean) => {
+    const sort = { groups: { by: 'weight' as const, down }, lines: { by: 'weight' as const, down } };
+    const of = found([low.move, none, high.move], { alerts: [low.alert, high.alert] });
+    return composeEdition(order({ by: 'none', sort }), STRETCH, of).groups.flatMap(({ rows }) => rows.map((row) => row.record?.name));
+  };
+  it('have the weightiest first, or last; what raised nothing comes last either way', () => {
+    expect(names(true)).toEqual(['Offer 1', 'Offer 2', 'Offer 3']);
+    expect(names(false)).toEqual(['Offer 2', 'Offer 1', 'Offer 3']);
+  });
+});
+
+describe('what a reader was told before', () => {
+  const [one, other] = [raised(1, record(1), 'usual'), raised(2, record(2), 'usual')];
+  const apart = { ...raised(3, record(3), 'usual').alert, move: null };
+  const all = found([one.move, other.move], { alerts: [one.alert, other.alert, apart] });
+  const of = (change: Partial<StandingOrder>) => composeEdition(order({ by: 'none', ...change }), STRETCH, all);
+  const left = (told: number[], change: Partial<StandingOrder> = {}) => {
+    const { document, leftOut } = withoutTold(of(change), new Set(told));
+    return { leftOut, lines: document.counts.lines, rows: document.groups.reduce((sum, { rows }) => sum + rows.length, 0), kinds: document.kinds };
+  };
+  it.each<[string, number[], object]>([
+    ['nothing', [], { leftOut: 0, lines: 3, rows: 2 }],
+    ['another alert', [900], { leftOut: 0, lines: 3, rows: 2 }],
+    ['an alert on a line: that line goes', [101], { leftOut: 1, lines: 2, rows: 1, kinds: { alert: 1, fall: 1 } }],
+    ['an alert apart', [103], { leftOut: 1, lines: 2, rows: 2, kinds: { alert: 0, fall: 2 } }],
+    ['all: nothing is left to tell', [101, 102, 103], { leftOut: 3, lines: 0, rows: 0 }],
+  ])('of %s', (_, told, wanted) => expect(left(told)).toMatchObject(wanted));
+  it('goes with the other fields of its line', () => {
+    const stock = move(1, record(1), STOCK, { kind: 'state', state: 'in stock' }, { kind: 'state', state: 'sold out' });
+    const both = found([{ ...one.move }, { ...stock, id: 9 as ChangeId }], { alerts: [one.alert] });
+    const document = composeEdition(order({ by: 'none' }), STRETCH, both);
+    expect(document.groups.flatMap(({ rows }) => rows)).toHaveLength(2);
+    expect(withoutTold(document, new Set([101])).document.groups).toEqual([]);
+  });
+  it('stays in an item’s entry that has other news, and goes with the whole entry', () => {
+    const offers = new Map([[ITEM.id, [offer(record(1), pounds(23)), offer(record(2), pounds(23)), offer(record(4, { site: OURS }), pounds(25))]]]);
+    const entry = composeEdition(order(), STRETCH, { ...all, offers });
+    expect(withoutTold(entry, new Set([101])).leftOut).toBe(0);
+    const { document, leftOut } = withoutTold(entry, new Set([101, 102]));
+    expect([leftOut, document.groups, document.counts]).toEqual([2, [], { lines: 1, moves: 0, items: 0, nowBelowOurs: 0 }]);
+  });
+});
+
 describe('a standing order in parts is refused', () => {
   const split = (parts: Split['parts'], more: Partial<StandingOrder> = {}) => orderFault(order({ split: { by: 'brand', parts }, ...more }));
   it('without somebody who reads the rest', () =>
@@ -193,7 +267,10 @@ describe('a standing order in parts is refused', () => {
   it('with a value twice', () => expect(split([{ value: null, readers: ['list:1'] }, { value: null, readers: ['list:2'] }])).toMatch(/twice/)); // prettier-ignore
   it('with too many', () =>
     expect(split(Array.from({ length: 201 }, (_, n) => ({ value: `${n}`, readers: ['list:1'] })))).toMatch(/200 values at most/));
-  it('at once', () => expect(split([], { cadence: { cut: 'at once' }, shows: 'each' })).toMatch(/split one that is cut by the clock/));
+  it('of what its rules raise', () =>
+    expect(split([], { cadence: { cut: 'at once' }, shows: 'each' })).toMatch(/split one that is cut by the clock/));
+  it('and not where its order says what it takes', () =>
+    expect(split([], { cadence: { cut: 'at once', of: 'its order' }, shows: 'each' })).toBeNull());
   it('that counts from what was shown and shows each move', () =>
     expect(orderFault(order({ shows: 'each', size: { ...order().size, base: 'told' } }))).toMatch(/add up where the net move is shown/));
   it('and not otherwise', () => expect(split([{ value: 'A', readers: ['person:1'] }])).toBeNull());
@@ -201,7 +278,7 @@ describe('a standing order in parts is refused', () => {
 
 describe('what an older Shrike wrote', () => {
   it('is an order of one edition for all, held against no price', () => {
-    const { split: _, broken: __, attach: ___, words: ____, size, takes, ...rest } = order();
+    const { split: _, broken: __, attach: ___, words: ____, toldBefore: _____, size, takes, ...rest } = order();
     const { watches, sites, kinds, tags } = takes.only;
     const old = { ...rest, size: { falls: size.falls, rises: size.rises }, takes: { ...takes, only: { watches, sites, kinds, tags } } };
     expect(storedOrder.read({ v: 0, ...old })).toEqual(order());

@@ -19,10 +19,20 @@ export function valuesBorne(by: SplitBy, { tags, site, items }: Bearing): (strin
   return said.length === 0 ? [null] : said;
 }
 
+/** What news is called that bears no value. */
+export const WITHOUT: Record<SplitBy, string> = {
+  tag: 'without a tag',
+  site: 'without a site',
+  channel: 'at none of our channels',
+  brand: 'without a brand',
+  category: 'without a category',
+  supplier: 'without a supplier',
+};
+
 const channelOf = ({ name, kind }: Bearing['site']): string[] => (kind === 'channel' || kind === 'own' ? [name] : []);
 
 /** What a record's news bears. */
-const bearingOf = ({ tags, site, item }: ToldRecord): Bearing => ({ tags, site, items: item === null ? [] : [item.properties] });
+export const bearingOf = ({ tags, site, item }: ToldRecord): Bearing => ({ tags, site, items: item === null ? [] : [item.properties] });
 
 type Sharable = Pick<Gathered, 'moves' | 'alerts' | 'broken'>;
 

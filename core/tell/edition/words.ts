@@ -6,14 +6,13 @@ import { formatDuration, formatInstant, formatRecent, type Place } from '../../w
 import type { Instant } from '../../when/interval';
 import { capital, countOf, listed } from '../../words';
 import { CAUSES } from '../failure';
-import type { SplitBy } from '../standing-order';
 import { describeNet } from '../net-words';
 import { describeAsked, differenceParts, headline, quoted } from '../news';
 import { countBeyond, type EditionDocument, type Stretch } from './document';
 import type { Broken } from './gathered';
 import type { Group, Row } from './groups';
 import { LINE_KINDS, type LineKind } from './lines';
-import type { Share } from './share';
+import { WITHOUT, type Share } from './share';
 import { fill, OUR_WORDS, type Filled, type OwnWords } from './template';
 
 // What an edition says, in the reader's language of numbers and her zone; for the mail, its plain text and the page alike.
@@ -106,20 +105,11 @@ function brokenLead({ broken, stretch }: EditionDocument, place: Place): string 
   return `${capital(listed(said.filter(Boolean)) || 'nothing broke')} ${describeStretch(stretch, place)}.`;
 }
 
-const NO_VALUE: Record<SplitBy, string> = {
-  tag: 'without a tag',
-  site: 'without a site',
-  channel: 'at none of our channels',
-  brand: 'without a brand',
-  category: 'without a category',
-  supplier: 'without a supplier',
-};
-
 /** What an edition's share of its cut is called; empty of the whole. */
 export function shareWords(share: Share | null): string {
   if (share === null) return '';
   if (share.of === 'broken') return 'what broke';
-  return share.of === 'others' ? `${share.values.length} others` : (share.value ?? NO_VALUE[share.by]);
+  return share.of === 'others' ? `${share.values.length} others` : (share.value ?? WITHOUT[share.by]);
 }
 
 /** Why an edition comes to those who read the rest; empty where it does not. */

@@ -49,6 +49,8 @@ export function alertDraft(ordering: Ordering, report: OpenReport, alerts: Taken
     news: alerts.map(({ id }) => id),
     weights: weightsOf(alerts),
     kind: 'alert',
+    atOnce: true,
+    once: true,
     facts: (heard) => alerts.filter(({ id }) => heard.has(id)).map(({ news }) => alertFact(news)),
     render: ({ edition, heard, person, ...to }) =>
       alertMail({

@@ -28,8 +28,11 @@ export interface EditionDraft {
   report: OpenReport;
   /** Who reads this edition of it. */
   readers: Reader[];
-  /** A digest is told to everyone who reads it, whatever they heard at once. */
   kind: 'alert' | 'notice' | 'digest';
+  /** What it tells goes out as soon as it is known. */
+  atOnce: boolean;
+  /** Who heard of an alert before does not hear of it here; else all who read it are told of all. */
+  once: boolean;
   /** The numbers of the alerts or notices that it holds. */
   news: number[];
   /** How much those matter that are alerts, by their numbers. */
@@ -37,6 +40,8 @@ export interface EditionDraft {
   /** The cut that it is of, where that was made before it. */
   of?: { cut: CutId; fromSeq: number; toSeq: number; document?: object; files: { form: FileForm; body: Buffer }[] };
   render: (of: RenderedFor) => Message;
+  /** Whether it tells anything beside alerts that a reader does not hear of here. */
+  tells?: (heard: ReadonlySet<number>) => boolean;
   /** The same for a program, of what this reader hears. */
   facts: (heard: ReadonlySet<number>) => Fact[];
 }
@@ -129,7 +134,7 @@ export function orderEditions(
     const own = drafts.filter((draft) => draft.kind === kind);
     const tellings = chooseAtOnce(
       own.map((draft) => ({ id: draft.report.id, readers: draft.readers.map((reader) => reachable(reader, draft)), alerts: draft.news })),
-      kind === 'alert' ? told : undefined,
+      own.some(({ once }) => once) && kind !== 'notice' ? told : undefined,
     );
     return own.map((draft, place): Edition => {
       const { report } = draft;
@@ -138,7 +143,7 @@ export function orderEditions(
       const deliveries = draft.readers.flatMap((reader): Delivery[] => {
         const name = `${report.id} ${reader.id}`;
         const heard = new Set(decided.filter(({ person, decision }) => person === reader.id && decision !== 'stood back').map(({ alert }) => alert));
-        if (heard.size === 0 && kind !== 'digest') return [];
+        if (draft.tells === undefined ? heard.size === 0 : !draft.tells(heard)) return [];
         const weight = greatest([...heard].flatMap((alert) => draft.weights.get(alert) ?? []));
         if (reachable(reader, draft).kept !== null) {
           const gathers = open.get(name) ?? reader.open ?? (id() as DeliveryId);
@@ -301,9 +306,9 @@ export function cutEditions(editions: Edition[], at: Instant): Statement[] {
   return [{ text: CUT, values: [JSON.stringify(rows), moment(at)] }];
 }
 
-function deliveryRows({ id: edition, draft: { report, kind }, deliveries }: Edition): object[] {
+function deliveryRows({ id: edition, draft: { report, atOnce }, deliveries }: Edition): object[] {
   return deliveries.map(({ id, route, beside, address, reader, messageId, weight, mail }) => ({
-    id, edition, report: report.id, person: reader.id, route, beside, address, message: messageId, at_once: kind !== 'digest', weight,
+    id, edition, report: report.id, person: reader.id, route, beside, address, message: messageId, at_once: atOnce, weight,
     ...(mail === null
       ? { state: 'kept back', reason: reader.kept }
       : { state: 'queued', number: mail.number, subject: mail.message.subject, html: mail.message.html, plain: mail.message.text, leave: mail.leave, code: mail.code }),

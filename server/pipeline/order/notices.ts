@@ -57,6 +57,8 @@ export function noticeDraft(ordering: Ordering, report: OpenReport, notices: Omi
     news: notices.map(({ id }) => id),
     weights: new Map(),
     kind: 'notice',
+    atOnce: true,
+    once: true,
     facts: (heard) => notices.filter(({ id }) => heard.has(id)).map(noticeFact),
     render: ({ edition, heard, person: _, ...to }) =>
       noticeMail({

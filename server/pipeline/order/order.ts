@@ -1,3 +1,5 @@
+import type { CutId } from '#core/id';
+import { countCuts, cutFollowers, followersOf, type Happened } from '../../db/followers';
 import type { Ids } from '../../db/ids';
 import type { Db, Statement } from '../../db/pool';
 import type { JobQueue } from '../../work/jobs';
@@ -26,22 +28,30 @@ export async function orderDeliveries(
   alerts: RaisedAlert[],
   told: Notice[],
 ): Promise<Statement[]> {
-  if (alerts.length === 0 && told.length === 0) return [];
   const { at } = judged;
+  const followers = await followersOf(db, happenedIn(judged, alerts, told));
+  if (alerts.length + told.length + followers.length === 0) return [];
   const notices = await describeNotices(db, told, await services.ids.take(db, told.length));
   const own = await ownersReports(db, notices, at);
   const reports = await lockReports(
     db,
     alerts.flatMap(({ ruleId, report }) => (report === undefined ? ruleId : [])),
     notices.map(({ watchId }) => watchId),
-    [...own.values(), ...alerts.flatMap(({ report }) => report ?? [])],
+    [...own.values(), ...alerts.flatMap(({ report }) => report ?? []), ...followers.map(({ report }) => report)],
   );
   const telling = reports.filter(({ gather }) => gather === null);
   const drafts = [...alertEditions(services, at, alerts, telling), ...noticeEditions(services, at, notices, telling, own)];
   const editions = orderEditions(services, drafts, await services.ids.take(db, countOrdered(drafts)), at);
   const mails = await services.jobs.mailStatements(toSend(editions));
   const gathered = gatherNews(takenToGather(reports, alerts, notices, own), at);
-  return [...storeNotices(judged, notices), ...gathered, ...storeEditions(editions, at), ...mails, ...cutEditions(editions, at)];
+  const cuts = cutFollowers(followers, (await services.ids.take(db, countCuts(followers))) as CutId[], at);
+  return [...storeNotices(judged, notices), ...gathered, ...storeEditions(editions, at), ...mails, ...cutEditions(editions, at), ...cuts];
+}
+
+/** Of which watches this commit is: what is raised and told is news of its watch, too. */
+function happenedIn({ happened }: JudgedAt, alerts: RaisedAlert[], told: Notice[]): Happened {
+  const news = [...alerts, ...told].map(({ watchId }) => watchId);
+  return { looked: happened?.looked ?? [], moved: [...new Set([...(happened?.moved ?? []), ...news])] };
 }
 
 /** What reports that gather take of a commit. */

@@ -2,14 +2,18 @@ import type { AlertId, ChangeId } from '#core/id';
 import type { Weight } from '#core/judge/rule';
 import { editionFacts } from '#core/tell/cloud-event';
 import { digestMail } from '#core/tell/edition/digest-mail';
-import { storedDocument, type EditionDocument, type Stretch } from '#core/tell/edition/document';
+import { storedDocument, tellsSomething, type EditionDocument, type Stretch } from '#core/tell/edition/document';
 import { linesOf } from '#core/tell/edition/lines';
+import { withoutTold } from '#core/tell/edition/unheard';
+import type { StandingOrder } from '#core/tell/standing-order';
+import { cutWith, isAtOnce, isOfRules } from '#core/when/cadence';
 import { HOUR, MINUTE, backOff, type Instant } from '#core/when/interval';
 import { composed, cutProblem, readCut, waitingCut, type WaitingCut, type WaitingRow } from '../../db/cuts';
 import { writeAndCommit, type Db } from '../../db/pool';
 import type { Span } from '../../db/stretch';
 import { showed } from '../../db/last-shown';
 import { quietCutsBefore, toldAtOnce } from '../../db/editions';
+import { toldBefore } from '../../db/gathered';
 import { filesOf } from '../../files/edition-files';
 import { takeDue } from '../claim';
 import type { Keeping } from '../keeping';
@@ -37,12 +41,16 @@ export function composeNextCut(pipeline: Keeping, now: Instant): Promise<number 
   });
 }
 
+/** At once it is cut with news alone: that there was none is nothing to tell. */
+const quietBefore = (db: Db, cut: WaitingCut): Promise<number> =>
+  cutWith(cut.order.cadence) === 'news' ? Promise.resolve(0) : quietCutsBefore(db, cut);
+
 const NOT_MADE = 'Its edition could not be made. The fault is Shrike’s own: the log of the worker says more.';
 
 async function composeCut(pipeline: Keeping, db: Db, cut: WaitingCut, now: Instant): Promise<number> {
-  if (cut.order.cadence.cut === 'at once') return composeGathered(pipeline, db, cut, now);
+  if (isOfRules(cut.order.cadence)) return composeGathered(pipeline, db, cut, now);
   const span: Span = { fromSeq: cut.fromSeq, toSeq: cut.toSeq, from: cut.fromAt, until: cut.madeAt };
-  const found = await gather(db, cut.order, span, { report: cut.report, quietCuts: await quietCutsBefore(db, cut) });
+  const found = await gather(db, cut.order, span, { report: cut.report, quietCuts: await quietBefore(db, cut) });
   const parts = partsOf(cut.order, stretchOf(cut), found);
   const [report] = parts.length === 0 ? [] : await lockReports(db, [], [], [cut.report]);
   if (report === undefined) {
@@ -53,7 +61,8 @@ async function composeCut(pipeline: Keeping, db: Db, cut: WaitingCut, now: Insta
   const drafts: EditionDraft[] = [];
   for (const [place, part] of heard.entries())
     drafts.push(await draftOf(pipeline, db, { ...report, version: cut.version }, { ...cut, edition: report.editions + place + 1 }, part));
-  const editions = orderEditions(pipeline, drafts, await pipeline.ids.take(db, countOrdered(drafts)), now);
+  const told = await toldElsewhere(db, cut.order, drafts);
+  const editions = orderEditions(pipeline, drafts, await pipeline.ids.take(db, countOrdered(drafts)), now, told);
   const mails = await pipeline.jobs.mailStatements(toSend(editions));
   const shown = cut.order.size.base === 'told' ? [showed(cut.report, shownChanges(heard), cut.toSeq, cut.madeAt)] : [];
   const lines = heard.reduce((sum, { document }) => sum + document.counts.lines, 0);
@@ -84,19 +93,29 @@ async function draftOf(
     until: cut.madeAt,
   });
   const alerts = shownAlerts(document);
+  const { cadence, toldBefore } = cut.order;
+  const once = isAtOnce(cadence) || toldBefore === 'leave out';
+  /** What is left for one who hears of these alerts. */
+  const forOne = (heard: ReadonlySet<number>) => withoutTold(document, new Set(once ? alerts.filter((id) => !heard.has(id)) : []));
   const told = await toldAtOnce(db, alerts, readers.map(({ id }) => id), cut.madeAt); // prettier-ignore
   return {
     report,
     readers,
     kind: 'digest',
+    atOnce: isAtOnce(cadence),
+    once,
+    tells: (heard) => {
+      const { document: left, leftOut } = forOne(heard);
+      return leftOut === 0 || tellsSomething(left);
+    },
     news: alerts,
     of: { cut: cut.id, fromSeq: cut.fromSeq, toSeq: cut.toSeq, document: storedDocument.write(document), files },
     weights: weightsOf(document),
-    facts: () => editionFacts(document),
-    render: ({ edition, heard: _, person, ...to }) =>
+    facts: (heard) => editionFacts(forOne(heard).document),
+    render: ({ edition, heard, person, ...to }) =>
       digestMail({
         ...to,
-        document,
+        ...forOne(heard),
         report: report.name,
         edition: edition.number,
         made: cut.madeAt,
@@ -107,6 +126,12 @@ async function draftOf(
         files: { attached: files.map(({ form }) => form), tooLarge },
       }),
   };
+}
+
+/** Through which report readers were told of alerts at once before, where what they heard is not told here again (19, 20). */
+async function toldElsewhere(db: Db, { cadence, toldBefore: asked }: StandingOrder, drafts: EditionDraft[]): Promise<Map<string, number>> {
+  if (!isAtOnce(cadence) && asked !== 'leave out') return new Map();
+  return toldBefore(db, [...new Set(drafts.flatMap(({ news }) => news))], { atOnce: true });
 }
 
 /** How much the alerts of an edition matter: by the greatest of them its routes are chosen. */

@@ -1,6 +1,6 @@
 import type { CutId, DeliveryId, PersonId, ReportId } from '#core/id';
 import { allReaders, storedOrder, type StandingOrder } from '#core/tell/standing-order';
-import { nextCut } from '#core/when/cadence';
+import { cutWith, isAtOnce, isOfRules, nextCut, type Cadence } from '#core/when/cadence';
 import type { Instant } from '#core/when/interval';
 import { composed, cutReport, lockReport, type DueReport } from '../../db/cuts';
 import type { Ids } from '../../db/ids';
@@ -18,12 +18,13 @@ export interface ReportPlan {
   order: StandingOrder;
 }
 
-const MADE = `INSERT INTO report (name, version, cut_seq, owner_id, made_at, cut_at) SELECT $1, 1, last, $2, $3, $3 FROM commit_order RETURNING id`;
+const MADE = `
+INSERT INTO report (name, version, cut_seq, owner_id, made_at, cut_at, cut_with) SELECT $1, 1, last, $2, $3, $3, $4 FROM commit_order RETURNING id`;
 const VERSION = 'INSERT INTO report_version (report_id, version, definition, made_by, made_at) VALUES ($1, $2, $3, $4, $5)';
 
 /** Makes a report. That is its first cut, without an edition: it tells of what comes from here on (5). */
 export async function makeReport(db: Db, ids: Ids, { name, order }: ReportPlan, madeBy: PersonId, now: Instant): Promise<ReportId> {
-  const { id } = theRow(await db.query<{ id: ReportId }>(MADE, [name, madeBy, moment(now)]));
+  const { id } = theRow(await db.query<{ id: ReportId }>(MADE, [name, madeBy, moment(now), cutWith(order.cadence)]));
   await db.query(VERSION, [id, 1, storedOrder.write(order), madeBy, moment(now)]);
   await setReaders(db, id, allReaders(order));
   const report = await lockReport(db, id);
@@ -40,9 +41,9 @@ async function cutWithoutEdition(db: Db, ids: Ids, report: DueReport, now: Insta
 }
 
 /**
- * Saves a report anew. What was due is cut first, as it was, unless it goes over to 'never', where that lapses (4); the next cut is by the new
- * cadence and covers from the last one (3). Leaving
- * 'never', what waits is told with the next cut, or passed over. Null where the report has ended, or was saved meanwhile by somebody else.
+ * Saves a report anew. What was due is cut first, as it was, unless it goes over to 'never', where that lapses (4); so is what waits of one that
+ * tells at once from now on. The next cut is by the new cadence and covers from the last one (3). Leaving 'never', what waits is told with the
+ * next cut, or passed over. Null where the report has ended, was saved meanwhile by somebody else, or is made by its rules.
  */
 export async function saveReport(
   db: Db,
@@ -53,26 +54,42 @@ export async function saveReport(
 ): Promise<number | null> {
   const { id, plan, over, passOver } = saved;
   const before = await lockReport(db, id);
-  if (before === null || before.version !== over) return null;
+  if (before === null || before.version !== over || isOfRules(before.order.cadence) !== isOfRules(plan.order.cadence)) return null;
   const { cadence } = plan.order;
-  const endsGathering = cadence.cut === 'at once' && cadence.gather === undefined;
-  const isDue = before.dueAt !== null && (before.dueAt <= now || endsGathering) && cadence.cut !== 'never';
+  const isDue = isCutFirst(before, cadence, passOver, now);
   if (isDue) await cutReport(db, await ids.one<CutId>(db), before, plannedAt(before, now), now);
   const version = before.version + 1;
   await db.query(VERSION, [id, version, storedOrder.write(plan.order), madeBy, moment(now)]);
-  // A gathering that has begun ends as it began.
-  const next = cadence.cut === 'at once' && before.order.cadence.cut === 'at once' && !isDue ? before.dueAt : nextCut(cadence, now);
-  await db.query('UPDATE report SET version = $2, name = $3, due_at = $4 WHERE id = $1', [
+  const next = nextDue(isDue ? null : before, cadence, now);
+  await db.query('UPDATE report SET version = $2, name = $3, due_at = $4, cut_with = $5 WHERE id = $1', [
     id,
     version,
     plan.name,
     next === null ? null : moment(next),
+    cutWith(cadence),
   ]);
   await setReaders(db, id, allReaders(plan.order));
   const after = passOver && before.order.cadence.cut === 'never' ? await lockReport(db, id) : null;
   if (after !== null) await cutWithoutEdition(db, ids, after, now);
   await countFromCut(db, id, plan.order.size.base === 'told');
   return version;
+}
+
+/** Whether what a report has is cut before it is saved anew: what is due, and what waits of one that goes over to telling at once. */
+function isCutFirst(before: DueReport, to: Cadence, passOver: boolean, now: Instant): boolean {
+  const from = before.order.cadence;
+  const gathers = to.cut === 'at once' && to.gather !== undefined;
+  if (to.cut === 'never') return false;
+  if (before.dueAt !== null && before.dueAt <= now) return true;
+  if (isAtOnce(from)) return before.dueAt !== null && isAtOnce(to) && !gathers;
+  return isAtOnce(to) && !passOver;
+}
+
+/** When it is cut next by a cadence; a gathering that has begun ends as it began. */
+function nextDue(before: DueReport | null, to: Cadence, now: Instant): Instant | null {
+  const next = nextCut(to, now);
+  if (before === null || before.dueAt === null || to.cut === 'never' || !isAtOnce(before.order.cadence)) return next;
+  return next === null ? before.dueAt : Math.min(next, before.dueAt);
 }
 
 const CANCELLED = `

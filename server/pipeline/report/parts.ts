@@ -2,6 +2,7 @@ import { composeEdition, tellsSomething, type EditionDocument, type Stretch } fr
 import type { Gathered } from '#core/tell/edition/gathered';
 import { sharesOf, together, type Share } from '#core/tell/edition/share';
 import type { Split, StandingOrder } from '#core/tell/standing-order';
+import { cutWith } from '#core/when/cadence';
 
 // What a cut brings forth: one edition for all, or one for each value that its news bears, and one of what broke where that has readers of its
 // own (14, 17).
@@ -19,9 +20,12 @@ export function partsOf(order: StandingOrder, stretch: Stretch, found: Gathered)
   const apart = order.broken.length > 0;
   const news = apart ? { ...found, broken: [] } : found;
   const all = order.split === null ? [whole(order, stretch, news)] : ofValues(order.split, order, stretch, news);
-  const told = all.filter(({ document }) => tellsSomething(document) || order.whenNothing === 'say');
+  const told = all.filter(({ document }) => tellsSomething(document) || saysNothing(order));
   return apart && found.broken.length > 0 ? [...told, broken(order, stretch, found)] : told;
 }
+
+/** Whether a cut with nothing to tell says so (8); what is cut with news alone has none where there is none. */
+const saysNothing = ({ whenNothing, cadence }: StandingOrder): boolean => whenNothing === 'say' && cutWith(cadence) !== 'news';
 
 const whole = (order: StandingOrder, stretch: Stretch, found: Gathered): PartOfCut => ({
   document: composeEdition(order, stretch, found),
@@ -47,7 +51,7 @@ function ofValues(split: Split, order: StandingOrder, stretch: Stretch, found: G
   });
   const unnamed = [...shares.keys()].filter((value) => namedFor(value) === null);
   const others = unnamed.slice(MOST_UNNAMED);
-  const quiet = order.whenNothing === 'say' ? split.parts.map(({ value }) => value).filter((value) => !shares.has(value)) : [];
+  const quiet = saysNothing(order) ? split.parts.map(({ value }) => value).filter((value) => !shares.has(value)) : [];
   const own = [...shares.keys(), ...quiet].filter((value) => !others.includes(value)).map((value) => {
     const named = namedFor(value);
     const of = shares.get(value) ?? { ...found, moves: [], alerts: [], broken: [] };

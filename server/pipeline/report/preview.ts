@@ -1,11 +1,15 @@
 import type { ReportId } from '#core/id';
 import { composeEdition, tellsSomething, type EditionDocument, type Stretch } from '#core/tell/edition/document';
-import type { StandingOrder } from '#core/tell/standing-order';
-import { cutsDue } from '#core/when/cadence';
+import { canonical } from '#core/canonical';
+import { storedOrder, type StandingOrder } from '#core/tell/standing-order';
+import type { Gathered } from '#core/tell/edition/gathered';
+import { cutsDue, cutWith } from '#core/when/cadence';
 import { DAY, type Instant } from '#core/when/interval';
+import { followedBy } from '../../db/following';
 import { theRow, moment, type Db } from '../../db/pool';
 import { placeNews } from '../../db/reports';
 import type { Span } from '../../db/stretch';
+import { differenceOf, type Difference } from './difference';
 import { gather } from './gather';
 import { partsOf } from './parts';
 
@@ -17,10 +21,14 @@ const MOST_MOVES = 20_000;
 export interface Preview {
   documents: EditionDocument[];
   week: Week;
+  /** Null of one that is not made yet, or stands as it is kept. */
+  difference: Difference | null;
 }
 
 interface Week {
   cuts: number;
+  /** There would have been more than that. */
+  more: boolean;
   editions: number;
   lines: number;
   longest: number;
@@ -47,11 +55,21 @@ export async function previewOf(db: Db, order: StandingOrder, report: ReportId |
   const span = (report === null ? null : await spanOf(db, report, last, now)) ?? (await spanBefore(db, order, last, now));
   const gathered = await gather(db, order, span, { report, most: MOST_MOVES });
   const stretch: Stretch = { from: span.from, until: now, missed: null };
+  const kept = report === null ? null : await keptOrder(db, report);
+  const isChanged = kept !== null && canonical(kept) !== canonical(order);
   const documents = partsOf(order, stretch, gathered).map(({ document }) => document);
   return {
     documents: documents.length > 0 ? documents : [composeEdition(order, stretch, gathered)],
     week: await weekOf(db, order, last, now),
+    difference: isChanged ? await differenceOf(db, kept, { order, gathered }, span, { report, most: MOST_MOVES }) : null,
   };
+}
+
+const KEPT = 'SELECT v.definition FROM report r JOIN report_version v ON v.report_id = r.id AND v.version = r.version WHERE r.id = $1';
+
+async function keptOrder(db: Db, report: ReportId): Promise<StandingOrder | null> {
+  const { rows } = await db.query<{ definition: unknown }>(KEPT, [report]);
+  return rows[0] === undefined ? null : storedOrder.read(rows[0].definition);
 }
 
 async function spanOf(db: Db, report: ReportId, toSeq: number, now: Instant): Promise<Span | null> {
@@ -69,9 +87,9 @@ async function spanBefore(db: Db, { cadence }: StandingOrder, toSeq: number, now
 /** What the planned cuts of the last week would have brought, each from the one before; small moves are not added up over several. */
 async function weekOf(db: Db, order: StandingOrder, last: number, now: Instant): Promise<Week> {
   const begun = now - 7 * DAY;
-  const cuts = cutsDue(order.cadence, begun, now, MOST_CUTS);
   const span = { fromSeq: (await placesAt(db, begun)).from, toSeq: last, from: begun, until: now };
   const gathered = await gather(db, order, span, { report: null, most: MOST_MOVES });
+  const { cuts, more } = await cutsOf(db, order, gathered, span);
   const byCut = cuts.map((until, place) => {
     const stretch: Stretch = { from: cuts[place - 1] ?? begun, until, missed: null };
     const isIn = ({ at }: { at: Instant }) => at > stretch.from && at <= stretch.until;
@@ -83,6 +101,7 @@ async function weekOf(db: Db, order: StandingOrder, last: number, now: Instant):
   const lines = told.map(({ counts }) => counts.lines);
   return {
     cuts: cuts.length,
+    more,
     editions: told.length,
     lines: lines.reduce((sum, each) => sum + each, 0),
     longest: Math.max(0, ...lines),
@@ -90,6 +109,34 @@ async function weekOf(db: Db, order: StandingOrder, last: number, now: Instant):
     parts: countParts(told),
     broken: told.filter(({ share }) => share?.of === 'broken').length,
   };
+}
+
+const LOOKED = `
+SELECT DISTINCT started_at AS at FROM watch_run WHERE started_at > $2 AND started_at <= $3 AND ($1::int[] IS NULL OR watch_id = ANY($1)) ORDER BY 1 LIMIT $4`;
+
+/** When a stretch would have been cut: by the clock, with each look, or with news, gathered where that is asked. */
+async function cutsOf(
+  db: Db,
+  order: StandingOrder,
+  { moves, alerts, broken }: Gathered,
+  { from, until }: Span,
+): Promise<{ cuts: Instant[]; more: boolean }> {
+  const { cadence } = order;
+  if (cutWith(cadence) === null) return { cuts: cutsDue(cadence, from, until, MOST_CUTS), more: false };
+  const news = [...moves.map(({ at }) => at), ...alerts.map(({ news: { seenAt } }) => seenAt), ...broken.map(({ since }) => since)];
+  const looked = cadence.cut === 'at once' ? [] : await looksAt(db, order, from, until);
+  const gather = cadence.cut === 'at once' ? (cadence.gather ?? 0) : 0;
+  const cuts: Instant[] = [];
+  for (const at of [...new Set([...news, ...looked])].sort((one, other) => one - other)) {
+    const last = cuts.at(-1);
+    if (last === undefined || at > last) cuts.push(at + gather);
+  }
+  return { cuts: cuts.slice(0, MOST_CUTS), more: cuts.length > MOST_CUTS };
+}
+
+async function looksAt(db: Db, order: StandingOrder, from: Instant, until: Instant): Promise<Instant[]> {
+  const followed = await followedBy(db, order);
+  return (await db.query<{ at: Instant }>(LOOKED, [followed, moment(from), moment(until), MOST_CUTS + 1])).rows.map(({ at }) => at);
 }
 
 function countParts(told: EditionDocument[]): Week['parts'] {

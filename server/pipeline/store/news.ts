@@ -8,6 +8,7 @@ import { hasMoved, isTaken } from '#core/judge/watch';
 import { storedNews, type News } from '#core/tell/news';
 import { ABSENT } from '#core/value/value';
 import type { Instant } from '#core/when/interval';
+import type { Happened } from '../../db/followers';
 import { moment, type Statement } from '../../db/pool';
 import type { RunWatch } from '../context';
 import type { RunFacts } from '../facts';
@@ -42,6 +43,8 @@ export function runNewsOf(judged: JudgedWatch[], readings: StoredReading[]): Run
 export interface JudgedAt {
   at: Instant;
   runId: RunId | null;
+  /** In a run, the watches that were looked at, and those of them that moved. */
+  happened?: Happened;
 }
 
 /** How many rows these verdicts need numbers for at most: each with every field that changed, and whatever it tells. */

@@ -1,3 +1,4 @@
+import type { WatchId } from '#core/id';
 import { nextDue } from '#core/when/interval';
 import { moment, type Db } from '../../db/pool';
 import { dueBy } from '../context';
@@ -28,16 +29,16 @@ WITH held AS (
 ), wr AS (
   INSERT INTO watch_run (watch_id, run_id, started_at, outcome) SELECT w.id, $3, $4, 'same' FROM w
 )
-SELECT count(*)::int AS done FROM s`;
+SELECT count(*)::int AS done, to_jsonb(ARRAY(SELECT id FROM w)) AS watches FROM s`;
 
 /**
  * Stores a run that brought nothing new to watches whose last reading still holds, in one statement and so in one
- * transaction. False, and nothing is stored, when a watch has to be read after all or the lease was lost.
+ * transaction; which watches those are. Null, and nothing is stored, when a watch has to be read after all or the lease was lost.
  */
-export async function storeSettled(db: Db, facts: RunFacts): Promise<boolean> {
+export async function storeSettled(db: Db, facts: RunFacts): Promise<WatchId[] | null> {
   const { source, startedAt } = facts;
   const due = nextDue(source.dueAt, source.intervalMs, startedAt);
-  const { rows } = await db.query<{ done: number }>({
+  const { rows } = await db.query<{ done: number; watches: WatchId[] }>({
     name: 'settled',
     text: SETTLED,
     values: [
@@ -45,5 +46,5 @@ export async function storeSettled(db: Db, facts: RunFacts): Promise<boolean> {
       moment(source.dueAt), facts.tookMs, startedAt - source.dueAt, facts.status, facts.bytes,
     ], // prettier-ignore
   });
-  return rows[0]?.done === 1;
+  return rows[0]?.done === 1 ? rows[0].watches : null;
 }

@@ -1,0 +1,260 @@
+import type { ReportId, WatchId } from '#core/id';
+import { afterAll, beforeAll, beforeEach, describe, expect, it } from 'vitest';
+import { blankOrder, type StandingOrder } from '#core/tell/standing-order';
+import { DAY, HOUR, MINUTE } from '#core/when/interval';
+import { inTransaction } from '#server/db/pool';
+import { leaveReport } from '#server/db/readers';
+import { askForLook } from '#server/db/watches';
+import { cutByHand } from '#server/pipeline/report/cut';
+import { makeReport, saveReport } from '#server/pipeline/report/keep';
+import { previewOf } from '#server/pipeline/report/preview';
+import { fallsBelow, openWorld, setPrice, startWatch, type TestWorld } from '../support/world';
+
+// Reports that are cut with what happens: at once, with a commit that brought what their order takes, or after each run of what they follow (4).
+
+let world: TestWorld;
+beforeAll(async () => {
+  world = await openWorld();
+});
+beforeEach(() => world.clear());
+afterAll(() => world.close());
+
+const readers = () => [`person:${world.people.ravi}`];
+const order = (change: Partial<StandingOrder> = {}): StandingOrder => ({
+  ...blankOrder('Europe/London', readers()), cadence: { cut: 'at once', of: 'its order' }, shows: 'each', by: 'none', ...change,
+}); // prettier-ignore
+const make = (asked: StandingOrder, name = 'As it moves') =>
+  inTransaction(world.pool, (db) => makeReport(db, world.services.pipeline.ids, { name, order: asked }, world.people.ines, world.now));
+const save = (id: ReportId, over: number, asked: StandingOrder) =>
+  inTransaction(world.pool, (db) =>
+    saveReport(
+      db,
+      world.services.pipeline.ids,
+      { id, over, plan: { name: 'As it moves', order: asked }, passOver: false },
+      world.people.ines,
+      world.now,
+    ),
+  );
+
+async function begin(options: Parameters<typeof startWatch>[1] = { condition: null }): Promise<WatchId> {
+  const watch = await startWatch(world, options);
+  await world.pass(0);
+  return watch;
+}
+
+async function see(watch: WatchId, pence: number, slug?: string): Promise<void> {
+  setPrice(world, pence, slug);
+  await askForLook(world.pool, watch, world.now);
+  await world.pass(0);
+}
+
+const cuts = (id: ReportId) =>
+  world.rows<{ from: number; to: number; lines: number }>(
+    'SELECT from_seq AS from, to_seq AS to, lines FROM cut WHERE report_id = $1 AND lines IS NOT NULL ORDER BY number',
+    [id],
+  );
+const mails = (id: ReportId) =>
+  world.rows<{ number: number; subject: string; plain: string; atOnce: boolean; state: string }>(
+    'SELECT number, subject, plain, at_once AS "atOnce", state FROM delivery WHERE report_id = $1 ORDER BY id',
+    [id],
+  );
+
+describe('a report that tells at once what its order takes', () => {
+  it('makes an edition of each commit that brought news, and none where nothing moved', async () => {
+    const watch = await begin();
+    const id = await make(order());
+    await see(watch, 2200);
+    await see(watch, 2200);
+    await world.pass(MINUTE);
+    await see(watch, 2100);
+    const told = await mails(id);
+    expect(told.map(({ number, atOnce }) => [number, atOnce])).toEqual([[1, true], [2, true]]); // prettier-ignore
+    expect(told[0]?.plain).toContain('£24.00 -> £22.00');
+    expect(told[1]?.plain).toContain('£22.00 -> £21.00');
+    expect(told[1]?.plain).not.toContain('had nothing to tell');
+    expect(await cuts(id)).toHaveLength(2);
+  });
+
+  it('tells nothing of what it does not take, nor of a size that is not asked', async () => {
+    const watch = await begin();
+    const [stock, falls] = [
+      await make(order({ takes: { ...order().takes, sorts: ['stock'] } }), 'Stock'),
+      await make(order({ size: { ...order().size, falls: { is: 'percent', least: '10' as never } } }), 'Falls'),
+    ];
+    await see(watch, 2300);
+    expect(await mails(stock)).toEqual([]);
+    expect(await mails(falls)).toEqual([]);
+    await see(watch, 2000);
+    expect(await mails(stock)).toEqual([]);
+    expect(await mails(falls)).toHaveLength(1);
+  });
+
+  it('is not cut with what it does not follow', async () => {
+    const [watch, other] = [await begin(), await begin({ condition: null, slug: 'steel-smoker' })];
+    const id = await make(order({ takes: { ...order().takes, only: { ...order().takes.only, watches: [other] } } }));
+    await see(watch, 2200);
+    expect(await cuts(id)).toEqual([]);
+    await see(other, 1500, 'steel-smoker');
+    expect(await cuts(id)).toMatchObject([{ lines: 1 }]);
+  });
+
+  it('tells each stretch once: its cuts meet, also where one is cut by hand between', async () => {
+    const watch = await begin();
+    const id = await make(order());
+    for (const price of [2300, 2200]) await see(watch, price);
+    await inTransaction(world.pool, (db) => cutByHand(world.services.pipeline, db, id, world.now));
+    await world.pass(0);
+    await see(watch, 2100);
+    const made = await cuts(id);
+    expect(made.map(({ lines }) => lines)).toEqual([1, 1, 0, 1]);
+    for (const [place, { from }] of made.entries()) if (place > 0) expect(from).toBe(made[place - 1]?.to);
+  });
+
+  it('does not tell again what its reader heard at once through the rule’s own report, and says how much that was', async () => {
+    const watch = await begin({ audiences: readers(), condition: fallsBelow('23.00') });
+    const id = await make(order());
+    await see(watch, 2200);
+    // The fall is the alert: nothing is left of it for Ravi.
+    expect(await mails(id)).toEqual([]);
+    expect(await world.rows('SELECT decision FROM telling WHERE report_id = $1', [id])).toEqual([{ decision: 'stood back' }]);
+    await see(watch, 2150);
+    expect(await mails(id)).toHaveLength(1);
+  });
+
+  it('gathers what comes within ten minutes from the first news on', async () => {
+    const watch = await begin();
+    const id = await make(order({ cadence: { cut: 'at once', of: 'its order', gather: 10 * MINUTE } }));
+    await see(watch, 2300);
+    await world.pass(4 * MINUTE);
+    await see(watch, 2200);
+    await world.pass(5 * MINUTE);
+    expect(await mails(id)).toEqual([]);
+    await world.pass(MINUTE);
+    expect(await cuts(id)).toMatchObject([{ lines: 2 }]);
+    expect(await mails(id)).toHaveLength(1);
+  });
+
+  it('is not the report that a sentence’s ‘at once’ joins', async () => {
+    await make(order());
+    await begin({ audiences: readers(), condition: fallsBelow('23.00') });
+    expect(await world.rows(`SELECT FROM report WHERE ended_at IS NULL`)).toHaveLength(2);
+  });
+});
+
+describe('a report after each run', () => {
+  it('is cut with each look, also with one that brought nothing, and says so where that is asked', async () => {
+    const watch = await begin();
+    const [says, skips] = [
+      await make(order({ cadence: { cut: 'after each run' }, whenNothing: 'say' }), 'Says'),
+      await make(order({ cadence: { cut: 'after each run' } }), 'Skips'),
+    ];
+    await askForLook(world.pool, watch, world.now);
+    await world.pass(0);
+    await world.pass(MINUTE);
+    await see(watch, 2200);
+    expect((await cuts(says)).map(({ lines }) => lines)).toEqual([0, 1]);
+    expect((await mails(says)).map(({ subject }) => /nothing moved/i.test(subject))).toEqual([true, false]);
+    expect(await mails(skips)).toHaveLength(1);
+    expect((await mails(skips))[0]?.plain).toContain('Before it one cut had nothing to tell');
+  });
+
+  it('is cut with a look that failed, and tells what broke', async () => {
+    await begin();
+    const id = await make(order({ cadence: { cut: 'after each run' } }));
+    world.standins.world.push('page', 'copper-smoker-large', 'retired');
+    for (let looks = 0; looks < 3; looks += 1) await world.pass(HOUR);
+    const told = await mails(id);
+    expect(await cuts(id)).toHaveLength(3);
+    expect(told).toHaveLength(1);
+    expect(told[0]?.subject).toMatch(/not read/);
+  });
+});
+
+describe('a cadence that is changed', () => {
+  const daily = () => order({ cadence: { cut: 'daily', at: 450, zone: 'Europe/London' } });
+
+  it('to at once: what waits is cut at saving', async () => {
+    const watch = await begin();
+    const id = await make(daily());
+    await see(watch, 2200);
+    await save(id, 1, order());
+    await world.pass(0);
+    expect((await mails(id)).map(({ number }) => number)).toEqual([1]);
+    expect(await world.rows('SELECT report_version AS v FROM cut WHERE report_id = $1 ORDER BY number DESC LIMIT 1', [id])).toEqual([{ v: 1 }]);
+    await world.pass(DAY);
+    expect(await mails(id)).toHaveLength(1);
+  });
+
+  it('from gathering to daily: what is gathered goes when it would have gone', async () => {
+    const watch = await begin();
+    const id = await make(order({ cadence: { cut: 'at once', of: 'its order', gather: 30 * MINUTE } }));
+    await see(watch, 2200);
+    await save(id, 1, daily());
+    await world.pass(29 * MINUTE);
+    expect(await mails(id)).toEqual([]);
+    await world.pass(MINUTE);
+    expect(await mails(id)).toHaveLength(1);
+    await world.pass(DAY);
+    expect(await mails(id)).toHaveLength(1);
+  });
+
+  it('refuses to make one of rules one of an order, and the other way round', async () => {
+    const id = await make(order());
+    expect(await save(id, 1, order({ cadence: { cut: 'at once' } }))).toBeNull();
+  });
+});
+
+describe('before it is saved', () => {
+  it('says what it would have made of last week, and what a change adds and drops', async () => {
+    const watch = await begin();
+    const id = await make(order({ cadence: { cut: 'never' } }));
+    for (const price of [2300, 2200]) {
+      await world.pass(HOUR);
+      await see(watch, price);
+    }
+    const { week, difference } = await previewOf(world.pool, order(), id, world.now);
+    expect(week).toMatchObject({ cuts: 2, editions: 2, lines: 2, more: false });
+    expect(difference).toEqual({ added: { count: 0, names: [] }, dropped: { count: 0, names: [] } });
+    const gathered = await previewOf(world.pool, order({ cadence: { cut: 'at once', of: 'its order', gather: 4 * HOUR } }), null, world.now);
+    expect(gathered).toMatchObject({ week: { cuts: 1, editions: 1, lines: 2 }, difference: null });
+    const stock = await previewOf(world.pool, order({ takes: { ...order().takes, sorts: ['stock'] } }), id, world.now);
+    expect(stock.difference).toMatchObject({ added: { count: 0 }, dropped: { count: 2, names: ['Copper smoker at Skepwright'] } });
+  });
+});
+
+describe('a digest that leaves out what was told at once', () => {
+  const daily = (toldBefore: StandingOrder['toldBefore']) => order({ cadence: { cut: 'daily', at: 450, zone: 'Europe/London' }, toldBefore });
+
+  it('counts it, and sends no mail where nothing remains; the trail says who told it', async () => {
+    const watch = await begin({ audiences: readers(), condition: fallsBelow('23.00') });
+    const [marks, leaves] = [await make(daily('mark'), 'Marks'), await make(daily('leave out'), 'Leaves')];
+    await see(watch, 2200);
+    await world.sendMail();
+    await world.pass(DAY);
+    expect((await mails(marks)).map(({ plain }) => plain.includes('told at once'))).toEqual([true]);
+    expect(await mails(leaves)).toEqual([]);
+    expect(await world.rows('SELECT decision, in_favour_of IS NOT NULL AS told FROM telling WHERE report_id = $1', [leaves])).toEqual([
+      { decision: 'stood back', told: true },
+    ]);
+    for (const price of [2150, 2400, 2200]) {
+      await world.pass(MINUTE);
+      await see(watch, price);
+    }
+    await world.sendMail();
+    await world.pass(DAY);
+    expect((await mails(leaves)).map(({ plain }) => /One line that you were told before is left out/i.test(plain))).toEqual([true]);
+  });
+
+  it('tells it after all where the mail that was to tell it never comes', async () => {
+    const watch = await begin({ audiences: readers(), condition: fallsBelow('23.00') });
+    const leaves = await make(daily('leave out'), 'Leaves');
+    await see(watch, 2200);
+    await world.pass(DAY);
+    expect(await mails(leaves)).toEqual([]);
+    // What told it has not gone out, and never will.
+    const [own] = await world.rows<{ id: ReportId }>(`SELECT id FROM report WHERE id <> $1`, [leaves]);
+    await inTransaction(world.pool, (db) => leaveReport(db, own?.id ?? (0 as ReportId), world.people.ravi, world.config.mailDomain, world.now));
+    await world.pass(MINUTE);
+    expect((await mails(leaves)).map(({ state, plain }) => [state, plain.includes('£24.00 -> £22.00')])).toEqual([['queued', true]]);
+  });
+});
