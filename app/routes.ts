@@ -37,6 +37,7 @@ export default [
     route('people', 'routes/people/list.tsx'),
     route('people/:person', 'routes/people/route.tsx'),
     route('mail', 'routes/mail/route.tsx'),
+    route('kept', 'routes/kept/route.tsx'),
     route('hosts', 'routes/hosts/route.tsx'),
     route('sites', 'routes/sites/route.tsx'),
     route('live', 'routes/live/route.ts'),

@@ -6,6 +6,7 @@ import { cut } from '../value/sound';
 import type { Value } from '../value/value';
 import { formatDuration, formatRecent, type Place } from '../when/format';
 import type { Instant } from '../when/interval';
+import { countOf } from '../words';
 
 /** What is known of a watch's chain at a moment. */
 export interface ChainFacts {
@@ -14,6 +15,8 @@ export interface ChainFacts {
   posted: boolean;
   /** Its whole host is paused by hand. */
   hostPaused: { host: string; since: Instant } | null;
+  /** All looks that its host allows in a day are made; until when. */
+  looksSpent?: { host: string; most: number; until: Instant } | null;
   /** Null before the first run. */
   lastRun: { startedAt: Instant; tookMs: number } | null;
   nextDue: Instant | null;
@@ -67,13 +70,25 @@ export function chainOf(facts: ChainFacts, now: Instant, place: Place): Link[] {
   return [sourceLink(facts, now, place), valueLink(facts, now, place), ruleLink(facts, now, place), reportLink(facts), inboxLink(facts, now, place)];
 }
 
-function sourceLink({ state, posted, hostPaused, lastRun, nextDue, problem, failingSince }: ChainFacts, now: Instant, place: Place): Link {
+function sourceLink(
+  { state, posted, hostPaused, looksSpent = null, lastRun, nextDue, problem, failingSince }: ChainFacts,
+  now: Instant,
+  place: Place,
+): Link {
   const name = 'Source';
   if (hostPaused !== null) {
     return {
       name,
       state: 'broken',
       said: `${hostPaused.host} is paused as a whole since ${formatRecent(hostPaused.since, now, place)}: nothing is fetched.`,
+    };
+  }
+  if (looksSpent !== null && looksSpent.until > now) {
+    const { host, most, until } = looksSpent;
+    return {
+      name,
+      state: 'broken',
+      said: `the ${countOf(most, 'look')} a day that ${host} is allowed are made: the next is ${formatRecent(until, now, place)}`,
     };
   }
   if (problem?.link === 'source') {

@@ -8,6 +8,7 @@ export const DELIVERY_REASONS = {
   paused: { said: 'the address refused mail for good', never: '' },
   'quiet hours': { said: 'held by quiet hours', never: '' },
   'mail hour': { said: 'held for the mail hour', never: '' },
+  allowance: { said: 'held: as many mails have gone out as may', never: '' },
   'stands in': { said: 'stands in for a mail that never came', never: '' },
   'told already': { said: 'all of it was told through another report meanwhile', never: 'was told through another report' },
   'too old': { said: 'older than 30 days when the address was confirmed', never: 'was too old when you could be reached' },

@@ -20,6 +20,8 @@ export interface KeptMail extends Omit<MailFrame, 'edition' | 'coverage'> {
   /** Editions that were too old by then, and those whose news she had heard through other reports. */
   tooOld: number;
   heard: number;
+  /** It was kept back because as many mails had gone out as may. */
+  spent?: boolean;
 }
 
 const MOST_WHOLE = 12;
@@ -30,7 +32,7 @@ const MOST_NAMED = 100;
  * Renders what was kept back: the latest editions whole, as many as a mail can hold, and those before them by name. An edition is never cut in
  * two.
  */
-export function keptMail({ kept, before, tooOld, heard, ...rest }: KeptMail): Message {
+export function keptMail({ kept, before, tooOld, heard, spent = false, ...rest }: KeptMail): Message {
   const { place } = rest;
   const whole = wholeOf(kept);
   const named = kept.slice(0, kept.length - whole.length);
@@ -38,7 +40,7 @@ export function keptMail({ kept, before, tooOld, heard, ...rest }: KeptMail): Me
   const count = kept.length + before;
   const latest = whole.length === 1 ? 'The latest stands' : `The latest ${whole.length} stand`;
   const room = whole.length === count ? '' : ` ${latest} here whole, those before by name.`;
-  const lead = `${capital(countOf(count, 'edition'))} ${count === 1 ? 'was' : 'were'} kept back for you until now.${room}`;
+  const lead = `${capital(countOf(count, 'edition'))} ${count === 1 ? 'was' : 'were'} kept back for you until now${spent ? ', since as many mails had gone out as may' : ''}.${room}`;
   const besides = [
     named.length + before === 0 ? 'This mail leaves out nothing of them.' : 'Those that have no room here are read in Shrike.',
     tooOld === 0 ? '' : `${capital(countOf(tooOld, 'edition'))} more than 30 days old ${tooOld === 1 ? 'is' : 'are'} only kept in Shrike.`,

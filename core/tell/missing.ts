@@ -13,6 +13,8 @@ export interface Missing {
   gaps: Gap[];
   /** Those that are held, while this one passes. */
   held: number[];
+  /** It would have been a short text, but those of this month are spent. */
+  insteadOfText?: boolean;
 }
 
 /** Of numbers that follow one another so many stretches are named. */
@@ -21,7 +23,7 @@ const MOST = 60;
 /**
  * What became of the numbers that a reader does not have, as sentences: `No. 7 was cancelled when you left.` Empty where none is missing.
  */
-export function missingWords({ gaps, held }: Missing): string[] {
+export function missingWords({ gaps, held, insteadOfText = false }: Missing): string[] {
   const why = ({ reason }: Gap) => (reason !== null && isReason(reason) && DELIVERY_REASONS[reason].never) || 'was taken by no mail server';
   const groups = [...new Set(gaps.map(why))].map((never) => {
     const of = gaps.filter((gap) => why(gap) === never);
@@ -30,7 +32,8 @@ export function missingWords({ gaps, held }: Missing): string[] {
       never,
     );
   });
-  return [...groups, ...(held.length === 0 ? [] : [told(held, 'is held until you want to be reached')])];
+  const instead = insteadOfText ? ['This would have been a short text: those that may go out this month are spent.'] : [];
+  return [...instead, ...groups, ...(held.length === 0 ? [] : [told(held, 'is held until you want to be reached')])];
 }
 
 /** `No. 7 was …`, `Nos. 7 to 9 and 12 were …`. */

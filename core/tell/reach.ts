@@ -1,15 +1,18 @@
 import { listed } from '../words';
 
 /** Why somebody cannot be reached: her address is not confirmed, or refused mail for good. */
-export type Kept = 'unconfirmed' | 'paused';
+export type Unreached = 'unconfirmed' | 'paused';
+
+/** Why a mail to somebody is kept back: she cannot be reached, or as many have gone out as may. */
+export type Kept = Unreached | 'allowance';
 
 /** Somebody who would hear, and why she cannot be reached; null where she can. */
 export interface ReachedBy {
   name: string;
-  kept: Kept | null;
+  kept: Unreached | null;
 }
 
-const WORDS: Record<Kept, [one: string, many: string]> = {
+const WORDS: Record<Unreached, [one: string, many: string]> = {
   unconfirmed: ['has not confirmed the address', 'have not confirmed their addresses'],
   paused: ['cannot be reached, since the address refused mail for good', 'cannot be reached, since their addresses refused mail for good'],
 };

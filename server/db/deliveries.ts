@@ -10,6 +10,7 @@ import type { Instant } from '#core/when/interval';
 import type { QuietHours } from '#core/when/quiet';
 import type { MailFile, OutgoingMail } from '../deliver/mail';
 import { fileName, FILE_TYPES } from '../files/edition-files';
+import { mailsSpentUntil, ONE_BY_ONE } from './allowances';
 import { CANCELLED } from './cancelled';
 import { instant, moment, theRow, type Db } from './pool';
 
@@ -54,7 +55,7 @@ interface DeliveryRow {
   attemptUntil: Instant | null;
   nextAttemptAt: Instant | null;
   person: PersonId;
-  purpose: 'edition' | 'confirmation';
+  purpose: 'edition' | 'confirmation' | 'warning';
   reached: boolean;
   /** Why it is not to be sent any more, as it is stored. */
   cancelled: string | null;
@@ -145,13 +146,25 @@ async function laidBy(db: Db, id: DeliveryId, row: DeliveryRow, now: Instant): P
     await db.query(CANCEL, [id, cancelled]);
     return { cancelled: true };
   }
-  if (row.purpose === 'confirmation' || unknown) return FREE;
+  if (row.purpose !== 'edition' || unknown) return FREE;
   // What is for an address that does not work any more is gathered with what is kept back.
   if (!row.reached) return null;
   const hold = heldBy(row, row, now);
-  if (hold === null) return row.behind === null ? FREE : { notBefore: Math.max(row.behind, now + BEHIND_MS) };
-  await db.query(HELD, [id, hold.by, moment(hold.until)]);
+  if (hold !== null) return heldBack(db, id, hold.by, hold.until);
+  const spentUntil = row.route === 'mail' ? await roomFor(db, row.person, now) : null;
+  if (spentUntil !== null) return heldBack(db, id, 'allowance', spentUntil);
+  return row.behind === null ? FREE : { notBefore: Math.max(row.behind, now + BEHIND_MS) };
+}
+
+async function heldBack(db: Db, id: DeliveryId, by: string, until: Instant): Promise<null> {
+  await db.query(HELD, [id, by, moment(until)]);
   return null;
+}
+
+/** When there is room for a mail to somebody, where there is none now: one is decided on after another, so that none is one too many. */
+async function roomFor(db: Db, person: PersonId, now: Instant): Promise<Instant | null> {
+  const { rowCount } = await db.query(ONE_BY_ONE);
+  return rowCount === 0 ? null : mailsSpentUntil(db, person, now, 'sent');
 }
 
 /**
@@ -247,6 +260,7 @@ export interface OutboxRow {
   /** Its number for its reader; null of what is kept back and has none yet. */
   number: number | null;
   route: Route;
+  purpose: DeliveryRow['purpose'];
   person: string;
   personId: PersonId;
   address: string;
@@ -267,7 +281,7 @@ const COLUMNS = `
   d.id, CASE WHEN r.id IS NOT NULL THEN jsonb_build_object('id', r.id, 'name', r.name) END AS report, d.number,
   (SELECT jsonb_build_object('first', min(e.number), 'last', max(e.number), 'count', count(*))
     FROM delivery_edition x JOIN edition e ON e.id = x.edition_id WHERE x.delivery_id = d.id HAVING count(*) > 0) AS editions,
-  d.route, p.name AS person, p.id AS "personId", d.address, d.subject, d.state, d.reason, d.held_until AS "heldUntil", d.attempts,
+  d.route, d.purpose, p.name AS person, p.id AS "personId", d.address, d.subject, d.state, d.reason, d.held_until AS "heldUntil", d.attempts,
   d.sent_again AS "sentAgain", d.ordered_at AS "orderedAt", d.sent_at AS "sentAt", d.next_attempt_at AS "nextAttemptAt", d.response`;
 
 const FROM = `
@@ -379,7 +393,7 @@ export async function findDelivery(db: Db, id: DeliveryId): Promise<DeliveryDeta
 const SENT = `
 SELECT d.message_id AS "messageId", p.name, d.address, d.subject, d.html, d.plain, d.leave, d.sent_again AS "sentAgain", d.sent_at AS "sentAt",
   d.at_once AS "atOnce", p.id AS person, d.route
-FROM delivery d JOIN person p ON p.id = d.person_id WHERE d.id = $1 AND d.state = 'sent' AND d.route = 'mail'`;
+FROM delivery d JOIN person p ON p.id = d.person_id WHERE d.id = $1 AND d.state = 'sent' AND d.route = 'mail' AND d.plain IS NOT NULL`;
 
 type SentRow = Pick<
   DeliveryRow,

@@ -1,4 +1,5 @@
 import type { SourceId } from '#core/id';
+import type { Person } from './people';
 import type { Instant } from '#core/when/interval';
 import { moment, type Db, type Statement } from './pool';
 
@@ -16,6 +17,10 @@ export interface HostNow {
   trustedCertificate: string | null;
   /** The one that was refused last. */
   refusedCertificate: string | null;
+  /** How many looks in a day it is asked for at most; how many there were today, and when the next day begins. */
+  looksADay: number | null;
+  looks: number;
+  looksUntil: Instant | null;
   sources: number;
   watches: number;
   failing: number;
@@ -28,7 +33,7 @@ const IS_WATCHED = `(
 
 const HOSTS = `
 SELECT h.name, h.most_at_once AS "mostAtOnce", h.pause_ms AS "pauseMs", h.robots_heeded AS "robotsHeeded", h.paused_at AS "pausedAt", h.next_at AS "nextAt",
-  h.trusted_certificate AS "trustedCertificate", h.refused_certificate AS "refusedCertificate", n.sources, n.watches, n.failing
+  h.looks_a_day AS "looksADay", h.looks, h.looks_until AS "looksUntil", h.trusted_certificate AS "trustedCertificate", h.refused_certificate AS "refusedCertificate", n.sources, n.watches, n.failing
 FROM host h
 CROSS JOIN LATERAL (
   SELECT count(DISTINCT s.id)::int AS sources, count(DISTINCT w.id)::int AS watches, count(DISTINCT s.id) FILTER (WHERE s.failing_since IS NOT NULL)::int AS failing
@@ -48,11 +53,18 @@ export interface HostSettings {
   mostAtOnce: number;
   pauseMs: number;
   robotsHeeded: boolean;
+  /** How often it is looked at in a day at most, by the clock of whoever says so; null for no bound. */
+  looksADay: number | null;
 }
 
+const SET = `
+UPDATE host SET most_at_once = $2, pause_ms = $3, robots_heeded = $4, looks_a_day = $5, looks_zone = $6, looks_owner = $7,
+  looks = CASE WHEN looks_a_day IS NULL THEN 0 ELSE looks END WHERE name = $1`;
+
 /** Sets how a host is treated from its next request on. */
-export async function setHost(db: Db, name: string, { mostAtOnce, pauseMs, robotsHeeded }: HostSettings): Promise<void> {
-  await db.query('UPDATE host SET most_at_once = $2, pause_ms = $3, robots_heeded = $4 WHERE name = $1', [name, mostAtOnce, pauseMs, robotsHeeded]);
+export async function setHost(db: Db, name: string, settings: HostSettings, by: Pick<Person, 'id' | 'zone'>): Promise<void> {
+  const { mostAtOnce, pauseMs, robotsHeeded, looksADay } = settings;
+  await db.query(SET, [name, mostAtOnce, pauseMs, robotsHeeded, looksADay, ...(looksADay === null ? [null, null] : [by.zone, by.id])]);
 }
 
 /** Pauses a host as a whole, or lets it be asked again; what fell due meanwhile is asked once. */

@@ -30,10 +30,13 @@ export const keptToRelease = (now: Instant): Statement => ({
   values: [moment(now)],
 });
 
-/** Whether a delivery still waits, now that its report is locked: another worker may have let it go a moment ago. */
-export async function isStillKept(db: Db, id: DeliveryId): Promise<boolean> {
-  const { rows } = await db.query(`SELECT FROM delivery WHERE id = $1 AND state = 'kept back' AND number IS NULL FOR UPDATE`, [id]);
-  return rows.length > 0;
+/** Why a delivery still waits, now that its report is locked; null where it does not: another worker may have let it go a moment ago. */
+export async function stillKept(db: Db, id: DeliveryId): Promise<{ reason: string | null } | null> {
+  const { rows } = await db.query<{ reason: string | null }>(
+    `SELECT reason FROM delivery WHERE id = $1 AND state = 'kept back' AND number IS NULL FOR UPDATE`,
+    [id],
+  );
+  return rows[0] ?? null;
 }
 
 /** It could not be made whole, and is tried again. */

@@ -1,18 +1,8 @@
+import type { PersonId } from '#core/id';
+import type { KeptKind, Retention } from '#core/kept';
 import { DAY, type Instant } from '#core/when/interval';
 import { letPartitionsGo, type Partitioned } from './partitions';
-import { moment, type Pool } from './pool';
-
-/** How long what is recorded is kept, in days. What a trail or an edition needs is kept as long as that is, whatever is said of it here. */
-export interface Retention {
-  /** Looks that no news leans on, failed ones aside (each look at a sensor brings another reading), and what rules made of them without telling. */
-  routineDays: number;
-  /** Bodies and pictures of pages that a change was read from; the latest of each source is always kept. */
-  snapshotDays: number;
-  /** Readings; the one in force is always kept, however old. */
-  readingDays: number;
-  /** Changes, alerts, episodes that are over, editions, deliveries, notices, and the looks behind them. */
-  newsDays: number;
-}
+import { moment, type Db, type Pool } from './pool';
 
 /** What nobody sets: these serve a purpose that is over by then. */
 const DRAFT_DAYS = 90;
@@ -38,48 +28,74 @@ const IN_FORCE = 'EXISTS (SELECT FROM series s WHERE s.id = x.series_id AND s.op
 
 // News goes first, and then what was kept for it.
 const KINDS: Kind[] = [
-  { name: 'editions', days: ({ newsDays }) => newsDays, remove: few('edition', 'x.made_at < $1') },
+  // Of a mail whose words are let go it stays known that it went, when and to whom.
+  {
+    name: 'words of mails',
+    days: ({ mails }) => mails,
+    remove: `UPDATE delivery SET html = NULL, plain = NULL WHERE ctid = ANY(ARRAY(
+      SELECT x.ctid FROM delivery x WHERE x.ordered_at < $1 AND x.plain IS NOT NULL AND x.state IN ('sent', 'given up') LIMIT $2))`,
+  },
+  {
+    name: 'attached files',
+    days: ({ files }) => files,
+    remove: few('edition_file', 'EXISTS (SELECT FROM edition e WHERE e.id = x.edition_id AND e.made_at < $1)'),
+  },
+  { name: 'editions', days: ({ editions }) => editions, remove: few('edition', 'x.made_at < $1') },
   {
     name: 'deliveries',
-    days: ({ newsDays }) => newsDays,
+    days: ({ news }) => news,
     remove: few('delivery', 'x.ordered_at < $1 AND NOT EXISTS (SELECT FROM delivery_edition e WHERE e.delivery_id = x.id)'),
   },
   {
     name: 'alerts',
-    days: ({ newsDays }) => newsDays,
+    days: ({ news }) => news,
     remove: few('alert', 'x.seen_at < $1 AND NOT EXISTS (SELECT FROM edition_alert e WHERE e.alert_id = x.id)'),
   },
   {
     name: 'episodes',
-    days: ({ newsDays }) => newsDays,
+    days: ({ news }) => news,
     remove: few('episode', 'x.closed_at < $1 AND NOT EXISTS (SELECT FROM alert a WHERE a.episode_id = x.id)'),
   },
   {
     name: 'changes',
-    days: ({ newsDays }) => newsDays,
+    days: ({ news }) => news,
     remove: few('change', 'x.seen_at < $1 AND NOT EXISTS (SELECT FROM alert a WHERE a.change_id = x.id)'),
   },
   {
     name: 'notices',
-    days: ({ newsDays }) => newsDays,
+    days: ({ news }) => news,
     remove: few('notice', 'x.made_at < $1 AND NOT EXISTS (SELECT FROM edition_notice e WHERE e.notice_id = x.id)'),
   },
+  {
+    name: 'cuts',
+    days: ({ news }) => news,
+    remove: few('cut', 'x.made_at < $1 AND x.composed_at IS NOT NULL AND NOT EXISTS (SELECT FROM edition e WHERE e.cut_id = x.id)'),
+  },
+  {
+    name: 'what reports showed before',
+    days: ({ news }) => news,
+    remove: few(
+      'report_shown',
+      'x.shown_at < $1 AND EXISTS (SELECT FROM report_shown y WHERE y.report_id = x.report_id AND y.series_id = x.series_id AND y.to_seq > x.to_seq)',
+    ),
+  },
+  { name: 'edits', days: ({ edits }) => edits, remove: few('edit', 'x.at < $1') },
   // What is needed of a partition that was let go of has gone to the rest; it leaves when nothing needs it any more.
-  { name: 'older verdicts', days: ({ newsDays }) => newsDays, remove: few('verdict_rest', 'x.made_at < $1') },
+  { name: 'older verdicts', days: ({ news }) => news, remove: few('verdict_rest', 'x.made_at < $1') },
   {
     name: 'older looks of watches',
-    days: ({ newsDays }) => newsDays,
+    days: ({ news }) => news,
     remove: few('watch_run_rest', `x.started_at < $1 AND ${unneeded('x.run_id')}`),
   },
-  { name: 'older looks', days: ({ newsDays }) => newsDays, remove: few('run_rest', `x.started_at < $1 AND ${unneeded('x.id')}`) },
+  { name: 'older looks', days: ({ news }) => news, remove: few('run_rest', `x.started_at < $1 AND ${unneeded('x.id')}`) },
   {
     name: 'pictures',
-    days: ({ snapshotDays }) => snapshotDays,
+    days: ({ pictures }) => pictures,
     remove: few('picture', 'x.taken_at < $1 AND NOT EXISTS (SELECT FROM source s WHERE s.snapshot_id = x.snapshot_id)'),
   },
   {
     name: 'snapshots',
-    days: ({ snapshotDays }) => snapshotDays,
+    days: ({ snapshots }) => snapshots,
     remove: few('snapshot', 'x.taken_at < $1 AND NOT EXISTS (SELECT FROM source s WHERE s.snapshot_id = x.id)'),
   },
   { name: 'drafts', days: () => DRAFT_DAYS, remove: few('draft', 'x.updated_at < $1') },
@@ -87,7 +103,7 @@ const KINDS: Kind[] = [
   { name: 'ids of posted messages', days: () => POSTED_ID_DAYS, remove: few('posted_message', 'x.received_at < $1 AND x.body IS NULL') },
   {
     name: 'older readings',
-    days: ({ readingDays }) => readingDays,
+    days: ({ readings }) => readings,
     remove: few('reading_rest', `x.first_seen < $1 AND x.last_seen < $1 AND NOT ${IN_FORCE}`),
   },
   { name: 'sessions', days: () => 0, remove: few('session', 'x.expires_at < $1') },
@@ -122,8 +138,35 @@ export async function removeOld(pool: Pool, retention: Retention, now: Instant, 
 
 /** What of a partition that is too old is needed still. */
 const NEEDED: { table: Partitioned; days: (retention: Retention) => number; needed: (before: Instant) => string }[] = [
-  { table: 'reading', days: ({ readingDays }) => readingDays, needed: (before) => `x.last_seen >= '${moment(before)}' OR ${IN_FORCE}` },
-  { table: 'verdict', days: ({ routineDays }) => routineDays, needed: () => 'x.change_id IS NOT NULL OR x.taken' },
-  { table: 'watch_run', days: ({ routineDays }) => routineDays, needed: () => `x.outcome = 'failed' OR NOT (${unneeded('x.run_id')})` },
-  { table: 'run', days: ({ routineDays }) => routineDays, needed: () => `x.outcome = 'failed' OR NOT (${unneeded('x.id')})` },
+  { table: 'reading', days: ({ readings }) => readings, needed: (before) => `x.last_seen >= '${moment(before)}' OR ${IN_FORCE}` },
+  { table: 'verdict', days: ({ looks }) => looks, needed: () => 'x.change_id IS NOT NULL OR x.taken' },
+  { table: 'watch_run', days: ({ looks }) => looks, needed: () => `x.outcome = 'failed' OR NOT (${unneeded('x.run_id')})` },
+  { table: 'run', days: ({ looks }) => looks, needed: () => `x.outcome = 'failed' OR NOT (${unneeded('x.id')})` },
 ];
+
+/** For how long things are kept, as somebody chose it: what nobody chose is not among it. */
+export interface Chosen {
+  what: KeptKind;
+  days: number;
+  by: string;
+  at: Instant;
+}
+
+const CHOSEN = `SELECT k.what, k.days, q.name AS by, k.set_at AS at FROM kept_for k JOIN person q ON q.id = k.set_by`;
+
+export const chosenRetention = async (db: Db): Promise<Chosen[]> => (await db.query<Chosen>(CHOSEN)).rows;
+
+/** For how long things are kept now: as it was chosen, else by the configuration. */
+export async function retentionNow(db: Db, configured: Retention): Promise<Retention> {
+  const chosen = await chosenRetention(db);
+  return { ...configured, ...Object.fromEntries(chosen.map(({ what, days }) => [what, days])) };
+}
+
+const CHOOSE = `
+INSERT INTO kept_for (what, days, set_by, set_at) VALUES ($1, $2, $3, $4)
+ON CONFLICT (what) DO UPDATE SET days = $2, set_by = $3, set_at = $4`;
+
+/** Chooses for how long something is kept; what is too old goes when the worker tidies next. */
+export async function keepFor(db: Db, what: KeptKind, days: number, by: PersonId, now: Instant): Promise<void> {
+  await db.query(CHOOSE, [what, days, by, moment(now)]);
+}

@@ -57,6 +57,7 @@ export interface WatchNow {
   way: SourceWay;
   host: string;
   hostPausedAt: Instant | null;
+  looksSpent: { host: string; most: number; until: Instant } | null;
   /** Looks that fell due while the one before was on its way, since the source was made. */
   skipped: number;
   /** How many records are there now, and how many turned up that she neither chose nor left out. */
@@ -164,6 +165,7 @@ SELECT w.id, w.source_id AS "sourceId", w.state, w.version, v.definition, v.freq
   CASE WHEN w.state = 'running' THEN greatest(w.read_due_at, d.due_at) END AS "nextDue",
   w.asked_at AS "askedAt", w.last_read_at AS "lastRunAt", s.last_took_ms AS "lastRunTookMs", w.failing_since AS "failingSince",
   w.problem, w.lost, s.way, s.skipped, s.host, h.paused_at AS "hostPausedAt",
+  CASE WHEN h.looks >= h.looks_a_day AND s.way <> 'posted' THEN jsonb_build_object('host', h.name, 'most', h.looks_a_day, 'until', ${instant('h.looks_until')}) END AS "looksSpent",
   w.record_count AS "recordCount",
   (SELECT r.id FROM record r WHERE r.watch_id = w.id AND r.identity = '${ALL_RECORDS}') AS "allRecords",
   (SELECT count(*) FROM offered_record o WHERE o.watch_id = w.id) AS "offeredCount",
@@ -210,6 +212,7 @@ export function chainFactsOf(watch: WatchNow, locale: string): ChainFacts {
   return {
     state: watch.state,
     posted: watch.way === 'posted',
+    looksSpent: watch.looksSpent,
     hostPaused: watch.hostPausedAt === null ? null : { host: watch.host, since: watch.hostPausedAt },
     lastRun: watch.lastRunAt === null ? null : { startedAt: watch.lastRunAt, tookMs: watch.lastRunTookMs ?? 0 },
     nextDue: watch.nextDue,

@@ -102,7 +102,7 @@ const MOST_UNKNOWN = 8;
 function afterProblem(post: Post, begun: BegunAttempt, problem: MailProblem): AttemptEnd {
   const now = post.clock();
   const { outcome, response, badAddress } = problem;
-  if (badAddress === true && begun.purpose === 'confirmation') return { state: 'given up', outcome, response, nextAttemptAt: null };
+  if (badAddress === true && begun.purpose !== 'edition') return { state: 'given up', outcome, response, nextAttemptAt: null };
   if (now - begun.orderedAt > post.giveUpMs || (outcome === 'unknown' && begun.attempt >= MOST_UNKNOWN)) {
     return { state: 'given up', outcome, response, nextAttemptAt: null };
   }

@@ -1,5 +1,4 @@
 import type { DeliveryId, PersonId } from '#core/id';
-import { randomUUID } from 'node:crypto';
 import { fail, ok, type Result } from '#core/result';
 import { confirmMail } from '#core/tell/confirm-mail';
 import { MINUTE, type Instant } from '#core/when/interval';
@@ -7,15 +6,12 @@ import { placeOf, type Person } from '../db/people';
 import { moment, type Db } from '../db/pool';
 import { findReaderNow } from '../db/readers';
 import type { Keeping } from './keeping';
+import { orderLetter } from './order/letter';
 
 /** So often somebody is asked at most: an address is not flooded by who types it in. */
 const ASKED_AGAIN = 10 * MINUTE;
 
 const CANCELLED = `UPDATE delivery SET state = 'given up', reason = 'asked anew' WHERE person_id = $1 AND purpose = 'confirmation' AND state IN ('queued', 'refused')`;
-const ORDERED = `
-INSERT INTO delivery (id, purpose, person_id, route, address, message_id, state, subject, html, plain, ordered_at)
-VALUES ($1, 'confirmation', $2, 'mail', $3, $4, 'queued', $5, $6, $7, $8)`;
-
 /** Why nobody is asked. */
 export type NotAsked = 'no key' | 'gone' | 'confirmed' | 'asked lately';
 
@@ -35,10 +31,10 @@ export async function askToConfirm(
   const way = links.confirm(id, reader.email, now);
   if (way === null) return fail('no key');
   const reports = reader.reports.flatMap(({ name, leftAt }) => (leftAt === null ? name : []));
-  const { subject, html, text } = confirmMail({ readerName: reader.name, address: reader.email, askedBy: askedBy.name, reports, ...way, place: placeOf(reader) }); // prettier-ignore
+  const message = confirmMail({ readerName: reader.name, address: reader.email, askedBy: askedBy.name, reports, ...way, place: placeOf(reader) });
   const delivery = await ids.one<DeliveryId>(db);
   await db.query(CANCELLED, [id]);
-  await db.query(ORDERED, [delivery, id, reader.email, `<${delivery}.${randomUUID()}@${mailDomain}>`, subject, html, text, moment(now)]);
+  await db.query(orderLetter(mailDomain, { id: delivery, purpose: 'confirmation', to: reader, message }, now));
   await db.query('UPDATE person SET asked_at = $2, paused_at = NULL, paused_because = NULL WHERE id = $1', [id, moment(now)]);
   await jobs.enqueueMail(db, [delivery]);
   return ok(null);

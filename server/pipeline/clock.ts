@@ -5,6 +5,7 @@ import type { KnownRule } from '#core/judge/known';
 import { storedRule } from '#core/judge/rule';
 import { nextOfSubject, tellSubject, wakeSubject } from '#core/judge/subject';
 import { MINUTE, type Instant } from '#core/when/interval';
+import { TO_CHECK } from '../db/allowances';
 import { TO_FOLD, TO_RELEASE } from '../db/kept';
 import { moment, theRow, withClient, type Db, type Statement } from '../db/pool';
 import { beginRule, rulesChosen } from './begin';
@@ -15,6 +16,7 @@ import { remindNextEnd } from './ends';
 import { composeNextCut } from './report/compose';
 import { cutNextReport } from './report/cut';
 import { foldNext, letHeldGo, releaseNextKept } from './order/kept';
+import { warnOfAllowances } from './spent';
 import { takeNextStep } from './steps';
 import { storeStates, type WatchVerdict } from './store/states';
 import { loadSubjects, standingOf, type SubjectWatch } from './subjects';
@@ -56,7 +58,8 @@ SELECT
   EXISTS (SELECT FROM cut WHERE try_at <= $1) AS cuts,
   EXISTS (SELECT FROM delivery WHERE state = 'kept back' AND held_until <= $1) AS held,
   EXISTS (SELECT ${TO_FOLD}) AS "toFold",
-  EXISTS (SELECT ${TO_RELEASE} AND (d.next_attempt_at IS NULL OR d.next_attempt_at <= $1)) AS "toRelease"`;
+  EXISTS (SELECT ${TO_RELEASE} AND (d.next_attempt_at IS NULL OR d.next_attempt_at <= $1)) AS "toRelease",
+  ${TO_CHECK} AS "toCheck"`;
 
 /** What waits for the clock. */
 interface Waiting {
@@ -71,6 +74,7 @@ interface Waiting {
   held: boolean;
   toFold: boolean;
   toRelease: boolean;
+  toCheck: boolean;
 }
 
 const HOLD_ASKING =
@@ -112,6 +116,7 @@ export async function moveClock(pipeline: Keeping, now: Instant, signal?: AbortS
   const mails = await all(waiting.cuts || cuts.length > 0, () => composeNextCut(pipeline, now));
   const folded = await all(waiting.toFold, () => foldNext(pipeline, now));
   const released = await all(waiting.toRelease || folded.length > 0, () => releaseNextKept(pipeline, now));
+  await all(waiting.toCheck, () => warnOfAllowances(pipeline, now));
   const letGo = waiting.held ? await letHeldGo(pipeline, now) : 0;
   return {
     begun: begun.length,

@@ -111,7 +111,7 @@ async function settle({ pool, ids }: Pipeline, facts: RunFacts): Promise<boolean
     const looked = await storeSettled(db, facts);
     if (looked === null) return false;
     const followers = await followersOf(db, { looked, moved: [] });
-    await lockReports(db, [], [], followers.map(({ report }) => report)); // prettier-ignore
+    await lockReports(db, { named: followers.map(({ report }) => report) }, facts.startedAt);
     const cuts = cutFollowers(followers, (await ids.take(db, countCuts(followers))) as CutId[], facts.startedAt);
     for (const cut of cuts) await db.query(cut);
     return true;

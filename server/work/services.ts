@@ -4,7 +4,7 @@ import { Ids } from '../db/ids';
 import { LostConnections } from '../db/lost';
 import { findHostRules } from '../db/hosts';
 import { LOOKS_UP_BY_KEY, openPool, type Pool } from '../db/pool';
-import type { Retention } from '../db/retention';
+import type { Retention } from '#core/kept';
 import { Signals } from '../db/signals';
 import { AddressRules } from '../fetch/addresses';
 import type { Trust } from '../fetch/connector';
@@ -85,8 +85,8 @@ export function openReading(config: Config, log: Log, hold: boolean): ReadingPoo
 
 /** How long what is recorded is kept, by the configuration. */
 export function retentionOf(config: Config): Retention {
-  const { keepRoutineDays, keepSnapshotDays, keepReadingDays, keepNewsDays } = config;
-  return { routineDays: keepRoutineDays, snapshotDays: keepSnapshotDays, readingDays: keepReadingDays, newsDays: keepNewsDays };
+  const { keepRoutineDays: looks, keepSnapshotDays: snapshots, keepReadingDays: readings, keepNewsDays: news } = config;
+  return { looks, snapshots, pictures: snapshots, readings, news, editions: news, mails: news, files: news, edits: news };
 }
 
 /** Where mail goes out, by the configuration. */

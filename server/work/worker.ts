@@ -4,7 +4,8 @@ import { setTimeout as sleep } from 'node:timers/promises';
 import { DAY, HOUR, MINUTE, SECOND, type Instant } from '#core/when/interval';
 import { preparePartitions } from '../db/partitions';
 import { tallyHours } from '../db/coverage';
-import { removeOld, type Retention } from '../db/retention';
+import type { Retention } from '#core/kept';
+import { removeOld, retentionNow } from '../db/retention';
 import { placeNews } from '../db/reports';
 import type { Topic } from '../db/signals';
 import { claimDue, renewLeases, type ClaimedSource, type Due } from '../db/sources';
@@ -155,7 +156,8 @@ export class Worker {
     this.#lastTidied = now;
     const { pool, log } = this.pipeline;
     this.#tidying = tallyHours(pool, now)
-      .then(() => removeOld(pool, this.options.retention, now, this.#stopping.signal))
+      .then(() => retentionNow(pool, this.options.retention))
+      .then((retention) => removeOld(pool, retention, now, this.#stopping.signal))
       .then((removed) => log.info({ removed }, 'tidied'))
       .catch((error: unknown) => log.error({ err: error }, 'tidying failed'));
   }

@@ -81,7 +81,7 @@ describe('a host', () => {
   });
 
   it('with a pause between requests is asked one thing at a time', async () => {
-    await setHost(world.pool, host, { mostAtOnce: 10, pauseMs: 60_000, robotsHeeded: true });
+    await setHost(world.pool, host, { mostAtOnce: 10, pauseMs: 60_000, robotsHeeded: true, looksADay: null }, { id: world.people.ines, zone: 'UTC' });
     for (const path of ['2', '3']) {
       const source = { address: `https://${host}/p/${path}`, host, site: 'Shop', mostAtOnce: 2 };
       const plan = { definition: pageDefinition('Smoker', [PRICE]), frequency: { count: 1, unit: 'hour' as const }, rules: [] };
@@ -100,7 +100,7 @@ describe('a host', () => {
     await inTransaction(world.pool, (db) => createWatch(db, source, plan, world.people.ines, world.now));
     expect(await world.pass(60_000)).toHaveLength(1);
     expect((await hostNow())?.nextAt).toBe(begun + SLOWNESS + 60_000);
-    await setHost(world.pool, host, { mostAtOnce: 10, pauseMs: 0, robotsHeeded: true });
+    await setHost(world.pool, host, { mostAtOnce: 10, pauseMs: 0, robotsHeeded: true, looksADay: null }, { id: world.people.ines, zone: 'UTC' });
   });
 });
 

@@ -160,7 +160,12 @@ describe('a site that wants no programs', () => {
     expect(problem?.sentence).toContain('asks programs not to fetch this address (its robots rules), and Shrike heeds that');
     expect(series?.[0]?.value).toMatchObject({ amount: '24.00' });
     expect(await count('change')).toBe(0);
-    await setHost(world.pool, `skepwright.localhost:${world.standins.port}`, { mostAtOnce: 4, pauseMs: 0, robotsHeeded: false });
+    await setHost(
+      world.pool,
+      `skepwright.localhost:${world.standins.port}`,
+      { mostAtOnce: 4, pauseMs: 0, robotsHeeded: false, looksADay: null },
+      { id: world.people.ines, zone: 'UTC' },
+    );
     await world.pass(25 * HOUR);
     expect((await findWatch(world.pool, id))?.problem).toBe(null);
   });

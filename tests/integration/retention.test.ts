@@ -1,6 +1,8 @@
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { DAY, HOUR } from '#core/when/interval';
-import { removeOld } from '#server/db/retention';
+import { KEPT, keptFault } from '#core/kept';
+import { keepFor, removeOld, retentionNow } from '#server/db/retention';
+import { takenNow } from '#server/db/taken';
 import { preparePartitions } from '#server/db/partitions';
 import { retentionOf } from '#server/work/services';
 import { NEXT_LOOK, openWorld, setPrice, startWatch, type TestWorld } from '../support/world';
@@ -38,6 +40,7 @@ const TABLES = [
   'session',
   'draft',
   'posted_message',
+  'cut',
 ];
 
 /** A month of looks, half of which bring another reading and no news, and of a sensor's points, written as runs would; then one change, run and mailed for real. */
@@ -114,6 +117,47 @@ describe('ten years', () => {
     world.now += 2 * HOUR;
     await world.pool.query('UPDATE watch SET read_due_at = $1', [new Date(world.now)]);
     expect(await world.pass(0)).toMatchObject([{ outcome: 'read', changes: 1 }]);
+  });
+
+  it('keep of mails the words for as long as somebody chose, and that they went for as long as the news', async () => {
+    world.now += DAY;
+    setPrice(world, 2000);
+    await world.pool.query('UPDATE watch SET read_due_at = $1', [new Date(world.now)]);
+    await world.pool.query('UPDATE due SET due_at = $1', [new Date(world.now)]);
+    await world.pass(0);
+    await world.sendMail();
+    const mails = () =>
+      world.rows<{ words: boolean; subject: string | null }>(
+        `SELECT plain IS NOT NULL AS words, subject FROM delivery WHERE state = 'sent' AND ordered_at > $1`,
+        [new Date(world.now - 31 * DAY)],
+      );
+    const before = await mails();
+    expect(before.length).toBeGreaterThan(0);
+    for (const what of ['mails', 'editions'] as const) await keepFor(world.pool, what, 10, world.people.ines, world.now);
+    const tidy = async () => removeOld(world.pool, await retentionNow(world.pool, retentionOf(world.config)), world.now);
+    world.now += 9 * DAY;
+    await tidy();
+    expect((await mails()).every(({ words }) => words)).toBe(true);
+    world.now += 2 * DAY;
+    await tidy();
+    expect(await mails()).toEqual(before.map(({ subject }) => ({ words: false, subject })));
+    expect(await count('edition')).toBe(0);
+    expect(await count('change')).toBeGreaterThan(0);
+  });
+
+  it('say what each kind takes, and what it grew by', async () => {
+    const taken = await takenNow(world.pool, world.now);
+    expect(taken.map(({ what }) => what)).toEqual([...KEPT]);
+    const [total] = await world.rows<{ n: number }>('SELECT pg_database_size(current_database())::float8 AS n');
+    const sum = taken.reduce((all, { bytes }) => all + bytes, 0);
+    expect(sum).toBeGreaterThan(1_000_000);
+    expect(sum).toBeLessThan(total?.n ?? 0);
+    for (const { bytes, weekBytes } of taken) expect(weekBytes).toBeLessThanOrEqual(bytes);
+  });
+
+  it.each([0, 36_501, 1.5])('are not set to %s days', async (days) => {
+    expect(keptFault(days)).toMatch(/whole number of days/);
+    if (Number.isInteger(days)) await expect(keepFor(world.pool, 'news', days, world.people.ines, world.now)).rejects.toThrow();
   });
 
   it('let two tidy at once', async () => {

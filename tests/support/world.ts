@@ -107,12 +107,13 @@ export async function openWorld(settings: Record<string, string> = {}): Promise<
     clear: async () => {
       await sendWaiting(post);
       await pool.query(
-        'UPDATE person SET confirmed_at = CASE WHEN name = $1 THEN NULL ELSE to_timestamp($2 / 1000.0) END, asked_at = NULL, paused_at = NULL, quiet = NULL, mail_hour = NULL, passes = NULL',
+        'UPDATE person SET confirmed_at = CASE WHEN name = $1 THEN NULL ELSE to_timestamp($2 / 1000.0) END, asked_at = NULL, paused_at = NULL, quiet = NULL, mail_hour = NULL, passes = NULL, phone = NULL, webhook = NULL, routes = DEFAULT',
         ['Tom Aske', BEGINNING],
       );
       await pool.query('DELETE FROM delivery WHERE report_id IS NULL');
+      await pool.query('UPDATE host SET looks_a_day = NULL');
       await pool.query(
-        'TRUNCATE site, source, run, watch_run, verdict, watch, reading, report, draft, session, item, edit, stencil, tag RESTART IDENTITY CASCADE',
+        'TRUNCATE site, source, run, watch_run, verdict, watch, reading, report, draft, session, item, edit, stencil, tag, allowance, allowance_told RESTART IDENTITY CASCADE',
       );
       standins.world.push('forget', null, '');
       standins.room.empty();

@@ -13,7 +13,7 @@ export async function loader({ params, context }: Route.LoaderArgs) {
   const { pool, config } = services();
   const id = readLongId<DeliveryId>(params.delivery);
   const sent = await findSentMail(pool, id);
-  if (sent === null) throw data('There is no such mail, or it has not gone out.', { status: 404 });
+  if (sent === null) throw data('There is no such mail, it has not gone out, or its words were let go.', { status: 404 });
   return new Response(new Uint8Array(await mailFile(config.mailFrom, sent.mail, sent.sentAt)), {
     headers: {
       'content-type': 'message/rfc822',

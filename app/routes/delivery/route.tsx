@@ -88,7 +88,15 @@ export default function Delivery({ loaderData, actionData }: Route.ComponentProp
               </button>
             ))}
           </div>
-          {delivery.plain === null ? (
+          {delivery.plain === null && delivery.state !== 'kept back' ? (
+            <p className="text-second">
+              Its words were let go: mails are kept for a time that is chosen under{' '}
+              <Link className="link" to="/kept">
+                What is kept
+              </Link>
+              . Its edition, where that is kept longer, is read on the right.
+            </p>
+          ) : delivery.plain === null ? (
             <p className="text-second">
               It has no words yet: what it gathers becomes one mail when {delivery.person} can be reached. Each of its editions is read on the right.
             </p>

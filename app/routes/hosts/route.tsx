@@ -2,6 +2,7 @@ import { Form, useFetcher } from 'react-router';
 import { useState } from 'react';
 import { soundText } from '#core/value/sound';
 import { formatDuration, formatRecent } from '#core/when/format';
+import { countOf } from '#core/words';
 import { listHosts, pauseHost, setHost, trustHost, type HostNow } from '#server/db/hosts';
 import { useLiveWatches } from '../../parts/live';
 import { readForm, writtenIn } from '../../form.server';
@@ -32,7 +33,7 @@ export async function loader({ request, context }: Route.LoaderArgs) {
 }
 
 export async function action({ request, context }: Route.ActionArgs): Promise<{ problem: string | null }> {
-  asks(context, 'change', { kind: 'host' });
+  const person = asks(context, 'change', { kind: 'host' });
   const { pool, clock } = services();
   const form = await readForm(request);
   const name = writtenIn(form, 'host');
@@ -52,7 +53,7 @@ export async function action({ request, context }: Route.ActionArgs): Promise<{ 
     default: {
       const settings = readHostSettings(form);
       if (!settings.ok) return { problem: settings.error };
-      await setHost(pool, name, settings.value);
+      await setHost(pool, name, settings.value, person);
     }
   }
   return { problem: null };
@@ -131,6 +132,7 @@ function Standing({ host }: { host: HostNow }) {
     <>
       {host.pausedAt !== null ? <p className="font-semibold">paused as a whole since {formatRecent(host.pausedAt, now, place)}</p> : null}
       {host.nextAt !== null && host.nextAt > now ? <p>asked us to wait, until {formatRecent(host.nextAt, now, place)}</p> : null}
+      {host.looksADay === null ? null : <Looks looksADay={host.looksADay} looks={host.looks} until={host.looksUntil} />}
       {host.failing > 0 ? (
         <p className="text-chestnut">
           {host.failing} of {host.sources} {host.sources === 1 ? 'source does' : 'sources do'} not answer
@@ -139,6 +141,21 @@ function Standing({ host }: { host: HostNow }) {
       <Certificate host={host} />
       {host.pausedAt === null && host.failing === 0 && host.refusedCertificate === null ? <span className="text-third">answers</span> : null}
     </>
+  );
+}
+
+/** How much of what a host allows in a day is used. */
+function Looks({ looksADay, looks, until }: { looksADay: number; looks: number; until: number | null }) {
+  const { place, now } = useReader();
+  const used = until !== null && until > now ? looks : 0;
+  return used < looksADay || until === null ? (
+    <p className="text-second">
+      {used} of {countOf(looksADay, 'look')} today
+    </p>
+  ) : (
+    <p className="font-semibold">
+      its {countOf(looksADay, 'look')} of today are made: the next is {formatRecent(until, now, place)}
+    </p>
   );
 }
 
@@ -201,6 +218,14 @@ function Settings({ host }: { host: HostNow }) {
         className="mt-2"
         defaultValue={host.pauseMs / 1000}
         hint="With a pause it is asked one thing at a time."
+      />
+      <TextField
+        label="Looks in a day at most; empty for no bound"
+        name="looksADay"
+        inputMode="numeric"
+        className="mt-2"
+        defaultValue={host.looksADay ?? ''}
+        hint="By your clock. Beyond it its watches wait for the next day; you are told at eight tenths."
       />
       <div className="mt-2">
         <Tick checked={robots} onChange={setRobots}>

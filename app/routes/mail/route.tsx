@@ -2,6 +2,8 @@ import { randomUUID } from 'node:crypto';
 import { Form, useNavigation } from 'react-router';
 import type { OutgoingMail } from '#server/deliver/mail';
 import { tryServer } from '#server/deliver/mail-trial';
+import { listAllowances, setAllowance, spendings } from '#server/db/allowances';
+import type { Person } from '#server/db/people';
 import { mailRouteOf } from '#server/work/services';
 import { readForm } from '../../form.server';
 import { readNumber } from '../../ids.server';
@@ -10,16 +12,20 @@ import { asks } from '../../session.server';
 import { Button } from '../../ui/button';
 import { PageHead, Section } from '../../ui/page';
 import type { Route } from './+types/route';
+import { Allowances } from './allowances';
+import { readAllowance } from './allowances.server';
 import { dkimRecord } from './dkim.server';
 
 export const meta: Route.MetaFunction = () => [{ title: 'Mail · Shrike' }];
 
 /** Where mail goes out, as it is configured; passwords and keys are not among it. */
-export function loader({ context }: Route.LoaderArgs) {
+export async function loader({ context }: Route.LoaderArgs) {
   const person = asks(context, 'see', { kind: 'host' });
-  const { config } = services();
+  const { config, pool, clock } = services();
   const { servers, signing, from } = mailRouteOf(config);
   return {
+    allowances: await listAllowances(pool),
+    spent: (await spendings(pool, clock())).map(({ owner: _, ...spent }) => spent),
     from,
     to: person.email,
     gateway: config.textGateway,
@@ -35,12 +41,25 @@ interface Answer {
   problem: string | null;
 }
 
+const NO_SERVER = -1;
+
+/** Bounds how much may go out; whoever says so is told before it is spent. */
+async function bound(form: FormData, person: Person): Promise<Answer> {
+  const read = readAllowance(form);
+  const answer = { server: NO_SERVER, dialogue: [] };
+  if (!read.ok) return { ...answer, said: null, problem: read.error };
+  await setAllowance(services().pool, read.value.of, read.value.said, person.id);
+  return { ...answer, said: 'Kept.', problem: null };
+}
+
 /** Sends whoever asks a mail through one server, and shows what both sides said. */
 export async function action({ request, context }: Route.ActionArgs): Promise<Answer> {
   const person = asks(context, 'change', { kind: 'host' });
+  const form = await readForm(request);
+  if (form.get('intent') === 'bound') return bound(form, person);
   const { config } = services();
   const { servers, signing, from } = mailRouteOf(config);
-  const place = readNumber((await readForm(request)).get('server'));
+  const place = readNumber(form.get('server'));
   const server = servers[place];
   if (server === undefined) return { server: place, dialogue: [], said: null, problem: 'There is no such server any more. Load the page again.' };
   const words = `This is a trial of ${server.host}:${server.port}, sent by ${person.name} from Shrike. Nothing else depends on it.`;
@@ -64,13 +83,13 @@ export async function action({ request, context }: Route.ActionArgs): Promise<An
 const SAID = { tls: 'TLS from the first byte', starttls: 'TLS by STARTTLS, or nothing', offered: 'TLS where the server offers it' } as const;
 
 export default function MailPage({ loaderData, actionData }: Route.ComponentProps) {
-  const { from, to, servers, signing, gateway } = loaderData;
+  const { from, to, servers, signing, gateway, allowances, spent } = loaderData;
   const busy = useNavigation().state !== 'idle';
   return (
     <>
       <PageHead>
         <h1 className="font-serif text-day font-medium">Mail</h1>
-        <span className="text-glance text-third">where mails go out, as it is set where Shrike is started</span>
+        <span className="text-glance text-third">where mails go out, and how many at most</span>
       </PageHead>
       <p className="pt-3 font-serif text-story">From {from}.</p>
       <div className="grid gap-x-10 gap-y-8 pt-4 lg:grid-cols-[minmax(0,1fr)_320px]">
@@ -95,10 +114,12 @@ export default function MailPage({ loaderData, actionData }: Route.ComponentProp
             </Section>
           ))}
           <p className="text-second">
-            A trial goes to {to}. Where the first server cannot be reached, or takes nothing just now, mails go by the second.
+            The servers are set where Shrike is started. A trial goes to {to}. Where the first server cannot be reached, or takes nothing just now,
+            mails go by the second.
           </p>
         </div>
         <div className="flex flex-col gap-6">
+          <Allowances allowances={allowances} spent={spent} />
           <Section title="Signed">
             {signing === null ? (
               <p className="mt-1 text-second">Mails are not signed (DKIM): set SHRIKE_DKIM_KEY to a key’s file.</p>

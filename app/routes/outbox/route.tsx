@@ -259,8 +259,8 @@ function Deliveries({ rows }: { rows: OutboxRow[] }) {
 }
 
 /** Of which edition a delivery is: `Pricing, daily, edition 12`. */
-export function editionWords({ report, editions }: Pick<OutboxRow, 'report' | 'editions'>): string {
-  if (report === null) return 'To confirm an address';
+export function editionWords({ report, editions, purpose }: Pick<OutboxRow, 'report' | 'editions' | 'purpose'>): string {
+  if (report === null) return purpose === 'warning' ? 'What is nearly spent' : 'To confirm an address';
   if (editions === null) return report.name;
   const { first, last, count } = editions;
   return `${report.name}, ${count === 1 ? `edition ${last}` : `${count} editions, ${first} to ${last}`}`;

@@ -125,7 +125,7 @@ function OwnPage({ page: { reader, place, now, mails, opened }, problem, kept }:
                     <Link className="block truncate hover:underline" to={`?mail=${id}`}>
                       {subject}
                     </Link>
-                    <span className="text-glance text-third">{report === null ? 'a question to you' : `${report}, no. ${number}`}</span>
+                    <span className="text-glance text-third">{report === null ? 'from Shrike itself' : `${report}, no. ${number}`}</span>
                   </span>
                   <span className="shrink-0 text-glance text-third" title={sentAt === null ? undefined : formatInstant(sentAt, 'exact', place)}>
                     {sentAt === null ? '' : formatRecent(sentAt, now, place)}

@@ -77,6 +77,7 @@ function Sidebar({ data, beside, now }: { data: Loaded; beside: Beside; now: Ins
         <NavItem to="/sites" label="Sites" />
         <NavItem to="/hosts" label="Hosts" />
         <NavItem to="/mail" label="Mail" />
+        <NavItem to="/kept" label="Kept" />
         <NavItem to="/edits" label="Edits" />
       </nav>
       <div className="mt-auto hidden px-[18px] pb-4 text-glance text-third md:block">

@@ -154,7 +154,8 @@ export function orderEditions(
         const number = next(name, reader.lastNumber);
         // What is missing is said once, in the first of these.
         const to = addressed(ordering, report.id, isFirst ? reader : { ...reader, missing: NOTHING_MISSING }, number, now);
-        const message = draft.render({ ...to, edition, heard, person: reader.id });
+        const missing = isInsteadOfText(reader, weight) ? { ...to.missing, insteadOfText: true } : to.missing;
+        const message = draft.render({ ...to, missing, edition, heard, person: reader.id });
         const first = id() as DeliveryId;
         return routesFor(reader, draft, weight).map((route, nth): Delivery => {
           const given = nth === 0 ? first : (id() as DeliveryId);
@@ -179,12 +180,24 @@ export function orderEditions(
 
 const weightOf = ({ weights }: EditionDraft): Weight | null => greatest([...weights.values()]);
 
-/** A reader as an edition finds her: one whose address refuses mail is reached all the same where another route leads to her. */
+/** A reader as an edition finds her: one to whom no mail may go is reached all the same where another route leads to her. */
 const reachable = (reader: Reader, draft: EditionDraft): Reader =>
-  reader.kept === 'paused' && routesOf(reader, weightOf(draft), true).length > 0 ? { ...reader, kept: null } : reader;
+  isMailShut(reader) && routesOf(textless(reader), weightOf(draft), true).length > 0 ? { ...reader, kept: null } : reader;
 
 const routesFor = (reader: Reader, draft: EditionDraft, weight: Weight | null): Route[] =>
-  reader.kept === 'paused' ? routesOf(reader, weightOf(draft), true) : routesOf(reader, weight);
+  isMailShut(reader) ? routesOf(textless(reader), weightOf(draft), true) : routesOf(textless(reader), weight);
+
+/** Her address refuses mail, or as many have gone out as may. */
+const isMailShut = ({ kept }: Reader): boolean => kept === 'paused' || kept === 'allowance';
+
+/** Where the short texts are spent it is as if no number were known. */
+const textless = (reader: Reader): Reader => (reader.textsSpent ? { ...reader, phone: null } : reader);
+
+/** Whether a mail goes in place of a short text that she chose. */
+const isInsteadOfText = ({ textsSpent, phone, routes }: Reader, weight: Weight | null): boolean => {
+  const chosen = routes[weight ?? 'usual'];
+  return textsSpent && phone !== null && chosen.includes('text') && !chosen.includes('mail');
+};
 
 const addressOf = (route: Route, { email, phone, webhook }: Reader): string =>
   route === 'mail' ? email : ((route === 'text' ? phone : webhook) ?? email);

@@ -6,10 +6,11 @@ import { keptMail, type KeptPart } from '#core/tell/kept-mail';
 import { alertParts } from '#core/tell/mail';
 import type { Parts } from '#core/tell/mail-frame';
 import { noticeParts } from '#core/tell/notice-mail';
-import { DAY, HOUR, type Instant } from '#core/when/interval';
+import { DAY, HOUR, MINUTE, type Instant } from '#core/when/interval';
 import type { EditionContents } from '../../db/edition-contents';
 import { toldAtOnce } from '../../db/editions';
-import { fold, isStillKept, keptEditions, keptLater, keptToRelease, nextToFold, nothingLeft, released, type KeptRow } from '../../db/kept';
+import { mailsSpentUntil } from '../../db/allowances';
+import { fold, stillKept, keptEditions, keptLater, keptToRelease, nextToFold, nothingLeft, released, type KeptRow } from '../../db/kept';
 import { inTransaction, writeAndCommit, type Db } from '../../db/pool';
 import { releaseHeld } from '../../db/deliveries';
 import { takeDue } from '../claim';
@@ -66,20 +67,34 @@ export function releaseNextKept(pipeline: Keeping, now: Instant): Promise<true |
 }
 
 async function release(pipeline: Keeping, db: Db, { id, report, person }: KeptRow, now: Instant): Promise<void> {
-  if (!(await isStillKept(db, id))) return void (await writeAndCommit(db, []));
-  const { report: name, reader } = await findReader(db, report, person);
-  const { kept, more, tooOld } = await keptEditions(db, id, now - TOO_OLD, MOST);
-  const alerts = kept.flatMap((edition) => edition.alerts.map((alert) => alert.id));
+  const kept = await stillKept(db, id);
+  if (kept === null) return void (await writeAndCommit(db, []));
+  // As many have gone out as may: it goes on gathering.
+  const spentUntil = await mailsSpentUntil(db, person, now, 'ordered');
+  if (spentUntil !== null) return void (await writeAndCommit(db, [keptLater(id, Math.min(spentUntil, now + MINUTE))]));
+  const { report: name, reader } = await findReader(db, report, person, now);
+  const { kept: editions, more, tooOld } = await keptEditions(db, id, now - TOO_OLD, MOST);
+  const alerts = editions.flatMap((edition) => edition.alerts.map((alert) => alert.id));
   const told = (await toldAtOnce(db, alerts, [person], now)).get(person) ?? new Map<AlertId, Instant>();
   const to = addressed(pipeline, report, reader, reader.lastNumber + 1, now);
-  const { parts, heard } = partsOf(pipeline, kept, reader, told, to, now);
+  const { parts, heard } = partsOf(pipeline, editions, reader, told, to, now);
   const newest = parts.at(-1);
   if (newest === undefined) return void (await writeAndCommit(db, nothingLeft(id, tooOld > 0 && heard === 0 ? 'too old' : 'told already')));
-  const message = keptMail({ ...to, report: name, made: now, reportLink: newest.link, kept: parts, before: more, tooOld, heard });
-  const weights = kept.flatMap((edition) => edition.alerts.map(({ news }) => news.weight ?? 'usual'));
+  const message = keptMail({
+    ...to,
+    report: name,
+    made: now,
+    reportLink: newest.link,
+    kept: parts,
+    before: more,
+    tooOld,
+    heard,
+    spent: kept.reason === 'allowance',
+  });
+  const weights = editions.flatMap((edition) => edition.alerts.map(({ news }) => news.weight ?? 'usual'));
   const said = {
     id, number: to.readerNumber, address: reader.email, message, leave: to.leave, weight: greatest(weights),
-    atOnce: kept.every(({ document }) => document === null),
+    atOnce: editions.every(({ document }) => document === null),
   }; // prettier-ignore
   await writeAndCommit(db, [...released(said, now), ...(await pipeline.jobs.mailStatements([id]))]);
 }

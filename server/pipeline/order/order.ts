@@ -35,9 +35,12 @@ export async function orderDeliveries(
   const own = await ownersReports(db, notices, at);
   const reports = await lockReports(
     db,
-    alerts.flatMap(({ ruleId, report }) => (report === undefined ? ruleId : [])),
-    notices.map(({ watchId }) => watchId),
-    [...own.values(), ...alerts.flatMap(({ report }) => report ?? []), ...followers.map(({ report }) => report)],
+    {
+      rules: alerts.flatMap(({ ruleId, report }) => (report === undefined ? ruleId : [])),
+      watches: notices.map(({ watchId }) => watchId),
+      named: [...own.values(), ...alerts.flatMap(({ report }) => report ?? []), ...followers.map(({ report }) => report)],
+    },
+    at,
   );
   const telling = reports.filter(({ gather }) => gather === null);
   const drafts = [...alertEditions(services, at, alerts, telling), ...noticeEditions(services, at, notices, telling, own)];

@@ -3,7 +3,7 @@ import type { Kept } from '#core/tell/reach';
 import type { Reached } from '#core/tell/routes';
 import type { Missing } from '#core/tell/missing';
 import type { Instant } from '#core/when/interval';
-import { inOneTurn, theRow, type Db } from '../../db/pool';
+import { inOneTurn, moment, theRow, type Db } from '../../db/pool';
 import { gapsOf } from '../../db/gaps';
 import { keptOf } from '../../db/people';
 import { ensureAtOnceReport, readersOf } from '../../db/reports';
@@ -24,6 +24,8 @@ export interface Reader extends Reached {
   open: DeliveryId | null;
   /** What became of the numbers before that she does not have. */
   missing: Missing;
+  /** The short texts that may go out this month are spent. */
+  textsSpent: boolean;
   /** Her own page answers under links of this number. */
   page: number;
 }
@@ -51,28 +53,33 @@ const CONCERNED = `p.ended_at IS NULL AND (p.id = ANY($3) OR EXISTS (SELECT ${TA
 /** In their own order, so that two who lock some of the same do not wait for one another. */
 const LOCK = `SELECT FROM report p WHERE ${CONCERNED} ORDER BY p.id FOR UPDATE`;
 
-/** What a report knows of one who reads it. */
-const READER = `
+const OPEN = `FROM delivery d WHERE d.report_id = p.id AND d.person_id = q.id AND d.state = 'kept back' AND d.number IS NULL`;
+
+/**
+ * What a report knows of one who reads it, at a moment. While as many mails have gone out as may, and while something is gathered for her because
+ * of that, what else comes is gathered with it (25).
+ */
+const reader = (now: string) => `
 jsonb_build_object('id', q.id, 'name', q.name, 'email', q.email, 'locale', q.locale, 'zone', q.zone, 'page', q.page, 'phone', q.phone, 'webhook', q.webhook, 'routes', q.routes, 'lastNumber', coalesce(n.last, 0),
-  'kept', ${keptOf('q')},
-  'open', (SELECT d.id FROM delivery d WHERE d.report_id = p.id AND d.person_id = q.id AND d.state = 'kept back' AND d.number IS NULL),
+  'kept', coalesce(${keptOf('q')}, CASE WHEN EXISTS (SELECT ${OPEN} AND d.reason = 'allowance') OR mails_spent_until(q.id, ${now}, true) IS NOT NULL THEN 'allowance' END),
+  'open', (SELECT d.id ${OPEN}), 'textsSpent', q.phone IS NOT NULL AND texts_spent(${now}),
   'missing', jsonb_build_object(
     'gaps', coalesce((SELECT jsonb_agg(jsonb_build_object('number', g.number, 'reason', g.reason) ORDER BY g.number) FROM (${gapsOf('p.id', 'q.id')}) g), '[]'),
     'held', coalesce((SELECT jsonb_agg(d.number ORDER BY d.number) FROM delivery d
       WHERE d.report_id = p.id AND d.person_id = q.id AND d.state = 'kept back' AND d.number IS NOT NULL), '[]')))`;
 
 const READERS = `
-SELECT jsonb_agg(${READER} ORDER BY q.id)
+SELECT jsonb_agg(${reader('$4::timestamptz')} ORDER BY q.id)
 FROM (${readersOf('p.id')}) r JOIN person q ON q.id = r.person LEFT JOIN reader_number n ON n.report_id = p.id AND n.person_id = q.id`;
 
 /** What a mail of a report needs of who reads it. */
 const ONE_READER = `
-SELECT p.name AS report, ${READER} AS reader FROM report p CROSS JOIN person q LEFT JOIN reader_number n ON n.report_id = p.id AND n.person_id = q.id
+SELECT p.name AS report, ${reader('$3::timestamptz')} AS reader FROM report p CROSS JOIN person q LEFT JOIN reader_number n ON n.report_id = p.id AND n.person_id = q.id
 WHERE p.id = $1 AND q.id = $2`;
 
 /** One reader of a report, which is locked. */
-export async function findReader(db: Db, report: ReportId, person: PersonId): Promise<{ report: string; reader: Reader }> {
-  return theRow(await db.query<{ report: string; reader: Reader }>(ONE_READER, [report, person]));
+export async function findReader(db: Db, report: ReportId, person: PersonId, now: Instant): Promise<{ report: string; reader: Reader }> {
+  return theRow(await db.query<{ report: string; reader: Reader }>(ONE_READER, [report, person, moment(now)]));
 }
 
 /** Read as it is written, so that nothing of the order has to be known for it. */
@@ -88,11 +95,15 @@ FROM report p WHERE ${CONCERNED} ORDER BY p.id`;
  * Locks and loads, in one turn, the reports that take these rules, hear of these watches, or are named. They are read in a statement of
  * their own, after the lock: it sees what was committed while this one waited.
  */
-export async function lockReports(db: Db, rules: number[], watches: number[], named: number[]): Promise<OpenReport[]> {
+export async function lockReports(
+  db: Db,
+  { rules = [], watches = [], named = [] }: { rules?: number[]; watches?: number[]; named?: number[] },
+  now: Instant,
+): Promise<OpenReport[]> {
   const values = [rules, watches, named];
   const [, loaded] = await inOneTurn(db, [
     { name: 'lock reports', text: LOCK, values },
-    { name: 'load reports', text: REPORTS, values },
+    { name: 'load reports', text: REPORTS, values: [...values, moment(now)] },
   ]);
   return (loaded?.rows ?? []) as OpenReport[];
 }

@@ -52,12 +52,12 @@ async function composeCut(pipeline: Keeping, db: Db, cut: WaitingCut, now: Insta
   const span: Span = { fromSeq: cut.fromSeq, toSeq: cut.toSeq, from: cut.fromAt, until: cut.madeAt };
   const found = await gather(db, cut.order, span, { report: cut.report, quietCuts: await quietBefore(db, cut) });
   const parts = partsOf(cut.order, stretchOf(cut), found);
-  const [report] = parts.length === 0 ? [] : await lockReports(db, [], [], [cut.report]);
+  const [report] = parts.length === 0 ? [] : await lockReports(db, { named: [cut.report] }, now);
   if (report === undefined) {
     await writeAndCommit(db, [composed(cut.id, 0, now)]);
     return 0;
   }
-  const heard = await whoHears(db, report, cut.order, parts);
+  const heard = await whoHears(db, report, cut.order, parts, now);
   const drafts: EditionDraft[] = [];
   for (const [place, part] of heard.entries())
     drafts.push(await draftOf(pipeline, db, { ...report, version: cut.version }, { ...cut, edition: report.editions + place + 1 }, part));

@@ -11,7 +11,7 @@ import { lockReports } from '../order/reports';
 
 /** Makes the editions of a report that gathers: what it took meanwhile, each alert told once. How many deliveries that ordered. */
 export async function composeGathered(pipeline: Keeping, db: Db, cut: WaitingCut, now: Instant): Promise<number> {
-  const [report] = await lockReports(db, [], [], [cut.report]);
+  const [report] = await lockReports(db, { named: [cut.report] }, now);
   const { alerts, notices } = await takeGathered(db, cut.report, cut.toSeq);
   if (report === undefined || alerts.length + notices.length === 0) {
     await writeAndCommit(db, [composed(cut.id, 0, now)]);

@@ -1,6 +1,7 @@
 import type { EditionDocument } from '#core/tell/edition/document';
 import type { Share } from '#core/tell/edition/share';
 import type { StandingOrder } from '#core/tell/standing-order';
+import type { Instant } from '#core/when/interval';
 import type { Db } from '../../db/pool';
 import { membersOf, ownerStaying } from '../../db/reports';
 import { findReader, type OpenReport, type Reader } from '../order/reports';
@@ -16,14 +17,14 @@ export interface HeardPart extends Pick<PartOfCut, 'of'> {
  * Who reads which edition of a cut (14). Where nobody is named, or all who are have left, it goes to those who read the rest; where the addresses
  * of all refuse mail, it goes to those, too. Whoever reads the rest and leaves is replaced by the report's owner.
  */
-export async function whoHears(db: Db, report: OpenReport, order: StandingOrder, parts: PartOfCut[]): Promise<HeardPart[]> {
+export async function whoHears(db: Db, report: OpenReport, order: StandingOrder, parts: PartOfCut[], now: Instant): Promise<HeardPart[]> {
   const members = await membersOf(db, [...order.readers, ...parts.flatMap(({ named }) => named ?? [])]);
   const staying = (keys: string[]) => {
     const ids = new Set(keys.flatMap((key) => members.get(key) ?? []));
     return report.readers.filter(({ id }) => ids.has(id));
   };
   const rest = staying(order.readers);
-  const fallback = rest.length > 0 || parts.every(({ document }) => document.share === null) ? rest : await ownerOf(db, report);
+  const fallback = rest.length > 0 || parts.every(({ document }) => document.share === null) ? rest : await ownerOf(db, report, now);
   return parts.map(({ document, named, of }): HeardPart => {
     const { share } = document;
     if (share === null) return { document, of, readers: rest };
@@ -34,9 +35,9 @@ export async function whoHears(db: Db, report: OpenReport, order: StandingOrder,
   });
 }
 
-async function ownerOf(db: Db, { id }: OpenReport): Promise<Reader[]> {
+async function ownerOf(db: Db, { id }: OpenReport, now: Instant): Promise<Reader[]> {
   const owner = await ownerStaying(db, id);
-  return owner === null ? [] : [(await findReader(db, id, owner)).reader];
+  return owner === null ? [] : [(await findReader(db, id, owner, now)).reader];
 }
 
 function whyFallback(named: string[] | null, own: Reader[]): Extract<Share, { of: 'value' }>['because'] {
