@@ -69,6 +69,8 @@ export interface Trail {
     edition: number | null;
     person: string;
     decision: string;
+    /** Why its delivery is kept back. */
+    reason: string | null;
     inFavourOf: string | null;
     deliveryId: DeliveryId | null;
     state: string | null;
@@ -92,7 +94,7 @@ export async function findTrail(db: Db, watchId: WatchId, changeId: ChangeId): P
     [changeId, moment(change.seenAt)],
   );
   const tellings = await db.query<Trail['tellings'][number]>(
-    `SELECT t.alert_id AS alert, a.told, r.name AS report, e.number AS edition, p.name AS person, t.decision, f.name AS "inFavourOf", d.id AS "deliveryId", d.state,
+    `SELECT t.alert_id AS alert, a.told, r.name AS report, e.number AS edition, p.name AS person, t.decision, d.reason, f.name AS "inFavourOf", d.id AS "deliveryId", d.state,
        coalesce(d.sent_at, d.ordered_at) AS at, d.response, d.sent_again AS "sentAgain"
      FROM alert a JOIN telling t ON t.alert_id = a.id JOIN report r ON r.id = t.report_id JOIN person p ON p.id = t.person_id
      LEFT JOIN report f ON f.id = t.in_favour_of LEFT JOIN delivery d ON d.id = t.delivery_id

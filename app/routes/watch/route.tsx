@@ -10,6 +10,7 @@ import { inTransaction } from '#server/db/pool';
 import { listReadings } from '#server/db/readings';
 import { chainFactsOf, findWatch, type WatchNow } from '#server/db/watch-now';
 import { countChanges, findTrail, listChanges } from '#server/db/changes';
+import { passagesOf } from '#server/pipeline/report/passages';
 import { findPunctuality, listEpisodes, listRuns } from '#server/db/watch-history';
 import { listOffered, listRecords, type AfterRecord, type RecordNow } from '#server/db/records';
 import { askForLook, editWatch, setWatchState } from '#server/db/watches';
@@ -87,11 +88,12 @@ export async function loader({ request, params, context }: Route.LoaderArgs) {
   ]); // prettier-ignore
   const chosen = readLongId<ChangeId>(asked.get('change')) || changes[0]?.id;
   const trail = chosen === undefined ? null : await findTrail(pool, watch.id, chosen);
+  const passages = trail === null || chosen === undefined ? [] : await passagesOf(pool, chosen);
   const questions = await questionsShown(watch);
   const moment = record === null ? null : await momentAsked(watch, record, asked);
   const pictures = trail === null ? null : await beforeAfter(watch.id, trail.change.id);
   return {
-    watch, facts: await factsOf(watch, person), range, from, to: now, readings, changes, changeCount, runs, episodes, audiences, trail,
+    watch, facts: await factsOf(watch, person), range, from, to: now, readings, changes, changeCount, runs, episodes, audiences, trail, passages,
     records, record, words, page: { begun: after !== null, more: found.length > MOST_RECORDS, size: MOST_RECORDS }, offered, punctuality, pictures, questions, moment,
     items: await itemsSeen(watch, records),
   }; // prettier-ignore
@@ -271,7 +273,7 @@ function WatchPage(loaded: Loaded) {
         <Changes {...loaded} />
         {loaded.trail === null ? null : (
           <div>
-            <TrailOf trail={loaded.trail} watch={watch.id} labelOf={(key) => labelOf(watch.definition.fields, key)} />
+            <TrailOf trail={loaded.trail} passages={loaded.passages} watch={watch.id} labelOf={(key) => labelOf(watch.definition.fields, key)} />
             {loaded.pictures === null ? null : <BeforeAfter watchId={watch.id} {...loaded.pictures} />}
           </div>
         )}

@@ -7,13 +7,26 @@ import { describeReason, describeWhy, whysByClause } from '#core/judge/reason';
 import { formatValue } from '#core/value/format';
 import { isMeasure, type Value } from '#core/value/value';
 import { formatDuration, formatInstant } from '#core/when/format';
+import { leftOutWords } from '#core/tell/edition/choose';
+import { describeReasonOf } from '#core/tell/delivery';
 import type { Trail } from '#server/db/changes';
+import type { Passage } from '#server/pipeline/report/passages';
 import { TextDifference } from '../../parts/text-difference';
 import { Section } from '../../ui/page';
 import { useReader } from '../shell/reader';
 
 /** The path of one change down the chain, every decision with its reason. */
-export function TrailOf({ trail, watch, labelOf }: { trail: Trail; watch: WatchId; labelOf: (key: string) => string }) {
+export function TrailOf({
+  trail,
+  passages,
+  watch,
+  labelOf,
+}: {
+  trail: Trail;
+  passages: readonly Passage[];
+  watch: WatchId;
+  labelOf: (key: string) => string;
+}) {
   const { place, locale } = useReader();
   const { change } = trail;
   return (
@@ -58,6 +71,9 @@ export function TrailOf({ trail, watch, labelOf }: { trail: Trail; watch: WatchI
         ) : null}
         {trail.tellings.map((telling) => (
           <TellingStep key={`${telling.alert} ${telling.report} ${telling.person}`} telling={telling} />
+        ))}
+        {passages.map((passage) => (
+          <PassageStep key={passage.report.id} passage={passage} />
         ))}
       </ol>
       {change.kind === 'record' ? null : (
@@ -151,7 +167,7 @@ function TellingStep({ telling }: { telling: Trail['tellings'][number] }) {
   if (telling.decision === 'kept back') {
     return (
       <Step name={name} tone="text-chestnut">
-        Kept from {telling.person}, who cannot be reached
+        Kept back for {telling.person}: {telling.reason === null ? 'she cannot be reached' : describeReasonOf(telling.reason)}
       </Step>
     );
   }
@@ -166,6 +182,46 @@ function TellingStep({ telling }: { telling: Trail['tellings'][number] }) {
       {telling.sentAgain ? '; sent again, the outcome of the first try being unknown' : ''}
     </Step>
   );
+}
+
+/** What a report that goes by an order made of it, under the version of its cut. */
+function PassageStep({ passage: { report, version, came, at } }: { passage: Passage }) {
+  const { place } = useReader();
+  const when = at === null ? '' : formatInstant(at, 'moment', place);
+  return (
+    <Step name="Report" tone={came.to === 'edition' ? undefined : 'text-second'}>
+      <Link className="link" to={`/reports/${report.id}`}>
+        {report.name}
+      </Link>
+      , version {version}:{' '}
+      {came.to === 'edition' ? (
+        <>
+          shown in{' '}
+          <Link className="link" to={`/editions/${came.id}`}>
+            edition {came.number}
+          </Link>
+          , {when}
+        </>
+      ) : (
+        passageWords(came, when)
+      )}
+    </Step>
+  );
+}
+
+function passageWords(came: Exclude<Passage['came'], { to: 'edition' }>, when: string): string {
+  switch (came.to) {
+    case 'left out':
+      return leftOutWords(came.by);
+    case 'size':
+      return `not of the size that it tells, in its cut of ${when}`;
+    case 'beyond':
+      return `counted in its edition of ${when}, beyond the lines that it shows`;
+    case 'nothing':
+      return `its cut of ${when} made no edition`;
+    case 'not cut yet':
+      return when === '' ? 'taken; it waits for its next cut' : `taken; its next cut is due ${when}`;
+  }
 }
 
 function Step({ name, tone = '', children }: { name: string; tone?: string; children: ReactNode }) {

@@ -72,3 +72,24 @@ export const SORT_WORDS: Record<NewsSort, string> = {
   alerts: 'alerts',
   failures: 'what broke',
 };
+
+const CHOSEN: Record<Extract<LeftOut, { chosen: true }>['by'], string> = {
+  watch: 'watches',
+  site: 'sites',
+  'kind of site': 'kinds of sites',
+  tag: 'tags',
+  item: 'items',
+  brand: 'brands',
+  category: 'categories',
+  supplier: 'suppliers',
+  field: 'fields',
+  rule: 'rules',
+  weight: 'weights',
+};
+
+/** The line that left a piece of news out, in words: `it takes chosen tags alone, and this bears none of them`. */
+export function leftOutWords(out: LeftOut): string {
+  if (out.by === 'sort') return `it does not take ${SORT_WORDS[out.sort]}`;
+  if (out.by === 'ours') return 'it leaves out our own shop';
+  return out.chosen ? `it takes chosen ${CHOSEN[out.by]} alone, and this is of none of them` : `it leaves out this ${out.by}`;
+}

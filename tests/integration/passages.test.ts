@@ -1,0 +1,98 @@
+import type { ChangeId, ReportId, WatchId } from '#core/id';
+import { afterAll, beforeAll, beforeEach, expect, it } from 'vitest';
+import { blankOrder, type StandingOrder } from '#core/tell/standing-order';
+import { HOUR, MINUTE } from '#core/when/interval';
+import { inTransaction } from '#server/db/pool';
+import { askForLook } from '#server/db/watches';
+import { cutByHand } from '#server/pipeline/report/cut';
+import { makeReport, saveReport } from '#server/pipeline/report/keep';
+import { passagesOf } from '#server/pipeline/report/passages';
+import { openWorld, setPrice, startWatch, type TestWorld } from '../support/world';
+
+// Of a change it can be seen what each report made of it, and which line left it out (1).
+
+let world: TestWorld;
+beforeAll(async () => {
+  world = await openWorld();
+});
+beforeEach(() => world.clear());
+afterAll(() => world.close());
+
+const order = (change: Partial<StandingOrder> = {}): StandingOrder => ({
+  ...blankOrder('Europe/London', ['list:1']), cadence: { cut: 'never' }, by: 'none', ...change,
+}); // prettier-ignore
+const scoped = (change: Partial<StandingOrder['takes']>): StandingOrder => order({ takes: { ...order().takes, ...change } });
+const make = (name: string, asked: StandingOrder) =>
+  inTransaction(world.pool, (db) => makeReport(db, world.services.pipeline.ids, { name, order: asked }, world.people.ines, world.now));
+
+async function cut(...ids: ReportId[]): Promise<void> {
+  for (const id of ids) await inTransaction(world.pool, (db) => cutByHand(world.services.pipeline, db, id, world.now));
+  await world.pass(0);
+}
+
+async function see(watch: WatchId, pence: number, slug?: string): Promise<ChangeId> {
+  await world.pass(MINUTE);
+  setPrice(world, pence, slug);
+  await askForLook(world.pool, watch, world.now);
+  await world.pass(0);
+  const [last] = await world.rows<{ id: ChangeId }>('SELECT id FROM change WHERE watch_id = $1 ORDER BY seen_at DESC, id DESC LIMIT 1', [watch]);
+  if (last === undefined) throw new Error('nothing moved');
+  return last.id;
+}
+
+const came = async (change: ChangeId) => (await passagesOf(world.pool, change)).map(({ report, version, came: to }) => [report.name, version, to]);
+
+it('names the line that left it out, its edition, its size, or that it waits', async () => {
+  const [watch, other] = [await startWatch(world, { condition: null }), await startWatch(world, { condition: null, slug: 'steel-smoker' })];
+  await world.pass(0);
+  const { only, not } = order().takes;
+  const big = { is: 'percent', least: '20' } as unknown as StandingOrder['size']['falls'];
+  const ids = [
+    await make('all', order()),
+    await make('big', order({ size: { ...order().size, falls: big } })),
+    await make('not this', scoped({ not: { ...not, watches: [watch] } })),
+    await make('other', scoped({ only: { ...only, watches: [other] } })),
+    await make('stock', scoped({ sorts: ['stock'] })),
+  ];
+  const change = await see(watch, 2300);
+  // It has a place once something is cut.
+  const waits = await make('later', order());
+  expect((await came(change)).map(([name]) => name)).not.toContain('later');
+  await cut(...ids);
+  const [edition] = await world.rows<{ id: number }>('SELECT id FROM edition WHERE report_id = $1', [ids[0]]);
+  expect(await came(change)).toEqual([
+    ['all', 1, { to: 'edition', id: edition?.id, number: 1 }],
+    ['big', 1, { to: 'size' }],
+    ['not this', 1, { to: 'left out', by: { by: 'watch', chosen: false } }],
+    ['other', 1, { to: 'left out', by: { by: 'watch', chosen: true } }],
+    ['stock', 1, { to: 'left out', by: { by: 'sort', sort: 'prices' } }],
+  ]);
+  const next = await see(watch, 2200);
+  await cut(ids[0] as ReportId);
+  expect((await came(next)).find(([name]) => name === 'later')).toEqual(['later', 1, { to: 'not cut yet' }]);
+  expect(waits).toBeGreaterThan(0);
+});
+
+it('counts what is beyond the lines, and keeps to the version of the cut', async () => {
+  const watches = [await startWatch(world, { condition: null }), await startWatch(world, { condition: null, slug: 'steel-smoker' })];
+  await world.pass(0);
+  const id = await make('one line', order({ most: 1 }));
+  const changes = [await see(watches[0] as WatchId, 1200), await see(watches[1] as WatchId, 2990, 'steel-smoker')];
+  await cut(id);
+  const plan = { name: 'one line', order: scoped({ sorts: ['stock'] }) };
+  await inTransaction(world.pool, (db) =>
+    saveReport(db, world.services.pipeline.ids, { id, over: 1, plan, passOver: false }, world.people.ines, world.now),
+  );
+  const told = (await Promise.all(changes.map(came))).map(([first]) => [first?.[1], (first?.[2] as { to: string }).to]);
+  expect(told.toSorted()).toEqual([[1, 'beyond'], [1, 'edition']]); // prettier-ignore
+});
+
+it('is made of reports that were there, and is empty of a change that is not', async () => {
+  const watch = await startWatch(world, { condition: null });
+  await world.pass(0);
+  const change = await see(watch, 2300);
+  await world.pass(HOUR);
+  await cut(await make('after', order()));
+  expect(await came(change)).toEqual([]);
+  expect(await came(999_999 as ChangeId)).toEqual([]);
+});
