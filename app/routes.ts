@@ -15,6 +15,8 @@ export default [
     route('watches/new/:draft/image/:look', 'routes/set-up/image.ts'),
     route('watches/:watch', 'routes/watch/route.tsx'),
     route('watches/:watch/try', 'routes/watch/try.ts'),
+    route('watches/:watch/looks', 'routes/looks/route.tsx'),
+    route('watches/:watch/looks/:run/:what/:form', 'routes/looks/file.ts'),
     route('watches/:watch/history', 'routes/rule/history.ts'),
     route('watches/:watch/like', 'routes/rule/like.ts'),
     route('watches/:watch/rules/:rule/open', 'routes/rule/open.ts'),

@@ -41,8 +41,10 @@ const PARTS: Record<KeptKind, Part[]> = {
 /** Rows are counted so far and no further: whoever looks waits for it. */
 const MOST_COUNTED = 200_000;
 
-const sizeOf = ({ table, bytes }: Part): string =>
-  bytes ?? `(SELECT coalesce(sum(pg_total_relation_size(p.relid)), 0) FROM pg_partition_tree('${table}') p)`;
+/** A table with its partitions, where it has any. */
+const treeOf = (table: string): string => `(SELECT '${table}'::regclass AS relid UNION SELECT relid FROM pg_partition_tree('${table}'))`;
+
+const sizeOf = ({ table, bytes }: Part): string => bytes ?? `(SELECT sum(pg_total_relation_size(p.relid)) FROM ${treeOf(table)} p)`;
 
 const timeOf = (time: string): string => (time.startsWith('(') ? time : `x.${time}`);
 
@@ -50,7 +52,7 @@ const timeOf = (time: string): string => (time.startsWith('(') ? time : `x.${tim
 const countOf = ({ table, rows }: Part): string => {
   const counted = `(SELECT count(*) FROM (SELECT FROM ${table} x WHERE ${rows ?? 'true'} LIMIT ${MOST_COUNTED}) a)`;
   if (rows !== undefined) return counted;
-  return `greatest((SELECT sum(c.reltuples) FROM pg_partition_tree('${table}') p JOIN pg_class c ON c.oid = p.relid), ${counted})`;
+  return `greatest((SELECT sum(c.reltuples) FROM ${treeOf(table)} p JOIN pg_class c ON c.oid = p.relid), ${counted})`;
 };
 
 function partSql(part: Part): string {

@@ -1,5 +1,5 @@
 import ExcelJS from 'exceljs';
-import type { Sheet } from '#core/tell/edition/sheet';
+import type { Sheet } from '#core/value/cell';
 
 const DAY_FORMAT = 'yyyy-mm-dd hh:mm:ss';
 const WIDEST = 60;

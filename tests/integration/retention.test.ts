@@ -152,7 +152,10 @@ describe('ten years', () => {
     const sum = taken.reduce((all, { bytes }) => all + bytes, 0);
     expect(sum).toBeGreaterThan(1_000_000);
     expect(sum).toBeLessThan(total?.n ?? 0);
-    for (const { bytes, weekBytes } of taken) expect(weekBytes).toBeLessThanOrEqual(bytes);
+    for (const { what, bytes, weekBytes } of taken) {
+      expect(bytes, what).toBeGreaterThan(0);
+      expect(weekBytes, what).toBeLessThanOrEqual(bytes);
+    }
   });
 
   it.each([0, 36_501, 1.5])('are not set to %s days', async (days) => {

@@ -45,13 +45,13 @@ export async function action({ request, context }: Route.ActionArgs): Promise<{ 
 }
 
 const WORDS: Record<KeptKind, [name: string, of: string]> = {
-  looks: ['Looks', 'and what rules made of them, where no news leans on them; failed ones stay with the news'],
-  snapshots: ['Snapshots', 'bodies of pages that a change was read from; the latest of each source always stays'],
-  pictures: ['Pictures', 'of rendered pages; the latest of each source always stays'],
+  looks: ['Looks', 'that no news leans on, and what rules made of them'],
+  snapshots: ['Snapshots', 'of pages that a change was read from; the latest always stays'],
+  pictures: ['Pictures', 'of rendered pages; the latest always stays'],
   readings: ['Readings', 'of every series; the one in force always stays'],
   news: ['News', 'changes, alerts, episodes that are over, cuts, and who was told of what'],
   editions: ['Editions', 'each as it was made'],
-  mails: ['Mails', 'the words as they were sent; that they went, when and to whom, stays with the news'],
+  mails: ['Mails', 'their words; that they went, when and to whom, stays with the news'],
   files: ['Attached files', 'of mails, as they went out'],
   edits: ['Edits', 'who changed what; what is gone from here cannot be undone'],
 };
@@ -81,14 +81,14 @@ export default function Kept({ loaderData: { days, chosen, taken } }: Route.Comp
     },
     { head: 'Takes', side: 'right', className: 'whitespace-nowrap', cell: ({ bytes }) => formatBytes(bytes, locale) },
     {
-      head: 'Grew in a week',
+      head: 'Grew in 7 days',
       side: 'right',
       wide: true,
       className: 'whitespace-nowrap text-second',
       cell: ({ weekBytes }) => (weekBytes === 0 ? 'not at all' : `by ${formatBytes(weekBytes, locale)}`),
     },
     {
-      head: 'In the end, at that pace',
+      head: 'Comes to',
       side: 'right',
       wide: true,
       className: 'whitespace-nowrap text-second',
@@ -100,7 +100,10 @@ export default function Kept({ loaderData: { days, chosen, taken } }: Route.Comp
     <>
       <PageHead>
         <h1 className="font-serif text-day font-medium">What is kept</h1>
-        <span className="text-glance text-third">{formatBytes(total, locale)} in all; what is older than its days goes within an hour</span>
+        <span className="text-glance text-third">
+          {formatBytes(total, locale)} in all; what is older than its days goes within an hour. ‘Comes to’: at the pace of these 7 days, kept for its
+          days
+        </span>
       </PageHead>
       <Table name="kept" className="pt-2" columns={columns} rows={rows} keyOf={({ what }) => what} />
     </>
@@ -128,13 +131,15 @@ function Days({ row: { what, days } }: { row: Row }) {
       }}
     >
       <span className="inline-flex items-center gap-2">
-        <CellField
-          aria-label={`Days for which ${name} are kept`}
-          className="w-20 text-right"
-          inputMode="numeric"
-          value={said}
-          onChange={(event) => setSaid(event.target.value)}
-        />
+        <span className="w-16">
+          <CellField
+            aria-label={`Days for which ${name} are kept`}
+            className="text-right"
+            inputMode="numeric"
+            value={said}
+            onChange={(event) => setSaid(event.target.value)}
+          />
+        </span>
         days
         <Button type="submit" disabled={said === String(days) || fetcher.state !== 'idle'} aria-label={`Keep ${name} so long`}>
           Keep

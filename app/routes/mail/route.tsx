@@ -117,9 +117,9 @@ export default function MailPage({ loaderData, actionData }: Route.ComponentProp
             The servers are set where Shrike is started. A trial goes to {to}. Where the first server cannot be reached, or takes nothing just now,
             mails go by the second.
           </p>
+          <Allowances allowances={allowances} spent={spent} />
         </div>
         <div className="flex flex-col gap-6">
-          <Allowances allowances={allowances} spent={spent} />
           <Section title="Signed">
             {signing === null ? (
               <p className="mt-1 text-second">Mails are not signed (DKIM): set SHRIKE_DKIM_KEY to a key’s file.</p>

@@ -103,7 +103,10 @@ export function SeriesPart(props: SeriesProps) {
       <div className="mt-2">
         <Ribbon runs={runs} from={from} to={to} place={place} />
         <p className="pt-1 text-glance text-third" style={{ paddingLeft: CHART_LEFT }} data-lateness>
-          {latenessWords(punctuality, watch)}
+          {latenessWords(punctuality, watch)}{' '}
+          <Link className="link" to={`/watches/${watch.id}/looks`}>
+            All looks
+          </Link>
         </p>
       </div>
     </section>

@@ -1,5 +1,5 @@
 import { writeCsv } from '../../items/sheet';
-import { isMeasure, unitOf, wordsOf, type Value } from '../../value/value';
+import { bareValue, unitOfValue, type Sheet } from '../../value/cell';
 import type { FieldLine, Line } from './lines';
 import { movesOf } from '../../compare/net';
 
@@ -33,30 +33,16 @@ const wholeOf = ({ at, moves }: Line): Moved => ({
 
 const fieldOf = (line: FieldLine): Moved => ({
   field: line.field.label,
-  was: bare(line.was),
-  'was unit': unit(line.was),
-  now: bare(line.now),
-  unit: unit(line.now),
+  was: bareValue(line.was),
+  'was unit': unitOfValue(line.was),
+  now: bareValue(line.now),
+  unit: unitOfValue(line.now),
   difference: line.change?.difference ?? '',
   percent: line.change?.percent ?? '',
   moves: movesOf(line.net),
   'away ms': line.net.awayMs,
   seen: new Date(line.at).toISOString(),
 });
-
-const unit = (value: Value | null): string => (value !== null && isMeasure(value) ? (unitOf(value) ?? '') : '');
-
-const bare = (value: Value | null): string => {
-  if (value === null || value.kind === 'absent') return '';
-  if (isMeasure(value)) return value.amount;
-  return value.kind === 'moment' ? new Date(value.at).toISOString() : (wordsOf(value) ?? '');
-};
-
-/** An edition as a table: what its columns are, and a row for each field of each line. */
-export interface Sheet {
-  columns: { head: string; is: 'text' | 'amount' | 'number' | 'moment' }[];
-  rows: (string | number)[][];
-}
 
 const IS: Partial<Record<(typeof COLUMNS)[number], Sheet['columns'][number]['is']>> = {
   was: 'amount', now: 'amount', difference: 'amount', percent: 'amount', moves: 'number', 'away ms': 'number', seen: 'moment', 'looked before': 'moment', watch: 'number',
