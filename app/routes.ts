@@ -47,6 +47,7 @@ export default [
     route('reports/preview', 'routes/reports/preview.ts'),
     route('reports/new', 'routes/reports/route.tsx', { id: 'new report' }),
     route('reports/:report', 'routes/reports/route.tsx'),
+    route('editions', 'routes/editions/route.tsx'),
     route('editions/:edition', 'routes/edition/route.tsx'),
     route('editions/:edition/as/:form', 'routes/edition/as.ts'),
     route('told', 'routes/told/route.tsx'),

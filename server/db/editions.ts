@@ -1,4 +1,5 @@
 import type { AlertId, DeliveryId, EditionId, PersonId, ReportId } from '#core/id';
+import { storedDocument, type EditionDocument } from '#core/tell/edition/document';
 import type { Share } from '#core/tell/edition/share';
 import type { Route } from '#core/tell/routes';
 import { storedOrder, type FileForm, type StandingOrder } from '#core/tell/standing-order';
@@ -99,4 +100,57 @@ export async function findEdition(db: Db, id: EditionId): Promise<EditionNow | n
   const { rows } = await db.query<Omit<EditionNow, 'document'> & { document: unknown }>(EDITION, [id]);
   const [row] = rows;
   return row === undefined ? null : { ...readContents(row), order: storedOrder.read(row.order) };
+}
+
+/** An edition among those of all reports. */
+export interface FoundEdition extends Omit<EditionRow, 'id'> {
+  id: EditionId;
+  report: ReportId;
+  name: string;
+}
+
+/** Which editions are looked for: of a report, with some words in their mails. */
+export interface EditionFilter {
+  report: ReportId | null;
+  words: string;
+}
+
+/** Words are looked for in so many editions, the latest; whoever looks waits for it. */
+const MOST_SEARCHED = 1_000;
+
+/** The words of an edition are those of a mail that told it; where they were let go, of what it is made of. */
+const HAS_WORDS = `coalesce(
+  (SELECT bool_or(strpos(lower(d.plain), $2) > 0) FROM delivery_edition x JOIN delivery d ON d.id = x.delivery_id WHERE x.edition_id = e.id AND d.plain IS NOT NULL),
+  strpos(lower(e.document::text), $2) > 0)`;
+
+const searchOf = ({ report }: EditionFilter, after: boolean): string => `
+SELECT e.id, e.number, e.made_at AS "madeAt", (e.document->'counts'->>'lines')::int AS lines, nullif(e.document->'share', 'null') AS share, r.id AS report, r.name,
+  (SELECT count(*)::int ${DELIVERIES} AND d.state = 'sent') AS sent, (SELECT count(*)::int ${DELIVERIES}) AS deliveries
+FROM (
+  SELECT * FROM edition e WHERE ${report === null ? '$3::int IS NULL' : 'e.report_id = $3'} ${after ? 'AND (e.made_at, e.id) < ($4, $5)' : ''}
+  ORDER BY e.made_at DESC, e.id DESC LIMIT ${MOST_SEARCHED}
+) e JOIN report r ON r.id = e.report_id
+WHERE $2 = '' OR ${HAS_WORDS}
+ORDER BY e.made_at DESC, e.id DESC LIMIT $1`;
+
+/** Editions, the latest first, from one on: of those asked for, at most so many. */
+export async function searchEditions(
+  db: Db,
+  filter: EditionFilter,
+  after: { madeAt: Instant; id: EditionId } | null,
+  most: number,
+): Promise<FoundEdition[]> {
+  const values = [most, filter.words.toLowerCase(), filter.report, ...(after === null ? [] : [moment(after.madeAt), after.id])];
+  return (await db.query<FoundEdition>(searchOf(filter, after !== null), values)).rows;
+}
+
+const BEFORE = `
+SELECT b.id, b.number, b.document FROM edition e JOIN edition b ON b.report_id = e.report_id AND b.number < e.number
+WHERE e.id = $1 AND b.document IS NOT NULL AND (b.document->'share'->'value', b.document->'share'->'of') IS NOT DISTINCT FROM (e.document->'share'->'value', e.document->'share'->'of')
+ORDER BY b.number DESC LIMIT 1`;
+
+/** The edition of a report before one, of the same part of it; null where there is none that is a table. */
+export async function editionBefore(db: Db, id: EditionId): Promise<{ id: EditionId; number: number; document: EditionDocument } | null> {
+  const { rows } = await db.query<{ id: EditionId; number: number; document: unknown }>(BEFORE, [id]);
+  return rows[0] === undefined ? null : { ...rows[0], document: storedDocument.read(rows[0].document) };
 }

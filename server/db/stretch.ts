@@ -80,10 +80,11 @@ interface WatchRow {
 }
 
 const LONGEST_NAME = 200;
-const RECORDS = `SELECT r.id, left(coalesce(r.name, r.identity), ${LONGEST_NAME}) AS name, r.watch_id AS watch, r.item_id AS item FROM record r WHERE r.id = ANY($1)`;
+const RECORDS = `SELECT r.id, left(coalesce(r.name, r.identity), ${LONGEST_NAME}) AS name, left(r.variant, ${LONGEST_NAME}) AS variant, r.watch_id AS watch, r.item_id AS item FROM record r WHERE r.id = ANY($1)`;
 
 const ITEMS = `
-SELECT i.id, i.reference, i.name, i.minimums, i.zone, jsonb_build_object('brand', i.brand, 'category', i.category, 'supplier', i.supplier) AS properties
+SELECT i.id, i.reference, i.name, i.minimums, i.zone, jsonb_build_object('brand', i.brand, 'category', i.category, 'supplier', i.supplier) AS properties,
+  to_jsonb(ARRAY(SELECT left(l.listing, 100) FROM listing l WHERE l.item_id = i.id AND l.listing <> '' ORDER BY l.site_id LIMIT 3)) AS listings
 FROM item i WHERE i.id = ANY($1) AND i.ended_at IS NULL`;
 
 interface ItemRow {
@@ -93,12 +94,21 @@ interface ItemRow {
   minimums: Minimum[];
   zone: string;
   properties: ItemProperties;
+  listings: string[];
+}
+
+interface KnownRow {
+  id: RecordId;
+  name: string;
+  variant: string | null;
+  watch: WatchId;
+  item: ItemId | null;
 }
 
 /** Knows records by number: each is looked up once, with its watch and its item. */
 class Records {
   readonly #watches = new Map<WatchId, WatchRow>();
-  readonly #records = new Map<RecordId, { id: RecordId; name: string; watch: WatchId; item: ItemId | null }>();
+  readonly #records = new Map<RecordId, KnownRow>();
   readonly #items = new Map<ItemId, ToldItem>();
 
   async learn(db: Db, watches: WatchId[], records: RecordId[], until: Instant): Promise<void> {
@@ -107,11 +117,10 @@ class Records {
       { text: RECORDS, values: [[...new Set(records)]] },
     ]);
     for (const row of (watchRows?.rows ?? []) as WatchRow[]) this.#watches.set(row.id, row);
-    const found = (recordRows?.rows ?? []) as { id: RecordId; name: string; watch: WatchId; item: ItemId | null }[];
+    const found = (recordRows?.rows ?? []) as KnownRow[];
     for (const row of found) this.#records.set(row.id, row);
     const { rows } = await db.query<ItemRow>(ITEMS, [[...new Set(found.flatMap(({ item }) => item ?? []))]]);
-    for (const { id, reference, name, zone, minimums, properties } of rows)
-      this.#items.set(id, { id, reference, name, minimum: minimumOn({ minimums }, dayAt(until, zone)), properties });
+    for (const { zone, minimums, ...item } of rows) this.#items.set(item.id, { ...item, minimum: minimumOn({ minimums }, dayAt(until, zone)) });
   }
 
   told(watch: WatchId, record: RecordId | null): ToldRecord | null {
@@ -120,7 +129,7 @@ class Records {
     const known = record === null ? undefined : this.#records.get(record);
     const item = known?.item == null ? null : (this.#items.get(known.item) ?? null);
     const { subject, isOne, tags, page, site } = of;
-    return { watch, id: record, name: isOne ? subject : (known?.name ?? subject), subject, site, tags, item, page };
+    return { watch, id: record, name: isOne ? subject : (known?.name ?? subject), subject, site, tags, item, variant: known?.variant ?? null, page };
   }
 
   field(watch: WatchId, key: string): ToldField {

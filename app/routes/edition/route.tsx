@@ -1,11 +1,14 @@
 import type { EditionId } from '#core/id';
+import type { ReactNode } from 'react';
 import { data, Link } from 'react-router';
+import { heldAgainst } from '#core/tell/edition/against';
+import type { EditionDocument } from '#core/tell/edition/document';
 import { shareWords } from '#core/tell/edition/words';
 import { ROUTE_WORDS } from '#core/tell/routes';
 import { FILE_FORMS } from '#core/tell/standing-order';
 import { describeReasonOf } from '#core/tell/delivery';
 import { formatInstant } from '#core/when/format';
-import { findEdition } from '#server/db/editions';
+import { editionBefore, findEdition } from '#server/db/editions';
 import { placeOf } from '#server/db/people';
 import { readLongId } from '../../ids.server';
 import { useLive } from '../../parts/live';
@@ -16,6 +19,7 @@ import { MailSheet } from '../../ui/mail-sheet';
 import { PageHead, Section, Where } from '../../ui/page';
 import { useReader } from '../shell/reader';
 import type { Route } from './+types/route';
+import { AgainstBefore } from './against';
 import { editionMail } from '../../parts/edition-mail.server';
 
 const EVERY_MS = 2_000;
@@ -24,18 +28,25 @@ export const meta: Route.MetaFunction = ({ loaderData }) => [
   { title: `${loaderData === undefined ? 'An edition' : `${loaderData.edition.name}, edition ${loaderData.edition.number}`} · Shrike` },
 ];
 
-export async function loader({ params, context }: Route.LoaderArgs) {
+export async function loader({ params, request, context }: Route.LoaderArgs) {
   const person = asks(context, 'see', { kind: 'report' });
   const found = await findEdition(services().pool, readLongId<EditionId>(params.edition));
   if (found === null) throw data('There is no such edition.', { status: 404 });
   const { document, order: _, fromSeq: __, toSeq: ___, alerts: ____, notices: _____, ...edition } = found;
   const shown = editionMail(found, { ...person, place: placeOf(person) });
-  return { edition, isTable: document !== null, part: shareWords(document?.share ?? null), html: shown.html };
+  const against = document !== null && new URL(request.url).searchParams.has('against') ? await heldAgainstBefore(found.id, document) : null;
+  return { against, edition, isTable: document !== null, part: shareWords(document?.share ?? null), html: shown.html };
+}
+
+/** The edition against the one before, of the same part; null where there is none. */
+async function heldAgainstBefore(id: EditionId, document: EditionDocument) {
+  const before = await editionBefore(services().pool, id);
+  return before === null ? { number: null, rows: [] } : { number: before.number, rows: heldAgainst(before.document, document) };
 }
 
 const FORMS = [...FILE_FORMS, 'html', 'txt'] as const;
 
-export default function Edition({ loaderData: { edition, isTable, part, html } }: Route.ComponentProps) {
+export default function Edition({ loaderData: { edition, isTable, part, html, against } }: Route.ComponentProps) {
   useLive(['outbox'], EVERY_MS);
   const { place } = useReader();
   const { id, report, name, number, madeAt, fromAt, before, after, deliveries, ended } = edition;
@@ -60,7 +71,21 @@ export default function Edition({ loaderData: { edition, isTable, part, html } }
       </PageHead>
       <div className="grid gap-x-9 gap-y-6 pt-4 lg:grid-cols-[minmax(0,1fr)_300px]">
         <div>
-          <MailSheet title="The edition" html={html} className="h-[640px] w-full" />
+          {isTable ? (
+            <nav aria-label="How it is shown" className="mb-2 flex gap-4">
+              <Way to="?" current={against === null}>
+                As it reads
+              </Way>
+              <Way to="?against" current={against !== null}>
+                Against the one before
+              </Way>
+            </nav>
+          ) : null}
+          {against === null ? (
+            <MailSheet title="The edition" html={html} className="h-[640px] w-full" />
+          ) : (
+            <AgainstBefore before={against.number} now={number} rows={against.rows} />
+          )}
         </div>
         <div className="flex flex-col gap-6">
           <Section title="Covers">
@@ -102,5 +127,19 @@ export default function Edition({ loaderData: { edition, isTable, part, html } }
         </div>
       </div>
     </>
+  );
+}
+
+function Way({ to, current, children }: { to: string; current: boolean; children: ReactNode }) {
+  return (
+    <Link
+      to={to}
+      replace
+      preventScrollReset
+      aria-current={current ? 'page' : undefined}
+      className="border-b-2 border-transparent text-third hover:text-ink aria-[current]:border-chestnut aria-[current]:font-semibold aria-[current]:text-ink"
+    >
+      {children}
+    </Link>
   );
 }

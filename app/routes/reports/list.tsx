@@ -86,6 +86,9 @@ export default function Reports({ loaderData: { reports, names } }: Route.Compon
             ? 'standing orders: who hears of what, and when'
             : `${planned} by the clock, ${reports.length - planned} at once or by hand`}
         </span>
+        <Link className="link text-glance" to="/editions">
+          all editions
+        </Link>
       </PageHead>
       {reports.length === 0 ? (
         <Empty title="Nobody is told of anything yet">

@@ -361,6 +361,11 @@ function Past({ report, editions, feed }: { report: NonNullable<Loaded['report']
           </li>
         ))}
       </ul>
+      {report.editions <= editions.length ? null : (
+        <Link className="link" to={`/editions?report=${report.id}`}>
+          All {report.editions.toLocaleString(place.locale)}
+        </Link>
+      )}
       {report.problem === null ? null : <p className="mt-2 font-medium text-chestnut">{report.problem}</p>}
       <Ending {...report} />
     </Section>

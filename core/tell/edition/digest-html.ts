@@ -7,6 +7,9 @@ import { countBeyond } from './document';
 import type { Group, Row } from './groups';
 import {
   titleWords,
+  landedWords,
+  referenceWords,
+  variantWords,
   wayWords,
   brokenWords,
   describeKinds,
@@ -72,7 +75,8 @@ function groupBlock(group: Group, mail: DigestPart): Markup {
 function groupHead(group: Group, { document }: DigestPart): Markup {
   if (group.title === '') return html``;
   const sense = placeSense(group);
-  const note = group.note === '' ? html`` : html` ${small(group.note)}`;
+  const reference = referenceWords(group);
+  const note = reference === '' ? html`` : html` ${small(reference)}`;
   const weight = sense === 'neither' ? 400 : 600;
   return html`<table role="presentation" width="100%" cellpadding="0" cellspacing="0" style="border-collapse:collapse"><tr><td style="padding:20px 0 4px"><h2 class="ink" style="margin:0;font:500 17px/23px ${SERIF}">${titleWords(group, document.words)}${note}</h2></td><td class="${sense}" align="right" style="padding:20px 0 4px 12px;vertical-align:bottom;font-size:12px;line-height:20px;font-weight:${weight};color:${TONES[sense]}">${placeWords(group)}</td></tr></table>`;
 }
@@ -148,12 +152,17 @@ function cell(each: Row, said: string, { ink = 'neither', strong = false, wide =
 const first = (each: Row, said: Markup, narrow: string[]): Markup =>
   html`<td class="rule ink" style="${FIRST}${ending(each)}">${said}<span class="only-narrow third" style="display:none;font-size:12px;color:${THIRD}">${narrow.filter(Boolean).join(' · ')}</span></td>`;
 
-function sellerName(each: Row, { document, place }: DigestPart): Markup {
+/** Where somebody looks at it now: the link opens a page with a button. */
+const lookNow = (watch: number, home: string): Markup =>
+  html`<a class="third" href="${home}/watches/${String(watch)}" style="color:${THIRD};font-size:12px;white-space:nowrap">look now</a>`;
+
+function sellerName(each: Row, { document, place, home }: DigestPart): Markup {
   const name = each.field === null || each.record === null ? each.site.name : `${each.site.name}, ${each.field.label}`;
   const ours = each.site.kind === 'own' || each.site.kind === 'channel';
   const said = ours || each.record === null ? html`<span style="font-weight:600">${name}</span>` : link(each.record.page, name);
-  const notes = [each.shipped ? 'landed' : '', wayWords(each, document, place)].filter(Boolean).join(', ');
-  return notes === '' ? said : html`${said} ${small(notes)}`;
+  const notes = [variantWords(each), landedWords(each, place.locale), wayWords(each, document, place)].filter(Boolean).join(', ');
+  const look = each.record === null ? html`` : html` ${lookNow(each.record.watch, home)}`;
+  return html`${said}${notes === '' ? '' : ' '}${notes === '' ? html`` : small(notes)}${look}`;
 }
 
 /** How many columns a narrow screen leaves of a table. */
@@ -209,9 +218,12 @@ const words = (each: Row, said: string, look: CellLook = {}): Markup => cell(eac
 function recordName(group: Group, each: Row, { home, document, place }: DigestPart): Markup {
   const { record, field, site } = each;
   const where = group.of === 'site' || group.of === 'watch' ? '' : site.name;
-  const what = [where, field === null || field.role === 'price' ? '' : field.label, wayWords(each, document, place)].filter(Boolean).join(', ');
+  const what = [
+    record?.item?.reference ?? '', where, variantWords(each), field === null || field.role === 'price' ? '' : field.label, wayWords(each, document, place),
+  ].filter(Boolean).join(', '); // prettier-ignore
   const name = record?.name ?? site.name;
-  return html`${record === null ? html`${name}` : link(`${home}/watches/${record.watch}`, name)} ${small(what)}`;
+  const look = record === null ? html`` : html` ${lookNow(record.watch, home)}`;
+  return html`${record === null ? html`${name}` : link(record.page, name)} ${small(what)}${look}`;
 }
 
 function beyondBlock({ document, reportLink }: DigestPart): Markup {

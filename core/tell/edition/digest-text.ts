@@ -5,6 +5,7 @@ import type { DigestPart } from './digest';
 import { countBeyond } from './document';
 import type { Group, Row } from './groups';
 import {
+  referenceWords,
   titleWords,
   wayWords,
   brokenWords,
@@ -52,7 +53,7 @@ function alertLine(news: News, toldAt: Instant | undefined, { document, place }:
 
 function groupText(group: Group, mail: DigestPart): string {
   const said = placeWords(group);
-  const title = `${[titleWords(group, mail.document.words).toUpperCase(), group.note].filter(Boolean).join(' ')}${said === '' ? '' : `: ${said}`}`;
+  const title = `${[titleWords(group, mail.document.words).toUpperCase(), referenceWords(group)].filter(Boolean).join(' ')}${said === '' ? '' : `: ${said}`}`;
   const more = group.beyond > 0 ? [`  ${group.beyond} more are not shown`] : [];
   return [...(group.title === '' ? [] : [title]), ...group.rows.map((each) => rowText(group, each, mail)), ...more].join('\n');
 }

@@ -23,8 +23,9 @@ export interface Row {
   was: Value | null;
   now: Value | null;
   change: Change | null;
-  /** Shipping is in it. */
+  /** Shipping is in it; how much, where that is known. */
   shipped: boolean;
+  shipping?: Value | null;
   /** What became of its value on the way; of an offer that of its price. Null where that did not move. */
   net: Net | null;
   /** Since when its move is counted, where that is longer than the stretch. */
@@ -50,6 +51,8 @@ export interface Group {
   title: string;
   /** Our reference of an item. */
   note: string;
+  /** What it is listed as where we sell it. */
+  listings?: string[];
   place: { now: { place: number; of: number }; was: { place: number; of: number } | null } | null;
   rows: Row[];
   /** How many offers of it that did not move are left out. */
@@ -171,7 +174,7 @@ const mainOf = ({ fields }: Line): FieldLine | null => fields.find(({ field }) =
 function groupOf(order: StandingOrder, key: GroupKey, lines: Line[], beyond: number, gathered: Pick<Gathered, 'offers' | 'alerts'>): Group {
   const alerts = new Map(gathered.alerts.map((alert) => [alert.id, alert]));
   const item = key.of === 'item' ? (lines[0]?.record.item ?? null) : null;
-  const base = { of: key.of, title: key.title, note: item?.reference ?? '', beyond };
+  const base = { of: key.of, title: key.title, note: item?.reference ?? '', listings: item?.listings ?? [], beyond };
   if (item === null || order.shows === 'each') return { ...base, place: null, unmoved: 0, rows: lines.flatMap((line) => plainRows(line, alerts)) };
   const offers = gathered.offers.get(item.id) ?? [];
   const { rows, place } = offerRows(lines, offers, alerts);
@@ -299,6 +302,7 @@ function entryRows(entry: Entry, ours: Prices, alerts: ReadonlyMap<AlertId, Told
     stock,
     now: entry.now,
     shipped: entry.shipped,
+    shipping: entry.shipped ? offer.shipping : null,
     movedAt: offer.movedAt,
     ...distances(entry, ours),
   };

@@ -17,6 +17,8 @@ export interface ToldRecord {
   site: { id: SiteId; name: string; kind: 'own' | 'rival' | 'channel' | null };
   tags: string[];
   item: ToldItem | null;
+  /** Which of several that one page offers. */
+  variant?: string | null;
   /** The page that it was read from. */
   page: string;
 }
@@ -29,6 +31,8 @@ export interface ToldItem {
   /** The agreed minimum in force at the cut. */
   minimum: Money | null;
   properties: ItemProperties;
+  /** What it is listed as where we sell it. */
+  listings?: string[];
 }
 
 /** A field as an edition tells of it. */

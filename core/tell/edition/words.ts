@@ -205,6 +205,20 @@ export function wayWords({ net, change, since }: Row, { stretch }: EditionDocume
   return [moves, net.awayMs === 0 ? '' : `away ${formatDuration(net.awayMs)}`, counted].filter(Boolean).join(', ');
 }
 
+/** Which of several that one page offers, where its name does not say so. */
+export const variantWords = ({ record }: Pick<Row, 'record'>): string => {
+  const variant = record?.variant ?? '';
+  return record === null || record.name.includes(variant) ? '' : variant;
+};
+
+/** That shipping is in a price, and how much it is. */
+export const landedWords = ({ shipped, shipping }: Pick<Row, 'shipped' | 'shipping'>, locale: string): string =>
+  !shipped ? '' : shipping == null || !isMeasure(shipping) ? 'landed' : `landed, ${formatValue(shipping, locale)} of it shipping`;
+
+/** Our reference of an item, and what it is listed as: `HA-104, listing 88123`. */
+export const referenceWords = ({ note, listings = [] }: Pick<Group, 'note' | 'listings'>): string =>
+  [note, ...listings.map((listing) => `listing ${listing}`)].filter(Boolean).join(', ');
+
 /** What a group is called: lines of one kind by that; or her own words. */
 export function titleWords(group: Group, { heading }: Pick<OwnWords, 'heading'> = OUR_WORDS): string {
   const { of, title, note, rows } = group;
