@@ -1,3 +1,4 @@
+import { flat } from '../value/sound';
 import { formatRecent, type Place } from '../when/format';
 import type { Instant } from '../when/interval';
 import { countOf } from '../words';
@@ -93,6 +94,6 @@ export function allowanceMail({ readerName, spent, made, link, place }: Allowanc
       `Nearly spent: ${first === undefined ? 'an allowance' : spendingWords(first)}${said.length > 1 ? `, and ${said.length - 1} more` : ''}`,
     ),
     html: pageHtml(page, [block]).markup,
-    text: pageText(page, [said.map((each) => `${each}.`).join('\n'), beyond.join('\n')]),
+    text: pageText(page, [said.map((each) => flat(`${each}.`)).join('\n'), beyond.join('\n')]),
   };
 }

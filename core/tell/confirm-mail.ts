@@ -1,3 +1,4 @@
+import { flat } from '../value/sound';
 import { formatInstant, type Place } from '../when/format';
 import type { Instant } from '../when/interval';
 import { listed } from '../words';
@@ -42,6 +43,6 @@ export function confirmMail({ readerName, address, askedBy, reports, link, until
   return {
     subject: oneLine(`${askedBy} asks: may Shrike write to you?`),
     html: pageHtml(page, [block]).markup,
-    text: pageText(page, [[lead, '', `Yes, confirm this address: ${link}`, '', then].join('\n')]),
+    text: pageText(page, [[flat(lead), '', `Yes, confirm this address: ${link}`, '', then].join('\n')]),
   };
 }

@@ -2,7 +2,7 @@ import { foldText } from '../value/parse';
 import { formatInstant, type Place } from '../when/format';
 import { html, type Markup } from './markup';
 import { missingWords, type Missing } from './missing';
-import { cut, withoutDirections } from '../value/sound';
+import { cut, flat } from '../value/sound';
 
 /** What every mail of a report says of itself. */
 export interface MailFrame {
@@ -64,7 +64,7 @@ const STYLES = `
 
 /** A text as a header line: one line, without control characters, bounded. */
 export function oneLine(text: string): string {
-  const line = foldText(withoutDirections(text).replace(/[\u0000-\u001f\u007f]/g, ' '));
+  const line = foldText(flat(text));
   return line.length > MOST_SUBJECT ? `${cut(line, MOST_SUBJECT - 1)}…` : line;
 }
 
@@ -105,7 +105,7 @@ ${blocks}
 /** The same as plain text. */
 export function pageText({ title, standing: said, foot, ways }: Page, blocks: string[]): string {
   const links = ways.map(({ said: words, to }) => `${words}: ${to}`);
-  return [`${title}\n${said}`, ...blocks, [foot.join(' '), ...links].join('\n')].join('\n\n----\n\n') + '\n';
+  return [`${flat(title)}\n${flat(said)}`, ...blocks, [foot.join(' '), ...links].map(flat).join('\n')].join('\n\n----\n\n') + '\n';
 }
 
 /** A report's mail around its parts, in both forms. */

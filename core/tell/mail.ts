@@ -1,3 +1,4 @@
+import { flat } from '../value/sound';
 import { formatValue } from '../value/format';
 import { formatDuration, formatInstant, type Place } from '../when/format';
 import { framed, INK, RULE, SERIF, THIRD, TONES, type MailFrame, type Message, type Parts } from './mail-frame';
@@ -117,9 +118,9 @@ function textBlock(item: AlertItem, place: Place): string {
   const line = lineOf(news, place.locale);
   const texts = longTexts(news);
   if (texts !== null)
-    return [`${line.lead}.`, '', ...differenceLines(texts), '', `The page: ${item.news.page}`, `The watch: ${item.watch}`, ...takeOnText(item)].join(
-      '\n',
-    );
+    return [`${line.lead}.`, '', ...differenceLines(texts), '', `The page: ${item.news.page}`, `The watch: ${item.watch}`, ...takeOnText(item)]
+      .map(flat)
+      .join('\n');
   const was = news.previous === null ? [] : [`Was: ${formatValue(news.previous, place.locale)}`];
   const difference = news.change === null ? [] : [`Difference: ${differenceText(news, place)}`];
   return [
@@ -133,7 +134,9 @@ function textBlock(item: AlertItem, place: Place): string {
     `The page: ${item.news.page}`,
     `The watch: ${item.watch}`,
     ...takeOnText(item),
-  ].join('\n');
+  ]
+    .map(flat)
+    .join('\n');
 }
 
 function differenceText(news: News, place: Place): string {

@@ -1,3 +1,5 @@
+import { withoutDirections } from '../value/sound';
+
 /** Text that is safe to stand in HTML: made by `html` alone. */
 export interface Markup {
   readonly markup: string;
@@ -18,6 +20,11 @@ function render(piece: Piece): string {
 
 const ENTITIES: Record<string, string> = { '&': '&amp;', '<': '&lt;', '>': '&gt;', '"': '&quot;', "'": '&#39;' };
 
+const CONTROLS = /[\u0000-\u0008\u000b\u000c\u000e-\u001f\u007f]/g;
+
+/** What turns the direction of what follows it, and what is no character of a page, is left out. */
 function escapeHtml(text: string): string {
-  return text.replace(/[&<>"']/g, (character) => ENTITIES[character] ?? character);
+  return withoutDirections(text)
+    .replace(CONTROLS, '')
+    .replace(/[&<>"']/g, (character) => ENTITIES[character] ?? character);
 }

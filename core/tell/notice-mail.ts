@@ -1,3 +1,4 @@
+import { flat } from '../value/sound';
 import { formatInstant, type Place } from '../when/format';
 import type { Instant } from '../when/interval';
 import { CAUSES, type Cause } from './failure';
@@ -97,12 +98,7 @@ function block(notice: NoticeItem, place: Place): Markup {
 
 function textBlock(notice: NoticeItem, place: Place): string {
   const { lead, meaning, more } = sentencesOf(notice, place);
-  return [
-    `${lead}: ${meaning}.`,
-    '',
-    ...more,
-    '',
-    `The ${notice.kind === 'ends' ? 'rule' : 'watch'}: ${notice.watch}`,
-    `The page: ${notice.page}`,
-  ].join('\n');
+  return [`${lead}: ${meaning}.`, '', ...more, '', `The ${notice.kind === 'ends' ? 'rule' : 'watch'}: ${notice.watch}`, `The page: ${notice.page}`]
+    .map(flat)
+    .join('\n');
 }

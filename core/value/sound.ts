@@ -28,3 +28,8 @@ const UNSEEN = /[\u061c\u200b\u200e\u200f\u202a-\u202e\u2060\u2066-\u2069\ufeff]
 export function withoutDirections(text: string): string {
   return text.replace(UNSEEN, '');
 }
+
+const BREAKS = /[\u0000-\u001f\u007f\u0085\u2028\u2029]+/g;
+
+/** A text as it stands on one line: nothing in it begins another, or turns its direction. */
+export const flat = (text: string): string => withoutDirections(text).replace(BREAKS, ' ');

@@ -1,5 +1,6 @@
 import ExcelJS from 'exceljs';
 import type { Sheet } from '#core/value/cell';
+import { cut } from '#core/value/sound';
 
 const DAY_FORMAT = 'yyyy-mm-dd hh:mm:ss';
 const WIDEST = 60;
@@ -12,7 +13,7 @@ const LONGEST_CELL = 32_767;
  */
 export async function workbookOf({ columns, rows }: Sheet, name: string): Promise<Buffer> {
   const book = new ExcelJS.Workbook();
-  const sheet = book.addWorksheet(name.replace(/[\\/?*[\]:]/g, ' ').slice(0, 31) || 'Edition', { views: [{ state: 'frozen', ySplit: 1 }] });
+  const sheet = book.addWorksheet(sheetName(name), { views: [{ state: 'frozen', ySplit: 1 }] });
   sheet.columns = columns.map(({ head }) => ({ header: head, width: Math.min(WIDEST, Math.max(10, head.length + 2)) }));
   sheet.getRow(1).font = { bold: true };
   for (const row of rows) sheet.addRow(row.map((value, place) => cellOf(value, columns[place]?.is ?? 'text')));
@@ -20,6 +21,14 @@ export async function workbookOf({ columns, rows }: Sheet, name: string): Promis
     if (is === 'moment') sheet.getColumn(place + 1).numFmt = DAY_FORMAT;
   });
   return Buffer.from(await book.xlsx.writeBuffer());
+}
+
+const LONGEST_NAME = 31;
+
+/** A name as a sheet can bear it (Office Open XML, as its programs take it): without some signs, without quotes at its ends, and not 'History'. */
+function sheetName(name: string): string {
+  const sound = cut(name.replace(NOT_XML, '').replace(/[\\/?*[\]:]/g, ' '), LONGEST_NAME).replace(/^['\s]+|['\s]+$/g, '');
+  return sound === '' || sound.toLowerCase() === 'history' ? 'Edition' : sound;
 }
 
 function cellOf(value: string | number, is: Sheet['columns'][number]['is']): string | number | Date | null {

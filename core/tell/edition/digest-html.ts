@@ -161,7 +161,7 @@ function sellerName(each: Row, { document, place, home }: DigestPart): Markup {
   const ours = each.site.kind === 'own' || each.site.kind === 'channel';
   const said = ours || each.record === null ? html`<span style="font-weight:600">${name}</span>` : link(each.record.page, name);
   const notes = [variantWords(each), landedWords(each, place.locale), wayWords(each, document, place)].filter(Boolean).join(', ');
-  const look = each.record === null ? html`` : html` ${lookNow(each.record.watch, home)}`;
+  const look = each.record === null || !each.moved ? html`` : html` ${lookNow(each.record.watch, home)}`;
   return html`${said}${notes === '' ? '' : ' '}${notes === '' ? html`` : small(notes)}${look}`;
 }
 

@@ -1,3 +1,4 @@
+import { flat } from '../../value/sound';
 import { formatRecent } from '../../when/format';
 import { headline, type News } from '../news';
 import type { Instant } from '../../when/interval';
@@ -33,6 +34,7 @@ export function textBlocks(mail: DigestPart): string[] {
   return [
     [fallbackWords(document.share), staleWords(document, document.stretch.until, place), leadWords(document, place, mail.report, mail.readerName)]
       .filter(Boolean)
+      .map(flat)
       .join('\n\n'),
     ...(alerts.length === 0 ? [] : [`RAISED\n${alerts.map(({ news, id }) => alertLine(news, mail.told.get(id), mail)).join('\n')}`]),
     ...groups.map((group) => groupText(group, mail)),
@@ -40,7 +42,7 @@ export function textBlocks(mail: DigestPart): string[] {
     ...(broken.length === 0
       ? []
       : [
-          `NOT READ, OR READ AGAIN\n${broken.map((each) => `- ${each.subject} at ${each.site}: ${brokenWords(each, document.stretch.until, place)}`).join('\n')}`,
+          `NOT READ, OR READ AGAIN\n${broken.map((each) => flat(`- ${each.subject} at ${each.site}: ${brokenWords(each, document.stretch.until, place)}`)).join('\n')}`,
         ]),
   ];
 }
@@ -48,14 +50,14 @@ export function textBlocks(mail: DigestPart): string[] {
 function alertLine(news: News, toldAt: Instant | undefined, { document, place }: DigestPart): string {
   const { lead, meaning } = headline(news, place.locale);
   const marks = [formatRecent(news.seenAt, document.stretch.until, place), toldWords(toldAt, document, place)].filter(Boolean).join(', ');
-  return `- ${[lead, meaning].filter(Boolean).join(', ')} (${marks})`;
+  return flat(`- ${[lead, meaning].filter(Boolean).join(', ')} (${marks})`);
 }
 
 function groupText(group: Group, mail: DigestPart): string {
   const said = placeWords(group);
   const title = `${[titleWords(group, mail.document.words).toUpperCase(), referenceWords(group)].filter(Boolean).join(' ')}${said === '' ? '' : `: ${said}`}`;
   const more = group.beyond > 0 ? [`  ${group.beyond} more are not shown`] : [];
-  return [...(group.title === '' ? [] : [title]), ...group.rows.map((each) => rowText(group, each, mail)), ...more].join('\n');
+  return [...(group.title === '' ? [] : [flat(title)]), ...group.rows.map((each) => flat(rowText(group, each, mail))), ...more].join('\n');
 }
 
 /** A row as a line of words: `- Skepwright: £24.00 -> £21.50, ▼ 2.50 10.4%, −£1.49 to ours, stock in, 09:12`. */
