@@ -45,7 +45,7 @@ const CHANGES = [
 ] as const satisfies Sheet['columns']; // prettier-ignore
 
 /** What came of a change: a record appeared or vanished, or a field moved. */
-export const whatCame = ({ kind, to }: Pick<Change, 'kind' | 'to'>): 'appeared' | 'vanished' | 'moved' =>
+const whatCame = ({ kind, to }: Pick<Change, 'kind' | 'to'>): 'appeared' | 'vanished' | 'moved' =>
   kind !== 'record' ? 'moved' : to.kind === 'absent' ? 'vanished' : 'appeared';
 
 /** The changes of a look, a row each. */

@@ -12,7 +12,7 @@ export const ALLOWANCES = ['mails', 'mails a reader', 'texts'] as const;
 export type AllowanceOf = (typeof ALLOWANCES)[number];
 
 /** In what stretch: the last 60 minutes, the last 24 hours, this month by the calendar, or this day. */
-export type Within = 'an hour' | '24 hours' | 'a month' | 'a day';
+type Within = 'an hour' | '24 hours' | 'a month' | 'a day';
 
 /** Bounds as they are set; null where there is none. */
 export interface Allowance {

@@ -1,7 +1,7 @@
 import { listed } from '../words';
 
 /** Why somebody cannot be reached: her address is not confirmed, or refused mail for good. */
-export type Unreached = 'unconfirmed' | 'paused';
+type Unreached = 'unconfirmed' | 'paused';
 
 /** Why a mail to somebody is kept back: she cannot be reached, or as many have gone out as may. */
 export type Kept = Unreached | 'allowance';

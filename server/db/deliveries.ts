@@ -146,7 +146,11 @@ async function laidBy(db: Db, id: DeliveryId, row: DeliveryRow, now: Instant): P
     await db.query(CANCEL, [id, cancelled]);
     return { cancelled: true };
   }
-  if (row.purpose !== 'edition' || unknown) return FREE;
+  return row.purpose !== 'edition' || unknown ? FREE : heldFor(db, id, row, now);
+}
+
+/** What holds an edition that is to go: her hours, room for mails, or what is to be posted before it. */
+async function heldFor(db: Db, id: DeliveryId, row: DeliveryRow, now: Instant): Promise<{ notBefore: Instant } | null | typeof FREE> {
   // What is for an address that does not work any more is gathered with what is kept back.
   if (!row.reached) return null;
   const hold = heldBy(row, row, now);

@@ -17,7 +17,7 @@ export interface EditionContents {
 }
 
 /** A notice with what is told of its watch. */
-interface ToldNotice {
+export interface ToldNotice {
   id: number;
   watchId: WatchId;
   kind: 'failing' | 'recovered' | 'question' | 'ends';
@@ -34,12 +34,14 @@ const ALERTS = `
 SELECT jsonb_agg(jsonb_build_object('id', a.id, 'watchId', a.watch_id, 'news', a.news) ORDER BY a.seen_at, a.id)
 FROM edition_alert x JOIN alert a ON a.id = x.alert_id WHERE x.edition_id = e.id AND e.document IS NULL`;
 
+/** A notice `n` as it is told, and what that needs beside it. */
+export const TOLD_NOTICE = `jsonb_build_object('id', n.id, 'watchId', n.watch_id, 'kind', n.kind, 'cause', n.cause, 'sentence', n.sentence,
+  'since', ${instant('n.since')}, 'subject', v.definition->>'subject', 'site', t.name, 'page', s.address, 'lastGoodAt', ${instant('w.last_good_at')})`;
+export const OF_NOTICE = `JOIN watch w ON w.id = n.watch_id
+JOIN watch_version v ON v.watch_id = w.id AND v.version = w.version JOIN source s ON s.id = w.source_id JOIN site t ON t.id = s.site_id`;
+
 const NOTICES = `
-SELECT jsonb_agg(jsonb_build_object('id', n.id, 'watchId', n.watch_id, 'kind', n.kind, 'cause', n.cause, 'sentence', n.sentence,
-  'since', ${instant('n.since')}, 'subject', v.definition->>'subject', 'site', t.name, 'page', s.address, 'lastGoodAt', ${instant('w.last_good_at')}) ORDER BY n.id)
-FROM edition_notice x JOIN notice n ON n.id = x.notice_id JOIN watch w ON w.id = n.watch_id
-JOIN watch_version v ON v.watch_id = w.id AND v.version = w.version JOIN source s ON s.id = w.source_id JOIN site t ON t.id = s.site_id
-WHERE x.edition_id = e.id`;
+SELECT jsonb_agg(${TOLD_NOTICE} ORDER BY n.id) FROM edition_notice x JOIN notice n ON n.id = x.notice_id ${OF_NOTICE} WHERE x.edition_id = e.id`;
 
 /** The columns of an edition `e` with what it tells. */
 export const CONTENTS = `e.id, e.number, e.made_at AS "madeAt", e.document, coalesce((${ALERTS}), '[]') AS alerts, coalesce((${NOTICES}), '[]') AS notices`;

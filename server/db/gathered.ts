@@ -1,7 +1,7 @@
 import type { AlertId, PersonId, ReportId, RuleId, WatchId } from '#core/id';
-import type { Cause } from '#core/tell/failure';
 import { storedNews, type News } from '#core/tell/news';
 import type { Instant } from '#core/when/interval';
+import { OF_NOTICE, TOLD_NOTICE, type ToldNotice } from './edition-contents';
 import { moment, type Db, type Statement } from './pool';
 
 // What reports that gather have taken and not told yet (4).
@@ -39,10 +39,7 @@ WITH taken AS (
   DELETE FROM gathered g USING notice n WHERE g.notice_id = n.id AND g.report_id = $1 AND n.seq <= $2
   RETURNING n.id, n.watch_id, n.kind, n.cause, n.sentence, n.since
 )
-SELECT n.id, n.watch_id AS "watchId", n.kind, n.cause, n.sentence, n.since, v.definition->>'subject' AS subject, t.name AS site, s.address AS page,
-  w.last_good_at AS "lastGoodAt"
-FROM taken n JOIN watch w ON w.id = n.watch_id JOIN watch_version v ON v.watch_id = w.id AND v.version = w.version
-JOIN source s ON s.id = w.source_id JOIN site t ON t.id = s.site_id ORDER BY n.id`;
+SELECT ${TOLD_NOTICE} AS told FROM taken n ${OF_NOTICE} ORDER BY n.id`;
 
 /** An alert that was gathered. */
 export interface GatheredAlert {
@@ -52,25 +49,14 @@ export interface GatheredAlert {
   news: News;
 }
 
-/** A notice that was gathered, with what is told of its watch. */
-export interface GatheredNotice {
-  id: number;
-  watchId: WatchId;
-  kind: 'failing' | 'recovered' | 'question' | 'ends';
-  cause: Cause | null;
-  sentence: string;
-  since: Instant;
-  subject: string;
-  site: string;
-  page: string;
-  lastGoodAt: Instant | null;
-}
-
 /** Takes what a report has gathered up to a place in the order of commits: it is told now. */
-export async function takeGathered(db: Db, report: ReportId, toSeq: number): Promise<{ alerts: GatheredAlert[]; notices: GatheredNotice[] }> {
+export async function takeGathered(db: Db, report: ReportId, toSeq: number): Promise<{ alerts: GatheredAlert[]; notices: ToldNotice[] }> {
   const alerts = await db.query<Omit<GatheredAlert, 'news'> & { news: unknown }>(ALERTS, [report, toSeq]);
-  const notices = await db.query<GatheredNotice>(NOTICES, [report, toSeq]);
-  return { alerts: alerts.rows.map(({ news, ...alert }) => ({ ...alert, news: storedNews.read(news) })), notices: notices.rows };
+  const notices = await db.query<{ told: ToldNotice }>(NOTICES, [report, toSeq]);
+  return {
+    alerts: alerts.rows.map(({ news, ...alert }) => ({ ...alert, news: storedNews.read(news) })),
+    notices: notices.rows.map(({ told }) => told),
+  };
 }
 
 /** Through which report people were told of alerts before, at once or at all: by `person alert`. */

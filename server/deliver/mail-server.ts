@@ -69,8 +69,18 @@ export function readServer(address: string, ca: string | null): MailServer | nul
   const security = { 'smtps:': 'tls', 'smtp:': 'starttls' }[url.protocol] as Security | undefined;
   if (security === undefined || url.hostname === '') return null;
   const port = url.port === '' ? (security === 'tls' ? 465 : 587) : Number(url.port);
-  const [user, password] = [decodeURIComponent(url.username), decodeURIComponent(url.password)];
+  const [user, password] = [unescaped(url.username), unescaped(url.password)];
+  if (user === null || password === null) return null;
   return { host: url.hostname, port, security, signIn: user === '' ? null : { user, password }, ca };
+}
+
+/** Text that an address bears with its signs escaped; null where an escape is none. */
+function unescaped(text: string): string | null {
+  try {
+    return decodeURIComponent(text);
+  } catch {
+    return null;
+  }
 }
 
 /** Reads a key or a certificate of the configuration. Throws with a sentence where there is no such file. */

@@ -16,6 +16,8 @@ import { previewOf } from '#server/pipeline/report/preview';
 import { runSource } from '#server/pipeline/run';
 import { fallsBelow, openWorld, setPrice, startWatch, type TestWorld } from '../support/world';
 
+/** How many weeks apart a price moves in ten years of them: each week in a search. */
+const APART = Number(process.env.SHRIKE_SEARCH ?? 100) > 100 ? 1 : 6;
 const RUNS = Math.ceil(Number(process.env.SHRIKE_SEARCH ?? 100) / 12);
 const zone = 'Europe/London';
 const daily = (at: number): Cadence => ({ cut: 'daily', at, zone });
@@ -391,6 +393,7 @@ describe('whatever happens', () => {
   const CADENCES: Cadence[] = [
     daily(450), { cut: 'every', hours: 1, from: 0, zone }, { cut: 'every', hours: 5, from: 390, zone: 'America/Sao_Paulo' }, { cut: 'never' },
     { cut: 'weekly', days: [1, 4], at: 30, zone: 'Pacific/Auckland' }, { cut: 'monthly', day: 31, at: 480, zone },
+    { cut: 'at once', of: 'its order' }, { cut: 'at once', of: 'its order', gather: 90 * MINUTE }, { cut: 'after each run' },
   ]; // prettier-ignore
   const step: fc.Arbitrary<Step> = fc.oneof(
     fc.record({ is: fc.constant('move' as const), pence: fc.integer({ min: 1000, max: 1009 }) }),
@@ -436,4 +439,39 @@ describe('whatever happens', () => {
       { numRuns: RUNS },
     );
   }); // prettier-ignore
+
+  it('over ten years, with outages: each change once, each mail once and not before its time, no number missing', { timeout: 900_000 }, async () => {
+    const watch = await begin();
+    const asked: Cadence[] = [
+      { cut: 'weekly', days: [7], at: 90, zone }, { cut: 'monthly', day: 31, at: 150, zone: 'America/Sao_Paulo' }, { cut: 'at once', of: 'its order' },
+    ]; // prettier-ignore
+    const reports: ReportId[] = [];
+    for (const [n, cadence] of asked.entries()) reports.push(await make({ ...EACH, most: null, cadence }, `Report ${n}`));
+    for (let week = 0; week < 522; week += APART) {
+      await world.pass(((week * 37) % 150) * HOUR);
+      await see(watch, 2000 + ((week * 61) % 97));
+      // Now and then nothing runs for a week or two.
+      if (week % 13 >= 11) world.now += (APART * 7 + (week % 8)) * DAY;
+      else await world.pass(APART * 7 * DAY - ((week * 37) % 150) * HOUR);
+      if ((week / APART) % 5 === 0) await world.sendMail();
+    }
+    for (const id of reports) await cut(id);
+    await world.pass(0);
+    await world.sendMail();
+    const changes = (await world.rows<{ id: number }>('SELECT id FROM change')).map(({ id }) => id);
+    expect(changes.length).toBeGreaterThan(500 / APART);
+    for (const id of reports) {
+      const told = (await editions(id)).flatMap((edition) => rowsOf(edition).flatMap((row) => row.changes));
+      expect(told.toSorted()).toEqual(changes.toSorted());
+      const mails = (await deliveries(id)).filter(({ person }) => person === world.people.ravi);
+      expect(mails.map(({ number, state }) => [number, state])).toEqual(mails.map((_, n) => [n + 1, 'sent']));
+    }
+    const early = await world.rows(
+      `SELECT d.id FROM delivery d JOIN delivery_edition x ON x.delivery_id = d.id JOIN edition e ON e.id = x.edition_id JOIN cut c ON c.id = e.cut_id
+       WHERE d.sent_at < c.made_at OR c.made_at < c.due_at`,
+    );
+    expect(early).toEqual([]);
+    const ids = world.standins.room.list().map(({ messageId }) => messageId);
+    expect(new Set(ids).size).toBe(ids.length);
+  });
 });

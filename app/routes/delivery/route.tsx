@@ -88,18 +88,8 @@ export default function Delivery({ loaderData, actionData }: Route.ComponentProp
               </button>
             ))}
           </div>
-          {delivery.plain === null && delivery.state !== 'kept back' ? (
-            <p className="text-second">
-              Its words were let go: mails are kept for a time that is chosen under{' '}
-              <Link className="link" to="/kept">
-                What is kept
-              </Link>
-              . Its edition, where that is kept longer, is read on the right.
-            </p>
-          ) : delivery.plain === null ? (
-            <p className="text-second">
-              It has no words yet: what it gathers becomes one mail when {delivery.person} can be reached. Each of its editions is read on the right.
-            </p>
+          {delivery.plain === null ? (
+            <NoWords delivery={delivery} />
           ) : plain || delivery.html === null ? (
             <pre className="border border-rule p-4 font-mono text-glance whitespace-pre-wrap">{delivery.plain}</pre>
           ) : (
@@ -213,5 +203,24 @@ function WhyItWasSent({ tells, tellsMore }: Pick<Route.ComponentProps['loaderDat
       </ul>
       {tellsMore ? <p className="pt-1 text-glance text-third">and more, which the mail itself says</p> : null}
     </Section>
+  );
+}
+
+/** Why a delivery has no words: it gathers still, or they were let go. */
+function NoWords({ delivery: { state, person } }: { delivery: Pick<Route.ComponentProps['loaderData']['delivery'], 'state' | 'person'> }) {
+  if (state === 'kept back')
+    return (
+      <p className="text-second">
+        It has no words yet: what it gathers becomes one mail when it may go to {person}. Each of its editions is read on the right.
+      </p>
+    );
+  return (
+    <p className="text-second">
+      Its words were let go: mails are kept for a time that is chosen under{' '}
+      <Link className="link" to="/kept">
+        What is kept
+      </Link>
+      . Its edition, where that is kept longer, is read on the right.
+    </p>
   );
 }

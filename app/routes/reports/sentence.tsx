@@ -86,8 +86,8 @@ export function OrderSentence({ order, known, onSay }: Saying) {
       </Part>{' '}
       <Part label="Where" said={scopeWords(order, calledBy(known))}>
         <Where order={order} known={known} onSay={onSay} />
-      </Part>{' '}
-      {isAtOnce(order.cadence) ? '' : 'since the last edition, '}
+      </Part>
+      {isAtOnce(order.cadence) ? ', ' : ' since the last edition, '}
       <Part label="How it is ordered" said={groupingWords(order)}>
         <Choice<Grouping>
           label="How it is ordered"

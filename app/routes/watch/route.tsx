@@ -88,7 +88,7 @@ export async function loader({ request, params, context }: Route.LoaderArgs) {
   ]); // prettier-ignore
   const chosen = readLongId<ChangeId>(asked.get('change')) || changes[0]?.id;
   const trail = chosen === undefined ? null : await findTrail(pool, watch.id, chosen);
-  const passages = trail === null || chosen === undefined ? [] : await passagesOf(pool, chosen);
+  const passages = trail === null ? [] : await passagesOf(pool, trail.change.id);
   const questions = await questionsShown(watch);
   const moment = record === null ? null : await momentAsked(watch, record, asked);
   const pictures = trail === null ? null : await beforeAfter(watch.id, trail.change.id);
