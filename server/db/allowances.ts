@@ -19,10 +19,14 @@ const SET = `
 INSERT INTO allowance (of, an_hour, a_day, a_month, owner_id) VALUES ($1, $2, $3, $4, $5)
 ON CONFLICT (of) DO UPDATE SET an_hour = $2, a_day = $3, a_month = $4, owner_id = $5`;
 
+/** What the old bound held is looked at again under the new one. */
+const LET_GO = `UPDATE delivery SET held_until = $1 WHERE state = 'kept back' AND reason = 'allowance' AND held_until > $1`;
+
 /** Sets a bound, or takes it away where nothing is bounded. */
-export async function setAllowance(db: Db, of: AllowanceOf, { anHour, aDay, aMonth }: Allowance, owner: PersonId): Promise<void> {
+export async function setAllowance(db: Db, of: AllowanceOf, { anHour, aDay, aMonth }: Allowance, owner: PersonId, now: Instant): Promise<void> {
   const none = anHour === null && aDay === null && aMonth === null;
   await (none ? db.query('DELETE FROM allowance WHERE of = $1', [of]) : db.query(SET, [of, anHour, aDay, aMonth, owner]));
+  await db.query(LET_GO, [moment(now)]);
 }
 
 /** Until when no further mail may go to a reader; null where one may. Counts those that wait to be sent, or only what went out. */

@@ -1,5 +1,5 @@
 import type { CutId, ReportId, WatchId } from '#core/id';
-import { storedOrder } from '#core/tell/standing-order';
+import { storedOrder, type StandingOrder } from '#core/tell/standing-order';
 import type { Instant } from '#core/when/interval';
 import { followedBy } from './following';
 import { moment, type Db, type Statement } from './pool';
@@ -28,7 +28,8 @@ export async function followersOf(db: Db, { looked, moved }: Happened): Promise<
   const { rows } = await db.query<{ id: ReportId; with: 'run' | 'news'; definition: unknown }>({ name: 'followers', text: FOLLOWERS });
   const followers: Follower[] = [];
   for (const { id, with: comes, definition } of rows) {
-    const order = storedOrder.read(definition);
+    const order = readable(definition);
+    if (order === null) continue;
     const among = comes === 'run' ? [...looked, ...moved] : moved;
     if (among.length === 0) continue;
     const followed = await followedBy(db, order, among);
@@ -37,6 +38,15 @@ export async function followersOf(db: Db, { looked, moved }: Happened): Promise<
     followers.push({ report: id, gather: (cadence.cut === 'at once' ? cadence.gather : undefined) ?? null });
   }
   return followers;
+}
+
+/** An order; null of one that a newer Shrike wrote: its news falls into a cut of that one, and holds up no run here. */
+function readable(definition: unknown): StandingOrder | null {
+  try {
+    return storedOrder.read(definition);
+  } catch {
+    return null;
+  }
 }
 
 const BEGUN = `

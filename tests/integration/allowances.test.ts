@@ -22,7 +22,7 @@ beforeEach(() => world.clear());
 afterAll(() => world.close());
 
 const bound = (of: AllowanceOf, said: { anHour?: number; aDay?: number; aMonth?: number }) =>
-  setAllowance(world.pool, of, { anHour: null, aDay: null, aMonth: null, ...said }, world.people.ines);
+  setAllowance(world.pool, of, { anHour: null, aDay: null, aMonth: null, ...said }, world.people.ines, world.now);
 const ravi = () => [`person:${world.people.ravi}`];
 
 /** A report that tells each move at once, and the watch whose moves it tells. */
@@ -123,6 +123,24 @@ describe('two mails an hour to a reader', () => {
     expect((await mails()).at(-1)?.state).toBe('kept back');
     await bound('mails a reader', {});
     await world.pass(2 * MINUTE);
+    await world.sendMail();
+    expect((await mails()).map(({ state }) => state)).toEqual(['sent', 'sent']);
+  });
+});
+
+describe('a bound that is lifted', () => {
+  it('lets what it held under a number go at once, too', async () => {
+    const { watch } = await begin();
+    for (const price of [2300, 2200]) await see(watch, price);
+    await bound('mails a reader', { aDay: 1 });
+    await world.sendMail();
+    // Both were ordered before; which of them a worker takes first is open.
+    expect((await mails()).map(({ state, reason }) => [state, reason]).toSorted()).toEqual([
+      ['kept back', 'allowance'],
+      ['sent', null],
+    ]);
+    await bound('mails a reader', {});
+    await world.pass(MINUTE);
     await world.sendMail();
     expect((await mails()).map(({ state }) => state)).toEqual(['sent', 'sent']);
   });

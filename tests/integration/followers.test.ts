@@ -134,6 +134,15 @@ describe('a report that tells at once what its order takes', () => {
     expect(await mails(id)).toHaveLength(1);
   });
 
+  it('holds up no look where a newer Shrike wrote its order', async () => {
+    const watch = await begin();
+    const id = await make(order());
+    await world.pool.query(`UPDATE report_version SET definition = definition || '{"v": 99}' WHERE report_id = $1`, [id]);
+    await see(watch, 2200);
+    expect(await world.rows('SELECT FROM change')).toHaveLength(1);
+    expect(await cuts(id)).toEqual([]);
+  });
+
   it('is not the report that a sentence’s ‘at once’ joins', async () => {
     await make(order());
     await begin({ audiences: readers(), condition: fallsBelow('23.00') });

@@ -48,7 +48,8 @@ async function bound(form: FormData, person: Person): Promise<Answer> {
   const read = readAllowance(form);
   const answer = { server: NO_SERVER, dialogue: [] };
   if (!read.ok) return { ...answer, said: null, problem: read.error };
-  await setAllowance(services().pool, read.value.of, read.value.said, person.id);
+  const { pool, clock } = services();
+  await setAllowance(pool, read.value.of, read.value.said, person.id, clock());
   return { ...answer, said: 'Kept.', problem: null };
 }
 
