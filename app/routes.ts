@@ -45,6 +45,7 @@ export default [
     route('live', 'routes/live/route.ts'),
     route('reports', 'routes/reports/list.tsx'),
     route('reports/preview', 'routes/reports/preview.ts'),
+    route('reports/series', 'routes/reports/series.ts'),
     route('reports/new', 'routes/reports/route.tsx', { id: 'new report' }),
     route('reports/:report', 'routes/reports/route.tsx'),
     route('editions', 'routes/editions/route.tsx'),

@@ -35,9 +35,22 @@ export const orderNames = (names: Record<Named, [number, string][]>): OrderNames
 export const cadenceWords = ({ cadence }: StandingOrder, zone: string): string => describeCadence(cadence, zone);
 
 /** `what moved`, or `prices and stock out and back`. */
-export function takesWords({ takes: { sorts } }: Pick<StandingOrder, 'takes'>): string {
+export function takesWords({ takes: { sorts }, present }: Pick<StandingOrder, 'takes' | 'present'>): string {
+  if (present.length > 0) {
+    const besides = (['alerts', 'failures'] as const).filter((sort) => sorts.includes(sort)).map((sort) => SORT_WORDS[sort]);
+    return `${presentNames(present)}${besides.length === 0 ? '' : `, with ${listed(besides)}`}`;
+  }
   if (NEWS_SORTS.every((sort) => sorts.includes(sort))) return 'what moved';
   return listed(NEWS_SORTS.filter((sort) => sorts.includes(sort)).map((sort) => SORT_WORDS[sort])) || '____';
+}
+
+const MOST_SAID = 2;
+
+/** `how Copper smoker: price and Copper hive: price stand`. */
+function presentNames(present: StandingOrder['present']): string {
+  const names = present.slice(0, MOST_SAID).map(({ name }) => name);
+  const more = present.length - names.length;
+  return `how ${listed([...names, ...(more === 0 ? [] : [`${more} more`])])} ${present.length === 1 ? 'stands' : 'stand'}`;
 }
 
 /** Whose sites, in words. */
@@ -129,8 +142,14 @@ export const atOnceSentence = (readers: string, rules: number, cadence: Cadence 
 const readersWords = (split: Split | null, readers: string): string =>
   split === null ? readers : `the readers of each ${SPLIT_WORDS[split.by]}, and ${readers} the rest,`;
 
+/** Since when, and how what moved is ordered; of what stands neither is said. */
+function orderedWords(order: StandingOrder): string {
+  if (order.present.length > 0) return '';
+  return `${isAtOnce(order.cadence) ? '' : ' since the last edition'}, ${groupingWords(order)}`;
+}
+
 /** A standing order as one sentence: `Each weekday at 07:30, tell Pricing what moved everywhere since the last edition, by item.` */
 export function orderSentence(order: StandingOrder, readers: string, names: OrderNames, zone: string): string {
   const when = cadenceWords(order, zone);
-  return `${when.charAt(0).toUpperCase()}${when.slice(1)}, tell ${readersWords(order.split, readers)} ${takesWords(order)} ${scopeWords(order, names)}${isAtOnce(order.cadence) ? '' : ' since the last edition'}, ${groupingWords(order)}.`;
+  return `${when.charAt(0).toUpperCase()}${when.slice(1)}, tell ${readersWords(order.split, readers)} ${takesWords(order)} ${scopeWords(order, names)}${orderedWords(order)}.`;
 }

@@ -1,4 +1,4 @@
-import type { ItemId, RuleId, SiteId, WatchId } from '../id';
+import type { ItemId, RuleId, SeriesId, SiteId, WatchId } from '../id';
 import type { Item } from '../items/item';
 import type { Weight } from '../judge/rule';
 import { storedAs } from '../versioned';
@@ -86,12 +86,20 @@ export interface Split {
   parts: { value: string | null; readers: string[] }[];
 }
 
+/** A value that is shown as it stands, under a name of her own (15). */
+export interface Present {
+  series: SeriesId;
+  name: string;
+}
+
 export interface StandingOrder {
   cadence: Cadence;
   takes: { sorts: NewsSort[]; only: Scope; not: { watches: WatchId[]; sites: SiteId[]; ours: boolean } };
   size: Size;
   /** Each move, or what a stretch comes to (9). */
   shows: 'each' | 'net';
+  /** What is shown as it stands instead of changes, in this order; where it is empty, changes are (15). */
+  present: Present[];
   by: Grouping;
   sort: { groups: Sorting; lines: Sorting };
   /** At most so many lines (13); null for as many as a mail can hold. */
@@ -114,7 +122,7 @@ export interface StandingOrder {
 }
 
 /** How a standing order is stored. */
-export const storedOrder = storedAs<StandingOrder>('standing order', withParts, withMarks);
+export const storedOrder = storedAs<StandingOrder>('standing order', withParts, withMarks, withChanges);
 
 const NO_SCOPE: Scope = {
   watches: [],
@@ -149,6 +157,11 @@ function withMarks(older: unknown): unknown {
   return { ...(older as StandingOrder), toldBefore: 'mark' };
 }
 
+/** Changes alone were shown. */
+function withChanges(older: unknown): unknown {
+  return { ...(older as StandingOrder), present: [] };
+}
+
 /** Everybody whom an order names. */
 export const allReaders = ({ readers, split, broken }: Pick<StandingOrder, 'readers' | 'split' | 'broken'>): string[] => [
   ...new Set([...readers, ...(split?.parts.flatMap((part) => part.readers) ?? []), ...broken]),
@@ -165,6 +178,7 @@ export function blankOrder(zone: string, readers: string[]): StandingOrder {
     },
     size: { falls: { is: 'any' }, rises: { is: 'any' }, prices: 'any', base: 'cut' },
     shows: 'net',
+    present: [],
     by: 'item',
     sort: { groups: { by: 'percent', down: true }, lines: { by: 'percent', down: true } },
     most: 50,
@@ -193,7 +207,7 @@ const MOST_CHOSEN = 1_000;
 export function orderFault(order: StandingOrder): string | null {
   const { takes, shows, cadence, most, readers } = order;
   if (readers.length === 0) return 'Nobody would hear: say who reads it.';
-  const part = takesFault(takes) ?? sizeFault(order) ?? splitFault(order) ?? wordsFault(order.words);
+  const part = takesFault(takes) ?? sizeFault(order) ?? presentFault(order) ?? splitFault(order) ?? wordsFault(order.words);
   if (part !== null) return part;
   if (shows === 'net' && isAtOnce(cadence)) return 'The net move is of a stretch: what is told at once is told move by move.';
   if (most !== null && !(Number.isInteger(most) && most >= 1 && most <= MOST_LINES)) return `Say at most how many lines, from 1 to ${MOST_LINES}.`;
@@ -213,6 +227,19 @@ function sizeFault({ size, takes, shows }: StandingOrder): string | null {
     return 'Neither rises nor falls are told: prices alone would bring nothing.';
   if (size.base === 'told' && shows === 'each') return 'Moves add up where the net move is shown: show that, or count from the last cut.';
   return leastFault(size.falls) ?? leastFault(size.rises);
+}
+
+const MOST_PRESENT = 200;
+const LONGEST_NAME = 120;
+
+function presentFault({ present, cadence, split }: StandingOrder): string | null {
+  if (present.length === 0) return null;
+  if (present.length > MOST_PRESENT) return `Show ${MOST_PRESENT} values at most as they stand.`;
+  if (present.some(({ name }) => name.trim() === '' || name.length > LONGEST_NAME))
+    return `Give each value that is shown a name, of ${LONGEST_NAME} characters at most.`;
+  if (new Set(present.map(({ series }) => series)).size < present.length) return 'A value stands twice: show it once.';
+  if (cadence.cut === 'at once') return 'Values as they stand go out by the clock, after each run or by hand: what is told at once is what moved.';
+  return split === null ? null : 'Values as they stand are one edition for all: have no edition for each value.';
 }
 
 const MOST_PARTS = 200;

@@ -1,7 +1,9 @@
 import type { Line } from '#core/tell/edition/lines';
-import { editionCsv, editionRows, editionSheet } from '#core/tell/edition/sheet';
+import type { PresentValue } from '#core/tell/edition/gathered';
+import { editionCsv, editionRows, editionSheet, presentSheet } from '#core/tell/edition/sheet';
 import { FILE_FORMS, type FileForm } from '#core/tell/standing-order';
 import type { Instant } from '#core/when/interval';
+import { sheetFile } from './sheet-file';
 import { workbookOf } from './workbook';
 
 /** What a file says it is of. */
@@ -10,6 +12,8 @@ interface FileOf {
   edition: number | null;
   from: Instant;
   until: Instant;
+  /** Values as they stood, where those are shown instead of lines. */
+  present?: readonly PresentValue[] | undefined;
 }
 
 /** What programs call the forms of files. */
@@ -30,7 +34,8 @@ export const fileName = (name: string): string =>
     .toLowerCase() || 'report';
 
 /** Every line of an edition as a file. */
-export async function editionFile(form: FileForm, lines: readonly Line[], { report, edition, from, until }: FileOf): Promise<Buffer> {
+export async function editionFile(form: FileForm, lines: readonly Line[], { report, edition, from, until, present }: FileOf): Promise<Buffer> {
+  if (present !== undefined) return sheetFile(form, presentSheet(present), report);
   if (form === 'csv') return Buffer.from(editionCsv(lines));
   if (form === 'xlsx') return workbookOf(editionSheet(lines), report);
   const covers = { from: new Date(from).toISOString(), until: new Date(until).toISOString() };

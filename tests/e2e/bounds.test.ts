@@ -75,6 +75,19 @@ describe('a report that tells at once', () => {
     await page.reads('Saved so, its running stretch tells of the same news.', '[data-difference]');
   });
 
+  it('can have values as they stand instead, under names of her own', async () => {
+    const { page } = app;
+    await page.go(`${app.web}/reports/new`);
+    await page.pressIn('[data-choices]', 'what moved');
+    await page.choose('Of the watch', 'Copper smoker');
+    await page.choose('Show', 'Copper smoker: price');
+    await page.write('Name of value 1', 'The smoker');
+    await escape();
+    await page.reads('how The smoker stands, with alerts and what broke', '[data-order]');
+    await page.reads(/The smoker £22\.00/, '[data-next-edition]');
+    expect(await serious(page.driver)).toEqual([]);
+  });
+
   it('is found among all editions by the words of its mail', async () => {
     const { page } = app;
     await page.go(`${app.web}/editions`);

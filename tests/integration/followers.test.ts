@@ -4,6 +4,7 @@ import { blankOrder, type StandingOrder } from '#core/tell/standing-order';
 import { DAY, HOUR, MINUTE } from '#core/when/interval';
 import { inTransaction } from '#server/db/pool';
 import { leaveReport } from '#server/db/readers';
+import { seriesOf } from '#server/db/present';
 import { askForLook } from '#server/db/watches';
 import { cutByHand } from '#server/pipeline/report/cut';
 import { makeReport, saveReport } from '#server/pipeline/report/keep';
@@ -265,5 +266,28 @@ describe('a digest that leaves out what was told at once', () => {
     await inTransaction(world.pool, (db) => leaveReport(db, own?.id ?? (0 as ReportId), world.people.ravi, world.config.mailDomain, world.now));
     await world.pass(MINUTE);
     expect((await mails(leaves)).map(({ state, plain }) => [state, plain.includes('£24.00 -> £22.00')])).toEqual([['queued', true]]);
+  });
+});
+
+describe('a report of values as they stand', () => {
+  it('has them at each cut, as they stood at it, moved or not; a deleted watch’s are left out', async () => {
+    const [watch, other] = [await begin(), await begin({ condition: null, slug: 'steel-smoker' })];
+    const [mine, theirs] = [await seriesOf(world.pool, watch, 10), await seriesOf(world.pool, other, 10)];
+    expect(mine.map(({ name }) => name)).toEqual(['Copper smoker: price']);
+    const present = [...theirs, ...mine].map(({ id: series }, place) => ({ series, name: `Value ${place}` }));
+    const id = await make(order({ cadence: { cut: 'daily', at: 450, zone: 'Europe/London' }, shows: 'net', present }));
+    await see(watch, 2200);
+    await world.pass(DAY);
+    await see(watch, 2100);
+    const [first] = await mails(id);
+    expect(first?.subject).toMatch(/^As it moves: Value 0 £/);
+    expect(first?.plain).toMatch(/- Value 0: £\d+\.\d\d.*\n- Value 1: £22\.00/);
+    await world.pool.query(`UPDATE watch SET state = 'deleted' WHERE id = $1`, [other]);
+    await world.pass(DAY);
+    const [, second] = await mails(id);
+    expect(second?.subject).toMatch(/^As it moves: Value 1 £21\.00/);
+    expect(second?.plain).not.toContain('Value 0');
+    const { documents } = await previewOf(world.pool, order({ cadence: { cut: 'never' }, present }), id, world.now);
+    expect(documents[0]?.present?.map(({ name }) => name)).toEqual(['Value 1']);
   });
 });

@@ -128,6 +128,7 @@ export function sampleMails(): Record<string, Message> {
     'a digest by item': byItem(),
     'a digest of 200 changes': digest({ by: 'site' }, { moves: many }),
     'nothing changed': digest({ whenNothing: 'say' }, {}),
+    'values as they stand': digest({}, { present: [['Copper smoker, ours', pounds(22.99)], ['Copper smoker, the cheapest rival', pounds(19.6)], ['Cedar hive', ABSENT]].map(([name, value], at) => ({ name: name as string, value: value as Value, watch: at as WatchId, movedAt: CUT, staleSince: at === 2 ? CUT : null })) }),
     'a text changed': digest({ by: 'watch' }, { moves: [move(record(1), TEXT, text(`${LINES}Week 47.`), text(`${LINES}Week 48, with care.`))] }),
     'something broke': digest({}, { broken: [BROKEN, { ...BROKEN, kind: 'recovered' as const }].map((each) => ({ ...each, of: { tags: [], site: { name: each.site, kind: 'rival' as const }, items: [] } })), coverage: { looks: 20, failed: 2, stale: [BROKEN], staleCount: 3, watches: 200, leftOut: 0, tooMany: false, quietCuts: 0 } }),
     'an alert': alertMail({ ...frame, readerNumber: 87, coverage: 'Edition 41 covers one run.', alerts: [{ news: NEWS, ...links }] }),

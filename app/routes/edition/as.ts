@@ -53,5 +53,5 @@ async function fileNow(
 ): Promise<Buffer> {
   const span = { fromSeq, toSeq, from: fromAt ?? madeAt, until: madeAt };
   const lines = await linesIn(pool, report, order, span, document?.share ?? null);
-  return editionFile(form, lines, { report: name, edition: number, from: span.from, until: madeAt });
+  return editionFile(form, lines, { report: name, edition: number, from: span.from, until: madeAt, present: document?.present });
 }

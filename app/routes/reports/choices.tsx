@@ -12,6 +12,7 @@ import type { Previewed } from './preview.server';
 import type { Known } from './known';
 import { BrokenPart, Parts } from './parts';
 import { Part } from './sentence';
+import { PresentPart } from './present';
 import { SizePart } from './size';
 import { WordsPart } from './words';
 
@@ -32,7 +33,7 @@ export function Choices({ order, name, known, shown, onSay, onName }: ChoicesPro
       <p className="pb-2" data-last-week>
         {shown === null ? '' : <WeekWords shown={shown} order={order} known={known} />}
       </p>
-      <dl>
+      <dl data-choices>
         <Line name="Name">
           <TextField
             label="Its mails begin with it"
@@ -44,6 +45,9 @@ export function Choices({ order, name, known, shown, onSay, onName }: ChoicesPro
         </Line>
         <Line name="Size">
           prices that moved, <SizePart order={order} onSay={onSay} />
+        </Line>
+        <Line name="Tells">
+          <PresentPart order={order} known={known} onSay={onSay} />
         </Line>
         <Line name="Shows">
           <Part label="What of moves is shown" said={showsWords(order)}>

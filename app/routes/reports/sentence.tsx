@@ -87,6 +87,15 @@ export function OrderSentence({ order, known, onSay }: Saying) {
       <Part label="Where" said={scopeWords(order, calledBy(known))}>
         <Where order={order} known={known} onSay={onSay} />
       </Part>
+      {order.present.length > 0 ? null : <Ordered order={order} onSay={onSay} />}.
+    </h1>
+  );
+}
+
+/** Since when what moved is told, and how it is ordered. */
+function Ordered({ order, onSay }: Omit<Saying, 'known'>) {
+  return (
+    <>
       {isAtOnce(order.cadence) ? ', ' : ' since the last edition, '}
       <Part label="How it is ordered" said={groupingWords(order)}>
         <Choice<Grouping>
@@ -112,8 +121,7 @@ export function OrderSentence({ order, known, onSay }: Saying) {
           </Part>
         </>
       ) : null}
-      .
-    </h1>
+    </>
   );
 }
 

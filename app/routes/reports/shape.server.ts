@@ -61,6 +61,7 @@ const order = Joi.object<StandingOrder>({
   }).required(),
   size: Joi.object({ falls: least, rises: least, prices: Joi.valid(...PRICES_TOLD).required(), base: Joi.valid('cut', 'told').required() }).required(),
   shows: Joi.valid('each', 'net').required(),
+  present: Joi.array().items(Joi.object({ series: number(1, Number.MAX_SAFE_INTEGER).required(), name: Joi.string().allow('').max(LONGEST_WORD).required() })).max(MOST_CHOSEN).required(),
   by: Joi.valid(...GROUPINGS).required(),
   sort: Joi.object({ groups: sorting, lines: sorting }).required(),
   most: Joi.number().allow(null).required(),

@@ -4,10 +4,13 @@ import { html, type Markup } from '../markup';
 import { headline } from '../news';
 import type { DigestPart } from './digest';
 import { countBeyond } from './document';
+import type { PresentValue } from './gathered';
 import type { Group, Row } from './groups';
 import {
   titleWords,
   landedWords,
+  presentMark,
+  presentWords,
   referenceWords,
   variantWords,
   wayWords,
@@ -38,6 +41,7 @@ export function htmlBlocks(mail: DigestPart): Markup[] {
     ...(fallback === '' ? [] : [row(html`<p class="second" style="margin:12px 0 0;color:${SECOND}">${fallback}</p>`)]),
     ...(stale === '' ? [] : [row(html`<p class="worse" style="margin:12px 0 0;color:${TONES.worse}">${stale}</p>`)]),
     row(html`<p class="ink" style="margin:14px 0 4px;font:400 16px/23px ${SERIF}">${leadWords(document, place, mail.report, mail.readerName)}</p>`),
+    ...(document.present === undefined ? [] : [presentBlock(document.present, mail)]),
     ...(document.alerts.length === 0 ? [] : [alertsBlock(mail)]),
     ...document.groups.map((group) => groupBlock(group, mail)),
     ...(Object.keys(document.beyond).length === 0 ? [] : [beyondBlock(mail)]),
@@ -224,6 +228,19 @@ function recordName(group: Group, each: Row, { home, document, place }: DigestPa
   const name = record?.name ?? site.name;
   const look = record === null ? html`` : html` ${lookNow(record.watch, home)}`;
   return html`${record === null ? html`${name}` : link(record.page, name)} ${small(what)}${look}`;
+}
+
+const PRESENT_COLUMNS: Column[] = [{ head: 'What' }, { head: 'Now', width: 200 }, { head: 'Last moved', width: 130, wide: true }];
+
+/** Values as they stand, under their names. */
+function presentBlock(present: readonly PresentValue[], { document, place, home }: DigestPart): Markup {
+  const rows = present.map((each) => {
+    const mark = presentMark(each, document, place);
+    const cells = `${CELL};overflow-wrap:anywhere`;
+    const tone = each.staleSince === null ? 'third' : 'worse';
+    return html`<tr><td class="rule ink" style="${FIRST};overflow-wrap:anywhere">${link(`${home}/watches/${String(each.watch)}`, each.name)}<span class="only-narrow third" style="display:none;font-size:12px;color:${THIRD}">${mark}</span></td><td class="rule ink" align="right" style="${cells};font-weight:600">${presentWords(each, place.locale)}</td><td class="rule ${tone} wide" align="right" style="${CELL};color:${INKS[tone]}">${mark}</td></tr>`;
+  });
+  return row(table(PRESENT_COLUMNS, rows));
 }
 
 function beyondBlock({ document, reportLink }: DigestPart): Markup {

@@ -4,8 +4,11 @@ import { headline, type News } from '../news';
 import type { Instant } from '../../when/interval';
 import type { DigestPart } from './digest';
 import { countBeyond } from './document';
+import type { PresentValue } from './gathered';
 import type { Group, Row } from './groups';
 import {
+  presentMark,
+  presentWords,
   referenceWords,
   titleWords,
   wayWords,
@@ -36,6 +39,7 @@ export function textBlocks(mail: DigestPart): string[] {
       .filter(Boolean)
       .map(flat)
       .join('\n\n'),
+    ...(document.present === undefined ? [] : [document.present.map((each) => presentLine(each, mail)).join('\n')]),
     ...(alerts.length === 0 ? [] : [`RAISED\n${alerts.map(({ news, id }) => alertLine(news, mail.told.get(id), mail)).join('\n')}`]),
     ...groups.map((group) => groupText(group, mail)),
     ...(cutOff === 0 ? [] : [`And ${cutOff} more: ${describeKinds(beyond)}.`]),
@@ -45,6 +49,11 @@ export function textBlocks(mail: DigestPart): string[] {
           `NOT READ, OR READ AGAIN\n${broken.map((each) => flat(`- ${each.subject} at ${each.site}: ${brokenWords(each, document.stretch.until, place)}`)).join('\n')}`,
         ]),
   ];
+}
+
+function presentLine(each: PresentValue, { document, place }: DigestPart): string {
+  const mark = presentMark(each, document, place);
+  return flat(`- ${each.name}: ${presentWords(each, place.locale)}${mark === '' ? '' : ` (${mark})`}`);
 }
 
 function alertLine(news: News, toldAt: Instant | undefined, { document, place }: DigestPart): string {

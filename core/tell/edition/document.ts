@@ -3,7 +3,7 @@ import { storedAs } from '../../versioned';
 import type { Instant } from '../../when/interval';
 import type { News } from '../news';
 import { MOST_LINES, type Grouping, type StandingOrder } from '../standing-order';
-import type { Broken, Coverage, Gathered } from './gathered';
+import type { Broken, Coverage, Gathered, PresentValue } from './gathered';
 import { groupsOf, type Group } from './groups';
 import { countKinds, linesOf, type Line, type LineKind } from './lines';
 import type { Share } from './share';
@@ -25,6 +25,8 @@ export interface EditionDocument {
   share: Share | null;
   /** Her own words of it. */
   words: OwnWords;
+  /** Values as they stood, instead of what moved. */
+  present?: PresentValue[];
   /** Alerts that stand on no line here. */
   alerts: { news: News; id: AlertId; watch: WatchId }[];
   groups: Group[];
@@ -54,6 +56,7 @@ export function composeEdition(order: StandingOrder, stretch: Stretch, gathered:
     by: order.by,
     share,
     words: order.words,
+    ...(gathered.present === undefined ? {} : { present: gathered.present }),
     alerts: alerts.map(({ id, news, watch }) => ({ id, news, watch })),
     groups,
     beyond: cutOff === 0 ? beyond : { alert: cutOff, ...beyond },
@@ -75,4 +78,4 @@ const countMoves = (lines: Line[]): number => lines.reduce((sum, { moves }) => s
 export const countBeyond = ({ beyond }: EditionDocument): number => Object.values(beyond).reduce((count, each) => count + each, 0);
 
 /** Whether an edition tells anything (8). */
-export const tellsSomething = ({ counts, broken }: EditionDocument): boolean => counts.lines + broken.length > 0;
+export const tellsSomething = ({ counts, broken, present = [] }: EditionDocument): boolean => counts.lines + broken.length + present.length > 0;

@@ -2,7 +2,7 @@ import fc from 'fast-check';
 import Papa from 'papaparse';
 import { describe, expect, it } from 'vitest';
 import { compareReadings, recordChange } from '../../compare/compare';
-import type { ChangeId, ItemId, SiteId, WatchId } from '../../id';
+import type { ChangeId, ItemId, SeriesId, SiteId, WatchId } from '../../id';
 import { decimal, type Decimal } from '../../value/decimal';
 import { money } from '../../value/parse';
 import { ABSENT, type Money, type Value } from '../../value/value';
@@ -15,7 +15,8 @@ import type { Gathered } from './gathered';
 import { linesOf } from './lines';
 import type { Move, ToldField, ToldItem, ToldRecord } from './move';
 import type { OfferNow } from './offers';
-import { editionCsv } from './sheet';
+import { takesWords } from '../order-words';
+import { editionCsv, presentSheet } from './sheet';
 import { describeKinds, movedWords, wayWords } from './words';
 
 const pounds = (amount: number): Money => money(amount.toFixed(2), 'GBP');
@@ -202,6 +203,11 @@ describe('a standing order is refused', () => {
     ['that takes nothing', { takes: { ...order().takes, sorts: [] } }, /tell of nothing/],
     ['that shows the net move at once', { cadence: { cut: 'at once' } }, /net move/],
     ['with no line', { most: 0 }, /how many lines/],
+    ['with a value that has no name', { present: [{ series: 1 as SeriesId, name: ' ' }] }, /a name/],
+    ['with a value twice', { present: [1, 1].map((series) => ({ series: series as SeriesId, name: 'A' })) }, /twice/],
+    ['with more values than a mail can show', { present: Array.from({ length: 201 }, (_, n) => ({ series: n as SeriesId, name: 'A' })) }, /200 values/],
+    ['with values that stand, at once', { present: [{ series: 1 as SeriesId, name: 'A' }], shows: 'each', cadence: { cut: 'at once', of: 'its order' } }, /by the clock/],
+    ['with values that stand, for each brand', { present: [{ series: 1 as SeriesId, name: 'A' }], split: { by: 'brand', parts: [] } }, /one edition for all/],
     ['with a part of a line', { most: 2.5 }, /how many lines/],
     ['with a least move that is no number', { size: sized({ falls: { is: 'percent', least: '5 %' as Decimal }, rises: { is: 'any' } }) }, /as a number/],
     ['with a least move of nought', { size: sized({ falls: percent('0') }) }, /more than nought/],
@@ -358,6 +364,33 @@ describe('an edition', () => {
       }),
       { numRuns: 300 },
     );
+  });
+});
+
+describe('values as they stand', () => {
+  const present = [
+    { name: 'Our smoker', watch: 1 as WatchId, value: pounds(24), movedAt: CUT - DAY, staleSince: null },
+    { name: 'Theirs', watch: 2 as WatchId, value: ABSENT, movedAt: null, staleSince: null },
+    { name: 'Hive 3 <b>', watch: 3 as WatchId, value: text('34 kg'), movedAt: null, staleSince: CUT + HOUR },
+  ];
+  const document = edition(order(), [], { present });
+  it('are told under their names, in their order, whether they moved or not', () => {
+    expect(tellsSomething(document)).toBe(true);
+    const { subject, text: plain, html } = mail(document);
+    expect(subject).toBe('Pricing, daily: Our smoker £24.00, and 2 more');
+    expect(plain).toContain('3 values as they stand Fri 27 Nov 07:30, 1 of them not read now.');
+    expect(plain).toContain('- Our smoker: £24.00 (Wed 07:30)\n- Theirs: none\n- Hive 3 <b>: 34 kg (not read since Thu 08:30)');
+    expect(html).toContain('Hive 3 &lt;b&gt;');
+    expect(html).not.toContain('<b>');
+  });
+  it('are the rows of its files', () =>
+    expect(presentSheet(present).rows.map((row) => row.slice(0, 3))).toEqual([['Our smoker', '24.00', 'GBP'], ['Theirs', '', ''], ['Hive 3 <b>', '34 kg', '']])); // prettier-ignore
+  it('are said in its sentence in place of what moved', () => {
+    const asked = order({
+      present: [1, 2, 3].map((series) => ({ series: series as SeriesId, name: `V${series}` })),
+      takes: { ...order().takes, sorts: ['prices', 'alerts'] },
+    });
+    expect(takesWords(asked)).toBe('how V1, V2 and 1 more stand, with alerts');
   });
 });
 

@@ -9,6 +9,18 @@ import type { Move, ToldRecord } from './move';
 import type { OfferNow } from './offers';
 import type { Prices } from './prices';
 
+/** A value as it stood at a cut, under the name that it was given. */
+export interface PresentValue {
+  name: string;
+  watch: WatchId;
+  /** Absent where there is none. */
+  value: Value;
+  /** When it moved last; null where it never did. */
+  movedAt: Instant | null;
+  /** Since when it could not be read; null where it is. */
+  staleSince: Instant | null;
+}
+
 /** An alert that a report takes. */
 export interface ToldAlert {
   id: AlertId;
@@ -66,6 +78,8 @@ export interface Coverage {
 
 /** All that a cut found. */
 export interface Gathered {
+  /** What stands, where that is asked for instead of moves. */
+  present?: PresentValue[];
   /** In the order in which they were committed. */
   moves: Move[];
   /** How series stood of which the first move here found no value. */

@@ -1,5 +1,6 @@
 import { writeCsv } from '../../items/sheet';
 import { bareValue, unitOfValue, type Sheet } from '../../value/cell';
+import type { PresentValue } from './gathered';
 import type { FieldLine, Line } from './lines';
 import { movesOf } from '../../compare/net';
 
@@ -60,3 +61,14 @@ export const editionCsv = (lines: readonly Line[]): string =>
     [...COLUMNS],
     editionRows(lines).map((row) => COLUMNS.map((column) => String(row[column] ?? ''))),
   );
+
+/** Values as they stood, as a table. */
+export const presentSheet = (present: readonly PresentValue[]): Sheet => ({
+  columns: [
+    { head: 'name', is: 'text' }, { head: 'value', is: 'amount' }, { head: 'unit', is: 'text' }, { head: 'last moved', is: 'moment' }, { head: 'not read since', is: 'moment' },
+    { head: 'watch', is: 'number' },
+  ],
+  rows: present.map(({ name, value, movedAt, staleSince, watch }) => [name, bareValue(value), unitOfValue(value), moment(movedAt), moment(staleSince), watch]),
+}); // prettier-ignore
+
+const moment = (at: number | null): string => (at === null ? '' : new Date(at).toISOString());

@@ -9,7 +9,7 @@ import { CAUSES } from '../failure';
 import { describeNet } from '../net-words';
 import { describeAsked, differenceParts, headline, quoted } from '../news';
 import { countBeyond, type EditionDocument, type Stretch } from './document';
-import type { Broken } from './gathered';
+import type { Broken, PresentValue } from './gathered';
 import type { Group, Row } from './groups';
 import { LINE_KINDS, type LineKind } from './lines';
 import { WITHOUT, type Share } from './share';
@@ -81,6 +81,7 @@ export const leadWords = (edition: EditionDocument, place: Place, report = '', r
 function newsSentence(edition: EditionDocument, place: Place): string {
   const { counts, kinds, stretch, share } = edition;
   if (share?.of === 'broken') return brokenLead(edition, place);
+  if (edition.present !== undefined) return presentLead(edition, place);
   const since = describeStretch(stretch, place);
   if (counts.lines === 0) return `Nothing moved ${since}.`;
   const [falls, rises] = [kinds.fall ?? 0, kinds.rise ?? 0];
@@ -94,6 +95,26 @@ function newsSentence(edition: EditionDocument, place: Place): string {
     counts.nowBelowOurs === 0 ? '' : ` ${counts.nowBelowOurs === 1 ? 'One offer is' : `${counts.nowBelowOurs} offers are`} now below ours.`;
   return `${capital(said)}${on} ${since}.${below}`;
 }
+
+/** `4 values as they stand Fri 27 Nov 07:30, 1 of them not read now. 1 alert since Thu 07:30, 24 h.` */
+function presentLead({ present = [], stretch, kinds }: EditionDocument, place: Place): string {
+  const stale = present.filter(({ staleSince }) => staleSince !== null).length;
+  const read = stale === 0 ? '' : `, ${stale} of them not read now`;
+  const raised = describeKinds(kinds);
+  const besides = raised === '' ? '' : ` ${capital(raised)} ${describeStretch(stretch, place)}.`;
+  return `${capital(countOf(present.length, 'value'))} as ${present.length === 1 ? 'it stands' : 'they stand'} ${formatInstant(stretch.until, 'moment', place)}${read}.${besides}`;
+}
+
+/** A value that is shown as it stands. */
+export const presentWords = ({ value }: PresentValue, locale: string): string => (value.kind === 'absent' ? 'none' : formatValue(value, locale));
+
+/** When it moved last, or since when it is not read. */
+export const presentMark = ({ movedAt: at, staleSince }: PresentValue, { stretch }: EditionDocument, place: Place): string =>
+  staleSince !== null
+    ? `not read since ${formatRecent(staleSince, stretch.until, place)}`
+    : at === null
+      ? ''
+      : formatRecent(at, stretch.until, place);
 
 function brokenLead({ broken, stretch }: EditionDocument, place: Place): string {
   const failing = broken.filter(({ kind }) => kind === 'failing').length;
@@ -139,7 +160,8 @@ export function subjectWords(report: string, edition: EditionDocument, place: Pl
   const { counts, broken } = edition;
   const first = edition.share?.of === 'broken' ? null : firstNews(edition, place);
   if (first === null) return `${report}: ${broken.length > 0 ? brokenSubject(broken) : `nothing moved ${describeStretch(edition.stretch, place)}`}`;
-  return `${report}: ${first}${counts.lines > 1 ? `, and ${counts.lines - 1} more` : ''}`;
+  const count = edition.present?.length ?? counts.lines;
+  return `${report}: ${first}${count > 1 ? `, and ${count - 1} more` : ''}`;
 }
 
 function brokenSubject(broken: Broken[]): string {
@@ -147,7 +169,9 @@ function brokenSubject(broken: Broken[]): string {
   return failing === 0 ? `${countOf(broken.length, 'watch', 'watches')} read again` : `${countOf(failing, 'watch', 'watches')} not read`;
 }
 
-function firstNews({ alerts, groups }: EditionDocument, { locale }: Place): string | null {
+function firstNews({ alerts, groups, present }: EditionDocument, { locale }: Place): string | null {
+  const [value] = present ?? [];
+  if (value !== undefined) return `${value.name} ${presentWords(value, locale)}`;
   const [alert] = alerts;
   if (alert !== undefined) return headline(alert.news, locale).lead;
   const [group] = groups;
@@ -272,7 +296,7 @@ export function coverageWords(edition: EditionDocument, place: Place): string {
   return [
     `Covers ${formatInstant(stretch.from, 'moment', place)} to ${formatInstant(stretch.until, 'moment', place)}:`,
     `${countOf(coverage.looks, 'look').replace(/\d+/, (n) => Number(n).toLocaleString(locale))}, ${coverage.failed} failed, ${countOf(coverage.staleCount, 'watch', 'watches')} stale;`,
-    `${counts.lines - countBeyond(edition)} of ${counts.lines} ${counts.lines === 1 ? 'line' : 'lines'} shown.`,
+    edition.present === undefined ? `${counts.lines - countBeyond(edition)} of ${counts.lines} ${counts.lines === 1 ? 'line' : 'lines'} shown.` : '',
     coverage.tooMany ? 'There was more than one edition can hold: it counts the first only.' : '',
     coverage.leftOut > 0 ? `${coverage.leftOut} not taken by this report.` : '',
     coverage.quietCuts > 0 ? `Before it ${countOf(coverage.quietCuts, 'cut')} had nothing to tell.` : '',

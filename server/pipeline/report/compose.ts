@@ -89,6 +89,7 @@ async function draftOf(
   const { files, tooLarge } = await filesOf(cut.order.attach, lines, {
     report: report.name,
     edition: cut.edition,
+    present: document.present,
     from: cut.fromAt,
     until: cut.madeAt,
   });

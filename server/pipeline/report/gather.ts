@@ -1,10 +1,11 @@
-import type { ItemId, ReportId } from '#core/id';
+import type { ItemId, ReportId, WatchId } from '#core/id';
 import type { Gathered } from '#core/tell/edition/gathered';
 import { linesOf, type Line } from '#core/tell/edition/lines';
 import { shareOf, type Share } from '#core/tell/edition/share';
 import type { StandingOrder } from '#core/tell/standing-order';
 import { followedBy } from '../../db/following';
 import type { Db } from '../../db/pool';
+import { presentAt } from '../../db/present';
 import { priceMovesIn } from '../../db/price-moves';
 import { alertsIn, brokenIn, movesIn, offersAt, readingIn, stoodBefore, type Span } from '../../db/stretch';
 
@@ -18,6 +19,7 @@ interface Of {
 /** What a report takes of a stretch, as it stood at the end of that. */
 export async function gather(db: Db, order: StandingOrder, span: Span, { report, quietCuts = 0, most }: Of): Promise<Gathered> {
   const followed = await followedBy(db, order);
+  if (order.present.length > 0) return gatherPresent(db, order, span, followed, quietCuts);
   const { moves, leftOut, tooMany, firsts, since } = await movesIn(db, order, span, followed, { most, counted: report });
   const priced = order.size.prices === 'below ours';
   const items = [...new Set(moves.flatMap(({ record }) => record.item?.id ?? []))];
@@ -32,6 +34,16 @@ export async function gather(db: Db, order: StandingOrder, span: Span, { report,
     broken: broken.found,
     coverage: { ...(await readingIn(db, span, followed)), leftOut, tooMany: tooMany || alerts.more || broken.more, quietCuts },
   };
+}
+
+/** What stands at the end of a stretch, with what was raised and broke in it. */
+async function gatherPresent(db: Db, order: StandingOrder, span: Span, followed: WatchId[] | null, quietCuts: number): Promise<Gathered> {
+  const [alerts, broken] = [await alertsIn(db, order, span, followed), await brokenIn(db, order, span, followed)];
+  return {
+    present: await presentAt(db, order.present, span),
+    moves: [], stood: new Map(), offers: new Map(), priced: new Map(), since: new Map(), alerts: alerts.found, broken: broken.found,
+    coverage: { ...(await readingIn(db, span, followed)), leftOut: 0, tooMany: alerts.more || broken.more, quietCuts },
+  }; // prettier-ignore
 }
 
 /** All lines that an edition's share of its stretch holds, also those that it has no room for. */
