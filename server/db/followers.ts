@@ -10,6 +10,15 @@ import { moment, type Db, type Statement } from './pool';
 export interface Happened {
   looked: WatchId[];
   moved: WatchId[];
+  /** Reports that are cut with what happens, where they were asked for already. */
+  followers?: FollowerRow[];
+}
+
+/** A report that is cut with what happens, as it is stored. */
+export interface FollowerRow {
+  id: ReportId;
+  with: 'run' | 'news';
+  definition: unknown;
 }
 
 /** A report that is to be cut with a commit, or begins to gather with it. */
@@ -23,9 +32,13 @@ const FOLLOWERS = `
 SELECT r.id, r.cut_with AS with, v.definition FROM report r JOIN report_version v ON v.report_id = r.id AND v.version = r.version
 WHERE r.cut_with IS NOT NULL AND r.ended_at IS NULL ORDER BY r.id`;
 
+/** All reports that are cut with what happens. */
+export const allFollowers: Statement = { name: 'followers', text: FOLLOWERS };
+
 /** The reports that follow what happened. */
-export async function followersOf(db: Db, { looked, moved }: Happened): Promise<Follower[]> {
-  const { rows } = await db.query<{ id: ReportId; with: 'run' | 'news'; definition: unknown }>({ name: 'followers', text: FOLLOWERS });
+export async function followersOf(db: Db, { looked, moved, followers: known }: Happened): Promise<Follower[]> {
+  if (looked.length + moved.length === 0) return [];
+  const rows = known ?? (await db.query<FollowerRow>(allFollowers)).rows;
   const followers: Follower[] = [];
   for (const { id, with: comes, definition } of rows) {
     const order = readable(definition);

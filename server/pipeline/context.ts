@@ -1,3 +1,4 @@
+import { allFollowers, type FollowerRow } from '../db/followers';
 import type { RuleId, SnapshotId, WatchId } from '#core/id';
 import type { KnownRecord, KnownSeries, KnownWatch } from '#core/judge/known';
 import type { WatchRead } from '#core/judge/watch';
@@ -97,6 +98,8 @@ export interface RunContext {
   watches: RunWatch[];
   /** Rules of other watches that ask these. */
   asking: RuleId[];
+  /** Reports that are cut with what happens. */
+  followers: FollowerRow[];
 }
 
 /** What was read, by watch. */
@@ -193,6 +196,7 @@ export async function beginRun(db: Db, { source, startedAt }: RunFacts, reads: R
     ['begin', { text: 'BEGIN' }],
     ['locked', { name: 'lock source', text: LOCK, values: [source.id, source.token] }],
     ['due', { name: 'load watches', text: WATCHES, values: [source.id, due] }],
+    ['followers', allFollowers],
     ...knownStatements(reads, startedAt),
   ];
   const results = await inOneTurn(
@@ -206,7 +210,7 @@ export async function beginRun(db: Db, { source, startedAt }: RunFacts, reads: R
   const loaded = { rules: of<RuleRow>('rules'), records: of<RecordRow>('records'), missing: of<MissingRow>('missing') };
   // Those of watches that this run reads by itself are judged with them.
   const asking = of<{ id: RuleId; own: boolean }>('asking').flatMap(({ id, own }) => (own ? [] : id));
-  return { ...contextOf(row, source.intervalMs, of<WatchRow>('due'), reads, loaded), asking };
+  return { ...contextOf(row, source.intervalMs, of<WatchRow>('due'), reads, loaded), asking, followers: of<FollowerRow>('followers') };
 }
 
 /** What loads the rest, as far as there is any: rules, the records that came, and those that did not. */
@@ -239,7 +243,7 @@ function contextOf(
   due: WatchRow[],
   reads: ReadWatch[],
   loaded: LoadedRows,
-): Omit<RunContext, 'asking'> {
+): Omit<RunContext, 'asking' | 'followers'> {
   const records = recordsOf(loaded.records);
   const watches = due.flatMap((watch): RunWatch[] => {
     const read = reads.find(({ id, version }) => id === watch.id && version === watch.version);

@@ -141,7 +141,11 @@ function storeFailure(pipeline: Pipeline, facts: RunFacts, problem: FetchProblem
     if (context === null) return loseLease(db);
     const { statements, notices } = storeFailedFetch(facts, context, problem);
     const { verdicts, statements: gates } = await throughGates(db, await judgeFailedFetch(db, context, facts.startedAt));
-    const judged = { at: facts.startedAt, runId: facts.runId, happened: { looked: context.due.map(({ id }) => id), moved: [] } };
+    const judged = {
+      at: facts.startedAt,
+      runId: facts.runId,
+      happened: { looked: context.due.map(({ id }) => id), moved: [], followers: context.followers },
+    };
     const written = storeJudgement(judged, verdicts, await pipeline.ids.take(db, countJudgement(verdicts)), NOTHING_FOUND);
     const ordered = await orderDeliveries(pipeline, db, judged, written.alerts, notices);
     const closed = closing(problem.reason === 'not kept' ? problem.message : undefined);
@@ -185,7 +189,7 @@ async function readAndStore(pipeline: Pipeline, facts: RunFacts, fetched: Fetche
     await step('judged');
     const beside = await judgeElsewhere(db, context, judged, facts.startedAt);
     const written = await writeOutcome(pipeline, db, facts, context, snapshot, judged, beside);
-    const at = { at: facts.startedAt, runId: facts.runId, happened: happenedTo(judged) };
+    const at = { at: facts.startedAt, runId: facts.runId, happened: { ...happenedTo(judged), followers: context.followers } };
     const ordered = await orderDeliveries(pipeline, db, at, written.alerts, written.notices);
     await step('ordered');
     await writeAndCommit(db, [...closing(fetched.kind === 'page' ? fetched.message : undefined), ...written.statements, ...ordered]);

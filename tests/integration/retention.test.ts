@@ -153,7 +153,8 @@ describe('ten years', () => {
     expect(sum).toBeGreaterThan(1_000_000);
     expect(sum).toBeLessThan(total?.n ?? 0);
     for (const { what, bytes, weekBytes } of taken) {
-      expect(bytes, what).toBeGreaterThan(0);
+      // The words of all mails were let go just now.
+      if (what !== 'mails') expect(bytes, what).toBeGreaterThan(0);
       expect(weekBytes, what).toBeLessThanOrEqual(bytes);
     }
   });

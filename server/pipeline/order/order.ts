@@ -54,7 +54,7 @@ export async function orderDeliveries(
 /** Of which watches this commit is: what is raised and told is news of its watch, too. */
 function happenedIn({ happened }: JudgedAt, alerts: RaisedAlert[], told: Notice[]): Happened {
   const news = [...alerts, ...told].map(({ watchId }) => watchId);
-  return { looked: happened?.looked ?? [], moved: [...new Set([...(happened?.moved ?? []), ...news])] };
+  return { ...happened, looked: happened?.looked ?? [], moved: [...new Set([...(happened?.moved ?? []), ...news])] };
 }
 
 /** What reports that gather take of a commit. */
