@@ -12,17 +12,21 @@ export interface StoodRecord {
   values: Record<string, Value>;
 }
 
-/** The records of a look: a row each, a column and its unit for each field. */
+/** The records of a look: a row each, a column and its unit for each field. A head that stands already bears a number. */
 export function recordsSheet(fields: readonly { key: string; label: string }[], records: readonly StoodRecord[]): Sheet {
+  const columns: Sheet['columns'] = [
+    { head: 'record', is: 'text' },
+    { head: 'identity', is: 'text' },
+    ...fields.flatMap(({ label }): Sheet['columns'] => [
+      { head: label, is: 'amount' },
+      { head: `${label} unit`, is: 'text' },
+    ]),
+  ];
   return {
-    columns: [
-      { head: 'record', is: 'text' },
-      { head: 'identity', is: 'text' },
-      ...fields.flatMap(({ label }): Sheet['columns'] => [
-        { head: label, is: 'amount' },
-        { head: `${label} unit`, is: 'text' },
-      ]),
-    ],
+    columns: columns.map(({ head, is }, place) => {
+      const before = columns.slice(0, place).filter((other) => other.head === head).length;
+      return { head: before === 0 ? head : `${head} (${before + 1})`, is };
+    }),
     rows: records.map(({ name, identity, values }) => [
       name,
       identity,

@@ -31,7 +31,8 @@ const MOST_MOVES = 200_000;
 
 /** Of texts that are too long to be told whole their difference. */
 const WHOLE = 4_000;
-const side = (which: 'was' | 'now') =>
+/** One side of a change `c`, in SQL. */
+export const side = (which: 'was' | 'now') =>
   `CASE WHEN octet_length(c.${which}::text) < ${WHOLE} THEN c.${which} ELSE coalesce(c.${which}_shown, shown(c.${which})) END`;
 
 const IN_SPAN = 'c.seq > $1 AND c.seq <= $2 AND ($3::int[] IS NULL OR c.watch_id = ANY($3))';

@@ -4,6 +4,7 @@ import { ALL_RECORDS } from '#core/read/all-records';
 import { valueOfColumns, type ValueColumns } from '#core/value/value';
 import type { Instant } from '#core/when/interval';
 import { moment, type Db } from './pool';
+import { side } from './stretch';
 
 /** A look of a watch, with what it brought. */
 export interface WatchRun {
@@ -47,17 +48,19 @@ export async function findWatchRun(db: Db, watch: WatchId, run: RunId): Promise<
   return rows[0]?.at ?? null;
 }
 
-/** A file holds no more. */
+/** A file holds no more rows, and of a text no more of it. */
 const MOST_ROWS = 50_000;
+const LONGEST_TEXT = 4_000;
 
 /** Of each series the reading that stood when a look was over: what it read, or what was read before. */
 const STOOD = `
-SELECT coalesce(o.name, o.identity) AS name, o.identity, s.field, r.kind, r.amount, r.unit, left(r.words, 4000) AS words
+SELECT coalesce(o.name, o.identity) AS name, o.identity, s.field, r.kind, r.amount, r.unit,
+  CASE WHEN length(r.words) > ${LONGEST_TEXT} THEN left(r.words, ${LONGEST_TEXT}) || '…' ELSE r.words END AS words
 FROM (
   SELECT * FROM record o WHERE o.watch_id = $1 AND o.identity <> '${ALL_RECORDS}' AND o.first_seen <= $2 AND (o.gone_since IS NULL OR o.gone_since > $2)
   ORDER BY o.id LIMIT ${MOST_ROWS}
 ) o JOIN series s ON s.record_id = o.id
-JOIN LATERAL (SELECT * FROM reading x WHERE x.series_id = s.id AND x.first_seen <= $2 ORDER BY x.first_seen DESC LIMIT 1) r ON true
+JOIN LATERAL (SELECT * FROM reading x WHERE x.series_id = s.id AND x.first_seen <= $2 AND x.quality IS DISTINCT FROM 'bad' ORDER BY x.first_seen DESC LIMIT 1) r ON true
 ORDER BY o.id, s.id`;
 
 /** The records of a watch as they stood after a look, those that are known still; at most 50,000. */
@@ -73,7 +76,7 @@ export async function recordsAt(db: Db, watch: WatchId, at: Instant): Promise<St
 }
 
 const CHANGES = `
-SELECT coalesce(o.name, o.identity, v.definition->>'subject') AS record, c.kind, c.was AS from, c.now AS to, c.difference, c.percent, c.sense, c.seen_at AS at,
+SELECT coalesce(o.name, o.identity, v.definition->>'subject') AS record, c.kind, ${side('was')} AS from, ${side('now')} AS to, c.difference, c.percent, c.sense, c.seen_at AS at,
   CASE WHEN c.kind = 'record' THEN '' ELSE coalesce((SELECT f->>'label' FROM jsonb_array_elements(v.definition->'fields') f WHERE f->>'key' = c.field LIMIT 1), c.field) END AS field
 FROM change c JOIN watch w ON w.id = c.watch_id JOIN watch_version v ON v.watch_id = w.id AND v.version = w.version
 LEFT JOIN series s ON s.id = c.series_id LEFT JOIN record o ON o.id = coalesce(c.record_id, s.record_id) AND o.identity <> '${ALL_RECORDS}'

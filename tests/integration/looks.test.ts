@@ -76,12 +76,34 @@ describe('the looks of a watch', () => {
   });
 });
 
+describe('a long text', () => {
+  it('is in the file of what moved by its difference alone, and cut off with a mark among the records', async () => {
+    const watch = await begin();
+    await see(watch, 2200);
+    const [run] = await listWatchRuns(world.pool, watch, null, 1);
+    if (run === undefined) throw new Error('no look');
+    const long = JSON.stringify({ kind: 'text', text: 'x'.repeat(1_000_000) });
+    await world.pool.query('UPDATE change SET was = $1, now = $1', [long]);
+    await world.pool.query(`UPDATE reading SET kind = 'text', amount = NULL, unit = NULL, words = repeat('x', 1000000)`);
+    const [change] = await changesOfRun(world.pool, watch, run.id);
+    expect(JSON.stringify(change).length).toBeLessThan(10_000);
+    const [record] = await recordsAt(world.pool, watch, run.at);
+    expect(JSON.stringify(record)).toMatch(/^.{4000,4200}…/);
+  });
+});
+
 describe('the tables of a look', () => {
   const text = (words: string) => ({ kind: 'text', text: words }) as const;
   it('run nothing where a program opens them', async () => {
     const sheet = recordsSheet([{ key: 'a', label: '=1+1' }], [{ name: '=cmd()', identity: '@x', values: { a: text('-2+3') } }]);
     const csv = (await sheetFile('csv', sheet, 'x')).toString();
     for (const cell of ['=cmd()', '@x', '-2+3']) expect(csv).not.toMatch(new RegExp(`(^|,)"?\\${cell}`, 'm'));
+  });
+  it('hide no field behind another of its name', async () => {
+    const fields = [{ key: 'a', label: 'price' }, { key: 'b', label: 'price' }, { key: 'c', label: 'record' }]; // prettier-ignore
+    const sheet = recordsSheet(fields, [{ name: 'x', identity: 'x', values: { a: text('one'), b: text('two'), c: text('three') } }]);
+    const { rows } = JSON.parse((await sheetFile('json', sheet, 'x')).toString()) as { rows: object[] };
+    expect(rows[0]).toMatchObject({ record: 'x', price: 'one', 'price (2)': 'two', 'record (2)': 'three' });
   });
   it('tell a record that went from one that came, and leave their sides empty', () => {
     const record = { kind: 'record', difference: null, percent: null, sense: 'neither', record: 'A', field: '', at: 0 } as const;
