@@ -4,6 +4,8 @@ export interface Stored<T> {
   write: (value: T) => T & { v: number };
   /** What was stored, in its present shape. Throws for a shape that a newer Shrike wrote. */
   read: (stored: unknown) => T;
+  /** The same; null of a shape that a newer Shrike wrote. */
+  readKnown: (stored: unknown) => T | null;
 }
 
 /**
@@ -12,13 +14,15 @@ export interface Stored<T> {
  */
 export function storedAs<T extends object>(name: string, ...olders: ((older: unknown) => unknown)[]): Stored<T> {
   const now = olders.length;
+  const present = (stored: unknown) => withoutVersion(olders.slice(versionOf(stored)).reduce((value, older) => older(value), stored)) as T;
   return {
     write: (value) => ({ ...value, v: now }),
     read: (stored) => {
       const version = versionOf(stored);
       if (version > now) throw new Error(`${name} of shape ${version} was written by a newer Shrike, which knows more than ${now}`);
-      return withoutVersion(olders.slice(version).reduce((value, older) => older(value), stored)) as T;
+      return present(stored);
     },
+    readKnown: (stored) => (versionOf(stored) > now ? null : present(stored)),
   };
 }
 

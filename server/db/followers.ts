@@ -1,5 +1,5 @@
 import type { CutId, ReportId, WatchId } from '#core/id';
-import { storedOrder, type StandingOrder } from '#core/tell/standing-order';
+import { storedOrder } from '#core/tell/standing-order';
 import type { Instant } from '#core/when/interval';
 import { followedBy } from './following';
 import { moment, type Db, type Statement } from './pool';
@@ -41,7 +41,8 @@ export async function followersOf(db: Db, { looked, moved, followers: known }: H
   const rows = known ?? (await db.query<FollowerRow>(allFollowers)).rows;
   const followers: Follower[] = [];
   for (const { id, with: comes, definition } of rows) {
-    const order = readable(definition);
+    // What a newer Shrike wrote holds up no run here: its news falls into a cut of that one.
+    const order = storedOrder.readKnown(definition);
     if (order === null) continue;
     const among = comes === 'run' ? [...looked, ...moved] : moved;
     if (among.length === 0) continue;
@@ -51,15 +52,6 @@ export async function followersOf(db: Db, { looked, moved, followers: known }: H
     followers.push({ report: id, gather: (cadence.cut === 'at once' ? cadence.gather : undefined) ?? null });
   }
   return followers;
-}
-
-/** An order; null of one that a newer Shrike wrote: its news falls into a cut of that one, and holds up no run here. */
-function readable(definition: unknown): StandingOrder | null {
-  try {
-    return storedOrder.read(definition);
-  } catch {
-    return null;
-  }
 }
 
 const BEGUN = `

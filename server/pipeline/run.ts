@@ -1,10 +1,10 @@
-import type { CutId, SeriesId, RecordId, SnapshotId, RunId } from '#core/id';
+import type { SeriesId, RecordId, SnapshotId, RunId } from '#core/id';
 import type { SeenRecord } from '#core/judge/known';
 import { judgeWatch } from '#core/judge/watch';
 import { fail, type Result } from '#core/result';
 import { cut } from '#core/value/sound';
 import type { Instant } from '#core/when/interval';
-import { countCuts, cutFollowers, followersOf, type Happened } from '../db/followers';
+import type { Happened } from '../db/followers';
 import { leaveAloneUntil } from '../db/hosts';
 import type { Ids } from '../db/ids';
 import type { LostConnections } from '../db/lost';
@@ -23,7 +23,6 @@ import type { JobQueue } from '../work/jobs';
 import { beginRun, planReading, type ReadingPlan, type RunContext, type RunWatch } from './context';
 import type { Notice } from './order/notice';
 import { orderDeliveries } from './order/order';
-import { lockReports } from './order/reports';
 import { takePosted } from './posted';
 import { readWatches } from './read';
 import type { RunFacts, StoredSnapshot } from './facts';
@@ -105,15 +104,13 @@ export async function runSource(pipeline: Pipeline, source: ClaimedSource): Prom
 }
 
 /** Keeps a run that brought nothing new; reports that are cut with each run are cut with this one, too. */
-async function settle({ pool, ids }: Pipeline, facts: RunFacts): Promise<boolean> {
-  if (!facts.source.toldEachRun) return (await storeSettled(pool, facts)) !== null;
-  return inTransaction(pool, async (db) => {
+async function settle(pipeline: Pipeline, facts: RunFacts): Promise<boolean> {
+  if (!facts.source.toldEachRun) return (await storeSettled(pipeline.pool, facts)) !== null;
+  return inTransaction(pipeline.pool, async (db) => {
     const looked = await storeSettled(db, facts);
     if (looked === null) return false;
-    const followers = await followersOf(db, { looked, moved: [] });
-    await lockReports(db, { named: followers.map(({ report }) => report) }, facts.startedAt);
-    const cuts = cutFollowers(followers, (await ids.take(db, countCuts(followers))) as CutId[], facts.startedAt);
-    for (const cut of cuts) await db.query(cut);
+    const judged = { at: facts.startedAt, runId: facts.runId, happened: { looked, moved: [] } };
+    for (const statement of await orderDeliveries(pipeline, db, judged, [], [])) await db.query(statement);
     return true;
   });
 }

@@ -87,6 +87,16 @@ it('counts what is beyond the lines, and keeps to the version of the cut', async
   expect(told.toSorted()).toEqual([[1, 'beyond'], [1, 'edition']]); // prettier-ignore
 });
 
+it('passes over what a newer Shrike wrote', async () => {
+  const watch = await startWatch(world, { condition: null });
+  await world.pass(0);
+  const id = await make('newer', order());
+  const change = await see(watch, 2300);
+  await cut(id);
+  await world.pool.query(`UPDATE report_version SET definition = definition || '{"v": 99}'`);
+  expect(await came(change)).toEqual([]);
+});
+
 it('is made of reports that were there, and is empty of a change that is not', async () => {
   const watch = await startWatch(world, { condition: null });
   await world.pass(0);

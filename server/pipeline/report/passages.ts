@@ -1,6 +1,5 @@
 import type { ChangeId, EditionId, ReportId, WatchId } from '#core/id';
 import { leftOutBy, type LeftOut } from '#core/tell/edition/choose';
-import { storedDocument, type EditionDocument } from '#core/tell/edition/document';
 import { linesOf } from '#core/tell/edition/lines';
 import type { Move } from '#core/tell/edition/move';
 import { blankOrder, storedOrder, type StandingOrder } from '#core/tell/standing-order';
@@ -23,7 +22,10 @@ export interface Passage {
 const REPORTS = `
 SELECT r.id, r.name, coalesce(c.report_version, r.version) AS version, v.definition, c.from_seq AS "fromSeq", c.to_seq AS "toSeq", c.from_at AS "fromAt",
   c.made_at AS "madeAt", r.due_at AS "dueAt",
-  coalesce((SELECT jsonb_agg(jsonb_build_object('id', e.id, 'number', e.number, 'document', e.document) ORDER BY e.number) FROM edition e WHERE e.cut_id = c.id), '[]') AS editions
+  EXISTS (SELECT FROM edition e WHERE e.cut_id = c.id) AS "madeEdition",
+  (SELECT jsonb_build_object('id', e.id, 'number', e.number) FROM edition e
+    WHERE e.cut_id = c.id AND jsonb_path_exists(e.document, '$.groups[*].rows[*].changes[*] ? (@ == $change)', jsonb_build_object('change', x.id))
+    ORDER BY e.number LIMIT 1) AS shown
 FROM change x
 CROSS JOIN report r
 LEFT JOIN LATERAL (
@@ -44,7 +46,9 @@ interface ReportRow {
   fromAt: Instant | null;
   madeAt: Instant | null;
   dueAt: Instant | null;
-  editions: { id: EditionId; number: number; document: unknown }[];
+  /** Whether its cut made an edition, and the first that shows the change. */
+  madeEdition: boolean;
+  shown: { id: EditionId; number: number } | null;
 }
 
 const EVERYTHING = blankOrder('UTC', []);
@@ -60,8 +64,8 @@ export async function passagesOf(db: Db, change: ChangeId): Promise<Passage[]> {
   const { rows } = await db.query<ReportRow>(REPORTS, [change]);
   const passages: Passage[] = [];
   for (const row of rows) {
-    const order = storedOrder.read(row.definition);
-    if (isOfRules(order.cadence)) continue;
+    const order = storedOrder.readKnown(row.definition);
+    if (order === null || isOfRules(order.cadence)) continue;
     const { id, name, version, madeAt, dueAt } = row;
     passages.push({ report: { id, name }, version, at: madeAt ?? dueAt, came: await cameTo(db, order, row, move) });
   }
@@ -73,14 +77,10 @@ async function cameTo(db: Db, order: StandingOrder, row: ReportRow, move: Move):
   if (by !== null) return { to: 'left out', by };
   const { fromSeq, toSeq, fromAt, madeAt } = row;
   if (fromSeq === null || toSeq === null || fromAt === null || madeAt === null) return { to: 'not cut yet' };
-  const shown = row.editions.find(({ document }) => document !== null && shows(storedDocument.read(document), move.id));
-  if (shown !== undefined) return { to: 'edition', id: shown.id, number: shown.number };
+  if (row.shown !== null) return { to: 'edition', ...row.shown };
   // Of its own watch alone: the others of the stretch do not matter to it.
   const own = { ...order, takes: { ...order.takes, only: { ...order.takes.only, watches: [move.record.watch] } } };
   const found = await gather(db, own, { fromSeq, toSeq, from: fromAt, until: madeAt }, { report: row.id });
   if (!linesOf(own, found).some(({ moves }) => moves.includes(move.id))) return { to: 'size' };
-  return { to: row.editions.length === 0 ? 'nothing' : 'beyond' };
+  return { to: row.madeEdition ? 'beyond' : 'nothing' };
 }
-
-const shows = ({ groups }: EditionDocument, change: ChangeId): boolean =>
-  groups.some(({ rows }) => rows.some(({ changes }) => changes.includes(change)));
