@@ -7,7 +7,6 @@ import { countOf } from '#core/words';
 import { searchEditions, type FoundEdition } from '#server/db/editions';
 import { reportNames } from '#server/db/reports';
 import { readId, readInstant, readLongId } from '../../ids.server';
-import { useLive } from '../../parts/live';
 import { services } from '../../services.server';
 import { asks } from '../../session.server';
 import { Button } from '../../ui/button';
@@ -23,7 +22,6 @@ export const meta: Route.MetaFunction = () => [{ title: 'Editions · Shrike' }];
 const PAGE = 50;
 const LONGEST_WORDS = 200;
 const MOST_REPORTS = 500;
-const EVERY_MS = 5_000;
 
 /** The editions of all reports, or of one; those whose mails hold some words. */
 export async function loader({ request, context }: Route.LoaderArgs) {
@@ -47,7 +45,6 @@ export async function loader({ request, context }: Route.LoaderArgs) {
 }
 
 export default function Editions({ loaderData: { editions, words, report, reports, begun, next } }: Route.ComponentProps) {
-  useLive(['outbox'], EVERY_MS);
   const { place, now } = useReader();
   const asked = { ...(words === '' ? {} : { words }), ...(report === '' ? {} : { report }) };
   const to = (more: Record<string, string>) => `?${new URLSearchParams({ ...asked, ...more }).toString()}`;

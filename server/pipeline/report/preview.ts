@@ -111,8 +111,13 @@ async function weekOf(db: Db, order: StandingOrder, last: number, now: Instant):
   };
 }
 
+/** So many looks are looked through: where there are more, there are more cuts than are counted. */
+const MOST_LOOKS = 20_000;
+
 const LOOKED = `
-SELECT DISTINCT started_at AS at FROM watch_run WHERE started_at > $2 AND started_at <= $3 AND ($1::int[] IS NULL OR watch_id = ANY($1)) ORDER BY 1 LIMIT $4`;
+SELECT DISTINCT at FROM (
+  SELECT started_at AS at FROM watch_run WHERE started_at > $2 AND started_at <= $3 AND ($1::int[] IS NULL OR watch_id = ANY($1)) LIMIT ${MOST_LOOKS}
+) l ORDER BY at LIMIT $4`;
 
 /** When a stretch would have been cut: by the clock, with each look, or with news, gathered where that is asked. */
 async function cutsOf(
