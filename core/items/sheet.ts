@@ -1,6 +1,7 @@
 import Papa from 'papaparse';
 import { parseCsv } from '../read/formats/csv';
 import { fail, ok, type Result } from '../result';
+import type { Sheet } from '../value/cell';
 import { blankItem, cellText, CHANNEL_PARTS, PROPERTIES, withCell, type Cell, type Item } from './item';
 
 /** The columns of a sheet of items: those of every item, and for each channel three more. */
@@ -27,6 +28,9 @@ export const writeCsv = (heads: string[], rows: string[][]): string =>
     [heads, ...rows].map((row) => row.map(defused)),
     { newline: '\r\n' },
   )}\r\n`;
+
+/** The same of a table whose columns are described. */
+export const sheetCsv = ({ columns, rows }: Sheet): string => writeCsv(columns.map(({ head }) => head), rows.map((row) => row.map(String))); // prettier-ignore
 
 const FORMULA = /^'*[=+\-@\t\r]/;
 /** A number below nought runs nothing. */

@@ -3,20 +3,20 @@ import type { PresentValue } from '#core/tell/edition/gathered';
 import type { Present } from '#core/tell/standing-order';
 import { ALL_RECORDS } from '#core/read/all-records';
 import type { Db } from './pool';
-import type { Span } from './stretch';
+import { movedBefore, stoodAt, type Span } from './stretch';
 
 // Values as they stand, instead of what moved (15).
 
-/** How series stood at a place in the order of commits: what the first change after it found, else what they hold. */
+/** Long texts are shown by their beginning. */
+const VALUE = `(SELECT CASE WHEN octet_length(v.value::text) < 4000 THEN v.value ELSE shown(v.value) END FROM (SELECT ${stoodAt('$3')} AS value) v)`;
+
 const STOOD = `
-SELECT n.name, s.watch_id AS watch, w.failing_since AS "staleSince",
-  coalesce((SELECT c.was FROM change c WHERE c.series_id = s.id AND (c.seq > $3 OR c.seq IS NULL) ORDER BY c.seq NULLS LAST, c.id LIMIT 1), s.value) AS value,
-  (SELECT max(c.seen_at) FROM change c WHERE c.series_id = s.id AND c.seq <= $3) AS "movedAt"
+SELECT n.name, s.watch_id AS watch, w.failing_since AS "staleSince", coalesce(${VALUE}, '{"kind": "absent"}') AS value, ${movedBefore('$3')} AS "movedAt"
 FROM unnest($1::bigint[], $2::text[]) WITH ORDINALITY AS n(series, name, place)
-JOIN series s ON s.id = n.series JOIN watch w ON w.id = s.watch_id AND w.state <> 'deleted'
+LEFT JOIN (series s JOIN watch w ON w.id = s.watch_id AND w.state <> 'deleted') ON s.id = n.series
 ORDER BY n.place`;
 
-/** The values that are asked for as they stood at the end of a stretch, in their order; of what was deleted since there is none. */
+/** The values that are asked for as they stood at the end of a stretch, in their order; those of watches that were deleted since have none. */
 export async function presentAt(db: Db, present: readonly Present[], { toSeq }: Span): Promise<PresentValue[]> {
   const values = [present.map(({ series }) => series), present.map(({ name }) => name), toSeq];
   return (await db.query<PresentValue>(STOOD, values)).rows;

@@ -220,11 +220,16 @@ export async function stoodBefore(db: Db, firsts: ReadonlyMap<ChangeId, SeriesId
   return new Map(rows.map(({ first, ...stood }) => [first, stood]));
 }
 
-/** How series stood at the end of a stretch: what the first change after it found, else what they hold. */
+/** How a series `s` stood at a place in the order of commits, in SQL: what the first change after it found, else what it holds. */
+export const stoodAt = (seq: string): string =>
+  `coalesce((SELECT c.was FROM change c WHERE c.series_id = s.id AND (c.seq > ${seq} OR c.seq IS NULL) ORDER BY c.seq NULLS LAST, c.id LIMIT 1), s.value)`;
+/** When it had moved last by then. */
+export const movedBefore = (seq: string): string => `(SELECT max(c.seen_at) FROM change c WHERE c.series_id = s.id AND c.seq <= ${seq})`;
+
+/** How series stood at the end of a stretch. */
 const OFFERS = `
 SELECT o.item_id AS item, o.watch_id AS watch, o.id AS record, f->>'role' AS role,
-  coalesce((SELECT c.was FROM change c WHERE c.series_id = s.id AND (c.seq > $2 OR c.seq IS NULL) ORDER BY c.seq NULLS LAST, c.id LIMIT 1), s.value) AS value,
-  (SELECT max(c.seen_at) FROM change c WHERE c.series_id = s.id AND c.seq <= $2) AS "movedAt"
+  ${stoodAt('$2')} AS value, ${movedBefore('$2')} AS "movedAt"
 FROM record o
 JOIN watch w ON w.id = o.watch_id AND w.state <> 'deleted'
 JOIN watch_version v ON v.watch_id = w.id AND v.version = w.version

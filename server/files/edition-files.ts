@@ -1,10 +1,9 @@
 import type { Line } from '#core/tell/edition/lines';
 import type { PresentValue } from '#core/tell/edition/gathered';
-import { editionCsv, editionRows, editionSheet, presentSheet } from '#core/tell/edition/sheet';
+import { editionRows, editionSheet, presentSheet } from '#core/tell/edition/sheet';
 import { FILE_FORMS, type FileForm } from '#core/tell/standing-order';
 import type { Instant } from '#core/when/interval';
 import { sheetFile } from './sheet-file';
-import { workbookOf } from './workbook';
 
 /** What a file says it is of. */
 interface FileOf {
@@ -33,13 +32,12 @@ export const fileName = (name: string): string =>
     .slice(0, 60)
     .toLowerCase() || 'report';
 
-/** Every line of an edition as a file. */
+/** Every line of an edition as a file, or the values that it shows as they stood. */
 export async function editionFile(form: FileForm, lines: readonly Line[], { report, edition, from, until, present }: FileOf): Promise<Buffer> {
-  if (present !== undefined) return sheetFile(form, presentSheet(present), report);
-  if (form === 'csv') return Buffer.from(editionCsv(lines));
-  if (form === 'xlsx') return workbookOf(editionSheet(lines), report);
-  const covers = { from: new Date(from).toISOString(), until: new Date(until).toISOString() };
-  return Buffer.from(JSON.stringify({ report, edition, covers, lines: editionRows(lines) }, null, 1));
+  const of = { report, edition, covers: { from: new Date(from).toISOString(), until: new Date(until).toISOString() } };
+  if (present !== undefined) return sheetFile(form, presentSheet(present), report, of);
+  if (form !== 'json') return sheetFile(form, editionSheet(lines), report);
+  return Buffer.from(JSON.stringify({ ...of, lines: editionRows(lines) }, null, 1));
 }
 
 /** What a mail bears of files, in all; what is larger is read in the app. */

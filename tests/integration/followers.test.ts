@@ -270,7 +270,7 @@ describe('a digest that leaves out what was told at once', () => {
 });
 
 describe('a report of values as they stand', () => {
-  it('has them at each cut, as they stood at it, moved or not; a deleted watch’s are left out', async () => {
+  it('has them at each cut, as they stood at it, moved or not; of a deleted watch it is said', async () => {
     const [watch, other] = [await begin(), await begin({ condition: null, slug: 'steel-smoker' })];
     const [mine, theirs] = [await seriesOf(world.pool, watch, 10), await seriesOf(world.pool, other, 10)];
     expect(mine.map(({ name }) => name)).toEqual(['Copper smoker: price']);
@@ -285,9 +285,8 @@ describe('a report of values as they stand', () => {
     await world.pool.query(`UPDATE watch SET state = 'deleted' WHERE id = $1`, [other]);
     await world.pass(DAY);
     const [, second] = await mails(id);
-    expect(second?.subject).toMatch(/^As it moves: Value 1 £21\.00/);
-    expect(second?.plain).not.toContain('Value 0');
+    expect(second?.plain).toMatch(/- Value 0: none \(its watch was deleted\)\n- Value 1: £21\.00/);
     const { documents } = await previewOf(world.pool, order({ cadence: { cut: 'never' }, present }), id, world.now);
-    expect(documents[0]?.present?.map(({ name }) => name)).toEqual(['Value 1']);
+    expect(documents[0]?.present?.map(({ name }) => name)).toEqual(['Value 0', 'Value 1']);
   });
 });

@@ -237,8 +237,8 @@ function presentBlock(present: readonly PresentValue[], { document, place, home 
   const rows = present.map((each) => {
     const mark = presentMark(each, document, place);
     const cells = `${CELL};overflow-wrap:anywhere`;
-    const tone = each.staleSince === null ? 'third' : 'worse';
-    return html`<tr><td class="rule ink" style="${FIRST};overflow-wrap:anywhere">${link(`${home}/watches/${String(each.watch)}`, each.name)}<span class="only-narrow third" style="display:none;font-size:12px;color:${THIRD}">${mark}</span></td><td class="rule ink" align="right" style="${cells};font-weight:600">${presentWords(each, place.locale)}</td><td class="rule ${tone} wide" align="right" style="${CELL};color:${INKS[tone]}">${mark}</td></tr>`;
+    const tone = each.staleSince === null && each.watch !== null ? 'third' : 'worse';
+    return html`<tr><td class="rule ink" style="${FIRST};overflow-wrap:anywhere">${each.watch === null ? html`${each.name}` : link(`${home}/watches/${each.watch}`, each.name)}<span class="only-narrow third" style="display:none;font-size:12px;color:${THIRD}">${mark}</span></td><td class="rule ink" align="right" style="${cells};font-weight:600">${presentWords(each, place.locale)}</td><td class="rule ${tone} wide" align="right" style="${CELL};color:${INKS[tone]}">${mark}</td></tr>`;
   });
   return row(table(PRESENT_COLUMNS, rows));
 }

@@ -16,7 +16,8 @@ import { linesOf } from './lines';
 import type { Move, ToldField, ToldItem, ToldRecord } from './move';
 import type { OfferNow } from './offers';
 import { takesWords } from '../order-words';
-import { editionCsv, presentSheet } from './sheet';
+import { sheetCsv } from '../../items/sheet';
+import { editionSheet, presentSheet } from './sheet';
 import { describeKinds, movedWords, wayWords } from './words';
 
 const pounds = (amount: number): Money => money(amount.toFixed(2), 'GBP');
@@ -367,24 +368,49 @@ describe('an edition', () => {
   });
 });
 
+describe('what a line of a mail says beside its price', () => {
+  it('is the variant, where the name does not say it, how much is shipping, our listing, and where to look now', () => {
+    const item: ToldItem = { id: 7 as ItemId, reference: 'HA-9', name: 'Jars', minimum: null, properties: NONE, listings: ['88123'] };
+    const of = record({ id: 5 as never, name: 'Jars', variant: 'case of 72', item });
+    const named = record({ id: 6 as never, name: 'Jars, case of 72', variant: 'case of 72', item, site: site('Astrel') });
+    const moves = [...moving(PRICE, [pounds(30), pounds(28)], of), ...moving(PRICE, [pounds(31), pounds(29)], named)];
+    const offers = new Map<ItemId, OfferNow[]>([
+      [item.id, [
+        { record: of, site: of.site, price: pounds(28), shipping: pounds(3.95), stock: null, movedAt: CUT },
+        { record: named, site: named.site, price: pounds(29), shipping: pounds(0), stock: null, movedAt: CUT },
+      ]],
+    ]); // prettier-ignore
+    const { html, text: plain } = mail(edition(order(), moves, { offers }));
+    expect(html.match(/case of 72, landed, £3\.95 of it shipping/g)).toHaveLength(1);
+    expect(html.match(/>look now</g)).toHaveLength(2);
+    expect(html).toContain('HA-9, listing 88123');
+    expect(plain).toContain('HA-9, listing 88123');
+    expect(html.match(/of it shipping/g)).toHaveLength(1);
+  });
+});
+
 describe('values as they stand', () => {
   const present = [
     { name: 'Our smoker', watch: 1 as WatchId, value: pounds(24), movedAt: CUT - DAY, staleSince: null },
     { name: 'Theirs', watch: 2 as WatchId, value: ABSENT, movedAt: null, staleSince: null },
+    { name: 'Old hive', watch: null, value: ABSENT, movedAt: null, staleSince: null },
     { name: 'Hive 3 <b>', watch: 3 as WatchId, value: text('34 kg'), movedAt: null, staleSince: CUT + HOUR },
   ];
   const document = edition(order(), [], { present });
   it('are told under their names, in their order, whether they moved or not', () => {
     expect(tellsSomething(document)).toBe(true);
     const { subject, text: plain, html } = mail(document);
-    expect(subject).toBe('Pricing, daily: Our smoker £24.00, and 2 more');
-    expect(plain).toContain('3 values as they stand Fri 27 Nov 07:30, 1 of them not read now.');
-    expect(plain).toContain('- Our smoker: £24.00 (Wed 07:30)\n- Theirs: none\n- Hive 3 <b>: 34 kg (not read since Thu 08:30)');
+    expect(subject).toBe('Pricing, daily: Our smoker £24.00, and 3 more');
+    expect(plain).toContain('4 values as they stand Fri 27 Nov 07:30, 1 of them not read now.');
+    expect(plain).toContain(
+      '- Our smoker: £24.00 (Wed 07:30)\n- Theirs: none\n- Old hive: none (its watch was deleted)\n- Hive 3 <b>: 34 kg (not read since Thu 08:30)',
+    );
     expect(html).toContain('Hive 3 &lt;b&gt;');
     expect(html).not.toContain('<b>');
   });
   it('are the rows of its files', () =>
-    expect(presentSheet(present).rows.map((row) => row.slice(0, 3))).toEqual([['Our smoker', '24.00', 'GBP'], ['Theirs', '', ''], ['Hive 3 <b>', '34 kg', '']])); // prettier-ignore
+    expect(presentSheet(present).rows.map((row) => row.slice(0, 3))).toEqual([['Our smoker', '24.00', 'GBP'], ['Theirs', '', ''], ['Old hive', '', ''],
+      ['Hive 3 <b>', '34 kg', '']])); // prettier-ignore
   it('are said in its sentence in place of what moved', () => {
     const asked = order({
       present: [1, 2, 3].map((series) => ({ series: series as SeriesId, name: `V${series}` })),
@@ -420,7 +446,7 @@ describe('whatever moves', () => {
 });
 
 describe('the rows of an edition as a file', () => {
-  const csv = (moves: Move[]) => editionCsv(linesOf(order(), found(moves))).split('\r\n');
+  const csv = (moves: Move[]) => sheetCsv(editionSheet(linesOf(order(), found(moves)))).split('\r\n');
   it('are bare and exact, with their unit beside them, and moments in UTC', () => {
     const [heads, row] = csv(moving(PRICE, [24, 23, 21].map(pounds), record({ tags: ['smokers', 'copper'] })));
     expect(heads).toMatch(
@@ -435,7 +461,7 @@ describe('the rows of an edition as a file', () => {
     fc.assert(
       fc.property(fc.constantFrom('=', '+', '-', '@', '\t', '\r'), fc.string({ maxLength: 30 }), (first, rest) => {
         const hostile = `${first}${rest}cmd`;
-        const file = editionCsv(linesOf(order(), found(moving(NOTE, [text(hostile), text(`${hostile}!`)], record({ name: hostile })))));
+        const file = sheetCsv(editionSheet(linesOf(order(), found(moving(NOTE, [text(hostile), text(`${hostile}!`)], record({ name: hostile }))))));
         const cells = Papa.parse<string[]>(file.trimEnd()).data.flat();
         expect(cells.filter((cell) => /^[=+\-@\t\r]/.test(cell))).toEqual([]);
         expect(cells).toContain(`'${hostile}`);

@@ -12,7 +12,8 @@ import type { Prices } from './prices';
 /** A value as it stood at a cut, under the name that it was given. */
 export interface PresentValue {
   name: string;
-  watch: WatchId;
+  /** Null where that was deleted. */
+  watch: WatchId | null;
   /** Absent where there is none. */
   value: Value;
   /** When it moved last; null where it never did. */

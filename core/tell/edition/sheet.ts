@@ -1,4 +1,3 @@
-import { writeCsv } from '../../items/sheet';
 import { bareValue, unitOfValue, type Sheet } from '../../value/cell';
 import type { PresentValue } from './gathered';
 import type { FieldLine, Line } from './lines';
@@ -55,20 +54,13 @@ export const editionSheet = (lines: readonly Line[]): Sheet => ({
   rows: editionRows(lines).map((row) => COLUMNS.map((column) => row[column] ?? '')),
 });
 
-/** The same as CSV (RFC 4180), with what could be run as a formula defused. */
-export const editionCsv = (lines: readonly Line[]): string =>
-  writeCsv(
-    [...COLUMNS],
-    editionRows(lines).map((row) => COLUMNS.map((column) => String(row[column] ?? ''))),
-  );
-
 /** Values as they stood, as a table. */
 export const presentSheet = (present: readonly PresentValue[]): Sheet => ({
   columns: [
     { head: 'name', is: 'text' }, { head: 'value', is: 'amount' }, { head: 'unit', is: 'text' }, { head: 'last moved', is: 'moment' }, { head: 'not read since', is: 'moment' },
     { head: 'watch', is: 'number' },
   ],
-  rows: present.map(({ name, value, movedAt, staleSince, watch }) => [name, bareValue(value), unitOfValue(value), moment(movedAt), moment(staleSince), watch]),
+  rows: present.map(({ name, value, movedAt, staleSince, watch }) => [name, bareValue(value), unitOfValue(value), moment(movedAt), moment(staleSince), watch ?? '']),
 }); // prettier-ignore
 
 const moment = (at: number | null): string => (at === null ? '' : new Date(at).toISOString());

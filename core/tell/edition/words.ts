@@ -108,13 +108,12 @@ function presentLead({ present = [], stretch, kinds }: EditionDocument, place: P
 /** A value that is shown as it stands. */
 export const presentWords = ({ value }: PresentValue, locale: string): string => (value.kind === 'absent' ? 'none' : formatValue(value, locale));
 
-/** When it moved last, or since when it is not read. */
-export const presentMark = ({ movedAt: at, staleSince }: PresentValue, { stretch }: EditionDocument, place: Place): string =>
-  staleSince !== null
-    ? `not read since ${formatRecent(staleSince, stretch.until, place)}`
-    : at === null
-      ? ''
-      : formatRecent(at, stretch.until, place);
+/** When it moved last, since when it is not read, or that its watch is gone. */
+export function presentMark({ watch, movedAt: at, staleSince }: PresentValue, { stretch }: EditionDocument, place: Place): string {
+  if (watch === null) return 'its watch was deleted';
+  if (staleSince !== null) return `not read since ${formatRecent(staleSince, stretch.until, place)}`;
+  return at === null ? '' : formatRecent(at, stretch.until, place);
+}
 
 function brokenLead({ broken, stretch }: EditionDocument, place: Place): string {
   const failing = broken.filter(({ kind }) => kind === 'failing').length;
