@@ -1,3 +1,6 @@
+import { spawn } from 'node:child_process';
+import { once } from 'node:events';
+import { setTimeout as pause } from 'node:timers/promises';
 import { monitorEventLoopDelay } from 'node:perf_hooks';
 import { afterAll, afterEach, beforeEach, describe, expect, it } from 'vitest';
 import { pageDefinition, type Field, type WatchDefinition } from '#core/read/definition';
@@ -107,6 +110,21 @@ describe('a page or a path that takes for ever', () => {
     if (done?.ok) expect(done.value.reading).toMatchObject({ ok: false });
     else expect(done?.error.reason).toMatch(/too (much|long)/);
     expect(valueIn((await read(GOOD, pageDefinition('Smoker', [byCss('.price')])))[0])).toMatchObject({ ok: true });
+  });
+});
+
+describe('a reading on a machine that stands still meanwhile', () => {
+  it('is not given up: what its thread did not work is not counted', async () => {
+    const reader = spawn(process.execPath, ['--import', 'tsx', 'tests/support/stopped-reader.ts'], { stdio: ['ignore', 'pipe', 'inherit'] });
+    let said = '';
+    reader.stdout.on('data', (chunk: Buffer) => (said += chunk.toString()));
+    await once(reader.stdout, 'data');
+    reader.kill('SIGSTOP');
+    await pause(2_000);
+    expect(said).toBe('begun\n');
+    reader.kill('SIGCONT');
+    await once(reader, 'close');
+    expect(said).toContain('24.00');
   });
 });
 

@@ -1,4 +1,5 @@
 import { createHash } from 'node:crypto';
+import { readFileSync } from 'node:fs';
 import { createRequire } from 'node:module';
 import { Worker } from 'node:worker_threads';
 import { build } from 'esbuild';
@@ -30,7 +31,7 @@ const capital = (text: string) => text.charAt(0).toUpperCase() + text.slice(1);
 /** How a pool goes about it. */
 export interface PoolOptions {
   threads: number;
-  /** For each step of a job, from when its thread begins with it. */
+  /** For each step of a job, of the time that its thread works on it: what it waits for a busy machine costs it nothing, within reason. */
   deadlineMs: number;
   /** Whether threads hold on to bodies, since what was asked of one will be asked again. */
   hold: boolean;
@@ -41,6 +42,10 @@ const MEMORY_MB = 512;
 const MOST_WAITING = 400;
 /** A job that has cost so many threads is given up as a whole. */
 const MOST_COST = 4;
+/** A step is given up after so many times its deadline, however little its thread came to work on it. */
+const MOST_PATIENCE = 4;
+/** What is left of a deadline that is not worth waiting for, in milliseconds. */
+const HARDLY = 5;
 
 interface Step {
   task: TaskName;
@@ -67,6 +72,18 @@ interface Thread {
   steps: number[];
   timer: NodeJS.Timeout | undefined;
   ready: boolean;
+  /** The system's number of the thread, where it has one. */
+  tid: string | null;
+}
+
+/** How long a thread has worked so far, in milliseconds, by the system's own count; null where that is not told (proc(5), schedstat). */
+function workedMs({ tid }: Thread): number | null {
+  if (tid === null) return null;
+  try {
+    return Number(readFileSync(`/proc/self/task/${tid}/schedstat`, 'utf8').split(' ')[0]) / 1e6;
+  } catch {
+    return null;
+  }
 }
 
 let program: Promise<string> | null = null;
@@ -164,7 +181,7 @@ export class ReadingPool {
     if (this.#closed) return;
     const worker = new Worker(code, { eval: true, execArgv: [], env: {}, resourceLimits: { maxOldGenerationSizeMb: MEMORY_MB } });
     worker.unref();
-    const thread: Thread = { worker, held: new Set(), job: null, steps: [], timer: undefined, ready: false };
+    const thread: Thread = { worker, held: new Set(), job: null, steps: [], timer: undefined, ready: false, tid: null };
     worker.on('online', () => {
       thread.ready = true;
       if (thread.job !== null) this.#watch(thread);
@@ -193,12 +210,26 @@ export class ReadingPool {
 
   /** Counts the time of the step that is next, from now on. */
   #watch(thread: Thread): void {
+    this.#wait(thread, workedMs(thread), this.options.deadlineMs, 0);
+  }
+
+  /** Looks again when the deadline may be over, and gives the step up where its thread worked so long, or waited far longer. */
+  #wait(thread: Thread, from: number | null, ms: number, waited: number): void {
+    const { deadlineMs } = this.options;
     clearTimeout(thread.timer);
-    const seconds = Math.round(this.options.deadlineMs / SECOND);
-    thread.timer = setTimeout(() => this.#lose(thread, { reason: 'too long', seconds }), this.options.deadlineMs);
+    thread.timer = setTimeout(() => {
+      const [now, passed] = [workedMs(thread), waited + ms];
+      const left = now === null ? 0 : deadlineMs - (now - (from ?? 0));
+      if (left > HARDLY && passed < MOST_PATIENCE * deadlineMs) return this.#wait(thread, from, left, passed);
+      this.#lose(thread, { reason: 'too long', seconds: Math.round(deadlineMs / SECOND) });
+    }, ms);
   }
 
   #hear(thread: Thread, said: ThreadSaid): void {
+    if ('tid' in said) {
+      thread.tid = said.tid;
+      return;
+    }
     const { job } = thread;
     if (job === null) return;
     if ('held' in said) {

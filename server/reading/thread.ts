@@ -1,3 +1,4 @@
+import { readlinkSync } from 'node:fs';
 import { parentPort } from 'node:worker_threads';
 import type { Body } from '#core/read/body';
 import { OPENING, TASKS, type Bodies, type BodyAsked, type TaskName, type TextBody } from './tasks';
@@ -13,8 +14,8 @@ export interface ThreadJob {
   hold: boolean;
 }
 
-/** What a thread says: how a step came out, and in the end which bodies it holds. */
-export type ThreadSaid = { step: number; done: unknown } | { step: number; threw: string } | { held: string[] };
+/** What a thread says: first which it is of the system's threads, then how a step came out, and in the end which bodies it holds. */
+export type ThreadSaid = { tid: string | null } | { step: number; done: unknown } | { step: number; threw: string } | { held: string[] };
 
 const MOST_HELD = 8;
 const MOST_CHARACTERS = 12_000_000;
@@ -71,3 +72,14 @@ parentPort?.on('message', ({ bodies: given, steps, hold }: ThreadJob) => {
 function say(said: ThreadSaid): void {
   parentPort?.postMessage(said);
 }
+
+/** The system's number of this thread (proc(5)), by which whoever waits sees how long it has worked. */
+function ownTid(): string | null {
+  try {
+    return readlinkSync('/proc/thread-self').split('/').pop() ?? null;
+  } catch {
+    return null;
+  }
+}
+
+say({ tid: ownTid() });
