@@ -17,9 +17,13 @@ const NEEDED = [
   { name: 'chromium-driver', has: () => existsSync('/usr/bin/chromedriver') },
 ];
 
+/** What only tests need: another program that opens our workbooks. */
+export const FOR_TESTS = [{ name: 'libreoffice-calc-nogui', has: () => existsSync('/usr/lib/libreoffice/program/libsclo.so') }];
+
 /** Installs the Debian packages that are missing. Throws with a clear sentence where that cannot be done. */
-export function ensureDebianPackages(say: (line: string) => void): void {
-  const missing = NEEDED.filter((each) => !each.has()).map((each) => each.name);
+export function ensureDebianPackages(say: (line: string) => void, besides: typeof NEEDED = []): void {
+  const needed = [...NEEDED, ...besides];
+  const missing = needed.filter((each) => !each.has()).map((each) => each.name);
   if (missing.length === 0) return;
   const list = missing.join(' ');
   const prefix = rights();
@@ -31,7 +35,7 @@ export function ensureDebianPackages(say: (line: string) => void): void {
   say(`Installing from Debian: ${list} …`);
   apt(prefix, ['update', '-q']);
   apt(prefix, ['install', '-y', '-q', '--no-install-recommends', ...missing]);
-  const still = NEEDED.filter((each) => !each.has()).map((each) => each.name);
+  const still = needed.filter((each) => !each.has()).map((each) => each.name);
   if (still.length > 0) throw new Error(`Debian's package manager did not install: ${still.join(' ')}. Install them by hand, then start again.`);
 }
 
