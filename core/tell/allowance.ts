@@ -42,6 +42,17 @@ export interface Spending {
 /** Whether so much is used that its owner is told: eight tenths. */
 export const isNearlySpent = ({ used, most }: Pick<Spending, 'used' | 'most'>): boolean => used * 10 >= most * 8;
 
+/** What is bounded, each bound in words: `20 mails to each reader in 60 minutes`; empty where nothing is. */
+export function boundsWords(set: readonly (Allowance & { of: AllowanceOf })[]): string[] {
+  return ALLOWANCES.flatMap((of) => {
+    const bound = set.find((each) => each.of === of);
+    if (bound === undefined) return [];
+    const whose = of === 'mails a reader' ? ' to each reader' : '';
+    const said = (most: number | null, within: string) => (most === null ? [] : [`${countOf(most, COUNTED[of])}${whose} ${within}`]);
+    return [...said(bound.anHour, 'in 60 minutes'), ...said(bound.aDay, 'in 24 hours'), ...said(bound.aMonth, 'a month')];
+  });
+}
+
 const COUNTED: Record<Spending['of'], string> = { mails: 'mail', 'mails a reader': 'mail', texts: 'short text', looks: 'look' };
 const STRETCH: Record<Within, string> = {
   'an hour': 'in the last 60 minutes',
