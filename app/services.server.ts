@@ -5,6 +5,7 @@ import { LostConnections } from '#server/db/lost';
 import { openPool, type Pool } from '#server/db/pool';
 import { Hearing, Signals } from '#server/db/signals';
 import type { Mailer } from '#server/deliver/mail';
+import { MailPictures } from '#server/drawn/mail-pictures';
 import { Links } from '#server/links';
 import type { Keeping } from '#server/pipeline/keeping';
 import type { SourceFetcher } from '#server/fetch/source-fetcher';
@@ -33,6 +34,8 @@ interface AppServices {
   jobs: () => Promise<JobQueue>;
   /** Sends what somebody asks for herself and waits for. */
   mailer: Mailer;
+  /** Draws what mails show. */
+  pictures: MailPictures;
   /** Numbers for new rows. */
   ids: Ids;
   /** Seals what mails lead to, and opens it. */
@@ -78,6 +81,7 @@ function open(): AppServices {
     followers,
     clock,
     mailer: openMailer(config),
+    pictures: new MailPictures({ pool, reading, log, clock }),
     jobs: () => (jobs ??= openJobs(config, log, false)),
     ids: new Ids(),
     links: new Links(secrets, config.publicUrl),

@@ -137,7 +137,7 @@ const SHOTS: Shot[] = [
     name: 'mail',
     take: async (driver, web) => {
       await driver.get(`${web}/outbox`);
-      await press(driver, '(//table[@data-outbox]//a[contains(., "Copper smoker")])[1]');
+      await press(driver, '(//table[@data-outbox]//a[starts-with(normalize-space(.), "Skepwright:")])[1]');
       await find(driver, 'iframe');
     },
   },

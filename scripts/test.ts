@@ -3,14 +3,15 @@ import { mkdtempSync, readFileSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { ensureBuild } from './system/build';
-import { ensureDebianPackages } from './system/debian';
+import { ensureDebianPackages, FOR_TESTS } from './system/debian';
 import { ROOT } from './system/state';
 
 // Everything there is to test, from a bare clone: the checks, then unit, integration and end-to-end tests. The last
 // line tells how many passed and failed; each check counts as one. `--search=N` makes each search for a counterexample
 // N tries long; other words go to vitest, for a part of the tests.
 
-const CHECKS = ['types', 'lint', 'dead', 'format:check'];
+/** What is checked, by what goes one after another; beside each other they take as long as the longest. All lean on the types of routes. */
+const CHECKS = [['lint'], ['types', 'dead', 'format:check']];
 const PROJECTS = ['unit', 'integration', 'e2e'];
 
 interface Tally {
@@ -33,13 +34,25 @@ const add = (tally: Tally) => {
   total.failed += tally.failed;
 };
 
-function check(name: string): Tally {
-  const done = spawnSync('npm', ['run', '--silent', name], { cwd: ROOT, encoding: 'utf8' });
-  say(`${done.status === 0 ? '✓' : '×'} check: ${name}`);
-  if (done.status === 0) return { passed: 1, failed: 0 };
-  say(`${done.stdout}${done.stderr}`.trim());
+async function check(name: string): Promise<Tally> {
+  const child = spawn('npm', ['run', '--silent', name], { cwd: ROOT });
+  const said: Buffer[] = [];
+  for (const stream of [child.stdout, child.stderr]) stream.on('data', (piece: Buffer) => said.push(piece));
+  const code = await new Promise<number>((resolve) => child.once('close', (exit) => resolve(exit ?? 1)));
+  say(`${code === 0 ? '✓' : '×'} check: ${name}`);
+  if (code === 0) return { passed: 1, failed: 0 };
+  say(Buffer.concat(said).toString().trim());
   failures.push(`check: ${name}`);
   return { passed: 0, failed: 1 };
+}
+
+async function checkAll(): Promise<void> {
+  spawnSync('npm', ['run', '--silent', 'typegen'], { cwd: ROOT });
+  await Promise.all(
+    CHECKS.map(async (names) => {
+      for (const name of names) add(await check(name));
+    }),
+  );
 }
 
 /** What failed in a run, each with the first lines of why: a reader of the end of a long log finds it there. */
@@ -81,12 +94,12 @@ async function runTests(project: string, words: string[], search: string, folder
 }
 
 async function main(): Promise<void> {
-  ensureDebianPackages(say);
+  ensureDebianPackages(say, FOR_TESTS);
   const flag = '--search=';
   const words = process.argv.slice(2).filter((word) => !word.startsWith(flag));
   const search = process.argv.find((word) => word.startsWith(flag))?.slice(flag.length) ?? '100';
   const folder = mkdtempSync(join(tmpdir(), 'shrike-test-'));
-  for (const name of CHECKS) add(check(name));
+  await checkAll();
   for (const project of PROJECTS) {
     if (project === 'e2e') ensureBuild('test', say);
     add(await runTests(project, words, search, folder));

@@ -24,5 +24,9 @@ export function editionMail(
   };
   if (document !== null) return digestMail({ ...frame, document, home: publicUrl, told: new Map(), next: null });
   if (alerts.length === 0) return noticeMail({ ...frame, notices: notices.map((notice) => noticeItem(publicUrl, notice)) });
-  return alertMail({ ...frame, coverage: WHOLE, alerts: alerts.map(({ news, watchId }) => ({ news, watch: `${publicUrl}/watches/${watchId}` })) });
+  return alertMail({
+    ...frame,
+    coverage: WHOLE,
+    alerts: alerts.map(({ id: alert, news, watchId }) => ({ news, alert, watch: `${publicUrl}/watches/${watchId}` })),
+  });
 }

@@ -11,17 +11,18 @@ export async function sendToAsker(person: Person, what: 'Rehearsal' | 'Trial', {
   if (person.confirmedAt === null) return { said: null, problem: 'Your own address is not confirmed: nothing is sent to it.' };
   if (person.pausedAt !== null)
     return { said: null, problem: 'Your own address refused mail for good: nothing is sent to it before it is tried again.' };
-  const { mailer, config } = services();
+  const { mailer, config, pictures } = services();
+  const shown = await pictures.borneBy(html, false);
   const sent = await mailer.send(
     {
       messageId: `<${what.toLowerCase()}.${randomUUID()}@${config.mailDomain}>`,
       to: { name: person.name, address: person.email },
       subject: oneLine(`${what}: ${subject}`),
-      html,
+      html: shown.html,
       text,
       leave: null,
       thread: [],
-      files: [],
+      files: shown.pictures,
       sentAgain: false,
     },
     MOST_WAIT_MS,

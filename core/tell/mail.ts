@@ -1,10 +1,14 @@
+import type { AlertId } from '../id';
 import { flat } from '../value/sound';
+import { isMeasure } from '../value/value';
+import { drawnBlock, drawnImage, type Drawn } from './drawn';
 import { formatValue } from '../value/format';
 import { formatDuration, formatInstant, type Place } from '../when/format';
 import { framed, INK, RULE, SERIF, THIRD, TONES, type MailFrame, type Message, type Parts } from './mail-frame';
 import { differenceLines, differenceMarkup, longTextsOf } from './long-text';
 import { html, type Markup } from './markup';
-import { describeAsked, differenceParts, headline, moved, quoted, type Headline, type News } from './news';
+import { ALERT_SIZE, DRAWN_DAYS, PAGE_SIZE } from './drawing';
+import { describeAsked, differenceParts, headline, limitOf, moved, quoted, type Headline, type News } from './news';
 import { ownWords } from './wording';
 
 /** One alert with the address of its watch in Shrike. */
@@ -13,6 +17,8 @@ export interface AlertItem {
   watch: string;
   /** Where it can be taken on; null where there is nothing to be. */
   takeOn?: string | null;
+  /** By which its pictures are named; without it there are none. */
+  alert?: AlertId;
 }
 
 /** One edition of an at-once report, as one reader gets it. */
@@ -27,7 +33,7 @@ export function alertMail(mail: AlertMail): Message {
 
 /** What a mail tells of alerts. */
 export function alertParts(alerts: AlertItem[], place: Place): Parts {
-  return { html: alerts.map((item) => alertBlock(item, place)), text: alerts.map((item) => textBlock(item, place)) };
+  return { html: alerts.map((item, at) => alertBlock(item, place, at)), text: alerts.map((item) => textBlock(item, place)) };
 }
 
 function subject(mail: AlertMail): string {
@@ -72,13 +78,46 @@ function lineOf(news: News, locale: string): Headline {
   return own === null ? headline(news, locale) : { lead: own, meaning: '' };
 }
 
-function alertBlock(item: AlertItem, place: Place): Markup {
+/** Of so many alerts of one mail a series is drawn, and of so many the page. */
+const MOST_SERIES = 20;
+const MOST_PAGES = 3;
+
+const pictureRow = (content: Markup): Markup => drawnBlock(html`<tr><td colspan="2" style="padding:0 0 10px">${content}</td></tr>`);
+
+/** The course of what it is about, and how its page looked before and after. */
+function pictureRows({ news, alert }: AlertItem, place: Place, at: number): Markup[] {
+  if (alert === undefined) return [];
+  const limit = limitOf(news);
+  const rule = limit === null ? '' : `; the dashed rule is ${formatValue(limit, place.locale)}`;
+  const said = `The course of ${news.field.label} of ${news.subject} until then`;
+  const series = drawnImage({ of: 'alert', alert }, { alt: said, ...ALERT_SIZE, style: 'display:block;width:100%;height:auto' });
+  const caption = html`<span class="third" style="font-size:12px;color:${THIRD}">Its course until then, of ${String(DRAWN_DAYS)} days at most${rule}.</span>`;
+  return [
+    ...(isMeasure(news.value) && at < MOST_SERIES ? [pictureRow(html`${series}${caption}`)] : []),
+    ...(news.change !== null && at < MOST_PAGES ? [pictureRow(pagePictures(alert, news))] : []),
+  ];
+}
+
+function pagePictures(alert: AlertId, { subject, site }: News): Markup {
+  const cell = (when: Extract<Drawn, { of: 'page' }>['when']) => {
+    const alt = `The page of ${subject} at ${site} ${when === 'before' ? 'before the change' : 'after it'}`;
+    const image = drawnImage(
+      { of: 'page', when, alert },
+      { alt, ...PAGE_SIZE, style: `box-sizing:border-box;display:block;width:100%;height:auto;border:1px solid ${RULE}` },
+    );
+    return html`<td width="50%" style="padding:${when === 'before' ? '0 8px 0 0' : '0 0 0 8px'};vertical-align:top">${image}<span class="third" style="font-size:12px;color:${THIRD}">${when === 'before' ? 'Before' : 'After'}</span></td>`;
+  };
+  return html`<table role="presentation" width="100%" cellpadding="0" cellspacing="0" style="border-collapse:collapse"><tr>${cell('before')}${cell('after')}</tr></table>`;
+}
+
+function alertBlock(item: AlertItem, place: Place, at: number): Markup {
   const { news } = item;
   const line = lineOf(news, place.locale);
   const sense = news.change?.sense ?? 'neither';
   const meaning = line.meaning === '' ? html`` : html`, <span class="${sense}" style="color:${TONES[sense]}">${line.meaning}</span>`;
   return html`<tr><td class="ink" colspan="2" style="padding:18px 0 6px;font:500 22px/29px ${SERIF}">${line.lead}${meaning}</td></tr>
 <tr><td colspan="2" style="padding:6px 0 10px">${movedTable(news, place)}</td></tr>
+${pictureRows(item, place, at)}
 <tr><td colspan="2" style="padding:0 0 10px"><table role="presentation" cellpadding="0" cellspacing="0">${facts(item, place).map(factRow)}</table></td></tr>
 <tr><td colspan="2" style="padding:0 0 22px"><a href="${item.news.page}" style="color:${INK}">Open the page</a> &#183; <a href="${item.watch}" style="color:${INK}">Open the watch in Shrike</a>${takeOnMarkup(item)}<br><span class="third" style="font-size:12px;color:${THIRD};word-break:break-all">${item.news.page}</span></td></tr>`;
 }

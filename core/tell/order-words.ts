@@ -5,6 +5,7 @@ import { SORT_WORDS } from './edition/choose';
 import {
   ITEM_PROPERTIES,
   NEWS_SORTS,
+  USUAL_SORTS,
   SITE_KINDS,
   type Grouping,
   type ItemProperty,
@@ -40,7 +41,9 @@ export function takesWords({ takes: { sorts }, present }: Pick<StandingOrder, 't
     const besides = (['alerts', 'failures'] as const).filter((sort) => sorts.includes(sort)).map((sort) => SORT_WORDS[sort]);
     return `${presentNames(present)}${besides.length === 0 ? '' : `, with ${listed(besides)}`}`;
   }
-  if (NEWS_SORTS.every((sort) => sorts.includes(sort))) return 'what moved';
+  if (USUAL_SORTS.every((sort) => sorts.includes(sort))) {
+    return ['what moved', ...sorts.filter((sort) => !USUAL_SORTS.includes(sort)).map((sort) => SORT_WORDS[sort])].join(' and ');
+  }
   return listed(NEWS_SORTS.filter((sort) => sorts.includes(sort)).map((sort) => SORT_WORDS[sort])) || '____';
 }
 
@@ -123,6 +126,7 @@ export const SPLIT_WORDS: Record<SplitBy, string> = {
   brand: 'brand',
   category: 'category',
   supplier: 'supplier',
+  news: 'kind of news',
 };
 
 /** `one edition for all`, `one edition for each brand`. */

@@ -11,8 +11,11 @@ import { cadenceFault, isAtOnce, isOfRules, type Cadence } from '../when/cadence
 // A report's standing order: what it takes, when it is cut, and how what it takes is shown. Numbers as in what a report promises.
 
 /** Sorts of news that a report takes or not (1). */
-export const NEWS_SORTS = ['prices', 'stock', 'other fields', 'records', 'alerts', 'failures'] as const;
+export const NEWS_SORTS = ['prices', 'stock', 'other fields', 'records', 'first readings', 'alerts', 'failures'] as const;
 export type NewsSort = (typeof NEWS_SORTS)[number];
+
+/** What a report takes unless somebody says otherwise: a first reading is a baseline, and no move. */
+export const USUAL_SORTS: readonly NewsSort[] = NEWS_SORTS.filter((sort) => sort !== 'first readings');
 
 /** What orders an edition (13). */
 export const GROUPINGS = ['item', 'site', 'channel', 'tag', 'brand', 'category', 'supplier', 'kind', 'watch', 'none'] as const;
@@ -75,8 +78,8 @@ interface Size {
 export const FILE_FORMS = ['csv', 'xlsx', 'json'] as const;
 export type FileForm = (typeof FILE_FORMS)[number];
 
-/** By what news is parted into editions (14). */
-export const SPLITS = ['tag', 'site', 'channel', ...ITEM_PROPERTIES] as const;
+/** By what news is parted into editions (14); `news` is which sort of it it is. */
+export const SPLITS = ['tag', 'site', 'channel', ...ITEM_PROPERTIES, 'news'] as const;
 export type SplitBy = (typeof SPLITS)[number];
 
 /** One edition for each value; null stands for news that bears none. */
@@ -172,7 +175,7 @@ export function blankOrder(zone: string, readers: string[]): StandingOrder {
   return {
     cadence: { cut: 'weekly', days: [1, 2, 3, 4, 5], at: 7 * 60 + 30, zone },
     takes: {
-      sorts: [...NEWS_SORTS],
+      sorts: [...USUAL_SORTS],
       only: NO_SCOPE,
       not: { watches: [], sites: [], ours: false },
     },

@@ -79,7 +79,7 @@ SELECT d.state, d.attempts, d.ordered_at AS "orderedAt", d.message_id AS "messag
   CASE d.route WHEN 'mail' THEN q.email WHEN 'text' THEN q.phone ELSE q.webhook END AS leads,
   CASE WHEN d.route = 'webhook' THEN (
     SELECT max(coalesce(b.next_attempt_at, b.held_until, b.ordered_at)) FROM delivery b
-    WHERE b.route = 'webhook' AND b.address = d.address AND b.id < d.id AND b.state NOT IN ('sent', 'given up')) END AS behind
+    WHERE b.route = 'webhook' AND b.address = d.address AND (b.ordered_at, b.id) < (d.ordered_at, d.id) AND b.state NOT IN ('sent', 'given up')) END AS behind
 FROM delivery d JOIN person q ON q.id = d.person_id LEFT JOIN report r ON r.id = d.report_id WHERE d.id = $1 FOR UPDATE OF d`;
 
 const MOST_OF_THREAD = 20;

@@ -41,7 +41,7 @@ export const OF_NOTICE = `JOIN watch w ON w.id = n.watch_id
 JOIN watch_version v ON v.watch_id = w.id AND v.version = w.version JOIN source s ON s.id = w.source_id JOIN site t ON t.id = s.site_id`;
 
 const NOTICES = `
-SELECT jsonb_agg(${TOLD_NOTICE} ORDER BY n.id) FROM edition_notice x JOIN notice n ON n.id = x.notice_id ${OF_NOTICE} WHERE x.edition_id = e.id`;
+SELECT jsonb_agg(${TOLD_NOTICE} ORDER BY n.made_at, n.id) FROM edition_notice x JOIN notice n ON n.id = x.notice_id ${OF_NOTICE} WHERE x.edition_id = e.id`;
 
 /** The columns of an edition `e` with what it tells. */
 export const CONTENTS = `e.id, e.number, e.made_at AS "madeAt", e.document, coalesce((${ALERTS}), '[]') AS alerts, coalesce((${NOTICES}), '[]') AS notices`;

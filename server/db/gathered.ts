@@ -37,9 +37,9 @@ SELECT id, rule_id AS "ruleId", watch_id AS "watchId", news FROM taken ORDER BY 
 const NOTICES = `
 WITH taken AS (
   DELETE FROM gathered g USING notice n WHERE g.notice_id = n.id AND g.report_id = $1 AND n.seq <= $2
-  RETURNING n.id, n.watch_id, n.kind, n.cause, n.sentence, n.since
+  RETURNING n.id, n.watch_id, n.kind, n.cause, n.sentence, n.since, n.made_at
 )
-SELECT ${TOLD_NOTICE} AS told FROM taken n ${OF_NOTICE} ORDER BY n.id`;
+SELECT ${TOLD_NOTICE} AS told FROM taken n ${OF_NOTICE} ORDER BY n.made_at, n.id`;
 
 /** An alert that was gathered. */
 export interface GatheredAlert {

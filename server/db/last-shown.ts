@@ -1,4 +1,5 @@
-import type { ChangeId, ReportId, SeriesId } from '#core/id';
+import type { ReportId, SeriesId } from '#core/id';
+import type { MoveId } from '#core/tell/edition/move';
 import type { Instant } from '#core/when/interval';
 import { moment, type Db, type Statement } from './pool';
 
@@ -32,7 +33,7 @@ SELECT DISTINCT $1::int, c.series_id, $3::bigint, $4::timestamptz FROM change c 
 ON CONFLICT (report_id, series_id, to_seq) DO NOTHING`;
 
 /** Keeps that a report showed the series of these changes, up to its cut. */
-export const showed = (report: ReportId, changes: ChangeId[], toSeq: number, at: Instant): Statement => ({
+export const showed = (report: ReportId, changes: MoveId[], toSeq: number, at: Instant): Statement => ({
   text: SHOWN,
   values: [report, changes, toSeq, moment(at)],
 });

@@ -2,7 +2,7 @@ import type { ChangeId, DraftId, SnapshotId, SourceId, WatchId } from '#core/id'
 import { storedDefinition, type WatchDefinition } from '#core/read/definition';
 import type { Instant } from '#core/when/interval';
 import type { Box } from '#core/read/inspect/wall';
-import type { Db } from './pool';
+import { moment, type Db } from './pool';
 
 /** A picture of a rendered page with what it was a picture of. */
 export interface KeptPicture {
@@ -33,8 +33,8 @@ export async function findChangePictures(
   const { field, sourceId, definition, ...after } = row;
   const before = await db.query<KeptPicture>(
     `SELECT ${COLUMNS} FROM picture p JOIN snapshot n ON n.id = p.snapshot_id
-     WHERE p.source_id = $1 AND p.snapshot_id < $2 ORDER BY p.snapshot_id DESC LIMIT 1`,
-    [sourceId, after.snapshotId],
+     WHERE p.source_id = $1 AND p.taken_at < $2 ORDER BY p.taken_at DESC LIMIT 1`,
+    [sourceId, moment(after.takenAt)],
   );
   return { field, definition: storedDefinition.read(definition), before: before.rows[0] ?? null, after };
 }

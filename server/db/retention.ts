@@ -35,6 +35,7 @@ const KINDS: Kind[] = [
     remove: `UPDATE delivery SET html = NULL, plain = NULL WHERE ctid = ANY(ARRAY(
       SELECT x.ctid FROM delivery x WHERE x.ordered_at < $1 AND x.plain IS NOT NULL AND x.state IN ('sent', 'given up') LIMIT $2))`,
   },
+  { name: 'pictures of mails', days: ({ mails }) => mails, remove: few('drawn', 'x.drawn_at < $1') },
   {
     name: 'attached files',
     days: ({ files }) => files,
@@ -61,6 +62,7 @@ const KINDS: Kind[] = [
     days: ({ news }) => news,
     remove: few('change', 'x.seen_at < $1 AND NOT EXISTS (SELECT FROM alert a WHERE a.change_id = x.id)'),
   },
+  { name: 'first readings', days: ({ news }) => news, remove: few('first_reading', 'x.seen_at < $1') },
   {
     name: 'notices',
     days: ({ news }) => news,

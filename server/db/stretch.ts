@@ -1,4 +1,4 @@
-import type { AlertId, ChangeId, ItemId, RecordId, ReportId, SeriesId, SiteId, WatchId } from '#core/id';
+import type { AlertId, RuleId, ItemId, RecordId, ReportId, SeriesId, SiteId, WatchId } from '#core/id';
 import type { Change } from '#core/compare/compare';
 import type { StoodBefore } from '#core/compare/net';
 import { minimumOn, type Minimum } from '#core/items/item';
@@ -7,7 +7,7 @@ import type { Cause } from '#core/tell/failure';
 import { storedNews, type News } from '#core/tell/news';
 import { alertLeftOutBy, leftOutBy } from '#core/tell/edition/choose';
 import type { BrokenOf, ToldAlert } from '#core/tell/edition/gathered';
-import type { Move, ToldField, ToldItem, ToldRecord } from '#core/tell/edition/move';
+import type { Move, MoveId, ToldField, ToldItem, ToldRecord } from '#core/tell/edition/move';
 import type { OfferNow } from '#core/tell/edition/offers';
 import type { ItemProperties, StandingOrder } from '#core/tell/standing-order';
 import type { Polarity, Value } from '#core/value/value';
@@ -50,8 +50,15 @@ const UNSHOWN = `
 ${CHANGE} JOIN unnest($3::bigint[], $4::bigint[]) AS b(series, after) ON b.series = c.series_id
 WHERE c.seq > b.after AND c.seq <= $1 ORDER BY c.seq LIMIT $5`;
 
+/** What was first read in a stretch; of these series alone, where they are given. */
+const FIRSTS = `
+SELECT c.series_id AS id, c.seq, c.seen_at AS at, c.seen_at AS "lookedBefore", c.watch_id AS watch, x.record_id AS record, c.series_id AS series, x.field,
+  'presence' AS kind, '{"kind": "absent"}'::jsonb AS "from", c.value AS "to", NULL AS difference, NULL AS percent, 'neither' AS sense, '[]'::jsonb AS alerts, true AS first
+FROM first_reading c JOIN watch w ON w.id = c.watch_id AND w.state <> 'deleted' JOIN series x ON x.id = c.series_id
+WHERE ${IN_SPAN} AND ($4::bigint[] IS NULL OR c.series_id = ANY($4)) ORDER BY c.seq LIMIT $5`;
+
 interface ChangeRow extends Change {
-  id: ChangeId;
+  id: MoveId;
   seq: number;
   at: Instant;
   lookedBefore: Instant;
@@ -60,6 +67,7 @@ interface ChangeRow extends Change {
   series: SeriesId | null;
   field: string;
   alerts: AlertId[];
+  first?: true;
 }
 
 const WATCHES = `
@@ -145,8 +153,8 @@ interface MovesIn {
   leftOut: number;
   tooMany: boolean;
   /** The first move of each series that had no value before it. */
-  firsts: Map<ChangeId, SeriesId>;
-  since: Map<ChangeId, Instant>;
+  firsts: Map<MoveId, SeriesId>;
+  since: Map<MoveId, Instant>;
 }
 
 /** The moves of a stretch that a report takes. `counted` names the report where it counts from what it showed last: moves before the stretch that add up come first. */
@@ -158,23 +166,40 @@ export async function movesIn(
   { most = MOST_MOVES, counted = null }: { most?: number | undefined; counted?: ReportId | null } = {},
 ): Promise<MovesIn> {
   const bounds = [span.fromSeq, span.toSeq];
-  const { rows } = await db.query<ChangeRow>(CHANGES, [...bounds, followed, most + 1]);
-  const all = theRow(await db.query<{ n: number }>('SELECT count(*)::int AS n FROM change c WHERE c.seq > $1 AND c.seq <= $2', bounds)).n;
+  const changed = (await db.query<ChangeRow>(CHANGES, [...bounds, followed, most + 1])).rows;
+  const firstRead = await firstReadIn(db, order, { span, followed, most, changed });
+  const rows = [...changed, ...firstRead].sort((one, other) => one.seq - other.seq);
+  const all = theRow(await db.query<{ n: number }>(COUNTED, bounds)).n;
   const take = await taking(db, order, rows, span);
   const own = rows.slice(0, most).flatMap(take);
   const before = order.size.base === 'told' && counted !== null ? await unshown(db, counted, own, span, most) : NONE_BEFORE;
   const taken = [...before.rows.flatMap(take), ...own];
-  const firsts = new Map<ChangeId, SeriesId>();
-  const since = new Map<ChangeId, Instant>();
+  const firsts = new Map<MoveId, SeriesId>();
+  const since = new Map<MoveId, Instant>();
   const met = new Set<SeriesId>();
   for (const { series, move } of taken) {
     if (series === null || met.has(series)) continue;
     met.add(series);
-    if (move.change.from.kind === 'absent') firsts.set(move.id, series);
+    if (move.change.from.kind === 'absent' && move.first !== true) firsts.set(move.id, series);
     const shown = before.shown.get(series);
-    if (shown !== undefined && shown.seq < span.fromSeq) since.set(move.id, shown.at);
+    if (shown !== undefined && shown.seq < span.fromSeq && move.first !== true) since.set(move.id, shown.at);
   }
   return { moves: taken.map(({ move }) => move), leftOut: all - own.length, tooMany: rows.length > most, firsts, since };
+}
+
+const COUNTED = `
+SELECT (SELECT count(*) FROM change c WHERE c.seq > $1 AND c.seq <= $2)::int + (SELECT count(*) FROM first_reading c WHERE c.seq > $1 AND c.seq <= $2)::int AS n`;
+
+/** What was first read: all of it where that is taken, else of what moved since, whose net begins there. */
+async function firstReadIn(
+  db: Db,
+  { takes, shows }: StandingOrder,
+  { span, followed, most, changed }: { span: Span; followed: WatchId[] | null; most: number; changed: ChangeRow[] },
+): Promise<ChangeRow[]> {
+  const all = takes.sorts.includes('first readings');
+  const moved = [...new Set(changed.flatMap(({ series }) => series ?? []))];
+  if (!all && (shows === 'each' || moved.length === 0)) return [];
+  return (await db.query<ChangeRow>(FIRSTS, [span.fromSeq, span.toSeq, followed, all ? null : moved, most + 1])).rows;
 }
 
 interface Taken {
@@ -187,11 +212,13 @@ async function taking(db: Db, order: StandingOrder, rows: ChangeRow[], { until }
   const records = new Records();
   const watches = rows.map(({ watch }) => watch);
   await records.learn(db, watches, rows.flatMap(({ record }) => record ?? []), until); // prettier-ignore
-  return ({ watch, record, series, field: key, id, seq, at, lookedBefore, alerts, ...change }) => {
+  const firstsTaken = order.takes.sorts.includes('first readings');
+  return ({ watch, record, series, field: key, id, seq, at, lookedBefore, alerts, first, ...change }) => {
     const told = records.told(watch, record);
     const field = change.kind === 'record' ? null : records.field(watch, key);
-    if (told === null || leftOutBy(order, { record: told, field }) !== null) return [];
-    return [{ series, move: { id, seq, at, lookedBefore, record: told, field, change, alerts } satisfies Move }];
+    // One that is not taken for itself goes with what moved since.
+    if (told === null || leftOutBy(order, { record: told, field, first: firstsTaken ? first : undefined }) !== null) return [];
+    return [{ series, move: { id, seq, at, lookedBefore, record: told, field, change, alerts, first } satisfies Move }];
   };
 }
 
@@ -214,15 +241,15 @@ JOIN change c ON c.series_id = f.series AND c.seq < m.seq AND c.now->>'kind' = '
 ORDER BY c.series_id, c.seq DESC`;
 
 /** What series held before they had no value, of those that had none at their first move here. */
-export async function stoodBefore(db: Db, firsts: ReadonlyMap<ChangeId, SeriesId>): Promise<Map<ChangeId, StoodBefore>> {
+export async function stoodBefore(db: Db, firsts: ReadonlyMap<MoveId, SeriesId>): Promise<Map<MoveId, StoodBefore>> {
   if (firsts.size === 0) return new Map();
-  const { rows } = await db.query<StoodBefore & { first: ChangeId }>(STOOD, [[...firsts.values()], [...firsts.keys()]]);
+  const { rows } = await db.query<StoodBefore & { first: MoveId }>(STOOD, [[...firsts.values()], [...firsts.keys()]]);
   return new Map(rows.map(({ first, ...stood }) => [first, stood]));
 }
 
 /** How a series `s` stood at a place in the order of commits, in SQL: what the first change after it found, else what it holds. */
 export const stoodAt = (seq: string): string =>
-  `coalesce((SELECT c.was FROM change c WHERE c.series_id = s.id AND (c.seq > ${seq} OR c.seq IS NULL) ORDER BY c.seq NULLS LAST, c.id LIMIT 1), s.value)`;
+  `coalesce((SELECT c.was FROM change c WHERE c.series_id = s.id AND (c.seq > ${seq} OR c.seq IS NULL) ORDER BY c.seq NULLS LAST, c.seen_at, c.id LIMIT 1), s.value)`;
 /** When it had moved last by then. */
 export const movedBefore = (seq: string): string => `(SELECT max(c.seen_at) FROM change c WHERE c.series_id = s.id AND c.seq <= ${seq})`;
 
@@ -332,6 +359,18 @@ const fieldsNamed = ({ field, labels = {} }: News): Pick<ToldField, 'label' | 'r
   { label: field.label, role: field.role ?? null },
   ...Object.values(labels).map((label) => ({ label, role: null })),
 ];
+
+/** What alerts say of themselves by which they are taken or not, of those that a move raised. */
+export async function alertsOfMove(db: Db, { id, record }: Pick<Move, 'id' | 'record'>): Promise<Parameters<typeof alertLeftOutBy>[1][]> {
+  const { rows } = await db.query<{ rule: RuleId; news: unknown }>(
+    'SELECT rule_id AS rule, news FROM alert WHERE change_id = $1 ORDER BY id LIMIT 100',
+    [id],
+  );
+  return rows.flatMap(({ rule, news: stored }) => {
+    const news = storedNews.readKnown(stored);
+    return news === null ? [] : [{ record, rule, weight: news.weight ?? 'usual', fields: fieldsNamed(news) }];
+  });
+}
 
 const MOST_BROKEN = 500;
 

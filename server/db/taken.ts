@@ -30,10 +30,11 @@ const PARTS: Record<KeptKind, Part[]> = {
   readings: [{ table: 'reading', time: 'first_seen' }],
   news: [
     { table: 'change', time: 'seen_at' }, { table: 'alert', time: 'seen_at' }, { table: 'episode', time: 'opened_at' }, { table: 'notice', time: 'made_at' },
+    { table: 'first_reading', time: 'seen_at' },
     { table: 'cut', time: 'made_at' }, { table: 'delivery', time: 'ordered_at', bytes: `greatest(0, pg_total_relation_size('delivery') - ${BODIES})` },
   ],
   editions: [{ table: 'edition', time: 'made_at' }],
-  mails: [{ table: 'delivery', time: 'ordered_at', bytes: BODIES, rows: 'x.plain IS NOT NULL' }],
+  mails: [{ table: 'delivery', time: 'ordered_at', bytes: BODIES, rows: 'x.plain IS NOT NULL' }, { table: 'drawn', time: 'drawn_at' }],
   files: [{ table: 'edition_file', time: '(SELECT e.made_at FROM edition e WHERE e.id = x.edition_id)' }],
   edits: [{ table: 'edit', time: 'at' }],
 }; // prettier-ignore

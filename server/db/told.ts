@@ -36,7 +36,7 @@ JOIN watch w ON w.id = a.watch_id
 JOIN report r ON r.id = t.report_id
 WHERE d.person_id = $1 AND d.state = 'sent' ${after} AND NOT EXISTS (
   SELECT FROM telling o JOIN delivery e ON e.id = o.delivery_id
-  WHERE o.alert_id = t.alert_id AND o.person_id = t.person_id AND o.decision = 'told' AND e.state = 'sent' AND e.id < d.id)
+  WHERE o.alert_id = t.alert_id AND o.person_id = t.person_id AND o.decision = 'told' AND e.state = 'sent' AND (e.ordered_at, e.id) < (d.ordered_at, d.id))
 ORDER BY d.ordered_at DESC, d.id DESC, a.id DESC LIMIT $2`;
 
 /** The moment alone leads to an index; beside it only what stands after that place is let through. */

@@ -6,6 +6,7 @@ import { inTransaction, type Pool } from '../db/pool';
 import { standIn } from '../db/stand-in';
 import type { Log } from '../log';
 import type { JobQueue } from '../work/jobs';
+import type { MailPictures } from '../drawn/mail-pictures';
 import type { Secrets } from '../secrets';
 import type { Mailer, MailProblem, OutgoingMail } from './mail';
 import type { Webhooks } from './webhook';
@@ -18,6 +19,8 @@ export interface Post {
   pool: Pool;
   jobs: JobQueue;
   mailer: Mailer;
+  /** Draws what mails show. */
+  pictures: MailPictures;
   webhooks: Webhooks;
   secrets: Pick<Secrets, 'derive'>;
   /** What makes a mail address of a phone number: the domain of the gateway; null where there is none. */
@@ -78,7 +81,7 @@ async function sendBy(post: Post, { route, mail, sentAgain, person }: BegunAttem
     const secret = post.secrets.derive(webhookPurpose(person, address));
     return post.webhooks.send({ id: mail.messageId.slice(1, -1), address, body: mail.text, secret }, post.clock());
   }
-  if (route === 'mail') return post.mailer.send({ ...mail, sentAgain }, mostMs);
+  if (route === 'mail') return post.mailer.send({ ...(await illustrated(post.pictures, mail)), sentAgain }, mostMs);
   if (post.textGateway === null) return fail(NO_GATEWAY);
   const text: OutgoingMail = {
     ...mail,
@@ -90,6 +93,13 @@ async function sendBy(post: Post, { route, mail, sentAgain, person }: BegunAttem
     sentAgain,
   };
   return post.mailer.send(text, mostMs);
+}
+
+/** A mail with its pictures, as it goes out. */
+export async function illustrated<Mail extends Pick<OutgoingMail, 'html' | 'files'>>(pictures: MailPictures, mail: Mail): Promise<Mail> {
+  if (mail.html === null) return mail;
+  const { html, pictures: inline } = await pictures.borneBy(mail.html);
+  return { ...mail, html, files: [...mail.files, ...inline] };
 }
 
 /** What the key is made for that signs what is posted to somebody's address. */

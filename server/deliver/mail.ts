@@ -27,6 +27,8 @@ export interface MailFile {
   name: string;
   type: string;
   body: Buffer;
+  /** By which its page shows it (RFC 2392); without one it is beside the page. */
+  cid?: string;
 }
 
 /** Why a server did not take a mail, in its own words where it had any. */
@@ -108,7 +110,12 @@ export function messageOf(from: string, mail: OutgoingMail): SendMailOptions {
     ...(mail.thread.length === 0 ? {} : { inReplyTo: mail.thread.at(-1) ?? '', references: mail.thread }),
     ...(mail.html === null ? {} : { html: mail.html }),
     text: mail.text,
-    attachments: mail.files.map(({ name, type, body }) => ({ filename: name, contentType: type, content: body })),
+    attachments: mail.files.map(({ name, type, body, cid }) => ({
+      filename: name,
+      contentType: type,
+      content: body,
+      ...(cid === undefined ? {} : { cid, contentDisposition: 'inline' as const }),
+    })),
     headers: {
       'Auto-Submitted': 'auto-generated',
       ...(mail.leave === null

@@ -12,6 +12,7 @@ import { orderLetter } from './order/letter';
 const ASKED_AGAIN = 10 * MINUTE;
 
 const CANCELLED = `UPDATE delivery SET state = 'given up', reason = 'asked anew' WHERE person_id = $1 AND purpose = 'confirmation' AND state IN ('queued', 'refused')`;
+
 /** Why nobody is asked. */
 export type NotAsked = 'no key' | 'gone' | 'confirmed' | 'asked lately';
 

@@ -39,7 +39,7 @@ import { withRepeats } from './repeats';
 import { storePicture } from './store/picture';
 import { notAskedElsewhere } from '../db/questions';
 import { askedBy, questionNotice, storeQuestions } from './store/questions';
-import { newRows, storeReadings, withSeries } from './store/readings';
+import { isFirstNews, newRows, storeReadings, withSeries } from './store/readings';
 import { storeFailedFetch, storeRun } from './store/run';
 import { storeSettled } from './store/settled';
 import type { WatchVerdict } from './store/states';
@@ -196,7 +196,7 @@ async function readAndStore(pipeline: Pipeline, facts: RunFacts, fetched: Fetche
 
 const happenedTo = (judged: JudgedWatch[]): Happened => ({
   looked: judged.map(({ watch }) => watch.id),
-  moved: judged.filter((each) => countChanges([each]) > 0).map(({ watch }) => watch.id),
+  moved: judged.filter((each) => countChanges([each]) > 0 || each.outcome.good.some(isFirstNews)).map(({ watch }) => watch.id),
 });
 
 /** What is to be written of a run, and what there is to tell of it. */

@@ -18,6 +18,7 @@ import { Mailer, type MailRoute } from '../deliver/mail';
 import { readPem, readServer, type MailServer } from '../deliver/mail-server';
 import { Webhooks } from '../deliver/webhook';
 import type { Post } from '../deliver/deliver';
+import { MailPictures } from '../drawn/mail-pictures';
 import { Links } from '../links';
 import { makeLog, type Log } from '../log';
 import type { Pipeline } from '../pipeline/run';
@@ -133,8 +134,9 @@ export async function openServices(config: Config, clock: () => Instant): Promis
   const pipeline: Pipeline = {
     pool, lost, ids: new Ids(), sources, reading, jobs, signals, clock, log, publicUrl: config.publicUrl, mailDomain: config.mailDomain, links: new Links(secrets, config.publicUrl), picturesKept: config.picturesKept,
   }; // prettier-ignore
+  const pictures = new MailPictures({ pool, reading, log, clock });
   const post: Post = {
-    pool, jobs, mailer, webhooks, secrets, textGateway: config.textGateway, mailDomain: config.mailDomain, clock, log,
+    pool, jobs, mailer, pictures, webhooks, secrets, textGateway: config.textGateway, mailDomain: config.mailDomain, clock, log,
     firstRetryMs: config.mailFirstRetryMs, longestRetryMs: config.mailLongestRetryMs, giveUpMs: config.mailGiveUpMs,
     leaseMs: config.jobExpirySeconds * 1000,
   }; // prettier-ignore

@@ -68,6 +68,11 @@ describe('one edition for each brand', () => {
     await page.press('Inés Callowayines@');
     await escape();
     await page.press('one edition for all');
+    await page.press('one for each kind of news');
+    await escape();
+    await page.reads('prices to nobody', '[data-values]');
+    await page.reads(/prices/, '[data-next-edition]');
+    await page.press('one edition for each kind of news');
     await page.press('one for each brand');
     await escape();
     await page.reads(/tell the readers of each brand, and Inés Calloway the rest, what moved/, '[data-order]');
@@ -113,6 +118,9 @@ describe('one edition for each brand', () => {
       `${app.web}/editions/${(await rows<{ id: number }>('SELECT id FROM edition WHERE cut_id IS NOT NULL ORDER BY number LIMIT 1'))[0]?.id}`,
     );
     await page.reads('Astrel');
+    await page.press('Every line');
+    await page.reads(/Astrel offer, Skepwright/, '[data-lines]');
+    await page.reads(/price: £22\.50 → £21\.50, ▼1\.00 4\.4%/, '[data-lines]');
   });
 });
 

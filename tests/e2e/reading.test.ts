@@ -152,6 +152,12 @@ describe('a page that its script fills in, behind a consent wall', () => {
   });
 });
 
+/** How many lots the supplier offers is another number each day: as its page shows them, which tells the same as its XML. */
+async function lotsOfToday(): Promise<number> {
+  await app.page.driver.get(`${app.site('supplier')}/lots`);
+  return (await app.page.driver.findElements(By.css('tr > td:first-child'))).length;
+}
+
 describe('many records', () => {
   it('of a table over several pages: rows, fields and identity are proposed, and further pages followed', async () => {
     const { page } = app;
@@ -200,14 +206,17 @@ describe('many records', () => {
   });
 
   it.each([
-    ['XML', 'supplier', '/lots.xml', /number goods grade/, /(?<!\d)([5-9]|1\d) records/],
-    ['an Atom feed', 'forage', '/atom.xml', /called title published link/, /12 records/],
-    ['an RSS feed', 'forage', '/rss.xml', /called title published link/, /12 records/],
-    ['JSON', 'webshop', '/summary.json', /date orders visits revenue amount/, /14 records/],
-    ['CSV with semicolons and decimal commas', 'webshop', '/spend.csv', /day campaign spend EUR clicks/, /60 records/],
-    ['SenML', 'gateway', '/senml', /called value source’s time/, /23 records/],
-  ] as const)('of %s: format, fields and identity are found by themselves', async (_name, site, path, heads, count) => {
+    ['XML', 'supplier', '/lots.xml', /number goods grade/, null],
+    ['an Atom feed', 'forage', '/atom.xml', /called title published link/, 12],
+    ['an RSS feed', 'forage', '/rss.xml', /called title published link/, 12],
+    ['JSON', 'webshop', '/summary.json', /date orders visits revenue amount/, 14],
+    ['CSV with semicolons and decimal commas', 'webshop', '/spend.csv', /day campaign spend EUR clicks/, 60],
+    ['SenML', 'gateway', '/senml', /called value source’s time/, 23],
+  ] as const)('of %s: format, fields and identity are found by themselves', async (_name, site, path, heads, known) => {
     const { page } = app;
+    const rows = known ?? (await lotsOfToday());
+    expect(rows).toBeGreaterThan(0);
+    const count = new RegExp(`(?<!\\d)${rows} records`);
     await begin(app, app.site(site) + path);
     await page.reads(heads, '[data-records]');
     await page.reads(count);

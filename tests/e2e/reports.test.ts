@@ -158,6 +158,14 @@ describe('a report', () => {
     await page.press('Save');
     await page.reads('Somebody else saved or deleted this report meanwhile');
     await page.reads('each move');
+    // What is not saved is not left behind unasked.
+    await page.press('Outbox');
+    await page.reads('What you changed of this report is not saved yet.');
+    await page.press('Stay');
+    await page.reads('each move', '[data-choices]');
+    await page.press('Outbox');
+    await page.press('Leave, lose the edits');
+    await page.find('[data-outbox]');
   });
 
   it('is taken away once that was said twice', async () => {

@@ -106,7 +106,7 @@ describe('the history of the demo', () => {
     expect(await one(`SELECT count(*) FROM change WHERE series_id NOT IN (${stepwise})`)).toBe(0);
     // News has one order without gaps; what is told at once reaches from where the edition before it ended, and a cut from the cut before it.
     await pool.query('SELECT place_news()');
-    const news = ['change', 'alert', 'notice'].map((table) => `(SELECT count(*) FROM ${table})`).join(' - ');
+    const news = ['change', 'alert', 'notice', 'first_reading'].map((table) => `(SELECT count(*) FROM ${table})`).join(' - ');
     expect(await one(`SELECT (SELECT last FROM commit_order) - ${news}`)).toBe(0);
     expect(
       await one(

@@ -106,3 +106,21 @@ it('is made of reports that were there, and is empty of a change that is not', a
   expect(await came(change)).toEqual([]);
   expect(await came(999_999 as ChangeId)).toEqual([]);
 });
+
+it('says of what a change raised where a report takes the one without the other', async () => {
+  const watch = await startWatch(world);
+  await world.pass(0);
+  const { sorts } = order().takes;
+  const orders: Record<string, Partial<StandingOrder['takes']>> = {
+    both: {},
+    heavy: { only: { ...order().takes.only, weights: ['high'] } },
+    'no alerts': { sorts: sorts.filter((sort) => sort !== 'alerts') },
+    'no prices': { sorts: sorts.filter((sort) => sort !== 'prices') },
+    neither: { sorts: ['stock'] },
+  };
+  for (const [name, takes] of Object.entries(orders)) await make(name, scoped(takes));
+  const change = await see(watch, 2100);
+  await cut(await make('later', order()));
+  const apart = Object.fromEntries((await passagesOf(world.pool, change)).map(({ report, alerts }) => [report.name, alerts]));
+  expect(apart).toMatchObject({ both: null, heavy: null, 'no alerts': { by: 'sort', sort: 'alerts' }, 'no prices': 'alone', neither: null });
+});

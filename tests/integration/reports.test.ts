@@ -17,7 +17,7 @@ import { runSource } from '#server/pipeline/run';
 import { fallsBelow, openWorld, setPrice, startWatch, type TestWorld } from '../support/world';
 
 /** How many weeks apart a price moves in ten years of them: each week in a search. */
-const APART = Number(process.env.SHRIKE_SEARCH ?? 100) > 100 ? 1 : 6;
+const APART = Number(process.env.SHRIKE_SEARCH ?? 100) > 100 ? 1 : 12;
 const RUNS = Math.ceil(Number(process.env.SHRIKE_SEARCH ?? 100) / 12);
 const zone = 'Europe/London';
 const daily = (at: number): Cadence => ({ cut: 'daily', at, zone });

@@ -93,7 +93,7 @@ function byItem(): Message {
     move(row, STOCK, text('In stock'), text('Sold out')),
   ];
   const alerts = [
-    { id: 5 as AlertId, watch: 2 as WatchId, rule: 1 as RuleId, record: skep, move: moves[0]?.id ?? null, news: NEWS },
+    { id: 5 as AlertId, watch: 2 as WatchId, rule: 1 as RuleId, record: skep, move: (moves[0]?.id ?? null) as ChangeId | null, news: NEWS },
     {
       id: 6 as AlertId,
       watch: 9 as WatchId,
@@ -132,6 +132,7 @@ export function sampleMails(): Record<string, Message> {
     'a text changed': digest({ by: 'watch' }, { moves: [move(record(1), TEXT, text(`${LINES}Week 47.`), text(`${LINES}Week 48, with care.`))] }),
     'something broke': digest({}, { broken: [BROKEN, { ...BROKEN, kind: 'recovered' as const }].map((each) => ({ ...each, of: { tags: [], site: { name: each.site, kind: 'rival' as const }, items: [] } })), coverage: { looks: 20, failed: 2, stale: [BROKEN], staleCount: 3, watches: 200, leftOut: 0, tooMany: false, quietCuts: 0 } }),
     'an alert': alertMail({ ...frame, readerNumber: 87, coverage: 'Edition 41 covers one run.', alerts: [{ news: NEWS, ...links }] }),
+    'an alert with its pictures': alertMail({ ...frame, readerNumber: 88, coverage: 'Edition 41 covers one run.', alerts: [{ news: NEWS, ...links, alert: 5 as AlertId }] }),
     'an episode is over': alertMail({ ...frame, readerNumber: 88, coverage: 'Edition 41 covers one run.', alerts: [{ news: { ...NEWS, told: { what: 'over' }, course: { opened: CUT, peak: pounds(20), closed: CUT + HOUR } }, ...links }] }),
     'not read': noticeMail({ ...frame, readerNumber: 89, notices: [{ ...BROKEN, lastGoodAt: CUT, watch: links.watch }] }),
   }; // prettier-ignore

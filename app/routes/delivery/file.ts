@@ -1,6 +1,7 @@
 import type { DeliveryId } from '#core/id';
 import { data } from 'react-router';
 import { findSentMail } from '#server/db/deliveries';
+import { illustrated } from '#server/deliver/deliver';
 import { mailFile } from '#server/deliver/mail';
 import { readLongId } from '../../ids.server';
 import { services } from '../../services.server';
@@ -10,11 +11,12 @@ import type { Route } from './+types/file';
 /** A mail as it went out, as a file that mail programs open. */
 export async function loader({ params, context }: Route.LoaderArgs) {
   asks(context, 'see', { kind: 'outbox' });
-  const { pool, config } = services();
+  const { pool, config, pictures } = services();
   const id = readLongId<DeliveryId>(params.delivery);
   const sent = await findSentMail(pool, id);
   if (sent === null) throw data('There is no such mail, it has not gone out, or its words were let go.', { status: 404 });
-  return new Response(new Uint8Array(await mailFile(config.mailFrom, sent.mail, sent.sentAt)), {
+  const mail = await illustrated(pictures, sent.mail);
+  return new Response(new Uint8Array(await mailFile(config.mailFrom, mail, sent.sentAt)), {
     headers: {
       'content-type': 'message/rfc822',
       'content-disposition': `attachment; filename="mail-${id}.eml"`,

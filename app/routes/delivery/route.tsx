@@ -24,9 +24,10 @@ export const meta: Route.MetaFunction = () => [{ title: 'A mail · Shrike' }];
 
 export async function loader({ params, context }: Route.LoaderArgs) {
   asks(context, 'see', { kind: 'outbox' });
-  const delivery = await findDelivery(services().pool, readLongId<DeliveryId>(params.delivery));
+  const { pool, pictures } = services();
+  const delivery = await findDelivery(pool, readLongId<DeliveryId>(params.delivery));
   if (delivery === null) throw data('There is no such mail.', { status: 404 });
-  return { delivery };
+  return { delivery: { ...delivery, html: delivery.html === null ? null : await pictures.pageOf(delivery.html) } };
 }
 
 export async function action({ params, context }: Route.ActionArgs) {

@@ -11,6 +11,7 @@ import { readLongId } from '../../ids.server';
 import { services } from '../../services.server';
 import { asks } from '../../session.server';
 import type { Route } from './+types/as';
+import { spanOf } from './lines.server';
 import { editionMail } from '../../parts/edition-mail.server';
 
 const TYPES = { ...FILE_TYPES, html: 'text/html; charset=utf-8', txt: 'text/plain; charset=utf-8' } as const;
@@ -38,7 +39,7 @@ const isData = (form: Form): form is FileForm => FILE_FORMS.some((each) => each 
 async function bodyOf(form: Form, edition: EditionNow, reader: { name: string; place: Place }): Promise<string | Uint8Array<ArrayBuffer>> {
   if (!isData(form)) {
     const mail = editionMail(edition, reader);
-    return form === 'html' ? mail.html : mail.text;
+    return form === 'html' ? services().pictures.pageOf(mail.html) : mail.text;
   }
   const { pool } = services();
   const kept = await findFile(pool, edition.id, form);
@@ -46,12 +47,9 @@ async function bodyOf(form: Form, edition: EditionNow, reader: { name: string; p
 }
 
 /** A file that its mails did not bear is made of its stretch. */
-async function fileNow(
-  pool: Db,
-  form: FileForm,
-  { report, document, order, fromSeq, toSeq, fromAt, madeAt, name, number }: EditionNow,
-): Promise<Buffer> {
-  const span = { fromSeq, toSeq, from: fromAt ?? madeAt, until: madeAt };
+async function fileNow(pool: Db, form: FileForm, edition: EditionNow): Promise<Buffer> {
+  const { report, document, order, name, number } = edition;
+  const span = spanOf(edition);
   const lines = await linesIn(pool, report, order, span, document?.share ?? null);
-  return editionFile(form, lines, { report: name, edition: number, from: span.from, until: madeAt, present: document?.present });
+  return editionFile(form, lines, { report: name, edition: number, from: span.from, until: span.until, present: document?.present });
 }

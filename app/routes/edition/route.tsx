@@ -10,7 +10,7 @@ import { describeReasonOf } from '#core/tell/delivery';
 import { formatInstant } from '#core/when/format';
 import { editionBefore, findEdition } from '#server/db/editions';
 import { placeOf } from '#server/db/people';
-import { readLongId } from '../../ids.server';
+import { readLongId, readNumber } from '../../ids.server';
 import { useLive } from '../../parts/live';
 import { services } from '../../services.server';
 import { asks } from '../../session.server';
@@ -20,6 +20,8 @@ import { PageHead, Section, Where } from '../../ui/page';
 import { useReader } from '../shell/reader';
 import type { Route } from './+types/route';
 import { AgainstBefore } from './against';
+import { EveryLine } from './every-line';
+import { pageOfLines } from './lines.server';
 import { editionMail } from '../../parts/edition-mail.server';
 
 const EVERY_MS = 2_000;
@@ -33,9 +35,18 @@ export async function loader({ params, request, context }: Route.LoaderArgs) {
   const found = await findEdition(services().pool, readLongId<EditionId>(params.edition));
   if (found === null) throw data('There is no such edition.', { status: 404 });
   const { document, order: _, fromSeq: __, toSeq: ___, alerts: ____, notices: _____, ...edition } = found;
-  const shown = editionMail(found, { ...person, place: placeOf(person) });
-  const against = document !== null && new URL(request.url).searchParams.has('against') ? await heldAgainstBefore(found.id, document) : null;
-  return { against, edition, isTable: document !== null, part: shareWords(document?.share ?? null), html: shown.html };
+  const asked = new URL(request.url).searchParams;
+  const against = document !== null && asked.has('against') ? await heldAgainstBefore(found.id, document) : null;
+  const lines = document !== null && asked.has('lines') ? await pageOfLines(found, readNumber(asked.get('page')), placeOf(person)) : null;
+  return {
+    against,
+    lines,
+    edition,
+    isTable: document !== null,
+    part: shareWords(document?.share ?? null),
+    // Only what is shown is written and drawn.
+    html: against === null && lines === null ? await services().pictures.pageOf(editionMail(found, { ...person, place: placeOf(person) }).html) : '',
+  };
 }
 
 /** The edition against the one before, of the same part; null where there is none. */
@@ -46,8 +57,9 @@ async function heldAgainstBefore(id: EditionId, document: EditionDocument) {
 
 const FORMS = [...FILE_FORMS, 'html', 'txt'] as const;
 
-export default function Edition({ loaderData: { edition, isTable, part, html, against } }: Route.ComponentProps) {
-  useLive(['outbox'], EVERY_MS);
+export default function Edition({ loaderData: { edition, isTable, part, html, against, lines } }: Route.ComponentProps) {
+  // What an edition tells does not move any more.
+  useLive(lines === null ? ['outbox'] : [], EVERY_MS);
   const { place } = useReader();
   const { id, report, name, number, madeAt, fromAt, before, after, deliveries, ended } = edition;
   const within = [{ name: 'Reports', to: '/reports' }, ...(ended ? [] : [{ name, to: `/reports/${report}` }])];
@@ -73,15 +85,20 @@ export default function Edition({ loaderData: { edition, isTable, part, html, ag
         <div>
           {isTable ? (
             <nav aria-label="How it is shown" className="mb-2 flex gap-4">
-              <Way to="?" current={against === null}>
+              <Way to="?" current={against === null && lines === null}>
                 As it reads
+              </Way>
+              <Way to="?lines" current={lines !== null}>
+                Every line
               </Way>
               <Way to="?against" current={against !== null}>
                 Against the one before
               </Way>
             </nav>
           ) : null}
-          {against === null ? (
+          {lines !== null ? (
+            <EveryLine lines={lines} />
+          ) : against === null ? (
             <MailSheet title="The edition" html={html} className="h-[640px] w-full" />
           ) : (
             <AgainstBefore before={against.number} now={number} rows={against.rows} />

@@ -1,4 +1,5 @@
 import { atomFeed } from '#core/tell/atom';
+import { withoutDrawn } from '#core/tell/drawn';
 import { cut } from '#core/value/sound';
 import { latestContents } from '#server/db/editions';
 import { findPersonById, placeOf } from '#server/db/people';
@@ -31,7 +32,7 @@ export async function loader({ params }: Route.LoaderArgs) {
       updated: edition.madeAt,
       link: `${config.publicUrl}/editions/${edition.id}`,
       summary: cut(text.split('\n\n----\n\n')[1] ?? '', LONGEST_SUMMARY),
-      html: room >= 0 ? bodyOf(html) : null,
+      html: room >= 0 ? bodyOf(withoutDrawn(html)) : null,
     };
   });
   const feed = atomFeed({

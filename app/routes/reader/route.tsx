@@ -33,7 +33,7 @@ async function openLink(token: string) {
 export async function loader({ request, params }: Route.LoaderArgs) {
   const reader = await openLink(params.token);
   if (reader === null) return data({ page: null }, { status: 404 });
-  const { pool, clock } = services();
+  const { pool, clock, pictures } = services();
   const asked = readLongId<DeliveryId>(new URL(request.url).searchParams.get('mail'));
   const mails = await listDeliveries(pool, { person: reader.id, states: ['sent'] }, MOST_MAILS);
   const opened = mails.some(({ id }) => id === asked) ? await findDelivery(pool, asked) : null;
@@ -43,7 +43,7 @@ export async function loader({ request, params }: Route.LoaderArgs) {
       place: placeOf(reader),
       now: clock(),
       mails: mails.map(({ id, subject, number, report, sentAt }) => ({ id, subject, number, report: report?.name ?? null, sentAt })),
-      opened: opened === null ? null : { subject: opened.subject, html: opened.html },
+      opened: opened === null ? null : { subject: opened.subject, html: await pictures.pageOf(opened.html ?? '') },
     },
   });
 }
@@ -111,7 +111,7 @@ function OwnPage({ page: { reader, place, now, mails, opened }, problem, kept }:
                   Close
                 </Link>
               </p>
-              <MailSheet title="The mail" html={opened.html ?? ''} className="h-[560px] w-full" />
+              <MailSheet title="The mail" html={opened.html} className="h-[560px] w-full" />
             </section>
           )}
           <Section title="Mails" aside={mails.length === MOST_MAILS ? `the latest ${MOST_MAILS}` : undefined}>

@@ -1,4 +1,5 @@
 import type { ReactNode } from 'react';
+import { Link } from 'react-router';
 import { showsWords } from '#core/tell/order-words';
 import { allReaders, FILE_FORMS, MOST_LINES, SORTS, type Sorting, type StandingOrder } from '#core/tell/standing-order';
 import { cutWith, isAtOnce } from '#core/when/cadence';
@@ -98,6 +99,12 @@ export function Choices({ order, name, known, shown, onSay, onName }: ChoicesPro
               onChange={(toldBefore) => onSay({ toldBefore })}
             />
           </Part>
+        </Line>
+        <Line name="Bounds">
+          {known.bounds.length === 0 ? 'as many mails as there are; ' : `at most ${listed(known.bounds)}, and a warning at eight tenths; `}
+          <Link className="link" to="/mail">
+            {known.bounds.length === 0 ? 'set a bound' : 'set them'}
+          </Link>
         </Line>
         <Line name="Nothing moved">
           {cutWith(order.cadence) === 'news' ? (

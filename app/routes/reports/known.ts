@@ -9,4 +9,6 @@ export interface Known extends Choosable {
   sites: Pick<SiteNow, 'id' | 'name' | 'kind'>[];
   tags: string[];
   names: Names;
+  /** How many mails may go out, each bound in words. */
+  bounds: string[];
 }

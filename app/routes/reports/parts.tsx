@@ -1,3 +1,4 @@
+import { valueWords } from '#core/tell/edition/share';
 import { SPLIT_WORDS, splitWords } from '#core/tell/order-words';
 import { ITEM_PROPERTIES, SPLITS, type Split, type SplitBy, type StandingOrder } from '#core/tell/standing-order';
 import { countOf, listed } from '#core/words';
@@ -15,7 +16,7 @@ interface PartsProps {
 }
 
 const NO_VALUE = '(none)';
-const said = (value: string | null) => value ?? NO_VALUE;
+const keyOf = (value: string | null) => value ?? NO_VALUE;
 
 /** One edition for all, or one for each value, and who reads which (14). */
 export function Parts({ order, known, shown, onSay }: PartsProps) {
@@ -37,18 +38,27 @@ export function Parts({ order, known, shown, onSay }: PartsProps) {
 }
 
 /** Values that there are, those of last week's news first; with what became of their editions then. */
-function valuesOf({ by, parts }: Split, { tags, sites, ...known }: Known, shown: Previewed | null): (string | null)[] {
-  const property = ITEM_PROPERTIES.find((of) => of === by);
+function valuesOf(
+  { by, parts }: Split,
+  { sorts }: StandingOrder['takes'],
+  { tags, sites, ...known }: Known,
+  shown: Previewed | null,
+): (string | null)[] {
   const ours = sites.filter(({ kind }) => by === 'site' || kind === 'channel' || kind === 'own').map(({ name }) => name);
-  const there = property === undefined ? (by === 'tag' ? tags : ours) : known[property];
-  return [...new Set([...(shown?.week.parts.map(({ value }) => value) ?? []), ...parts.map(({ value }) => value), ...there, null])];
+  const property = ITEM_PROPERTIES.find((of) => of === by);
+  // What is first read goes with the moves of its field; of no kind is none.
+  const there =
+    by === 'news'
+      ? sorts.filter((sort) => sort !== 'first readings')
+      : [...(property === undefined ? (by === 'tag' ? tags : ours) : known[property]), null];
+  return [...new Set([...(shown?.week.parts.map(({ value }) => value) ?? []), ...parts.map(({ value }) => value), ...there])];
 }
 
 const MOST_VALUES = 100;
 
 function Values({ split, order, known, shown, onSay }: PartsProps & { split: Split }) {
   const fallback = audienceNames(known.audiences, order.readers) || 'nobody';
-  const values = valuesOf(split, known, shown);
+  const values = valuesOf(split, order.takes, known, shown);
   const sayReaders = (value: string | null, readers: string[]) => {
     const others = split.parts.filter((part) => part.value !== value);
     onSay({ split: { ...split, parts: readers.length === 0 ? others : [...others, { value, readers }] } });
@@ -57,12 +67,13 @@ function Values({ split, order, known, shown, onSay }: PartsProps & { split: Spl
     <ul data-values className="pt-1">
       {values.slice(0, MOST_VALUES).map((value) => {
         const readers = split.parts.find((part) => part.value === value)?.readers ?? [];
+        const said = valueWords(split.by, value);
         const week = shown?.week.parts.find((part) => part.value === value)?.editions ?? 0;
         return (
-          <li key={said(value)} className="cell" data-value={said(value)}>
-            <span className="font-medium">{value ?? `without a ${SPLIT_WORDS[split.by]}`}</span> to{' '}
+          <li key={keyOf(value)} className="cell" data-value={keyOf(value)}>
+            <span className="font-medium">{said}</span> to{' '}
             <Part
-              label={`Who reads ${said(value)}`}
+              label={`Who reads ${said}`}
               said={readers.length === 0 ? 'nobody' : audienceNames(known.audiences, readers)}
               blank={readers.length === 0}
             >
@@ -75,7 +86,7 @@ function Values({ split, order, known, shown, onSay }: PartsProps & { split: Spl
             </Part>
             {readers.length > 0 || week === 0 ? null : (
               <span className="block text-second">
-                {said(value)} has nobody: {countOf(week, 'edition')} last week would have gone to {fallback}.
+                {said} has nobody: {countOf(week, 'edition')} last week would have gone to {fallback}.
               </span>
             )}
           </li>

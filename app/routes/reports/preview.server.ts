@@ -33,7 +33,13 @@ interface Asked {
   part?: number;
 }
 
-/** Shows what a standing order would bring; nothing is kept. */
+/** What a standing order would bring, as it is shown on a page; nothing is kept. */
+export async function previewShown(asked: Asked, person: Person): Promise<Previewed> {
+  const shown = await preview(asked, person);
+  return { ...shown, html: await services().pictures.pageOf(shown.html, false) };
+}
+
+/** What a standing order would bring, as a mail. */
 export async function preview({ order, report, name, part = 0 }: Asked, person: Person): Promise<Previewed> {
   const { pool, clock, config } = services();
   const now = clock();

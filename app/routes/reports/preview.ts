@@ -3,7 +3,7 @@ import { readForm, textIn, writtenIn } from '../../form.server';
 import { readId, readNumber } from '../../ids.server';
 import { asks } from '../../session.server';
 import type { Route } from './+types/preview';
-import { preview, type Previewed } from './preview.server';
+import { previewShown, type Previewed } from './preview.server';
 import { readOrder } from './shape.server';
 
 /** What a report would tell as it is said now, while it is said. */
@@ -16,7 +16,7 @@ export async function action({ request, context }: Route.ActionArgs): Promise<Pr
   if (!order.ok) return { problem: order.error };
   const report = readId<ReportId>(form.get('report'));
   return {
-    shown: await preview(
+    shown: await previewShown(
       { order: order.value, report: report === 0 ? null : report, name: textIn(form, 'name'), part: readNumber(form.get('part')) },
       person,
     ),

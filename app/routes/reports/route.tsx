@@ -2,6 +2,7 @@ import type { ReportId } from '#core/id';
 import { useEffect, useState } from 'react';
 import { data, Link, redirect, useFetcher } from 'react-router';
 import { canonical } from '#core/canonical';
+import { boundsWords } from '#core/tell/allowance';
 import { shareWords } from '#core/tell/edition/words';
 import { atOnceSentence } from '#core/tell/order-words';
 import { allReaders, type StandingOrder } from '#core/tell/standing-order';
@@ -10,6 +11,7 @@ import { formatInstant, formatRecent } from '#core/when/format';
 import { MINUTE } from '#core/when/interval';
 import { countOf, listed } from '#core/words';
 import { choosable } from '#server/db/choosable';
+import { listAllowances } from '#server/db/allowances';
 import { listEditions } from '#server/db/editions';
 import { listAudiences } from '#server/db/people';
 import { inTransaction } from '#server/db/pool';
@@ -21,6 +23,7 @@ import { cutByHand } from '#server/pipeline/report/cut';
 import { endReport, makeReport, saveReport } from '#server/pipeline/report/keep';
 import { readForm, textIn, writtenIn } from '../../form.server';
 import { readId, readNumber } from '../../ids.server';
+import { LeaveGuard } from '../../parts/leave-guard';
 import { useLive } from '../../parts/live';
 import { keepingServices, services } from '../../services.server';
 import { asks } from '../../session.server';
@@ -36,7 +39,7 @@ import { Choices } from './choices';
 import { NextEdition } from './next-edition';
 import { namesOf } from './names.server';
 import type { PreviewAnswer } from './preview';
-import { preview, type Previewed } from './preview.server';
+import { previewShown, type Previewed } from './preview.server';
 import type { Known } from './known';
 import { OrderSentence } from './sentence';
 import { sendTrial } from './trial.server';
@@ -67,7 +70,8 @@ export async function loader({ params, context, request }: Route.LoaderArgs) {
     tags,
     ...(await choosable(pool)),
     names: await namesOf(pool, [order]),
-    first: told ? null : await preview({ order, report: report?.id ?? null, name: report?.name ?? '' }, person),
+    bounds: boundsWords(await listAllowances(pool)),
+    first: told ? null : await previewShown({ order, report: report?.id ?? null, name: report?.name ?? '' }, person),
     editions: report === null ? [] : await listEditions(pool, report.id, EDITIONS_SHOWN),
     feed: report === null ? null : services().links.feed(report.id),
   };
@@ -234,6 +238,7 @@ function Editor(loaded: Loaded) {
       <PageHead actions={<Actions report={report} said={said} part={part} />}>
         <Where within={[{ name: 'Reports', to: '/reports' }]}>{report?.name ?? 'new'}</Where>
       </PageHead>
+      <LeaveGuard unsaved={said.changed && !said.busy} what="this report" />
       <OrderSentence order={order} known={known} onSay={said.say} />
       {report === null ? null : <Troubles report={report} />}
       <Said answer={said.answer} problem={problem} />

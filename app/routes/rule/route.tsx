@@ -27,7 +27,7 @@ import { Button } from '../../ui/button';
 import { Confirm } from '../../ui/confirm';
 import { PageHead, Section, Where } from '../../ui/page';
 import { useReader } from '../shell/reader';
-import { LeaveGuard } from '../watch/edit';
+import { LeaveGuard } from '../../parts/leave-guard';
 import type { Route } from './+types/route';
 import { draftFrom } from './filled';
 import { OpenByHand } from './open-by-hand';
@@ -115,7 +115,7 @@ function RulePage({ loaderData, actionData }: Route.ComponentProps) {
   const problem = rule.ok ? (draft.audiences.length === 0 ? 'Say who should hear.' : null) : rule.error;
   return (
     <>
-      <LeaveGuard unsaved={unsaved} />
+      <LeaveGuard unsaved={unsaved} what="this rule" />
       <RuleHead watch={watch} kept={kept} draft={draft} ready={problem === null && !saving} />
       <h1 className="pt-3.5 pb-2 font-serif text-[22px] leading-[31px] text-pretty md:text-sentence" data-said>
         Tell {audienceNames(audiences, draft.audiences) || '____'} at once when {conditionWords(fields, draft, present, place) ?? '____'}

@@ -17,9 +17,10 @@ const LASTS = 30 * DAY;
 const CODE = /^[\w-]{12}$/;
 
 export async function loader({ params }: Route.LoaderArgs) {
-  const { pool, clock } = services();
+  const { pool, clock, pictures } = services();
   const found = CODE.test(params.code) ? await findByCode(pool, params.code, clock() - LASTS) : null;
-  return data({ told: found }, { status: found === null ? 404 : 200, headers: { 'referrer-policy': 'no-referrer', 'cache-control': 'no-store' } });
+  const told = found === null ? null : { ...found, html: await pictures.pageOf(found.html) };
+  return data({ told }, { status: found === null ? 404 : 200, headers: { 'referrer-policy': 'no-referrer', 'cache-control': 'no-store' } });
 }
 
 export default function Short({ loaderData: { told } }: Route.ComponentProps) {

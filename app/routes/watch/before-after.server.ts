@@ -4,7 +4,7 @@ import type { Instant } from '#core/when/interval';
 import { findChangePictures, findPictures, type KeptPicture } from '#server/db/pictures';
 import type { OpenQuestion } from '#server/db/questions';
 import type { Box } from '#core/read/inspect/wall';
-import { bodyOf } from '#server/reading/pool';
+import { placeOn } from '#server/drawn/place';
 import { services } from '../../services.server';
 
 /** A page as a run saw it, with where on it the value stood; null where it cannot be told. */
@@ -44,11 +44,7 @@ export async function asked(
   return { before: await seen(snapshotBefore), now: await seen(snapshotId) };
 }
 
-async function seenThen(picture: KeptPicture, { records, fields }: WatchDefinition, key: string): Promise<SeenThen> {
-  const { snapshotId, takenAt, width, height, boxes, body } = picture;
-  const locators = records.from === 'page' ? (fields.find((field) => field.key === key)?.locators ?? []) : [];
-  const text = bodyOf(body);
-  const found = await services().reading.run('find place', { body: { key: text.key, receivedAt: 0 }, locators }, [text]);
-  const n = found.ok ? found.value : null;
-  return { snapshotId, takenAt, width, height, place: boxes.find((box) => box.n === n) ?? null };
+async function seenThen(picture: KeptPicture, definition: WatchDefinition, key: string): Promise<SeenThen> {
+  const { snapshotId, takenAt, width, height } = picture;
+  return { snapshotId, takenAt, width, height, place: await placeOn(services().reading, picture, definition, key) };
 }

@@ -1,5 +1,4 @@
-import { useEffect, useRef, useState } from 'react';
-import { Link, useBlocker, useNavigate, type Location } from 'react-router';
+import { Link } from 'react-router';
 import type { WatchId } from '#core/id';
 import { withNumber } from '#core/read/all-records';
 import { isFound, type Field } from '#core/read/definition';
@@ -13,7 +12,6 @@ import type { Place } from '#core/when/format';
 import { addRule, changeRule, removeRule } from '../../parts/plan/rules';
 import { Ways } from '../../parts/plan/ways';
 import { Sentence, type Part } from '../../parts/plan/sentence';
-import { Confirm } from '../../ui/confirm';
 import { TextField } from '../../ui/field';
 import { Popover } from '../../ui/popover';
 
@@ -132,38 +130,4 @@ function FieldsEditor({ fields, locale, tryAt, onChange }: { fields: Field[]; lo
 function FieldPlace({ field, locale, tryAt, onChange }: { field: Field; locale: string; tryAt: string; onChange: (change: Partial<Field>) => void }) {
   if (!isFound(field)) return null;
   return <Ways field={field} text="" locale={locale} tryAt={tryAt} onChange={(locators) => onChange({ locators })} />;
-}
-
-/** Asks before unsaved edits are left behind, inside the app and out of it. */
-export function LeaveGuard({ unsaved }: { unsaved: boolean }) {
-  // The page refreshes itself, and each refresh lets go of what is blocked: where she was going is remembered here.
-  const [going, setGoing] = useState<Location | null>(null);
-  const leaving = useRef(false);
-  const navigate = useNavigate();
-  useBlocker(({ currentLocation, nextLocation }) => {
-    if (!unsaved || leaving.current || currentLocation.pathname === nextLocation.pathname) return false;
-    setGoing(nextLocation);
-    return true;
-  });
-  useEffect(() => {
-    if (!unsaved) return;
-    const ask = (event: BeforeUnloadEvent) => event.preventDefault();
-    window.addEventListener('beforeunload', ask);
-    return () => window.removeEventListener('beforeunload', ask);
-  }, [unsaved]);
-  return (
-    <Confirm
-      open={going !== null}
-      title="Leave without saving?"
-      go="Leave, lose the edits"
-      stay="Stay"
-      onGo={() => {
-        leaving.current = true;
-        if (going !== null) void navigate(going);
-      }}
-      onStay={() => setGoing(null)}
-    >
-      Your edits to this watch are not saved yet.
-    </Confirm>
-  );
 }

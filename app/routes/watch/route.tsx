@@ -40,7 +40,8 @@ import { BeforeAfter } from './before-after';
 import { beforeAfter } from './before-after.server';
 import { OfferOfItem } from './item-of';
 import { itemsSeen } from './items.server';
-import { EditableSentence, LeaveGuard } from './edit';
+import { LeaveGuard } from '../../parts/leave-guard';
+import { EditableSentence } from './edit';
 import { Changes } from './changes';
 import { Questions } from './questions';
 import { questionsShown, sayInstead, sayNo, sayYes, type Answer } from './questions.server';
@@ -219,7 +220,7 @@ function WatchPage(loaded: Loaded) {
   return (
     <>
       <WatchHead watch={watch} />
-      <LeaveGuard unsaved={unsaved} />
+      <LeaveGuard unsaved={unsaved} what="this watch" />
       <div className="pt-3.5 pb-4">
         <EditableSentence
           watch={watch.id}

@@ -72,9 +72,7 @@ export function TrailOf({
         {trail.tellings.map((telling) => (
           <TellingStep key={`${telling.alert} ${telling.report} ${telling.person}`} telling={telling} />
         ))}
-        {passages.map((passage) => (
-          <PassageStep key={passage.report.id} passage={passage} />
-        ))}
+        <Passages passages={passages} />
       </ol>
       {change.kind === 'record' ? null : (
         <p className="pt-1.5 text-glance">
@@ -184,8 +182,33 @@ function TellingStep({ telling }: { telling: Trail['tellings'][number] }) {
   );
 }
 
+/** So many reports that left it out are named at once; more are opened. */
+const MOST_LEFT_OUT = 3;
+
+/** What reports that go by an order made of it: those that took it first. */
+function Passages({ passages }: { passages: readonly Passage[] }) {
+  const steps = (these: readonly Passage[]) => these.map((passage) => <PassageStep key={passage.report.id} passage={passage} />);
+  const leftOut = passages.filter(({ came }) => came.to === 'left out');
+  const taken = passages.filter(({ came }) => came.to !== 'left out');
+  return (
+    <>
+      {steps(taken)}
+      {leftOut.length <= MOST_LEFT_OUT ? (
+        steps(leftOut)
+      ) : (
+        <li>
+          <details>
+            <summary className="cell cursor-pointer text-second">{leftOut.length} reports left it out</summary>
+            <ol>{steps(leftOut)}</ol>
+          </details>
+        </li>
+      )}
+    </>
+  );
+}
+
 /** What a report that goes by an order made of it, under the version of its cut. */
-function PassageStep({ passage: { report, version, came, at } }: { passage: Passage }) {
+function PassageStep({ passage: { report, version, came, alerts, at } }: { passage: Passage }) {
   const { place } = useReader();
   const when = at === null ? '' : formatInstant(at, 'moment', place);
   return (
@@ -205,6 +228,11 @@ function PassageStep({ passage: { report, version, came, at } }: { passage: Pass
       ) : (
         passageWords(came, when)
       )}
+      {alerts === null
+        ? null
+        : alerts === 'alone'
+          ? '; what it raised stands on a line of its own'
+          : `; an alert that it raised is left out: ${leftOutWords(alerts)}`}
     </Step>
   );
 }

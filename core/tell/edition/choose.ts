@@ -16,11 +16,12 @@ type Called = Pick<ToldField, 'role' | 'label'>;
 const SORT_OF: Partial<Record<string, NewsSort>> = { price: 'prices', 'shipping cost': 'prices', availability: 'stock' };
 
 /** Which sort of news a move of a field is; of no field, a record that came or went. */
-const sortOf = (field: Called | null): NewsSort => (field === null ? 'records' : (SORT_OF[field.role ?? ''] ?? 'other fields'));
+export const sortOf = ({ field, first }: Pick<Move, 'field' | 'first'>): NewsSort =>
+  first === true ? 'first readings' : field === null ? 'records' : (SORT_OF[field.role ?? ''] ?? 'other fields');
 
 /** What leaves a move out of a report; null where it takes it (1). A move is of no rule and bears no weight: only what it raised does. */
-export function leftOutBy(order: Takes, { record, field }: Pick<Move, 'record' | 'field'>): LeftOut | null {
-  const sort = sortOf(field);
+export function leftOutBy(order: Takes, { record, field, first }: Pick<Move, 'record' | 'field' | 'first'>): LeftOut | null {
+  const sort = sortOf({ field, first });
   const { only, sorts } = order.takes;
   if (!sorts.includes(sort)) return { by: 'sort', sort };
   if (only.rules.length > 0) return { by: 'rule', chosen: true };
@@ -69,6 +70,7 @@ export const SORT_WORDS: Record<NewsSort, string> = {
   stock: 'stock out and back',
   'other fields': 'other fields',
   records: 'records that come and go',
+  'first readings': 'what is first read',
   alerts: 'alerts',
   failures: 'what broke',
 };

@@ -1,5 +1,7 @@
 import { formatRecent } from '../../when/format';
 import { INK, RULE, SECOND, SERIF, THIRD, TONES } from '../mail-frame';
+import { MOVE_SIZE } from '../drawing';
+import { drawnBlock, drawnImage } from '../drawn';
 import { html, type Markup } from '../markup';
 import { headline } from '../news';
 import type { DigestPart } from './digest';
@@ -37,13 +39,14 @@ export function htmlBlocks(mail: DigestPart): Markup[] {
   const { document, place } = mail;
   const stale = staleWords(document, document.stretch.until, place);
   const fallback = fallbackWords(document.share);
+  const drawn = drawnRows(mail);
   return [
     ...(fallback === '' ? [] : [row(html`<p class="second" style="margin:12px 0 0;color:${SECOND}">${fallback}</p>`)]),
     ...(stale === '' ? [] : [row(html`<p class="worse" style="margin:12px 0 0;color:${TONES.worse}">${stale}</p>`)]),
     row(html`<p class="ink" style="margin:14px 0 4px;font:400 16px/23px ${SERIF}">${leadWords(document, place, mail.report, mail.readerName)}</p>`),
     ...(document.present === undefined ? [] : [presentBlock(document.present, mail)]),
     ...(document.alerts.length === 0 ? [] : [alertsBlock(mail)]),
-    ...document.groups.map((group) => groupBlock(group, mail)),
+    ...document.groups.map((group) => groupBlock(group, mail, drawn)),
     ...(Object.keys(document.beyond).length === 0 ? [] : [beyondBlock(mail)]),
     ...(document.broken.length === 0 ? [] : [brokenBlock(mail)]),
   ];
@@ -66,13 +69,13 @@ function alertsBlock({ document, place, home, told }: DigestPart): Markup {
   return row(html`<h2 class="ink" style="${HEAD}">Raised</h2><ul style="margin:0;padding:0 0 0 18px">${items}</ul>`);
 }
 
-function groupBlock(group: Group, mail: DigestPart): Markup {
+function groupBlock(group: Group, mail: DigestPart, drawn: ReadonlySet<Row>): Markup {
   const more = [
     group.unmoved > 0 ? `${group.unmoved} more did not move` : '',
     group.beyond > 0 ? `${group.beyond} more of ${titleWords(group)} are not shown` : '',
   ].filter(Boolean);
   const foot = more.length === 0 ? html`` : html`<p style="margin:4px 0 0">${small(`${more.join('; ')}.`)}</p>`;
-  return row(html`${groupHead(group, mail)}${group.of === 'item' ? itemTable(group, mail) : plainTable(group, mail)}${foot}`);
+  return row(html`${groupHead(group, mail)}${group.of === 'item' ? itemTable(group, mail, drawn) : plainTable(group, mail, drawn)}${foot}`);
 }
 
 /** What a group is, and on the right our place in it. */
@@ -114,14 +117,14 @@ const ITEM_COLUMNS: Column[] = [
   { head: 'Last moved', width: 78, wide: true },
 ];
 
-function itemTable(group: Group, mail: DigestPart): Markup {
+function itemTable(group: Group, mail: DigestPart, drawn: ReadonlySet<Row>): Markup {
   return table(
     ITEM_COLUMNS,
-    group.rows.map((each) => itemRow(each, mail)),
+    group.rows.map((each) => itemRow(each, mail, drawn)),
   );
 }
 
-function itemRow(each: Row, mail: DigestPart): Markup {
+function itemRow(each: Row, mail: DigestPart, drawn: ReadonlySet<Row>): Markup {
   const { place, document } = mail;
   const { locale } = place;
   const stock = each.field === null ? stockWords(each.stock, locale) : '';
@@ -131,7 +134,7 @@ function itemRow(each: Row, mail: DigestPart): Markup {
   const texts = longTextsOf(each.was, each.now);
   const was = each.moved && texts === null ? shown(each.was, locale) : '';
   const narrow = [was === '' ? '' : `was ${was}`, away === '' ? '' : `${away} to ours`, stock === '' ? '' : `stock ${stock}`, at];
-  return html`<tr>${first(each, sellerName(each, mail), narrow)}${cell(each, was, { ink: 'third', wide: true })}${cell(each, texts === null ? nowShown(each, locale) : '', { strong: each.change !== null })}${movedCell(each, locale)}${cell(each, away, { wide: true, ...(below ? { ink: 'worse', strong: true } : {}) })}${cell(each, stock, { wide: true, strong: each.stockMoved })}${cell(each, at, { ink: 'third', wide: true })}</tr>${textRow(texts, ITEM_COLUMNS.length)}${raisedRow(each, mail, ITEM_COLUMNS.length)}`;
+  return html`<tr>${first(each, sellerName(each, mail), narrow)}${cell(each, was, { ink: 'third', wide: true })}${cell(each, texts === null ? nowShown(each, locale) : '', { strong: each.change !== null })}${movedCell(each, mail, drawn)}${cell(each, away, { wide: true, ...(below ? { ink: 'worse', strong: true } : {}) })}${cell(each, stock, { wide: true, strong: each.stockMoved })}${cell(each, at, { ink: 'third', wide: true })}</tr>${textRow(texts, ITEM_COLUMNS.length)}${raisedRow(each, mail, ITEM_COLUMNS.length)}`;
 }
 
 const INKS = { third: THIRD, ...TONES } as const;
@@ -147,7 +150,7 @@ interface CellLook {
 /** Where something stands below a row, its rule does, too. */
 const ending = ({ alerts, was, now }: Row): string => (alerts.length > 0 || longTextsOf(was, now) !== null ? ';border-bottom:0' : '');
 
-function cell(each: Row, said: string, { ink = 'neither', strong = false, wide = false, breaks = false }: CellLook = {}): Markup {
+function cell(each: Row, said: string | Markup, { ink = 'neither', strong = false, wide = false, breaks = false }: CellLook = {}): Markup {
   const style = `${CELL}${ending(each)};color:${INKS[ink]};${breaks ? 'overflow-wrap:anywhere' : 'white-space:nowrap'}${strong ? ';font-weight:600' : ''}`;
   return html`<td class="rule ${ink}${wide ? ' wide' : ''}" align="right" style="${style}">${said}</td>`;
 }
@@ -186,8 +189,24 @@ function raisedRow(each: Row, mail: DigestPart, columns: number): Markup {
   return below(html`${said.join(' · ')}`, columns, { ink: 'third', style: `padding:0 0 6px;font-size:12px;line-height:17px;color:${THIRD}` });
 }
 
-const movedCell = (each: Row, locale: string): Markup =>
-  cell(each, movedWords(each, locale), { ink: each.change?.sense ?? 'neither', strong: true, breaks: each.change === null });
+/** How a value moved, and below that its course, where it can be drawn. */
+function movedCell(each: Row, { place: { locale }, document }: DigestPart, drawn: ReadonlySet<Row>): Markup {
+  const said = movedWords(each, locale);
+  const look = { ink: each.change?.sense ?? 'neither', strong: true, breaks: each.change === null } as const;
+  if (each.drawn === undefined || !drawn.has(each)) return cell(each, html`${said}`, look);
+  const what = `the course of ${each.field?.label ?? 'price'} at ${each.site.name}`;
+  const image = drawnImage(
+    { of: 'move', move: each.drawn, until: document.stretch.until },
+    { alt: what, ...MOVE_SIZE, style: 'display:block;margin:3px 0 0 auto' },
+  );
+  return cell(each, html`${said}${drawnBlock(image)}`, look);
+}
+
+/** So many rows of one mail are drawn, the first of them. */
+const MOST_DRAWN = 60;
+
+const drawnRows = ({ document }: DigestPart): ReadonlySet<Row> =>
+  new Set(document.groups.flatMap(({ rows }) => rows.filter(({ drawn }) => drawn !== undefined)).slice(0, MOST_DRAWN));
 
 const PLAIN_COLUMNS: Column[] = [
   { head: 'What' },
@@ -197,7 +216,7 @@ const PLAIN_COLUMNS: Column[] = [
   { head: 'Seen', width: 84, wide: true },
 ];
 
-function plainTable(group: Group, mail: DigestPart): Markup {
+function plainTable(group: Group, mail: DigestPart, drawn: ReadonlySet<Row>): Markup {
   const { place, document } = mail;
   const { locale } = place;
   return table(
@@ -205,7 +224,7 @@ function plainTable(group: Group, mail: DigestPart): Markup {
     group.rows.map((each) => {
       const texts = longTextsOf(each.was, each.now);
       const [was, at] = [texts === null ? shown(each.was, locale) : '', movedAt(each, document, place)];
-      return html`<tr>${first(each, recordName(group, each, mail), [was === '' ? '' : `was ${was}`, at])}${words(each, was, { ink: 'third', wide: true })}${words(each, texts === null ? nowShown(each, locale) : '')}${movedCell(each, locale)}${cell(each, at, { ink: 'third', wide: true })}</tr>${textRow(texts, PLAIN_COLUMNS.length)}${raisedRow(each, mail, PLAIN_COLUMNS.length)}`;
+      return html`<tr>${first(each, recordName(group, each, mail), [was === '' ? '' : `was ${was}`, at])}${words(each, was, { ink: 'third', wide: true })}${words(each, texts === null ? nowShown(each, locale) : '')}${movedCell(each, mail, drawn)}${cell(each, at, { ink: 'third', wide: true })}</tr>${textRow(texts, PLAIN_COLUMNS.length)}${raisedRow(each, mail, PLAIN_COLUMNS.length)}`;
     }),
   );
 }
@@ -246,7 +265,7 @@ function presentBlock(present: readonly PresentValue[], { document, place, home 
 function beyondBlock({ document, reportLink }: DigestPart): Markup {
   const count = countBeyond(document);
   return row(
-    html`<p style="margin:14px 0 0">And ${String(count)} more: ${describeKinds(document.beyond)}. <a class="second" href="${reportLink}" style="color:${SECOND}">See all of them</a></p>`,
+    html`<p style="margin:14px 0 0">And ${String(count)} more: ${describeKinds(document.beyond)}. <a class="second" href="${reportLink}?lines" style="color:${SECOND}">See every line</a></p>`,
   );
 }
 

@@ -42,7 +42,7 @@ export function textBlocks(mail: DigestPart): string[] {
     ...(document.present === undefined ? [] : [document.present.map((each) => presentLine(each, mail)).join('\n')]),
     ...(alerts.length === 0 ? [] : [`RAISED\n${alerts.map(({ news, id }) => alertLine(news, mail.told.get(id), mail)).join('\n')}`]),
     ...groups.map((group) => groupText(group, mail)),
-    ...(cutOff === 0 ? [] : [`And ${cutOff} more: ${describeKinds(beyond)}.`]),
+    ...(cutOff === 0 ? [] : [`And ${cutOff} more: ${describeKinds(beyond)}. Every line: ${mail.reportLink}?lines`]),
     ...(broken.length === 0
       ? []
       : [

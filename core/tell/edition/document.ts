@@ -5,7 +5,7 @@ import type { News } from '../news';
 import { MOST_LINES, type Grouping, type StandingOrder } from '../standing-order';
 import type { Broken, Coverage, Gathered, PresentValue } from './gathered';
 import { groupsOf, type Group } from './groups';
-import { countKinds, linesOf, type Line, type LineKind } from './lines';
+import { apartFrom, countKinds, linesOf, type Line, type LineKind } from './lines';
 import type { Share } from './share';
 import { OUR_WORDS, type OwnWords } from './template';
 
@@ -45,8 +45,7 @@ export const storedDocument = storedAs<EditionDocument>('edition', (older) => ({
 /** Makes an edition of what a cut found. */
 export function composeEdition(order: StandingOrder, stretch: Stretch, gathered: Gathered, share: Share | null = null): EditionDocument {
   const lines = linesOf(order, gathered);
-  const onLines = new Set(lines.flatMap(({ alerts }) => alerts));
-  const apart = gathered.alerts.filter(({ id }) => !onLines.has(id));
+  const apart = apartFrom(lines, gathered.alerts);
   const most = order.most ?? MOST_LINES;
   const alerts = apart.slice(0, most);
   const { groups, beyond } = groupsOf({ ...order, most: most - alerts.length }, lines, gathered);

@@ -2,7 +2,7 @@ import fc from 'fast-check';
 import Papa from 'papaparse';
 import { describe, expect, it } from 'vitest';
 import { compareReadings, recordChange } from '../../compare/compare';
-import type { ChangeId, ItemId, SeriesId, SiteId, WatchId } from '../../id';
+import type { AlertId, ChangeId, ItemId, RuleId, SeriesId, SiteId, WatchId } from '../../id';
 import { decimal, type Decimal } from '../../value/decimal';
 import { money } from '../../value/parse';
 import { ABSENT, type Money, type Value } from '../../value/value';
@@ -11,8 +11,9 @@ import { blankOrder, orderFault, type StandingOrder } from '../standing-order';
 import { leftOutBy } from './choose';
 import { digestMail } from './digest-mail';
 import { composeEdition, tellsSomething, type EditionDocument } from './document';
-import type { Gathered } from './gathered';
-import { linesOf } from './lines';
+import type { News } from '../news';
+import type { Gathered, ToldAlert } from './gathered';
+import { everyLine, linesOf } from './lines';
 import type { Move, ToldField, ToldItem, ToldRecord } from './move';
 import type { OfferNow } from './offers';
 import { takesWords } from '../order-words';
@@ -455,6 +456,26 @@ describe('the rows of an edition as a file', () => {
     expect(row).toBe(
       ',,Skepwright,Copper smoker,"smokers, copper",fall,price,24.00,GBP,21.00,GBP,-3.00,-12.5,2,0,2026-11-26T09:30:00.000Z,2026-11-26T07:30:00.000Z,https://skepwright.example/p,1',
     );
+  });
+
+  it('hold an alert that stands on no line as a row of its own, and none twice', () => {
+    const [move] = moving(PRICE, [24, 22].map(pounds));
+    if (move === undefined) throw new Error('no move');
+    const news = {
+      field: PRICE,
+      value: pounds(9),
+      previous: pounds(10),
+      change: compareReadings(pounds(10), pounds(9), 'neither'),
+      seenAt: CUT,
+      lookedBefore: null,
+    } as unknown as News;
+    const alert: ToldAlert = { id: 5 as AlertId, watch: 1 as WatchId, move: null, rule: 1 as RuleId, record: record(), news };
+    const rows = (moves: Move[]) =>
+      editionSheet(everyLine(order(), found(moves, { alerts: [alert] }))).rows.map((row) => [row[5], row[7], row[9], row[11]]);
+    const fall = ['fall', '24.00', '22.00', '-2.00'];
+    expect(rows([])).toEqual([['alert', '10.00', '9.00', '-1.00']]);
+    expect(rows([move])).toEqual([['alert', '10.00', '9.00', '-1.00'], fall]);
+    expect(rows([{ ...move, alerts: [alert.id] }])).toEqual([fall]);
   });
 
   it('run nothing where a program opens them, and are read back whole by another parser', () => {

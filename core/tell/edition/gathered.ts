@@ -4,8 +4,8 @@ import type { Value } from '../../value/value';
 import type { Instant } from '../../when/interval';
 import type { Cause } from '../failure';
 import type { News } from '../news';
-import type { ItemProperties } from '../standing-order';
-import type { Move, ToldRecord } from './move';
+import type { ItemProperties, NewsSort } from '../standing-order';
+import type { Move, MoveId, ToldRecord } from './move';
 import type { OfferNow } from './offers';
 import type { Prices } from './prices';
 
@@ -59,6 +59,8 @@ export interface Bearing {
   tags: string[];
   site: Pick<ToldRecord['site'], 'name' | 'kind'>;
   items: ItemProperties[];
+  /** Which sort of news it is. */
+  sort?: NewsSort | undefined;
 }
 
 /** What an edition rests on (16). */
@@ -84,13 +86,13 @@ export interface Gathered {
   /** In the order in which they were committed. */
   moves: Move[];
   /** How series stood of which the first move here found no value. */
-  stood: ReadonlyMap<ChangeId, StoodBefore>;
+  stood: ReadonlyMap<MoveId, StoodBefore>;
   /** Of items with news, who offers them as it stood at the cut. */
   offers: ReadonlyMap<ItemId, OfferNow[]>;
   /** What offers cost on the way, where it is asked whose price is below ours. */
   priced: Prices['moves'];
   /** Since when a series is counted of which this is the first move here, where that is longer than the stretch. */
-  since: ReadonlyMap<ChangeId, Instant>;
+  since: ReadonlyMap<MoveId, Instant>;
   alerts: ToldAlert[];
   broken: BrokenOf[];
   coverage: Coverage;

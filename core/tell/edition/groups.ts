@@ -1,4 +1,4 @@
-import type { AlertId, ChangeId } from '../../id';
+import type { AlertId } from '../../id';
 import { compareReadings, type Change } from '../../compare/compare';
 import type { Net } from '../../compare/net';
 import { compareDecimals, magnitude, type Decimal } from '../../value/decimal';
@@ -10,7 +10,7 @@ import type { News } from '../news';
 import { WEIGHTS, type Sorting, type SplitBy, type StandingOrder } from '../standing-order';
 import type { Gathered, ToldAlert } from './gathered';
 import { countKinds, recordKey, type FieldLine, type Line, type LineKind } from './lines';
-import type { ToldField, ToldRecord } from './move';
+import type { MoveId, ToldField, ToldRecord } from './move';
 import { bearingOf, valuesBorne, WITHOUT } from './share';
 import { landed, placeAmong, toOurs, type OfferNow } from './offers';
 
@@ -41,7 +41,9 @@ export interface Row {
   movedAt: Instant | null;
   moved: boolean;
   alerts: { id: AlertId; news: News }[];
-  changes: ChangeId[];
+  changes: MoveId[];
+  /** A move of the series that its value is of, where that can be drawn. */
+  drawn?: MoveId;
 }
 
 /** Rows that stand together under one head. */
@@ -60,6 +62,16 @@ export interface Group {
   /** How many of its lines are cut off. */
   beyond: number;
 }
+
+/** A line with the group that it stands in. */
+export interface GroupedLine {
+  group: Pick<Group, 'of' | 'title'>;
+  line: Line;
+}
+
+/** Every line in the order in which the groups of an edition would have them. */
+export const linesInOrder = (order: StandingOrder, lines: readonly Line[], { alerts }: Pick<Gathered, 'alerts'>): GroupedLine[] =>
+  grouped(order, lines, weighing(alerts)).flatMap(({ key, lines: own }) => own.map((line) => ({ group: key, line })));
 
 /** Groups in the order that is asked, with at most so many lines in all; what is cut off is counted by kind (13). */
 export function groupsOf(
@@ -193,12 +205,18 @@ const NOTHING_MOVED = {
   wentBelow: false, moved: false, alerts: [], changes: [],
 }; // prettier-ignore
 
+/** What is counted has a course that can be drawn. */
+function drawnOf({ now, moves }: FieldLine): Pick<Row, 'drawn'> {
+  const last = moves.at(-1);
+  return last !== undefined && isMeasure(now) ? { drawn: last } : {};
+}
+
 function fieldRow({ record }: Line, line: FieldLine): Row {
   const { field, was, now, change, net, at, since } = line;
   return {
     ...NOTHING_MOVED,
     record, site: record.site, field, was, now, change, net,
-    movedAt: at, moved: true, changes: line.moves, ...(since === undefined ? {} : { since }),
+    movedAt: at, moved: true, changes: line.moves, ...(since === undefined ? {} : { since }), ...drawnOf(line),
   }; // prettier-ignore
 }
 
@@ -326,6 +344,7 @@ function movedParts({ now, was }: Entry, line: Line, alerts: ReadonlyMap<AlertId
     change: was !== null && now !== null ? landedChange(was, now, priced) : null,
     net: price?.net ?? null,
     ...(price?.since === undefined ? {} : { since: price.since }),
+    ...(price === undefined ? {} : drawnOf(price)),
     kind: line.kind,
     stockMoved: line.fields.some(({ field }) => field.role === 'availability'),
     movedAt: line.at,

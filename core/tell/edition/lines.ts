@@ -1,12 +1,12 @@
-import type { AlertId, ChangeId } from '../../id';
+import type { AlertId } from '../../id';
 import { compareReadings, type Change } from '../../compare/compare';
 import { hasNews, isReturn, netOf, type Net, type StoodBefore } from '../../compare/net';
 import { isAvailable } from '../../value/availability';
 import { alike, isMeasure, type Money, type Value } from '../../value/value';
 import type { Instant } from '../../when/interval';
 import type { StandingOrder } from '../standing-order';
-import type { Gathered } from './gathered';
-import type { Move, ToldField, ToldRecord } from './move';
+import type { Gathered, ToldAlert } from './gathered';
+import type { Move, MoveId, ToldField, ToldRecord } from './move';
 import { isBelowOurs, isUnder } from './prices';
 import { isOfSize } from './size';
 
@@ -20,7 +20,7 @@ export type LineKind = (typeof LINE_KINDS)[number];
 /** What became of one field of a record. */
 export interface FieldLine {
   field: ToldField;
-  /** Null where it was not known before. */
+  /** What was first read, where it was not known before and moved since; null where it did not. */
   was: Value | null;
   /** The last value; absent where it has none now. */
   now: Value;
@@ -32,7 +32,7 @@ export interface FieldLine {
   seq: number;
   /** Since when it is counted, where that is longer than the stretch. */
   since?: Instant;
-  moves: ChangeId[];
+  moves: MoveId[];
 }
 
 /** The news of one record: over the whole stretch, or at one moment. */
@@ -43,7 +43,7 @@ export interface Line {
   at: Instant;
   /** When the last good look before its first move was. */
   lookedBefore: Instant;
-  moves: ChangeId[];
+  moves: MoveId[];
   alerts: AlertId[];
 }
 
@@ -54,24 +54,55 @@ export const recordKey = ({ watch, id }: ToldRecord): string => `${watch} ${id ?
  * The lines of moves, which are in the order of their commits. Where the net is shown a line is a record's news of the whole stretch; where each
  * move is, what befell it at one moment. What is not of the size that is asked is left out.
  */
-export function linesOf(order: Pick<StandingOrder, 'shows' | 'size'>, found: Moved): Line[] {
+export function linesOf(order: Told & Pick<StandingOrder, 'shows'>, found: Moved): Line[] {
   const { moves } = found;
   const key = (move: Move) => (order.shows === 'net' ? recordKey(move.record) : `${recordKey(move.record)} ${move.at}`);
   const before = stoodBefore(moves, found.stood);
   return [...gathered(moves, key).values()].flatMap((of) => lineOf(order, of, before, found) ?? []);
 }
 
+/** The alerts that stand on no line. */
+export function apartFrom<Alert extends Pick<ToldAlert, 'id'>>(lines: readonly Line[], alerts: readonly Alert[]): Alert[] {
+  const onLines = new Set(lines.flatMap((line) => line.alerts));
+  return alerts.filter(({ id }) => !onLines.has(id));
+}
+
+/** All that a stretch brought as lines: first the alerts that stand on no line of a move, each as one of its own. */
+export function everyLine(order: Told & Pick<StandingOrder, 'shows'>, found: Moved & Pick<Gathered, 'alerts'>): Line[] {
+  const lines = linesOf(order, found);
+  return [...apartFrom(lines, found.alerts).map(lineOfAlert), ...lines];
+}
+
+function lineOfAlert({ id, record, news }: ToldAlert): Line {
+  const { field, value, previous, change, seenAt: at, lookedBefore } = news;
+  const parts = [{ from: previous ?? value, to: value, moves: change === null ? 0 : 1 }];
+  const told: FieldLine = {
+    field: { role: null, polarity: 'neither', ...field },
+    was: previous,
+    now: value,
+    net: { parts, isFirst: false, awayMs: 0, absentSince: null },
+    change,
+    at,
+    seq: 0,
+    moves: [],
+  };
+  return { record, kind: 'alert', fields: [told], at, lookedBefore: lookedBefore ?? at, moves: [], alerts: [id] };
+}
+
+/** What of an order says whether a line is told. */
+type Told = Pick<StandingOrder, 'size' | 'takes'>;
+
 /** What lines are made of. */
 export type Moved = Pick<Gathered, 'moves' | 'stood' | 'offers' | 'priced' | 'since'>;
 
 /** How the field of each move stood before it: an absence leaves the value before it in sight. */
-function stoodBefore(moves: readonly Move[], stood: ReadonlyMap<ChangeId, StoodBefore>): ReadonlyMap<ChangeId, StoodBefore> {
-  const before = new Map<ChangeId, StoodBefore>();
+function stoodBefore(moves: readonly Move[], stood: ReadonlyMap<MoveId, StoodBefore>): ReadonlyMap<MoveId, StoodBefore> {
+  const before = new Map<MoveId, StoodBefore>();
   const latest = new Map<string, StoodBefore>();
-  for (const { id, at, lookedBefore, record, field, change } of moves) {
+  for (const { id, at, lookedBefore, record, field, change, first } of moves) {
     if (field === null) continue;
     const key = `${recordKey(record)} ${field.key}`;
-    const own = latest.get(key) ?? stood.get(id) ?? { value: null, absentSince: lookedBefore };
+    const own = latest.get(key) ?? stood.get(id) ?? { value: null, absentSince: first === true ? null : lookedBefore };
     const now = change.from.kind === 'absent' ? own : { value: change.from, absentSince: null };
     before.set(id, now);
     latest.set(key, change.to.kind === 'absent' ? { value: now.value, absentSince: now.absentSince ?? at } : { value: change.to, absentSince: null });
@@ -90,13 +121,18 @@ function gathered(moves: readonly Move[], keyOf: (move: Move) => string): Map<st
   return groups;
 }
 
-function lineOf({ size }: Pick<StandingOrder, 'size'>, moves: Move[], before: ReadonlyMap<ChangeId, StoodBefore>, found: Moved): Line | null {
+function lineOf(order: Told, moves: Move[], before: ReadonlyMap<MoveId, StoodBefore>, found: Moved): Line | null {
   const [first] = moves;
   if (first === undefined) return null;
   const byField = gathered(moves, ({ field }) => field?.key ?? '');
-  const fields = [...byField.values()].flatMap((of) => fieldLine(of, before, found) ?? []).filter((line) => isTold(size, line, first.record, found));
+  const fields = [...byField.values()]
+    .filter((of) => isAskedFor(order, of))
+    .flatMap((of) => fieldLine(of, before, found) ?? [])
+    .filter((line) => isTold(order, line, first.record, found));
   const presence = presenceOf(moves.filter(({ field }) => field === null));
-  const kind = weightiest([...(presence === null ? [] : [presence]), ...kindsOf(fields, first.record)]);
+  const kind = weightiest(
+    presence === null ? kindsOf(fields, first.record) : [presence, ...kindsOf(fields, first.record).filter((of) => of !== 'first read')],
+  );
   if (kind === null) return null;
   const told = new Set(fields.flatMap((field) => field.moves));
   const counted = moves.filter(({ id, field }) => field === null || told.has(id));
@@ -111,7 +147,10 @@ function lineOf({ size }: Pick<StandingOrder, 'size'>, moves: Move[], before: Re
   };
 }
 
-function fieldLine(moves: Move[], stoodAt: ReadonlyMap<ChangeId, StoodBefore>, { since }: Moved): FieldLine | null {
+/** A first reading that is not taken for itself says from where what moved since is counted, and nothing alone. */
+const isAskedFor = ({ takes }: Told, moves: Move[]): boolean => takes.sorts.includes('first readings') || moves.some(({ first }) => first !== true);
+
+function fieldLine(moves: Move[], stoodAt: ReadonlyMap<MoveId, StoodBefore>, { since }: Moved): FieldLine | null {
   const [first, last] = [moves[0], moves.at(-1)];
   if (first?.field == null || last === undefined) return null;
   const before = stoodAt.get(first.id) ?? { value: null, absentSince: null };
@@ -125,7 +164,7 @@ function fieldLine(moves: Move[], stoodAt: ReadonlyMap<ChangeId, StoodBefore>, {
   const counted = since.get(first.id);
   return {
     field: first.field,
-    was: before.value,
+    was: before.value ?? firstOf(net),
     now: last.change.to,
     net,
     change: part === undefined || isGone || isReturn(net) ? null : changeOf(net, first.field),
@@ -135,6 +174,9 @@ function fieldLine(moves: Move[], stoodAt: ReadonlyMap<ChangeId, StoodBefore>, {
     moves: moves.map(({ id }) => id),
   };
 }
+
+/** What was first read, where it moved since: from there its move is told. */
+const firstOf = ({ isFirst, parts: [first] }: Net): Value | null => (isFirst && first !== undefined && first.moves > 0 ? first.from : null);
 
 /** What it came to; over several units it has no size, even where the first came back. */
 function changeOf({ parts: [first, ...more] }: Net, { polarity }: ToldField): Change | null {
@@ -148,9 +190,10 @@ function changeOf({ parts: [first, ...more] }: Net, { polarity }: ToldField): Ch
  * Whether a field's news is of the size that is asked: what came back to where it was has none, and is told where all sizes are. A price is
  * held against ours, or the agreed minimum, where its move ends.
  */
-function isTold(size: StandingOrder['size'], line: FieldLine, record: ToldRecord, found: Moved): boolean {
+function isTold({ size, takes }: Told, line: FieldLine, record: ToldRecord, found: Moved): boolean {
   const { change, net } = line;
   if (!endsWhereAsked(size, line, record, found)) return false;
+  if (net.isFirst && takes.sorts.includes('first readings')) return true;
   if (change !== null) return isOfSize(size, change);
   return !isReturn(net) || (size.falls.is === 'any' && size.rises.is === 'any');
 }

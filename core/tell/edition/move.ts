@@ -1,4 +1,4 @@
-import type { AlertId, ChangeId, ItemId, RecordId, SiteId, WatchId } from '../../id';
+import type { AlertId, ChangeId, ItemId, RecordId, SeriesId, SiteId, WatchId } from '../../id';
 import type { Change } from '../../compare/compare';
 import type { Role } from '../../read/role';
 import type { Money, Polarity } from '../../value/value';
@@ -43,9 +43,12 @@ export interface ToldField {
   polarity: Polarity;
 }
 
-/** One change of a stretch of the record. */
+export type MoveId = ChangeId | SeriesId;
+
+/** One change of a stretch of the record, or a first reading. */
 export interface Move {
-  id: ChangeId;
+  /** Of a first reading that of its series: no number is given twice. */
+  id: MoveId;
   /** Its place in the order of commits. */
   seq: number;
   at: Instant;
@@ -55,6 +58,8 @@ export interface Move {
   /** Null of a record that came or went. */
   field: ToldField | null;
   change: Change;
+  /** It is the first that was read of its field. */
+  first?: true | undefined;
   /** Alerts that it raised. */
   alerts: AlertId[];
 }

@@ -13,7 +13,7 @@ import type { Gathered, ToldAlert } from './gathered';
 import { linesOf } from './lines';
 import type { Move, ToldField, ToldItem, ToldRecord } from './move';
 import type { OfferNow } from './offers';
-import { shareOf, sharesOf, valuesBorne, type Share } from './share';
+import { shareOf, sharesOf, valuesBorne, valueWords, type Share } from './share';
 import { withoutTold } from './unheard';
 import { fallbackWords, wayWords } from './words';
 
@@ -102,6 +102,36 @@ describe('an edition for each value', () => {
     ['site', ['Skepwright', 'Wholesale']],
     ['channel', ['Wholesale', null]],
   ])('of %s: what bears none is one of its own', (by, values) => expect([...sharesOf({ by }, found(moves)).keys()]).toEqual(values));
+
+  it('of each kind of news: a price, what is in stock, and what broke apart; an alert goes with the move that raised it', () => {
+    const own = record(2);
+    const news = { field: { key: 'price', label: 'price', role: 'price' } } as News;
+    const alert = (id: number, by: ChangeId | null): ToldAlert => ({
+      id: id as AlertId,
+      watch: own.watch,
+      move: by,
+      rule: 1 as RuleId,
+      record: own,
+      news,
+    });
+    const all = found([move(1, own, PRICE, pounds(24), pounds(23)), move(2, own, STOCK, { kind: 'text', text: 'In stock' }, ABSENT)], {
+      alerts: [alert(5, 1 as ChangeId), alert(6, null)],
+    });
+    const shares = sharesOf({ by: 'news' }, all);
+    expect([...shares.keys()]).toEqual(['alerts', 'prices', 'stock']);
+    expect([...shares.values()].map((share) => [share.moves.map(({ id }) => id), share.alerts.map(({ id }) => id)])).toEqual([
+      [[], [6]],
+      [[1], [5]],
+      [[2], []],
+    ]);
+  });
+
+  it('is called by what people say of it', () => {
+    expect(valueWords('news', 'stock')).toBe('stock out and back');
+    expect(valueWords('brand', 'stock')).toBe('stock');
+    expect(valueWords('brand', null)).toBe('without a brand');
+    expect(valueWords('news', 'what a newer Shrike calls it')).toBe('what a newer Shrike calls it');
+  });
 
   it('has the news that bears it, and no other', () => {
     expect(shareOf(valueOf('tag', 'oak'), found(moves)).moves.map(({ id }) => id)).toEqual([1]);

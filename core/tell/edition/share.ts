@@ -1,6 +1,7 @@
-import type { Split, SplitBy } from '../standing-order';
+import type { NewsSort, Split, SplitBy } from '../standing-order';
+import { SORT_WORDS, sortOf } from './choose';
 import type { Bearing, Gathered } from './gathered';
-import type { ToldRecord } from './move';
+import type { MoveId, ToldRecord } from './move';
 
 // One edition for each value that the news of a cut bears (14).
 
@@ -13,11 +14,21 @@ export type Share =
   | { of: 'broken' };
 
 /** The values that news bears; null where it bears none. */
-export function valuesBorne(by: SplitBy, { tags, site, items }: Bearing): (string | null)[] {
-  const borne = by === 'tag' ? tags : by === 'site' ? [site.name] : by === 'channel' ? channelOf(site) : items.map((item) => item[by]);
+export function valuesBorne(by: SplitBy, bearing: Bearing): (string | null)[] {
+  const borne = BORNE[by](bearing);
   const said = [...new Set(borne.filter((value) => value !== ''))];
   return said.length === 0 ? [null] : said;
 }
+
+const BORNE: Record<SplitBy, (bearing: Bearing) => string[]> = {
+  tag: ({ tags }) => tags,
+  site: ({ site }) => [site.name],
+  channel: ({ site }) => channelOf(site),
+  brand: ({ items }) => items.map(({ brand }) => brand),
+  category: ({ items }) => items.map(({ category }) => category),
+  supplier: ({ items }) => items.map(({ supplier }) => supplier),
+  news: ({ sort }) => (sort === undefined ? [] : [sort]),
+};
 
 /** What news is called that bears no value. */
 export const WITHOUT: Record<SplitBy, string> = {
@@ -27,7 +38,12 @@ export const WITHOUT: Record<SplitBy, string> = {
   brand: 'without a brand',
   category: 'without a category',
   supplier: 'without a supplier',
+  news: 'of no kind',
 };
+
+/** What a value is called; null is news that bears none. */
+export const valueWords = (by: SplitBy, value: string | null): string =>
+  value === null ? WITHOUT[by] : by === 'news' ? ((SORT_WORDS as Partial<Record<string, string>>)[value] ?? value) : value;
 
 const channelOf = ({ name, kind }: Bearing['site']): string[] => (kind === 'channel' || kind === 'own' ? [name] : []);
 
@@ -44,9 +60,14 @@ export function sharesOf<Found extends Sharable>({ by }: Pick<Split, 'by'>, foun
     shares.set(value, share);
     return share;
   };
-  for (const move of found.moves) for (const value of valuesBorne(by, bearingOf(move.record))) shareFor(value).moves.push(move);
-  for (const alert of found.alerts) for (const value of valuesBorne(by, bearingOf(alert.record))) shareFor(value).alerts.push(alert);
-  for (const each of found.broken) for (const value of valuesBorne(by, each.of)) shareFor(value).broken.push(each);
+  // What is first read goes with the moves of its field, and an alert with the move that raised it, where that is told.
+  const sorts = new Map<MoveId, NewsSort>(found.moves.map(({ id, field }) => [id, sortOf({ field })]));
+  for (const move of found.moves)
+    for (const value of valuesBorne(by, { ...bearingOf(move.record), sort: sorts.get(move.id) })) shareFor(value).moves.push(move);
+  for (const alert of found.alerts)
+    for (const value of valuesBorne(by, { ...bearingOf(alert.record), sort: (alert.move === null ? undefined : sorts.get(alert.move)) ?? 'alerts' }))
+      shareFor(value).alerts.push(alert);
+  for (const each of found.broken) for (const value of valuesBorne(by, { ...each.of, sort: 'failures' })) shareFor(value).broken.push(each);
   return new Map([...shares].sort(([one], [other]) => (one === null || other === null ? (one === null ? 1 : -1) : byWords(one, other))));
 }
 

@@ -12,7 +12,7 @@ import { countBeyond, type EditionDocument, type Stretch } from './document';
 import type { Broken, PresentValue } from './gathered';
 import type { Group, Row } from './groups';
 import { LINE_KINDS, type LineKind } from './lines';
-import { WITHOUT, type Share } from './share';
+import { valueWords, type Share } from './share';
 import { fill, OUR_WORDS, type Filled, type OwnWords } from './template';
 
 // What an edition says, in the reader's language of numbers and her zone; for the mail, its plain text and the page alike.
@@ -129,7 +129,7 @@ function brokenLead({ broken, stretch }: EditionDocument, place: Place): string 
 export function shareWords(share: Share | null): string {
   if (share === null) return '';
   if (share.of === 'broken') return 'what broke';
-  return share.of === 'others' ? `${share.values.length} others` : (share.value ?? WITHOUT[share.by]);
+  return share.of === 'others' ? `${share.values.length} others` : valueWords(share.by, share.value);
 }
 
 /** Why an edition comes to those who read the rest; empty where it does not. */
@@ -188,6 +188,7 @@ function rowNews(row: Row, locale: string): string {
     const { glyph, amount, percent } = differenceParts(change, locale);
     return `${label}${formatValue(now, locale)}, ${glyph === '▼' ? 'down' : 'up'} ${percent ?? amount}`;
   }
+  if (kind === 'first read' && now !== null) return `${label}first read at ${quoted(now, locale)}`;
   if (kind !== null && kind !== 'changed' && kind !== 'alert') return KIND_WORDS[kind][0];
   return now === null ? 'changed' : `${label}${label === '' ? '' : 'now '}${quoted(now, locale)}`;
 }
@@ -225,7 +226,9 @@ export function wayWords({ net, change, since }: Row, { stretch }: EditionDocume
   const counted = since === undefined ? '' : `counted since ${formatRecent(since, stretch.until, place)}`;
   if (net.parts.length > 1) return [describeNet(net, place.locale, stretch.until), counted].filter(Boolean).join(', ');
   const moves = change !== null && movesOf(net) > 1 ? `${movesOf(net)} moves` : '';
-  return [moves, net.awayMs === 0 ? '' : `away ${formatDuration(net.awayMs)}`, counted].filter(Boolean).join(', ');
+  const [part] = net.parts;
+  const first = net.isFirst && part !== undefined && part.moves > 0 ? `first read at ${quoted(part.from, place.locale)}` : '';
+  return [first, moves, net.awayMs === 0 ? '' : `away ${formatDuration(net.awayMs)}`, counted].filter(Boolean).join(', ');
 }
 
 /** Which of several that one page offers, where its name does not say so. */
@@ -242,10 +245,16 @@ export const landedWords = ({ shipped, shipping }: Pick<Row, 'shipped' | 'shippi
 export const referenceWords = ({ note, listings = [] }: Pick<Group, 'note' | 'listings'>): string =>
   [note, ...listings.map((listing) => `listing ${listing}`)].filter(Boolean).join(', ');
 
-/** What a group is called: lines of one kind by that; or her own words. */
+/** What a group is called in our words: lines of one kind by that. */
+export const groupWords = ({ of, title }: Pick<Group, 'of' | 'title'>): string => (of === 'kind' ? capital(KIND_WORDS[title as LineKind][1]) : title);
+
+/** What a line tells before all else, in a word. */
+export const lineWords = (kind: LineKind): string => KIND_WORDS[kind][0];
+
+/** What a group is called, or her own words for it. */
 export function titleWords(group: Group, { heading }: Pick<OwnWords, 'heading'> = OUR_WORDS): string {
-  const { of, title, note, rows } = group;
-  const said = of === 'kind' ? capital(KIND_WORDS[title as LineKind][1]) : title;
+  const { note, rows } = group;
+  const said = groupWords(group);
   if (said === '') return '';
   return ownWordsOf(heading, () => ({ group: said, reference: note, place: placeWords(group), rows: rows.length })) ?? said;
 }

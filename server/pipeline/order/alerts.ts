@@ -1,4 +1,4 @@
-import type { PersonId } from '#core/id';
+import type { AlertId, PersonId } from '#core/id';
 import type { Weight } from '#core/judge/rule';
 import { alertFact } from '#core/tell/cloud-event';
 import { alertMail, type AlertItem } from '#core/tell/mail';
@@ -23,7 +23,7 @@ export function itemOf(
   person: PersonId,
   now: Instant,
 ): AlertItem {
-  return { news, watch: `${publicUrl}/watches/${watchId}`, takeOn: isOpen(news) ? links.takeOn(id, person, now) : null };
+  return { news, watch: `${publicUrl}/watches/${watchId}`, takeOn: isOpen(news) ? links.takeOn(id, person, now) : null, alert: id as AlertId };
 }
 
 /** Those of some alerts that a report takes. */

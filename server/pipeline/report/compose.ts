@@ -1,9 +1,10 @@
-import type { AlertId, ChangeId } from '#core/id';
+import type { AlertId } from '#core/id';
 import type { Weight } from '#core/judge/rule';
 import { editionFacts } from '#core/tell/cloud-event';
 import { digestMail } from '#core/tell/edition/digest-mail';
 import { storedDocument, tellsSomething, type EditionDocument, type Stretch } from '#core/tell/edition/document';
-import { linesOf } from '#core/tell/edition/lines';
+import { everyLine } from '#core/tell/edition/lines';
+import type { MoveId } from '#core/tell/edition/move';
 import { withoutTold } from '#core/tell/edition/unheard';
 import type { StandingOrder } from '#core/tell/standing-order';
 import { cutWith, isAtOnce, isOfRules } from '#core/when/cadence';
@@ -70,7 +71,7 @@ async function composeCut(pipeline: Keeping, db: Db, cut: WaitingCut, now: Insta
   return editions.reduce((sum, { deliveries }) => sum + deliveries.length, 0);
 }
 
-const shownChanges = (parts: HeardPart[]): ChangeId[] =>
+const shownChanges = (parts: HeardPart[]): MoveId[] =>
   parts.flatMap(({ document }) => document.groups.flatMap(({ rows }) => rows.flatMap(({ changes }) => changes)));
 
 function stretchOf({ fromAt, madeAt, dueAt, planned }: WaitingCut): Stretch {
@@ -85,7 +86,7 @@ async function draftOf(
   cut: WaitingCut & { edition: number },
   { document, readers, of }: HeardPart,
 ): Promise<EditionDraft> {
-  const lines = cut.order.attach.length === 0 ? [] : linesOf(cut.order, of);
+  const lines = cut.order.attach.length === 0 ? [] : everyLine(cut.order, of);
   const { files, tooLarge } = await filesOf(cut.order.attach, lines, {
     report: report.name,
     edition: cut.edition,

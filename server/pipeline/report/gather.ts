@@ -1,6 +1,7 @@
 import type { ItemId, ReportId, WatchId } from '#core/id';
 import type { Gathered } from '#core/tell/edition/gathered';
-import { linesOf, type Line } from '#core/tell/edition/lines';
+import { linesInOrder, type GroupedLine } from '#core/tell/edition/groups';
+import { everyLine, type Line } from '#core/tell/edition/lines';
 import { shareOf, type Share } from '#core/tell/edition/share';
 import type { StandingOrder } from '#core/tell/standing-order';
 import { followedBy } from '../../db/following';
@@ -46,9 +47,22 @@ async function gatherPresent(db: Db, order: StandingOrder, span: Span, followed:
   }; // prettier-ignore
 }
 
-/** All lines that an edition's share of its stretch holds, also those that it has no room for. */
-export async function linesIn(db: Db, report: ReportId, order: StandingOrder, span: Span, share: Share | null): Promise<Line[]> {
-  if (share?.of === 'broken') return [];
+/** All that an edition's share of its stretch holds, also what it has no room for. */
+async function shareIn(db: Db, report: ReportId, order: StandingOrder, span: Span, share: Share | null): Promise<Gathered | null> {
+  if (share?.of === 'broken') return null;
   const found = await gather(db, order, span, { report });
-  return linesOf(order, share === null ? found : shareOf(share, found));
+  return share === null ? found : shareOf(share, found);
+}
+
+/** All lines of an edition, also those that it has no room for. */
+export async function linesIn(db: Db, report: ReportId, order: StandingOrder, span: Span, share: Share | null): Promise<Line[]> {
+  const found = await shareIn(db, report, order, span, share);
+  return found === null ? [] : everyLine(order, found);
+}
+
+/** The same in its order, each with its group. */
+export async function orderedLinesIn(...of: Parameters<typeof linesIn>): Promise<GroupedLine[]> {
+  const [, , order] = of;
+  const found = await shareIn(...of);
+  return found === null ? [] : linesInOrder(order, everyLine(order, found), found);
 }

@@ -1,12 +1,12 @@
 import type { ChangeId, EditionId, ReportId, WatchId } from '#core/id';
-import { leftOutBy, type LeftOut } from '#core/tell/edition/choose';
+import { alertLeftOutBy, leftOutBy, type LeftOut } from '#core/tell/edition/choose';
 import { linesOf } from '#core/tell/edition/lines';
 import type { Move } from '#core/tell/edition/move';
 import { blankOrder, storedOrder, type StandingOrder } from '#core/tell/standing-order';
 import { isOfRules } from '#core/when/cadence';
 import type { Instant } from '#core/when/interval';
 import type { Db } from '../../db/pool';
-import { movesIn } from '../../db/stretch';
+import { alertsOfMove, movesIn } from '../../db/stretch';
 import { gather } from './gather';
 
 /** What a report made of a change, by its order of then: the line that left it out, or where it stands. */
@@ -14,6 +14,8 @@ export interface Passage {
   report: { id: ReportId; name: string };
   version: number;
   came: { to: 'left out'; by: LeftOut } | { to: 'edition'; id: EditionId; number: number } | { to: 'size' | 'beyond' | 'nothing' | 'not cut yet' };
+  /** Where the alerts that it raised go another way: they stand alone, or the line that leaves one of them out. */
+  alerts: 'alone' | LeftOut | null;
   /** When it was cut; of what waits for it, when that is due. */
   at: Instant | null;
 }
@@ -62,14 +64,28 @@ export async function passagesOf(db: Db, change: ChangeId): Promise<Passage[]> {
   const move = (await movesIn(db, EVERYTHING, span, [of.watch])).moves.find(({ id }) => id === change);
   if (move === undefined) return [];
   const { rows } = await db.query<ReportRow>(REPORTS, [change]);
+  const alerts = await alertsOfMove(db, move);
   const passages: Passage[] = [];
   for (const row of rows) {
     const order = storedOrder.readKnown(row.definition);
     if (order === null || isOfRules(order.cadence)) continue;
     const { id, name, version, madeAt, dueAt } = row;
-    passages.push({ report: { id, name }, version, at: madeAt ?? dueAt, came: await cameTo(db, order, row, move) });
+    passages.push({
+      report: { id, name },
+      version,
+      at: madeAt ?? dueAt,
+      came: await cameTo(db, order, row, move),
+      alerts: alertsApart(order, move, alerts),
+    });
   }
   return passages;
+}
+
+/** Where a report takes a move and not all that it raised, or the other way round. */
+function alertsApart(order: StandingOrder, move: Move, alerts: Awaited<ReturnType<typeof alertsOfMove>>): Passage['alerts'] {
+  const leftOut = alerts.map((alert) => alertLeftOutBy(order, alert));
+  if (leftOutBy(order, move) !== null) return leftOut.includes(null) ? 'alone' : null;
+  return leftOut.find((by) => by !== null) ?? null;
 }
 
 async function cameTo(db: Db, order: StandingOrder, row: ReportRow, move: Move): Promise<Passage['came']> {

@@ -24,4 +24,4 @@ ON CONFLICT (snapshot_id) DO UPDATE SET image = excluded.image, boxes = excluded
 const LET_GO = `
 DELETE FROM picture p WHERE p.source_id = $1 AND p.snapshot_id <> $2 AND (
   NOT EXISTS (SELECT FROM snapshot n WHERE n.id = p.snapshot_id)
-  OR p.snapshot_id NOT IN (SELECT q.snapshot_id FROM picture q WHERE q.source_id = $1 ORDER BY q.snapshot_id DESC LIMIT $3))`;
+  OR p.snapshot_id NOT IN (SELECT q.snapshot_id FROM picture q WHERE q.source_id = $1 ORDER BY q.taken_at DESC LIMIT $3))`;

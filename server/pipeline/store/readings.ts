@@ -88,10 +88,14 @@ function isTouched({ known, name, counters }: SeenRecord): boolean {
 }
 
 const SERIES = `
+WITH new AS (
+  SELECT * FROM jsonb_to_recordset($1) AS n(series bigint, watch int, identity text, field text, value jsonb, at timestamptz, stamp timestamptz, quality text, news boolean)
+), firsts AS (
+  INSERT INTO first_reading (series_id, watch_id, value, seen_at) SELECT series, watch, shown(value), $2 FROM new WHERE news
+)
 INSERT INTO series (id, watch_id, record_id, field, value, open_since, last_good_at, source_at, quality, read_mark)
 SELECT n.series, n.watch, r.id, n.field, n.value, n.at, $2, n.stamp, n.quality, w.settled_runs
-FROM jsonb_to_recordset($1) AS n(series bigint, watch int, identity text, field text, value jsonb, at timestamptz, stamp timestamptz, quality text)
-JOIN record r ON r.watch_id = n.watch AND r.identity = n.identity JOIN watch w ON w.id = n.watch`;
+FROM new n JOIN record r ON r.watch_id = n.watch AND r.identity = n.identity JOIN watch w ON w.id = n.watch`;
 
 /** Series that begin, each with the first that was read of it. */
 function storeSeries(facts: RunFacts, readings: StoredReading[], given: ReadonlyMap<string, SeriesId>): Statement[] {
@@ -101,15 +105,20 @@ function storeSeries(facts: RunFacts, readings: StoredReading[], given: Readonly
     if (reading.known?.id != null || begun.has(seriesId)) return [];
     begun.add(seriesId);
     const { identity, field, value, quality } = reading;
-    return { series: seriesId, watch: watch.id, identity, field: field.key, value, at: moment(reading.at), stamp: stampOf(reading), quality };
+    const of = { series: seriesId, watch: watch.id, identity, field: field.key };
+    return { ...of, value, at: moment(reading.at), stamp: stampOf(reading), quality, news: isFirstNews(reading) };
   });
   return [{ name: 'store series', text: SERIES, values: [JSON.stringify(rows), moment(facts.startedAt)] }];
 }
 
+/** The first that is read of what is told by itself is news; that it has no value yet is none. */
+export const isFirstNews = (reading: Pick<GoodReading, 'known' | 'field' | 'value' | 'late' | 'quality'>): boolean =>
+  reading.known?.id == null && reading.field.mode === 'stepwise' && reading.value.kind !== 'absent' && !standsAside(reading);
+
 const stampOf = ({ stamped, at }: GoodReading) => (stamped ? moment(at) : null);
 
 /** A late or bad point takes its place among the readings, and leaves what the series stands at. */
-const standsAside = ({ late, quality }: GoodReading) => late || quality === 'bad';
+const standsAside = ({ late, quality }: Pick<GoodReading, 'late' | 'quality'>) => late || quality === 'bad';
 
 /** Looks that brought nothing new count for a reading only while its record was there. */
 const wasThere = ({ watch, reading }: StoredReading) => watch.records.get(reading.identity)?.goneSince === null;

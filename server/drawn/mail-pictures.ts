@@ -1,0 +1,109 @@
+import type { ChangeId, SeriesId, WatchId } from '#core/id';
+import { ALERT_SIZE, DRAWN_DAYS, MOVE_SIZE, drawSeries } from '#core/tell/drawing';
+import { contentId, drawnNames, drawnOf, withDrawn, type Drawn } from '#core/tell/drawn';
+import { limitOf } from '#core/tell/news';
+import { DAY, type Instant } from '#core/when/interval';
+import { alertsToDraw, findDrawn, keepDrawn, seriesOfMoves, type AlertDrawn, type DrawnImage } from '../db/drawn';
+import { findChangePictures, findPictureImage, type KeptPicture } from '../db/pictures';
+import type { Pool } from '../db/pool';
+import { listSparks } from '../db/sparks';
+import type { Log } from '../log';
+import type { ReadingPool } from '../reading/pool';
+import { clipOf, pngOf } from './images';
+import { placeOn } from './place';
+
+/** A picture as a mail bears it. */
+interface Inline {
+  name: string;
+  type: string;
+  body: Buffer;
+  cid: string;
+}
+
+/** A course is drawn with so many steps at most. */
+const STRETCHES = 300;
+/** A mail waits no longer for its pictures: what is not drawn by then it goes without. */
+const LONGEST_MS = 5_000;
+/** No mail bears more. */
+const MOST = 100;
+
+/** Draws what mails show of series and pages, once; a mail of which something cannot be drawn goes without it. */
+export class MailPictures {
+  constructor(private readonly of: { pool: Pool; reading: ReadingPool; log: Log; clock: () => Instant }) {}
+
+  /** A mail as it goes out: what it shows is named in its page, and borne beside it. What is sent under no number is not kept. */
+  async borneBy(html: string, isSent = true): Promise<{ html: string; pictures: Inline[] }> {
+    const drawn = await this.#drawn(html, isSent);
+    const pictures = [...drawn].map(([name, { type, body }]) => ({ name: `${name}.${type.split('/')[1]}`, type, body, cid: contentId(name) }));
+    return { html: withDrawn(html, (name) => (drawn.has(name) ? `cid:${contentId(name)}` : null)), pictures };
+  }
+
+  /** A mail as a page of its own. Of one that is not sent yet what is drawn is not kept. */
+  async pageOf(html: string, isSent = true): Promise<string> {
+    const drawn = await this.#drawn(html, isSent);
+    return withDrawn(html, (name) => {
+      const image = drawn.get(name);
+      return image === undefined ? null : `data:${image.type};base64,${image.body.toString('base64')}`;
+    });
+  }
+
+  /** What of a mail's pictures can be drawn; a fault costs the pictures and not the mail. */
+  async #drawn(html: string, keep: boolean): Promise<Map<string, NonNullable<DrawnImage>>> {
+    const names = drawnNames(html).slice(0, MOST);
+    if (names.length === 0) return new Map();
+    try {
+      const kept = await findDrawn(this.of.pool, names);
+      const missing = names.filter((name) => !kept.has(name));
+      const fresh = missing.length === 0 ? new Map<string, DrawnImage>() : await this.#draw(missing);
+      if (keep && fresh.size > 0) await keepDrawn(this.of.pool, fresh, this.of.clock());
+      return new Map([...kept, ...fresh].flatMap(([name, image]) => (image === null ? [] : [[name, image]])));
+    } catch (error) {
+      this.of.log.error({ err: error }, 'the pictures of a mail could not be drawn');
+      return new Map();
+    }
+  }
+
+  async #draw(names: string[]): Promise<Map<string, DrawnImage>> {
+    const asked = names.map((name) => ({ name, drawn: drawnOf(name) }));
+    const alerts = new Map((await alertsToDraw(this.of.pool, asked.flatMap(({ drawn }) => (drawn !== null && 'alert' in drawn ? [drawn.alert] : [])))).map((alert) => [alert.id, alert])); // prettier-ignore
+    const series = await seriesOfMoves(this.of.pool, asked.flatMap(({ drawn }) => (drawn?.of === 'move' ? [drawn.move] : []))); // prettier-ignore
+    const images = new Map<string, DrawnImage>();
+    const until = Date.now() + LONGEST_MS;
+    for (const { name, drawn } of asked) {
+      if (Date.now() >= until) break;
+      try {
+        images.set(name, drawn === null ? null : await this.#one(drawn, alerts, series));
+      } catch (error) {
+        // It costs the others nothing, and is tried again for the next mail.
+        this.of.log.error({ err: error, picture: name }, 'a picture of a mail could not be drawn');
+      }
+    }
+    return images;
+  }
+
+  #one(drawn: Drawn, alerts: ReadonlyMap<number, AlertDrawn>, series: ReadonlyMap<number, SeriesId>): Promise<DrawnImage> {
+    if (drawn.of === 'move') return this.#series(series.get(drawn.move) ?? null, drawn.until, MOVE_SIZE, null);
+    const alert = alerts.get(drawn.alert);
+    if (alert === undefined) return Promise.resolve(null);
+    if (drawn.of === 'page') return alert.change === null ? Promise.resolve(null) : this.#page(alert.watch, alert.change, drawn.when);
+    const limit = limitOf(alert.news);
+    return this.#series(alert.series, alert.at, ALERT_SIZE, limit === null ? null : Number(limit.amount));
+  }
+
+  async #series(id: SeriesId | null, until: Instant, size: typeof ALERT_SIZE, limit: number | null): Promise<DrawnImage> {
+    if (id === null) return null;
+    const from = until - DRAWN_DAYS * DAY;
+    const course = (await listSparks(this.of.pool, [id], from, until + 1, Math.min(STRETCHES, size.width))).get(id);
+    const svg = course === undefined ? null : drawSeries(course, { from, until, ...size, limit });
+    return svg === null ? null : pngOf(svg);
+  }
+
+  async #page(watch: WatchId, change: ChangeId, when: 'before' | 'after'): Promise<DrawnImage> {
+    const { pool, reading } = this.of;
+    const pictures = await findChangePictures(pool, watch, change);
+    const picture: KeptPicture | null = pictures?.[when] ?? null;
+    if (pictures === null || picture === null) return null;
+    const image = await findPictureImage(pool, watch, picture.snapshotId);
+    return image === null ? null : clipOf(image, picture, await placeOn(reading, picture, pictures.definition, pictures.field));
+  }
+}
