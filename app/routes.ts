@@ -61,6 +61,7 @@ export default [
   route('sign-out', 'routes/sign-out/route.ts'),
   route('first-owner', 'routes/first-owner/route.tsx'),
   route('take/:token', 'routes/take/route.tsx'),
+  route('invited/:token', 'routes/invited/route.tsx'),
   route('confirm/:token', 'routes/confirm/route.tsx'),
   route('leave/:token', 'routes/leave/route.tsx'),
   route('feed/:token', 'routes/feed/route.ts'),

@@ -9,3 +9,10 @@ export function listed(parts: readonly string[], most = Infinity): string {
   if (parts.length > most) return `${parts.slice(0, most - 1).join(', ')} and ${parts.length - most + 1} more`;
   return parts.length < 2 ? parts.join('') : `${parts.slice(0, -1).join(', ')} and ${parts.at(-1) ?? ''}`;
 }
+
+/** Names in quotes, as a sentence lists them. */
+export const quoted = (names: readonly string[], most = Infinity): string =>
+  listed(
+    names.map((name) => `‘${name}’`),
+    most,
+  );

@@ -16,13 +16,20 @@ interface Confirms {
   until: Instant;
 }
 
+/** That somebody was invited to sign in with an address. */
+export interface Invites extends Confirms {
+  invitedAt: Instant;
+}
+
 /** How long a link that takes an episode on, or confirms an address, may be used. */
 const LASTS = 14 * DAY;
+/** How long an invitation stands. */
+const INVITED_LASTS = 7 * DAY;
 /** How long the page of a reader is open by the link of a mail. */
 const PAGE_LASTS = 90 * DAY;
 
 /** What links are sealed for: a secret of one kind opens none of another. */
-type Purpose = 'take on' | 'confirm' | 'leave' | 'own page' | 'feed';
+type Purpose = 'take on' | 'confirm' | 'invite' | 'leave' | 'own page' | 'feed';
 
 const TOKEN = /^[\w-]{40,800}$/;
 
@@ -55,6 +62,19 @@ export class Links {
     const [person, address, until] = this.#open<number | string>(token, 'confirm', 3);
     return typeof person === 'number' && typeof address === 'string' && typeof until === 'number'
       ? { person: person as PersonId, address, until }
+      : null;
+  }
+
+  /** The address at which a person who was invited chooses a password, and until when. It bears when she was, since only the last one counts. */
+  invite(person: PersonId, address: string, invitedAt: Instant): { link: string; until: Instant } | null {
+    const link = this.#seal('invited', 'invite', [person, address, invitedAt]);
+    return link === null ? null : { link, until: invitedAt + INVITED_LASTS };
+  }
+
+  openInvite(token: string): Invites | null {
+    const [person, address, invitedAt] = this.#open<number | string>(token, 'invite', 3);
+    return typeof person === 'number' && typeof address === 'string' && typeof invitedAt === 'number'
+      ? { person: person as PersonId, address, invitedAt, until: invitedAt + INVITED_LASTS }
       : null;
   }
 

@@ -5,7 +5,13 @@ const ARGON2ID = 2;
 const COST: Options = { algorithm: ARGON2ID, memoryCost: 19_456, timeCost: 2, parallelism: 1 };
 
 export const LEAST_PASSWORD = 12;
-export const MOST_PASSWORD = 200;
+const MOST_PASSWORD = 200;
+
+/** What is wrong with a password that somebody chooses; null where nothing is. */
+export function passwordFault(password: string): string | null {
+  const fits = password.length >= LEAST_PASSWORD && password.length <= MOST_PASSWORD;
+  return fits ? null : `A password needs at least ${LEAST_PASSWORD} characters, and may have ${MOST_PASSWORD}.`;
+}
 
 /** A password as it is kept. */
 export function hashPassword(password: string): Promise<string> {

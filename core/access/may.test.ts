@@ -20,6 +20,10 @@ describe('what somebody may do', () => {
     expect([may(owner, 'end', { kind: 'outbox' }), may(owner, 'make', { kind: 'briefing' }), may(owner, 'end', { kind: 'host' })]).toEqual([false, false, false]); // prettier-ignore
   });
 
+  it('is for the owner to let others sign in, and to end that', () => {
+    expect(DEEDS.map((deed) => may(owner, deed, { kind: 'account' }))).toEqual([false, true, false, true]);
+  });
+
   it('is nothing for a role that is not known', () => {
     for (const deed of DEEDS) expect(may({ ...owner, role: 'stranger' as never }, deed, { kind: 'watch' })).toBe(false);
   });

@@ -18,6 +18,8 @@ export type Deed = 'see' | 'make' | 'change' | 'end';
 /** What something is done to. */
 export type Thing =
   | { kind: 'briefing' | 'raised' | 'watch' | 'site' | 'host' | 'outbox' | 'item' | 'history' | 'report' | 'person' }
+  /** That somebody may sign in. */
+  | { kind: 'account' }
   /** A half-made watch is its maker's alone. Null: one that is not made yet. */
   | { kind: 'draft'; maker: PersonId | null };
 
@@ -35,6 +37,7 @@ const RIGHTS: ReadonlyMap<Role, Readonly<Record<Thing['kind'], readonly Deed[]>>
       history: ['see'],
       report: ['see', 'make', 'change', 'end'],
       person: ['see', 'make', 'change', 'end'],
+      account: ['make', 'end'],
       draft: ['see', 'make', 'change', 'end'],
     },
   ],

@@ -16,6 +16,7 @@ export const DELIVERY_REASONS = {
   left: { said: 'cancelled, since the reader left the report', never: 'was cancelled when you left' },
   removed: { said: 'cancelled, since the reader was taken out', never: 'was cancelled when you were taken out' },
   'asked anew': { said: 'another mail that asks took its place', never: '' },
+  'taken back': { said: 'the invitation was taken back', never: '' },
   'route gone': { said: 'its phone number or address was taken off', never: 'had nowhere to go' },
   folded: { said: 'goes with what is kept back until the address works', never: 'was not taken, and is in a mail of what was kept back' },
 } as const;

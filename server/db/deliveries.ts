@@ -55,7 +55,7 @@ interface DeliveryRow {
   attemptUntil: Instant | null;
   nextAttemptAt: Instant | null;
   person: PersonId;
-  purpose: 'edition' | 'confirmation' | 'warning';
+  purpose: 'edition' | 'confirmation' | 'invitation' | 'warning';
   reached: boolean;
   /** Why it is not to be sent any more, as it is stored. */
   cancelled: string | null;

@@ -13,8 +13,9 @@ import { standIn } from './stand-in';
 export interface ReaderNow extends Person, Reachable, Reached {
   askedAt: Instant | null;
   pausedBecause: string | null;
-  /** She signs in, too. */
+  /** She signs in, too; or was asked to, and when. */
   account: boolean;
+  invitedAt: Instant | null;
   lists: { id: ListId; name: string }[];
   /** The reports that name her or a list that she is on; with when she left one. */
   reports: { id: ReportId; name: string; leftAt: Instant | null }[];
@@ -33,7 +34,7 @@ const REPORTS = `SELECT jsonb_agg(jsonb_build_object('id', r.id, 'name', r.name,
 
 const READERS = `
 SELECT p.id, p.name, p.email, p.locale, p.zone, p.confirmed_at AS "confirmedAt", p.asked_at AS "askedAt", p.paused_at AS "pausedAt",
-  p.paused_because AS "pausedBecause", p.quiet, p.mail_hour AS "mailHour", p.passes, p.phone, p.webhook, p.routes, a.person_id IS NOT NULL AS account,
+  p.paused_because AS "pausedBecause", p.invited_at AS "invitedAt", p.quiet, p.mail_hour AS "mailHour", p.passes, p.phone, p.webhook, p.routes, a.person_id IS NOT NULL AS account,
   coalesce((${LISTS}), '[]') AS lists, coalesce((${REPORTS}), '[]') AS reports,
   (SELECT count(*)::int FROM delivery d WHERE d.person_id = p.id AND d.state = 'kept back') AS "keptBack",
   (SELECT max(d.sent_at) FROM (SELECT sent_at FROM delivery WHERE person_id = p.id ORDER BY ordered_at DESC LIMIT 50) d) AS "lastSentAt"

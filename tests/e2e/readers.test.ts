@@ -104,6 +104,40 @@ describe('people', () => {
     await page.reads('This link leads nowhere');
   });
 
+  it('are invited to sign in, choose a password once, and are shut out again', async () => {
+    const { page } = app;
+    const [eva] = await rows<{ id: number }>(`SELECT id FROM person WHERE name = 'Eva Lind'`);
+    await page.go(`${app.web}/people/${eva?.id}`);
+    await page.reads('Eva Lind hears, and does not sign in.');
+    await page.press('Invite to sign in');
+    await page.reads('The invitation is on its way.');
+    const link = linkIn(await mailTo('eva@heatherlow.example', 'Inés Calloway invites'), 'invited');
+    await page.go(link);
+    await page.reads('Eva Lind, at eva@heatherlow.example');
+    expect(await serious(app.page.driver)).toEqual([]);
+    await page.write('Password', 'too short');
+    await page.press('Sign in');
+    await page.reads('A password needs at least 12 characters');
+    await page.write('Password', 'wax sheets by the case');
+    await page.press('Sign in');
+    await until(async () => (await page.driver.getCurrentUrl()) === `${app.web}/`);
+    const accounts = () => rows(`SELECT FROM account WHERE person_id = ${eva?.id}`);
+    expect(await accounts()).toHaveLength(1);
+    await page.go(`${app.web}/people/${eva?.id}`);
+    await page.reads('This is you.');
+    await page.driver.manage().deleteAllCookies();
+    await page.go(link);
+    await page.reads('This invitation was used already');
+    await page.go(`${app.web}/people/${eva?.id}`);
+    await page.reads('signs in with this address, and may do everything here.');
+    await rows(`INSERT INTO account (person_id, password, made_at) SELECT id, 'x', now() FROM person WHERE name = 'Inés Calloway'`);
+    await page.press('End the account');
+    await page.pressIn('[role=alertdialog], [role=dialog]', 'End it');
+    await page.reads('The account has ended');
+    expect(await accounts()).toEqual([]);
+    await rows('DELETE FROM account');
+  });
+
   it('are put on a list, which the report reaches from then on', async () => {
     const { page } = app;
     await page.go(`${app.web}/people`);

@@ -21,6 +21,7 @@ const OPEN: Record<string, string> = {
   'sign-out': 'ends a session, if there is one',
   'first-owner': 'there is no account yet, or it leads away',
   'take/:token': 'the link in a mail says who asks, and ends',
+  'invited/:token': 'the link in a mail says who was invited, works once, and ends',
   'confirm/:token': 'the link in a mail says whose address it is, and ends',
   'feed/:token': 'the address of a feed says which report it is of',
   'leave/:token': 'the link in a mail says who leaves which report',

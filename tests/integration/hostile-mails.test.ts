@@ -14,6 +14,7 @@ import { digestMail, digestParts } from '#core/tell/edition/digest-mail';
 import { composeEdition } from '#core/tell/edition/document';
 import { linesOf } from '#core/tell/edition/lines';
 import type { Move } from '#core/tell/edition/move';
+import { inviteMail } from '#core/tell/invite-mail';
 import { keptMail } from '#core/tell/kept-mail';
 import { alertMail } from '#core/tell/mail';
 import type { Message } from '#core/tell/mail-frame';
@@ -134,6 +135,7 @@ function mailsOf(moves: Move[]) {
     noticeMail({ ...frame, notices: broken.map((each) => ({ ...each, lastGoodAt: CUT, watch: `${HOME}/watches/3` })) }),
     keptMail({ ...frame, kept: [{ edition: 2, made: CUT, link: `${HOME}/editions/2`, parts }], before: 0, tooOld: 0, heard: 0 }),
     confirmMail({ readerName, address: 'tom@heatherlow.example', askedBy: hostile(), reports: [hostile()], link: `${HOME}/confirm/x`, until: CUT, place }),
+    inviteMail({ readerName, address: 'tom@heatherlow.example', invitedBy: hostile(), reports: [hostile()], link: `${HOME}/invited/x`, until: CUT, place }),
     allowanceMail({ readerName, made: CUT, link: `${HOME}/mail`, place, spent: [{ of: 'mails a reader', within: 'an hour', about: { key: '1', name: hostile() }, used: 8, most: 10 }] }),
   ]; // prettier-ignore
   return { report, readerName, digest, document, messages, lines: linesOf(order, gathered) };

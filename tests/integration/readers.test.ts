@@ -216,7 +216,7 @@ describe('an address that is not confirmed', () => {
     expect(await confirmAddress(world.pool, tom, 'tom@elsewhere.example', world.now)).toBe(false);
     expect(await confirmAddress(world.pool, ines, TOM, world.now)).toBe(false);
     expect(await confirmAddress(world.pool, tom, TOM, world.now)).toBe(true);
-    expect(await ask()).toEqual({ ok: false, error: 'confirmed' });
+    expect(await ask()).toEqual({ ok: false, error: 'done' });
   });
 
   it('is one that was changed: nothing goes to the old one any more, nor to the new one before it is confirmed', async () => {

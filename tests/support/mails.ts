@@ -7,6 +7,7 @@ import type { Move, ToldField, ToldRecord } from '#core/tell/edition/move';
 import type { OfferNow } from '#core/tell/edition/offers';
 import type { Message } from '#core/tell/mail-frame';
 import { confirmMail } from '#core/tell/confirm-mail';
+import { inviteMail } from '#core/tell/invite-mail';
 import { keptMail } from '#core/tell/kept-mail';
 import { alertMail, alertParts } from '#core/tell/mail';
 import { noticeMail } from '#core/tell/notice-mail';
@@ -123,6 +124,7 @@ export function sampleMails(): Record<string, Message> {
   const kept = [40, 41].map((edition) => ({ edition, made: CUT, link: 'https://shrike.example/editions/9', parts: alertParts(alerts, place) }));
   return {
     'a question to confirm': confirmMail({ readerName: 'Tom Aske', address: 'tom.aske@heatherlow.example', askedBy: 'Inés Calloway', reports: ['Jars, large falls', 'Tom Aske, at once'], link: 'https://shrike.example/confirm/abc', until: CUT + 14 * DAY, place }),
+    'an invitation': inviteMail({ readerName: 'Tom Aske', address: 'tom.aske@heatherlow.example', invitedBy: 'Inés Calloway', reports: ['Jars, large falls', 'Tom Aske, at once'], link: 'https://shrike.example/invited/abc', until: CUT + 7 * DAY, place }),
     'what was kept back': keptMail({ ...frame, ...ways, readerNumber: 88, kept, before: 3, tooOld: 2, heard: 1, missing: { gaps: [{ number: 87, reason: 'folded' }], held: [] } }),
     'an alert that passes': alertMail({ ...frame, ...ways, readerNumber: 89, coverage: 'Edition 41 covers one run.', alerts, missing: { gaps: [{ number: 7, reason: 'left' }], held: [88] } }),
     'a digest by item': byItem(),

@@ -2,7 +2,7 @@ import Joi from 'joi';
 import { data, Form, redirect, useNavigation } from 'react-router';
 import { addFirstOwner, hasAccounts } from '#server/db/accounts';
 import { inTransaction } from '#server/db/pool';
-import { hashPassword, LEAST_PASSWORD, MOST_PASSWORD } from '#server/passwords';
+import { hashPassword, LEAST_PASSWORD, passwordFault } from '#server/passwords';
 import { readForm, textIn, writtenIn } from '../../form.server';
 import { services } from '../../services.server';
 import { requireOwnPages, signIn } from '../../session.server';
@@ -26,29 +26,31 @@ export async function loader() {
 const PROBLEMS = {
   name: 'Say what you are called, in at most 80 characters.',
   email: 'This is not a mail address.',
-  password: `A password needs at least ${LEAST_PASSWORD} characters, and may have ${MOST_PASSWORD}.`,
 };
 
-const schema = Joi.object<{ name: string; email: string; password: string }>({
+const schema = Joi.object<{ name: string; email: string }>({
   name: Joi.string().min(1).max(80).required(),
   email: Joi.string().email({ tlds: false }).max(200).required(),
-  password: Joi.string().min(LEAST_PASSWORD).max(MOST_PASSWORD).required(),
 });
+
+type Problems = Partial<Record<keyof typeof PROBLEMS | 'password', string>>;
 
 export async function action({ request }: Route.ActionArgs) {
   requireOwnPages(request);
   await onlyAtFirst();
   const form = await readForm(request);
-  const given = { name: textIn(form, 'name'), email: textIn(form, 'email'), password: writtenIn(form, 'password') };
+  const given = { name: textIn(form, 'name'), email: textIn(form, 'email') };
+  const password = writtenIn(form, 'password');
   const { error } = schema.validate(given, { abortEarly: false });
-  if (error !== undefined) {
-    const wrong = error.details.map(({ path }) => String(path[0]) as keyof typeof PROBLEMS);
-    const problems = Object.fromEntries(wrong.map((field) => [field, PROBLEMS[field]]));
-    return data({ problems, name: given.name, email: given.email }, { status: 400 });
+  const fault = passwordFault(password);
+  if (error !== undefined || fault !== null) {
+    const wrong = (error?.details ?? []).map(({ path }) => String(path[0]) as keyof typeof PROBLEMS);
+    const problems: Problems = { ...Object.fromEntries(wrong.map((field) => [field, PROBLEMS[field]])), password: fault ?? undefined };
+    return data({ problems, ...given }, { status: 400 });
   }
   const { pool, clock } = services();
   const zone = Intl.DateTimeFormat().resolvedOptions().timeZone;
-  const owner = { ...given, zone, password: await hashPassword(given.password) };
+  const owner = { ...given, zone, password: await hashPassword(password) };
   const id = await inTransaction(pool, (db) => addFirstOwner(db, owner, clock()));
   if (id === null) throw redirect('/sign-in');
   return signIn(id, '/');
@@ -56,7 +58,7 @@ export async function action({ request }: Route.ActionArgs) {
 
 export default function FirstOwnerPage({ loaderData, actionData }: Route.ComponentProps) {
   const busy = useNavigation().state !== 'idle';
-  const problems: Partial<typeof PROBLEMS> = busy ? {} : (actionData?.problems ?? {});
+  const problems: Problems = busy ? {} : (actionData?.problems ?? {});
   return (
     <Doorway title="Nobody owns this Shrike yet">
       <p className="mt-3 text-second">Whoever fills this in first does: she may sign in, set up watches and say who hears of what.</p>

@@ -258,9 +258,17 @@ function Deliveries({ rows }: { rows: OutboxRow[] }) {
   return <Table name="outbox" columns={columns} rows={rows} keyOf={({ id }) => id} groupOf={editionWords} quietGroups />;
 }
 
+/** What a mail of no report is for. */
+const LETTERS: Record<OutboxRow['purpose'], string> = {
+  edition: 'An edition',
+  confirmation: 'To confirm an address',
+  invitation: 'To sign in',
+  warning: 'What is nearly spent',
+};
+
 /** Of which edition a delivery is: `Pricing, daily, edition 12`. */
 export function editionWords({ report, editions, purpose }: Pick<OutboxRow, 'report' | 'editions' | 'purpose'>): string {
-  if (report === null) return purpose === 'warning' ? 'What is nearly spent' : 'To confirm an address';
+  if (report === null) return LETTERS[purpose];
   if (editions === null) return report.name;
   const { first, last, count } = editions;
   return `${report.name}, ${count === 1 ? `edition ${last}` : `${count} editions, ${first} to ${last}`}`;

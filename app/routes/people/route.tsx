@@ -4,13 +4,15 @@ import { data, Form, Link, redirect, useFetcher, useNavigation } from 'react-rou
 import { isAddress } from '#core/plan/addresses';
 import { formatRecent } from '#core/when/format';
 import { dayAt, isZone } from '#core/when/wall-clock';
+import { endAccount, takeInvitationBack } from '#server/db/accounts';
 import { listDeliveries, type OutboxRow } from '#server/db/deliveries';
 import { inTransaction } from '#server/db/pool';
 import { findReaderNow, removeReader, setReader, tryAddressAgain, type ReaderNow } from '#server/db/readers';
 import { webhookPurpose } from '#server/deliver/deliver';
-import { askToConfirm, type NotAsked } from '#server/pipeline/ask';
+import { askToConfirm, inviteToSignIn, type NotAsked } from '#server/pipeline/ask';
 import { readForm, textIn } from '../../form.server';
 import { readId } from '../../ids.server';
+import type { Person } from '#server/db/people';
 import { HoursFields } from '../../parts/hours';
 import { readHours } from '../../parts/hours.server';
 import { RoutesFields } from '../../parts/routes';
@@ -26,6 +28,7 @@ import { DeliveryState, editionWords } from '../outbox/route';
 import { useReader } from '../shell/reader';
 import type { Route } from './+types/route';
 import { Reach } from './reach';
+import { SigningIn } from './signing-in';
 
 const EVERY_MS = 2_000;
 const MOST_MAILS = 30;
@@ -37,12 +40,13 @@ export const meta: Route.MetaFunction = ({ loaderData }) => [{ title: `${loaderD
 const LOCALES = ['en-GB', 'en-US', 'de-DE', 'de-AT', 'de-CH', 'fr-FR', 'es-ES', 'it-IT', 'nl-NL', 'sv-SE', 'da-DK', 'nb-NO', 'fi-FI', 'pl-PL', 'pt-PT', 'pt-BR', 'en-IN', 'ja-JP']; // prettier-ignore
 
 export async function loader({ params, context }: Route.LoaderArgs) {
-  asks(context, 'see', { kind: 'person' });
+  const asker = asks(context, 'see', { kind: 'person' });
   const { pool } = services();
   const reader = await findReaderNow(pool, readId<PersonId>(params.person));
   if (reader === null) throw data('There is nobody of this number.', { status: 404 });
   return {
     reader,
+    own: asker.id === reader.id,
     secret: reader.webhook === null ? null : services().secrets.derive(webhookPurpose(reader.id, reader.webhook)),
     mails: await listDeliveries(pool, { person: reader.id }, MOST_MAILS),
     zones: Intl.supportedValuesOf('timeZone'),
@@ -57,7 +61,7 @@ interface Answer {
 const NOT_ASKED: Record<NotAsked, string> = {
   'no key': 'Nobody can be asked: links in mails are sealed with SHRIKE_SECRET_KEY, and none is set.',
   gone: 'This person was taken out meanwhile.',
-  confirmed: 'The address is confirmed already.',
+  done: 'That was done meanwhile.',
   'asked lately': 'A mail that asks was sent within the last ten minutes. Wait a little before another one.',
 };
 
@@ -73,6 +77,14 @@ export async function action({ request, params, context }: Route.ActionArgs): Pr
       signals.say('outbox');
       return asked.ok ? { problem: null, said: 'A mail that asks is on its way.' } : { problem: NOT_ASKED[asked.error], said: null };
     }
+    case 'invite':
+      return invite(id, asks(context, 'make', { kind: 'account' }));
+    case 'take back':
+      asks(context, 'end', { kind: 'account' });
+      await takeInvitationBack(pool, id);
+      return { problem: null, said: 'The invitation is taken back: its link leads nowhere.' };
+    case 'end account':
+      return shutOut(id, asks(context, 'end', { kind: 'account' }));
     case 'again':
       await tryAddressAgain(pool, id);
       signals.say('outbox');
@@ -82,6 +94,23 @@ export async function action({ request, params, context }: Route.ActionArgs): Pr
     default:
       return keepSaid(id, form);
   }
+}
+
+async function invite(id: PersonId, invitedBy: Person): Promise<Answer> {
+  const { pool, clock, signals } = services();
+  const keeping = await keepingServices();
+  const asked = await inTransaction(pool, (db) => inviteToSignIn(keeping, db, id, invitedBy, clock()));
+  signals.say('outbox');
+  return asked.ok ? { problem: null, said: 'The invitation is on its way.' } : { problem: NOT_ASKED[asked.error], said: null };
+}
+
+/** Ends that somebody signs in: not oneself, so that somebody always can. */
+async function shutOut(id: PersonId, asker: Person): Promise<Answer> {
+  if (asker.id === id) return { problem: 'Nobody shuts herself out.', said: null };
+  const ended = await inTransaction(services().pool, (db) => endAccount(db, id));
+  return ended
+    ? { problem: null, said: 'The account has ended, and whoever was signed in with it is signed out.' }
+    : { problem: 'There is no account to end, or it is the only one.', said: null };
 }
 
 /** Whether numbers and dates can be written so. */
@@ -132,7 +161,7 @@ async function keepSaid(id: PersonId, form: FormData): Promise<Answer> {
   return { problem: null, said: 'Kept.' };
 }
 
-export default function Person({ loaderData: { reader, secret, mails, zones }, actionData }: Route.ComponentProps) {
+export default function PersonPage({ loaderData: { reader, own, secret, mails, zones }, actionData }: Route.ComponentProps) {
   useLive(['outbox'], EVERY_MS);
   const { place, now } = useReader();
   const today = dayAt(now, place.zone);
@@ -185,7 +214,10 @@ export default function Person({ loaderData: { reader, secret, mails, zones }, a
             </ul>
           </Section>
         </div>
-        <Settings key={reader.id} reader={reader} secret={secret} zones={zones} />
+        <div className="flex min-w-0 flex-col gap-8">
+          <Settings key={reader.id} reader={reader} secret={secret} zones={zones} />
+          <SigningIn reader={reader} own={own} />
+        </div>
       </div>
     </>
   );

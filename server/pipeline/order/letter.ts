@@ -5,8 +5,8 @@ import type { Instant } from '#core/when/interval';
 import type { Person } from '../../db/people';
 import { moment, type Statement } from '../../db/pool';
 
-/** What a mail of no report is for: it asks somebody to confirm her address, or warns her of what is nearly spent. */
-type Purpose = 'confirmation' | 'warning';
+/** What a mail of no report is for: it asks somebody to confirm her address, or to sign in, or warns her of what is nearly spent. */
+type Purpose = 'confirmation' | 'invitation' | 'warning';
 
 const ORDERED = `
 INSERT INTO delivery (id, purpose, person_id, route, address, message_id, state, subject, html, plain, ordered_at)

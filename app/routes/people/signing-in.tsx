@@ -1,0 +1,68 @@
+import { useState } from 'react';
+import { useFetcher } from 'react-router';
+import { formatRecent } from '#core/when/format';
+import type { ReaderNow } from '#server/db/readers';
+import { Button } from '../../ui/button';
+import { Confirm } from '../../ui/confirm';
+import { Section } from '../../ui/page';
+import { useReader } from '../shell/reader';
+
+/** Whether somebody who is told signs in, too, and how she comes to, or ceases to. */
+export function SigningIn({ reader: { name, account, invitedAt }, own }: { reader: ReaderNow; own: boolean }) {
+  const { now, place } = useReader();
+  const { submit, state, data } = useFetcher<{ problem: string | null; said: string | null }>();
+  const [asking, setAsking] = useState(false);
+  const busy = state !== 'idle';
+  const say = (intent: string) => void submit({ intent }, { method: 'post' });
+  return (
+    <Section title="Signing in">
+      <p className="mt-1 text-second">
+        {account
+          ? own
+            ? 'This is you.'
+            : `${name} signs in with this address, and may do everything here.`
+          : invitedAt === null
+            ? `${name} hears, and does not sign in.`
+            : `Invited ${formatRecent(invitedAt, now, place)}. The invitation stands for a week.`}
+      </p>
+      <p className="mt-2 flex gap-2.5">
+        {account ? null : (
+          <Button disabled={busy} onClick={() => say('invite')}>
+            {invitedAt === null ? 'Invite to sign in' : 'Invite again'}
+          </Button>
+        )}
+        {account || invitedAt === null ? null : (
+          <Button weight="quiet" disabled={busy} onClick={() => say('take back')}>
+            Take back
+          </Button>
+        )}
+        {!account || own ? null : (
+          <Button weight="quiet" disabled={busy} onClick={() => setAsking(true)}>
+            End the account
+          </Button>
+        )}
+      </p>
+      {busy || data === undefined ? null : (
+        <p
+          role={data.problem === null ? 'status' : 'alert'}
+          className={data.problem === null ? 'mt-1 text-second' : 'mt-1 font-medium text-chestnut'}
+        >
+          {data.problem ?? data.said}
+        </p>
+      )}
+      <Confirm
+        open={asking}
+        title={`End the account of ${name}?`}
+        go="End it"
+        stay="Keep"
+        onGo={() => {
+          setAsking(false);
+          say('end account');
+        }}
+        onStay={() => setAsking(false)}
+      >
+        {name} is signed out everywhere and cannot sign in again without another invitation. The mails go on.
+      </Confirm>
+    </Section>
+  );
+}
