@@ -19,6 +19,7 @@ export type RunId = Id<'run'>;
 export type SnapshotId = Id<'snapshot'>;
 export type SourceId = Id<'source'>;
 export type SiteId = Id<'site'>;
+export type NoticeId = Id<'notice'>;
 export type CutId = Id<'cut'>;
 export type EditionId = Id<'edition'>;
 export type ListId = Id<'list'>;

@@ -61,24 +61,38 @@ export interface Trail {
   runId: RunId;
   watchVersion: number;
   verdicts: { ruleId: RuleId; when: Condition; before: string; after: string; taken: boolean; reason: Reason; at: Instant }[];
-  tellings: {
-    alert: AlertId;
-    /** What of it was told: that it is met, that it still is, that nobody has taken it on. */
-    told: string;
-    report: string;
-    edition: number | null;
-    person: string;
-    decision: string;
-    /** Why its delivery is kept back. */
-    reason: string | null;
-    inFavourOf: string | null;
-    deliveryId: DeliveryId | null;
-    state: string | null;
-    at: Instant | null;
-    response: string | null;
-    sentAgain: boolean | null;
-  }[];
+  tellings: Telling[];
 }
+
+/** To whom an alert was told, or not. */
+export interface Telling {
+  alert: AlertId;
+  /** What of it was told: that it is met, that it still is, that nobody has taken it on. */
+  told: string;
+  report: string;
+  edition: number | null;
+  person: string;
+  decision: string;
+  /** Why its delivery is kept back. */
+  reason: string | null;
+  inFavourOf: string | null;
+  deliveryId: DeliveryId | null;
+  state: string | null;
+  at: Instant | null;
+  response: string | null;
+  sentAgain: boolean | null;
+}
+
+/** The tellings of alerts `a`. */
+export const TELLINGS = (which: string): string => `
+SELECT t.alert_id AS alert, a.told, r.name AS report, e.number AS edition, p.name AS person, t.decision, d.reason, f.name AS "inFavourOf",
+  d.id AS "deliveryId", d.state, coalesce(d.sent_at, d.ordered_at) AS at, d.response, d.sent_again AS "sentAgain"
+FROM alert a JOIN telling t ON t.alert_id = a.id JOIN report r ON r.id = t.report_id JOIN person p ON p.id = t.person_id
+LEFT JOIN report f ON f.id = t.in_favour_of LEFT JOIN delivery d ON d.id = t.delivery_id
+LEFT JOIN LATERAL (
+  SELECT min(e.number) AS number FROM edition_alert x JOIN edition e ON e.id = x.edition_id WHERE x.report_id = t.report_id AND x.alert_id = a.id
+) e ON true
+WHERE ${which} ORDER BY a.seen_at, a.id, r.id, p.name`;
 
 /** Follows one change of a watch down the chain; null when it is not one of this watch. */
 export async function findTrail(db: Db, watchId: WatchId, changeId: ChangeId): Promise<Trail | null> {
@@ -93,17 +107,7 @@ export async function findTrail(db: Db, watchId: WatchId, changeId: ChangeId): P
      FROM verdict WHERE change_id = $1 AND made_at = $2 ORDER BY id`,
     [changeId, moment(change.seenAt)],
   );
-  const tellings = await db.query<Trail['tellings'][number]>(
-    `SELECT t.alert_id AS alert, a.told, r.name AS report, e.number AS edition, p.name AS person, t.decision, d.reason, f.name AS "inFavourOf", d.id AS "deliveryId", d.state,
-       coalesce(d.sent_at, d.ordered_at) AS at, d.response, d.sent_again AS "sentAgain"
-     FROM alert a JOIN telling t ON t.alert_id = a.id JOIN report r ON r.id = t.report_id JOIN person p ON p.id = t.person_id
-     LEFT JOIN report f ON f.id = t.in_favour_of LEFT JOIN delivery d ON d.id = t.delivery_id
-     LEFT JOIN LATERAL (
-       SELECT min(e.number) AS number FROM edition_alert x JOIN edition e ON e.id = x.edition_id WHERE x.report_id = t.report_id AND x.alert_id = a.id
-     ) e ON true
-     WHERE a.change_id = $1 ORDER BY a.seen_at, a.id, r.id, p.name`,
-    [changeId],
-  );
+  const tellings = await db.query<Telling>(TELLINGS('a.change_id = $1'), [changeId]);
   const judged = verdicts.rows.map(({ when, condition, ...verdict }) => ({
     ...verdict,
     when: when ?? conditionOfOld(condition),

@@ -147,6 +147,13 @@ class Records {
   }
 }
 
+/** A watch as news of it bears it, whatever its records; null where there is none. */
+export async function watchTold(db: Db, watch: WatchId, until: Instant): Promise<ToldRecord | null> {
+  const records = new Records();
+  await records.learn(db, [watch], [], until);
+  return records.told(watch, null);
+}
+
 /** What a stretch brought to a report: its moves, in the order of their commits; how many it does not take, and whether there are more than it can. */
 interface MovesIn {
   moves: Move[];
@@ -348,11 +355,19 @@ export async function alertsIn(db: Db, order: StandingOrder, span: Span, followe
   const taken = rows.slice(0, MOST_ALERTS).flatMap(({ news: stored, record: id, ...alert }): ToldAlert[] => {
     const [news, record] = [storedNews.read(stored), records.told(alert.watch, id)];
     if (record === null) return [];
-    const named = { record, rule: alert.rule, weight: news.weight ?? 'usual', fields: fieldsNamed(news) };
-    return alertLeftOutBy(order, named) === null ? [{ ...alert, record, news }] : [];
+    const told = { ...alert, record, news };
+    return alertLeftOutBy(order, saidOf(told)) === null ? [told] : [];
   });
   return { found: taken, more: rows.length > MOST_ALERTS };
 }
+
+/** What an alert says of itself by which it is taken or not. */
+export const saidOf = ({ record, rule, news }: Pick<ToldAlert, 'record' | 'rule' | 'news'>): Parameters<typeof alertLeftOutBy>[1] => ({
+  record,
+  rule,
+  weight: news.weight ?? 'usual',
+  fields: fieldsNamed(news),
+});
 
 /** The fields that an alert tells of. */
 const fieldsNamed = ({ field, labels = {} }: News): Pick<ToldField, 'label' | 'role'>[] => [
@@ -368,7 +383,7 @@ export async function alertsOfMove(db: Db, { id, record }: Pick<Move, 'id' | 're
   );
   return rows.flatMap(({ rule, news: stored }) => {
     const news = storedNews.readKnown(stored);
-    return news === null ? [] : [{ record, rule, weight: news.weight ?? 'usual', fields: fieldsNamed(news) }];
+    return news === null ? [] : [saidOf({ record, rule, news })];
   });
 }
 

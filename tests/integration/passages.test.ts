@@ -3,10 +3,11 @@ import { afterAll, beforeAll, beforeEach, expect, it } from 'vitest';
 import { blankOrder, type StandingOrder } from '#core/tell/standing-order';
 import { HOUR, MINUTE } from '#core/when/interval';
 import { inTransaction } from '#server/db/pool';
+import { findOtherTrail, listOtherNews, type OtherNews } from '#server/db/other-news';
 import { askForLook } from '#server/db/watches';
 import { cutByHand } from '#server/pipeline/report/cut';
 import { makeReport, saveReport } from '#server/pipeline/report/keep';
-import { passagesOf } from '#server/pipeline/report/passages';
+import { passagesOf, type Passage } from '#server/pipeline/report/passages';
 import { openWorld, setPrice, startWatch, type TestWorld } from '../support/world';
 
 // Of a change it can be seen what each report made of it, and which line left it out (1).
@@ -40,7 +41,8 @@ async function see(watch: WatchId, pence: number, slug?: string): Promise<Change
   return last.id;
 }
 
-const came = async (change: ChangeId) => (await passagesOf(world.pool, change)).map(({ report, version, came: to }) => [report.name, version, to]);
+const came = async (change: ChangeId) =>
+  (await passagesOf(world.pool, { of: 'change', id: change })).map(({ report, version, came: to }) => [report.name, version, to]);
 
 it('names the line that left it out, its edition, its size, or that it waits', async () => {
   const [watch, other] = [await startWatch(world, { condition: null }), await startWatch(world, { condition: null, slug: 'steel-smoker' })];
@@ -121,6 +123,87 @@ it('says of what a change raised where a report takes the one without the other'
   for (const [name, takes] of Object.entries(orders)) await make(name, scoped(takes));
   const change = await see(watch, 2100);
   await cut(await make('later', order()));
-  const apart = Object.fromEntries((await passagesOf(world.pool, change)).map(({ report, alerts }) => [report.name, alerts]));
+  const apart = Object.fromEntries((await passagesOf(world.pool, { of: 'change', id: change })).map(({ report, alerts }) => [report.name, alerts]));
   expect(apart).toMatchObject({ both: null, heavy: null, 'no alerts': { by: 'sort', sort: 'alerts' }, 'no prices': 'alone', neither: null });
+});
+
+/** What each report made of a piece of other news, by its name. */
+async function madeOf(watch: WatchId, of: OtherNews['of']): Promise<Record<string, Passage['came']>> {
+  const latest = (await listOtherNews(world.pool, watch, 20)).find((news) => news.of === of);
+  if (latest === undefined) throw new Error(`there is no ${of}`);
+  expect(await findOtherTrail(world.pool, watch, of, latest.id)).toMatchObject({ news: { of, id: latest.id } });
+  expect(await findOtherTrail(world.pool, (watch + 1) as WatchId, of, latest.id)).toBeNull();
+  expect(await findOtherTrail(world.pool, watch, of, 999_999_999)).toBeNull();
+  return Object.fromEntries((await passagesOf(world.pool, latest)).map(({ report, came: to }) => [report.name, to]));
+}
+
+/** The page of a watch is no more: three looks at it fail. */
+async function retire(): Promise<void> {
+  world.standins.world.push('page', 'copper-smoker-large', 'retired');
+  for (let looks = 0; looks < 3; looks += 1) await world.pass(HOUR + MINUTE);
+}
+
+it('says the same of what broke', async () => {
+  const [watch, other] = [await startWatch(world), await startWatch(world, { condition: null, slug: 'steel-smoker' })];
+  await world.pass(0);
+  const { only, sorts } = order().takes;
+  const ids = [
+    await make('all', order()),
+    await make('other', scoped({ only: { ...only, watches: [other] } })),
+    await make('brand', scoped({ only: { ...only, brand: ['Nobody’s'] } })),
+    await make('field', scoped({ only: { ...only, fields: ['colour'] } })),
+    await make('no failures', scoped({ sorts: sorts.filter((sort) => sort !== 'failures') })),
+  ];
+  await retire();
+  await cut(...ids);
+  const [edition] = await world.rows<{ id: number }>('SELECT id FROM edition WHERE report_id = $1', [ids[0]]);
+  const leftOut = {
+    brand: { to: 'left out', by: { by: 'brand', chosen: true } },
+    field: { to: 'left out', by: { by: 'field', chosen: true } },
+    other: { to: 'left out', by: { by: 'watch', chosen: true } },
+    'no failures': { to: 'left out', by: { by: 'sort', sort: 'failures' } },
+  };
+  expect(await madeOf(watch, 'failure')).toEqual({ all: { to: 'edition', id: edition?.id, number: 1 }, ...leftOut });
+});
+
+it('says the same of an alert that no change raised', async () => {
+  const silent = { kind: 'silence' as const, asked: { field: 'price' }, how: { of: 'readings' as const, ms: 2 * HOUR } };
+  const watch = await startWatch(world, { condition: silent });
+  await world.pass(0);
+  const { only, sorts } = order().takes;
+  const ids = [
+    await make('all', order()),
+    await make('heavy', scoped({ only: { ...only, weights: ['high'] } })),
+    await make('no alerts', scoped({ sorts: sorts.filter((sort) => sort !== 'alerts') })),
+    await make('stock', scoped({ only: { ...only, fields: ['stock'] } })),
+  ];
+  await retire();
+  await cut(...ids);
+  const [edition] = await world.rows<{ id: number }>('SELECT id FROM edition WHERE report_id = $1', [ids[0]]);
+  expect(await madeOf(watch, 'alert')).toEqual({
+    all: { to: 'edition', id: edition?.id, number: 1 },
+    heavy: { to: 'left out', by: { by: 'weight', chosen: true } },
+    'no alerts': { to: 'left out', by: { by: 'sort', sort: 'alerts' } },
+    stock: { to: 'left out', by: { by: 'field', chosen: true } },
+  });
+});
+
+it('says the same of what was first read', async () => {
+  const { only } = order().takes;
+  const firsts = { sorts: ['first readings' as const] };
+  const ids = [
+    await make('usual', order()),
+    await make('firsts', scoped(firsts)),
+    await make('first colours', scoped({ ...firsts, only: { ...only, fields: ['colour'] } })),
+  ];
+  await world.pass(MINUTE);
+  const watch = await startWatch(world, { condition: null });
+  await world.pass(0);
+  await cut(...ids);
+  const [edition] = await world.rows<{ id: number }>('SELECT id FROM edition WHERE report_id = $1', [ids[1]]);
+  expect(await madeOf(watch, 'first reading')).toEqual({
+    firsts: { to: 'edition', id: edition?.id, number: 1 },
+    'first colours': { to: 'left out', by: { by: 'field', chosen: true } },
+    usual: { to: 'left out', by: { by: 'sort', sort: 'first readings' } },
+  });
 });

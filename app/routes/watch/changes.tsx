@@ -15,16 +15,19 @@ interface ChangesProps {
   changes: ChangeRow[];
   changeCount: number;
   trail: Trail | null;
+  /** The trail of other news, where that is shown instead. */
+  other: object | null;
 }
 
 function withChange(asked: URLSearchParams, id: number): string {
   const next = new URLSearchParams(asked);
   next.set('change', String(id));
+  next.delete('news');
   return next.toString();
 }
 
 /** The changes of a watch, the latest first; each leads to its trail. */
-export function Changes({ watch, changes, changeCount, trail }: ChangesProps) {
+export function Changes({ watch, changes, changeCount, trail, other }: ChangesProps) {
   const { place, locale, now } = useReader();
   const [asked] = useSearchParams();
   if (changes.length === 0) {
@@ -85,7 +88,7 @@ export function Changes({ watch, changes, changeCount, trail }: ChangesProps) {
         columns={columns}
         rows={changes}
         keyOf={({ id }) => id}
-        isCurrent={({ id }) => id === trail?.change.id}
+        isCurrent={({ id }) => other === null && id === trail?.change.id}
       />
     </Section>
   );

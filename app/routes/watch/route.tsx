@@ -1,4 +1,4 @@
-import type { ChangeId, PersonId, QuestionId, RecordId, WatchId } from '#core/id';
+import type { AlertId, ChangeId, PersonId, QuestionId, RecordId, WatchId } from '#core/id';
 import { useEffect, useState } from 'react';
 import { data, Form, Link, redirect, useFetcher, useSubmit } from 'react-router';
 import { chainOf } from '#core/tell/chain';
@@ -10,6 +10,7 @@ import { inTransaction } from '#server/db/pool';
 import { listReadings } from '#server/db/readings';
 import { chainFactsOf, findWatch, type WatchNow } from '#server/db/watch-now';
 import { countChanges, findTrail, listChanges } from '#server/db/changes';
+import { findOtherTrail, isOther, listOtherNews, type OtherNews, type OtherTrail } from '#server/db/other-news';
 import { passagesOf } from '#server/pipeline/report/passages';
 import { findPunctuality, listEpisodes, listRuns } from '#server/db/watch-history';
 import { listOffered, listRecords, type AfterRecord, type RecordNow } from '#server/db/records';
@@ -43,6 +44,7 @@ import { itemsSeen } from './items.server';
 import { LeaveGuard } from '../../parts/leave-guard';
 import { EditableSentence } from './edit';
 import { Changes } from './changes';
+import { OtherNewsOf, OtherTrailOf } from './other-news';
 import { Questions } from './questions';
 import { questionsShown, sayInstead, sayNo, sayYes, type Answer } from './questions.server';
 import { momentOf, type Moment } from './moment.server';
@@ -54,6 +56,8 @@ export const meta: Route.MetaFunction = ({ loaderData }) => [{ title: `${loaderD
 
 const RANGES = { day: DAY, week: 7 * DAY, weeks: 28 * DAY, quarter: 91 * DAY } as const;
 const MOST_CHANGES = 50;
+/** Of each sort of other news. */
+const MOST_OTHERS = 12;
 
 function windowOf(range: string, watch: WatchNow, now: Instant): Instant {
   const length = Object.hasOwn(RANGES, range) ? RANGES[range as keyof typeof RANGES] : RANGES.weeks;
@@ -89,15 +93,23 @@ export async function loader({ request, params, context }: Route.LoaderArgs) {
   ]); // prettier-ignore
   const chosen = readLongId<ChangeId>(asked.get('change')) || changes[0]?.id;
   const trail = chosen === undefined ? null : await findTrail(pool, watch.id, chosen);
-  const passages = trail === null ? [] : await passagesOf(pool, trail.change.id);
+  const others = await listOtherNews(pool, watch.id, MOST_OTHERS);
+  const other = await otherAsked(watch.id, asked.get('news'), trail === null ? others[0] : undefined);
+  const passages = await passagesOf(pool, other?.news ?? (trail === null ? null : { of: 'change', id: trail.change.id }));
   const questions = await questionsShown(watch);
   const moment = record === null ? null : await momentAsked(watch, record, asked);
   const pictures = trail === null ? null : await beforeAfter(watch.id, trail.change.id);
   return {
-    watch, facts: await factsOf(watch, person), range, from, to: now, readings, changes, changeCount, runs, episodes, audiences, trail, passages,
+    watch, facts: await factsOf(watch, person), range, from, to: now, readings, changes, changeCount, runs, episodes, audiences, trail, others, other, passages,
     records, record, words, page: { begun: after !== null, more: found.length > MOST_RECORDS, size: MOST_RECORDS }, offered, punctuality, pictures, questions, moment,
     items: await itemsSeen(watch, records),
   }; // prettier-ignore
+}
+
+/** The trail of other news than a change: of what is asked for as `alert-12`, else of what is said. */
+async function otherAsked(watch: WatchId, word: string | null, otherwise: OtherNews | undefined): Promise<OtherTrail | null> {
+  const [of = '', id = ''] = word?.split('-') ?? [otherwise?.of, String(otherwise?.id)];
+  return isOther(of) ? findOtherTrail(services().pool, watch, of, readLongId<AlertId>(id)) : null;
 }
 
 /** What was made of the reading that she asks about, by its field and a moment; null where she asks about none. */
@@ -271,8 +283,13 @@ function WatchPage(loaded: Loaded) {
         <Records watch={watch} records={loaded.records} chosen={loaded.record} words={loaded.words} page={loaded.page} items={loaded.items} />
       )}
       <div className="mt-4 grid gap-x-9 gap-y-8 border-t border-rule pt-3 lg:grid-cols-[minmax(0,1.45fr)_minmax(0,1fr)]">
-        <Changes {...loaded} />
-        {loaded.trail === null ? null : (
+        <div className="flex min-w-0 flex-col gap-8">
+          <Changes {...loaded} />
+          <OtherNewsOf {...loaded} />
+        </div>
+        {loaded.other !== null ? (
+          <OtherTrailOf trail={loaded.other} passages={loaded.passages} watch={watch} />
+        ) : loaded.trail === null ? null : (
           <div>
             <TrailOf trail={loaded.trail} passages={loaded.passages} watch={watch.id} labelOf={(key) => labelOf(watch.definition.fields, key)} />
             {loaded.pictures === null ? null : <BeforeAfter watchId={watch.id} {...loaded.pictures} />}

@@ -9,7 +9,7 @@ import { isMeasure, type Value } from '#core/value/value';
 import { formatDuration, formatInstant } from '#core/when/format';
 import { leftOutWords } from '#core/tell/edition/choose';
 import { describeReasonOf } from '#core/tell/delivery';
-import type { Trail } from '#server/db/changes';
+import type { Telling, Trail } from '#server/db/changes';
 import type { Passage } from '#server/pipeline/report/passages';
 import { TextDifference } from '../../parts/text-difference';
 import { Section } from '../../ui/page';
@@ -135,7 +135,8 @@ const MOST_TITLE = 40;
 /** Long texts that differ somewhere may well begin alike, and then head nothing. */
 const isShort = (value: Value, locale: string) => formatValue(value, locale).length <= MOST_TITLE;
 
-const STATES: Record<string, string> = {
+/** How a delivery stands, before whom it is for. */
+export const STATES: Record<string, string> = {
   sent: 'accepted for',
   queued: 'queued for',
   sending: 'being sent to',
@@ -152,7 +153,8 @@ const TOLD: Record<string, string> = {
   'undecided for a day': 'Undecided',
 };
 
-function TellingStep({ telling }: { telling: Trail['tellings'][number] }) {
+/** To whom it was told, or not, and why. */
+export function TellingStep({ telling }: { telling: Telling }) {
   const { place } = useReader();
   const name = TOLD[telling.told] ?? 'Told';
   if (telling.decision === 'stood back') {
@@ -186,7 +188,7 @@ function TellingStep({ telling }: { telling: Trail['tellings'][number] }) {
 const MOST_LEFT_OUT = 3;
 
 /** What reports that go by an order made of it: those that took it first. */
-function Passages({ passages }: { passages: readonly Passage[] }) {
+export function Passages({ passages }: { passages: readonly Passage[] }) {
   const steps = (these: readonly Passage[]) => these.map((passage) => <PassageStep key={passage.report.id} passage={passage} />);
   const leftOut = passages.filter(({ came }) => came.to === 'left out');
   const taken = passages.filter(({ came }) => came.to !== 'left out');
@@ -252,7 +254,8 @@ function passageWords(came: Exclude<Passage['came'], { to: 'edition' }>, when: s
   }
 }
 
-function Step({ name, tone = '', children }: { name: string; tone?: string; children: ReactNode }) {
+/** A link of the chain on the path of a piece of news. */
+export function Step({ name, tone = '', children }: { name: string; tone?: string; children: ReactNode }) {
   return (
     <li className={`cell flex gap-3 ${tone}`}>
       <span className="w-16 shrink-0 text-glance leading-5 text-third">{name}</span>

@@ -38,6 +38,15 @@ export function alertLeftOutBy(order: Takes, alert: { record: ToldRecord; rule: 
   return fieldLeftOut(order, alert.fields) ?? recordLeftOut(order, alert.record);
 }
 
+/** What leaves out that a watch broke or is read again: whether the report follows it, by whatever its records are, is for the caller to say. */
+export function failureLeftOutBy(order: Takes, watch: ToldRecord, isFollowed: boolean): LeftOut | null {
+  const { only, sorts } = order.takes;
+  if (!sorts.includes('failures')) return { by: 'sort', sort: 'failures' };
+  if (isFollowed) return null;
+  const asked = ([['fields', 'field'], ['rules', 'rule'], ['weights', 'weight']] as const).find(([list]) => only[list].length > 0); // prettier-ignore
+  return recordLeftOut(order, watch) ?? { by: asked?.[1] ?? 'watch', chosen: true };
+}
+
 function fieldLeftOut({ takes: { only } }: Takes, fields: Called[]): LeftOut | null {
   if (only.fields.length === 0) return null;
   const asked = only.fields.map(folded);

@@ -1,40 +1,71 @@
-import type { ChangeId, EditionId, ReportId, WatchId } from '#core/id';
-import { alertLeftOutBy, leftOutBy, type LeftOut } from '#core/tell/edition/choose';
+import type { AlertId, ChangeId, EditionId, NoticeId, ReportId, SeriesId, WatchId } from '#core/id';
+import { alertLeftOutBy, failureLeftOutBy, leftOutBy, type LeftOut } from '#core/tell/edition/choose';
+import type { Gathered } from '#core/tell/edition/gathered';
 import { linesOf } from '#core/tell/edition/lines';
-import type { Move } from '#core/tell/edition/move';
-import { blankOrder, storedOrder, type StandingOrder } from '#core/tell/standing-order';
+import { blankOrder, NEWS_SORTS, storedOrder, type StandingOrder } from '#core/tell/standing-order';
 import { isOfRules } from '#core/when/cadence';
 import type { Instant } from '#core/when/interval';
-import type { Db } from '../../db/pool';
-import { alertsOfMove, movesIn } from '../../db/stretch';
+import { followedBy } from '../../db/following';
+import { moment, type Db } from '../../db/pool';
+import { alertsIn, alertsOfMove, movesIn, saidOf, watchTold, type Span } from '../../db/stretch';
 import { gather } from './gather';
 
-/** What a report made of a change, by its order of then: the line that left it out, or where it stands. */
+// What each report that goes by an order made of a piece of news; those that are made of rules told it or not as its tellings say.
+
+/** A piece of news by its number; of what was first read, that of its series. */
+export type NewsId =
+  { of: 'change'; id: ChangeId } | { of: 'first reading'; id: SeriesId } | { of: 'alert'; id: AlertId } | { of: 'failure'; id: NoticeId };
+
+/** What a report made of a piece of news, by its order of then: the line that left it out, or where it stands. */
 export interface Passage {
   report: { id: ReportId; name: string };
   version: number;
   came: { to: 'left out'; by: LeftOut } | { to: 'edition'; id: EditionId; number: number } | { to: 'size' | 'beyond' | 'nothing' | 'not cut yet' };
-  /** Where the alerts that it raised go another way: they stand alone, or the line that leaves one of them out. */
+  /** Where the alerts that a change raised go another way: they stand alone, or the line that leaves one of them out. */
   alerts: 'alone' | LeftOut | null;
   /** When it was cut; of what waits for it, when that is due. */
   at: Instant | null;
 }
 
-/** Of each report the cut that has the change in its stretch, or the order under which it waits. */
+/** A piece of news where it stands in the order of commits. */
+interface Placed {
+  seq: number;
+  watch: WatchId;
+  at: Instant;
+}
+
+/** A piece of news as reports look at it. */
+interface Piece {
+  /** What leaves it out. */
+  by: (order: StandingOrder) => LeftOut | null | Promise<LeftOut | null>;
+  alertsApart: (order: StandingOrder) => Passage['alerts'];
+  /** Where the documents of editions show it, and by which number. */
+  shown: { paths: string[]; number: number };
+  /** Whether it is told of what a cut found. */
+  isTold: (order: StandingOrder, found: Gathered) => boolean;
+}
+
+const PLACED: Record<NewsId['of'], string> = {
+  change: 'SELECT seq, watch_id AS watch, seen_at AS at FROM change WHERE id = $1',
+  'first reading': 'SELECT seq, watch_id AS watch, seen_at AS at FROM first_reading WHERE series_id = $1',
+  alert: 'SELECT seq, watch_id AS watch, seen_at AS at FROM alert WHERE id = $1',
+  failure: `SELECT seq, watch_id AS watch, made_at AS at FROM notice WHERE id = $1 AND kind IN ('failing', 'recovered')`,
+};
+
+/** Of each report the cut that has the news in its stretch, or the order under which it waits. */
 const REPORTS = `
 SELECT r.id, r.name, coalesce(c.report_version, r.version) AS version, v.definition, c.from_seq AS "fromSeq", c.to_seq AS "toSeq", c.from_at AS "fromAt",
   c.made_at AS "madeAt", r.due_at AS "dueAt",
   EXISTS (SELECT FROM edition e WHERE e.cut_id = c.id) AS "madeEdition",
   (SELECT jsonb_build_object('id', e.id, 'number', e.number) FROM edition e
-    WHERE e.cut_id = c.id AND jsonb_path_exists(e.document, '$.groups[*].rows[*].changes[*] ? (@ == $change)', jsonb_build_object('change', x.id))
+    WHERE e.cut_id = c.id AND EXISTS (SELECT FROM unnest($3::text[]) p WHERE jsonb_path_exists(e.document, p::jsonpath, jsonb_build_object('number', $4::bigint)))
     ORDER BY e.number LIMIT 1) AS shown
-FROM change x
-CROSS JOIN report r
+FROM report r
 LEFT JOIN LATERAL (
-  SELECT * FROM cut c WHERE c.report_id = r.id AND c.from_seq < x.seq AND c.to_seq >= x.seq ORDER BY c.number LIMIT 1
+  SELECT * FROM cut c WHERE c.report_id = r.id AND c.from_seq < $1 AND c.to_seq >= $1 ORDER BY c.number LIMIT 1
 ) c ON true
 JOIN report_version v ON v.report_id = r.id AND v.version = coalesce(c.report_version, r.version)
-WHERE x.id = $1 AND r.made_at <= x.seen_at AND (c.id IS NOT NULL OR (r.ended_at IS NULL AND (x.seq IS NULL OR x.seq > r.cut_seq)))
+WHERE r.made_at <= $2 AND (c.id IS NOT NULL OR (r.ended_at IS NULL AND $1 > r.cut_seq))
   AND (c.id IS NULL OR c.composed_at IS NULL OR c.lines IS NOT NULL)
 ORDER BY r.name, r.id LIMIT ${100}`;
 
@@ -48,55 +79,91 @@ interface ReportRow {
   fromAt: Instant | null;
   madeAt: Instant | null;
   dueAt: Instant | null;
-  /** Whether its cut made an edition, and the first that shows the change. */
+  /** Whether its cut made an edition, and the first that shows the news. */
   madeEdition: boolean;
   shown: { id: EditionId; number: number } | null;
 }
 
-const EVERYTHING = blankOrder('UTC', []);
-const MOVE = 'SELECT seq, watch_id AS watch, seen_at AS at FROM change WHERE id = $1';
-
-/** What each report that goes by an order made of a change; those that are made of rules told it or not as the trail of their alerts says. */
-export async function passagesOf(db: Db, change: ChangeId): Promise<Passage[]> {
-  const [of] = (await db.query<{ seq: number | null; watch: WatchId; at: Instant }>(MOVE, [change])).rows;
-  if (of?.seq == null) return [];
-  const span = { fromSeq: of.seq - 1, toSeq: of.seq, from: of.at, until: of.at };
-  const move = (await movesIn(db, EVERYTHING, span, [of.watch])).moves.find(({ id }) => id === change);
-  if (move === undefined) return [];
-  const { rows } = await db.query<ReportRow>(REPORTS, [change]);
-  const alerts = await alertsOfMove(db, move);
+/** What each report that goes by an order made of a piece of news; nothing of none. */
+export async function passagesOf(db: Db, news: NewsId | null): Promise<Passage[]> {
+  if (news === null) return [];
+  const [placed] = (await db.query<Omit<Placed, 'seq'> & { seq: number | null }>(PLACED[news.of], [news.id])).rows;
+  if (placed?.seq == null) return [];
+  const { seq, at, watch } = placed;
+  const piece = await pieceOf(db, news, { seq, at, watch });
+  if (piece === null) return [];
+  const { rows } = await db.query<ReportRow>(REPORTS, [seq, moment(at), piece.shown.paths, piece.shown.number]);
   const passages: Passage[] = [];
   for (const row of rows) {
     const order = storedOrder.readKnown(row.definition);
     if (order === null || isOfRules(order.cadence)) continue;
     const { id, name, version, madeAt, dueAt } = row;
-    passages.push({
-      report: { id, name },
-      version,
-      at: madeAt ?? dueAt,
-      came: await cameTo(db, order, row, move),
-      alerts: alertsApart(order, move, alerts),
-    });
+    const came = await cameTo(db, order, row, watch, piece);
+    passages.push({ report: { id, name }, version, at: madeAt ?? dueAt, came, alerts: piece.alertsApart(order) });
   }
   return passages;
 }
 
-/** Where a report takes a move and not all that it raised, or the other way round. */
-function alertsApart(order: StandingOrder, move: Move, alerts: Awaited<ReturnType<typeof alertsOfMove>>): Passage['alerts'] {
-  const leftOut = alerts.map((alert) => alertLeftOutBy(order, alert));
-  if (leftOutBy(order, move) !== null) return leftOut.includes(null) ? 'alone' : null;
-  return leftOut.find((by) => by !== null) ?? null;
+const blank = blankOrder('UTC', []);
+const EVERYTHING: StandingOrder = { ...blank, takes: { ...blank.takes, sorts: [...NEWS_SORTS] } };
+
+function pieceOf(db: Db, news: NewsId, placed: Placed): Promise<Piece | null> {
+  const { seq, at, watch } = placed;
+  const span = { fromSeq: seq - 1, toSeq: seq, from: at, until: at };
+  if (news.of === 'alert') return alertPiece(db, news.id, span, watch);
+  if (news.of === 'failure') return failurePiece(db, span, watch);
+  return movePiece(db, news.id, span, watch);
 }
 
-async function cameTo(db: Db, order: StandingOrder, row: ReportRow, move: Move): Promise<Passage['came']> {
-  const by = leftOutBy(order, move);
+async function movePiece(db: Db, id: ChangeId | SeriesId, span: Span, watch: WatchId): Promise<Piece | null> {
+  const move = (await movesIn(db, EVERYTHING, span, [watch])).moves.find((each) => each.id === id);
+  if (move === undefined) return null;
+  const raised = await alertsOfMove(db, move);
+  return {
+    by: (order) => leftOutBy(order, move),
+    // Where a report takes a move and not all that it raised, or the other way round.
+    alertsApart: (order) => {
+      const leftOut = raised.map((alert) => alertLeftOutBy(order, alert));
+      if (leftOutBy(order, move) !== null) return leftOut.includes(null) ? 'alone' : null;
+      return leftOut.find((by) => by !== null) ?? null;
+    },
+    shown: { paths: ['$.groups[*].rows[*].changes[*] ? (@ == $number)'], number: id },
+    isTold: (order, found) => linesOf(order, found).some(({ moves }) => moves.includes(id)),
+  };
+}
+
+async function alertPiece(db: Db, id: AlertId, span: Span, watch: WatchId): Promise<Piece | null> {
+  const alert = (await alertsIn(db, EVERYTHING, span, [watch])).found.find((each) => each.id === id);
+  if (alert === undefined) return null;
+  return {
+    by: (order) => alertLeftOutBy(order, saidOf(alert)),
+    alertsApart: () => null,
+    shown: { paths: ['$.alerts[*].id ? (@ == $number)', '$.groups[*].rows[*].alerts[*].id ? (@ == $number)'], number: id },
+    isTold: (_, { alerts }) => alerts.some((each) => each.id === id),
+  };
+}
+
+/** Of a watch the last of a stretch is told, and stands for those before it. */
+async function failurePiece(db: Db, span: Span, watch: WatchId): Promise<Piece | null> {
+  const told = await watchTold(db, watch, span.until);
+  if (told === null) return null;
+  return {
+    by: async (order) => failureLeftOutBy(order, told, (await followedBy(db, order, [watch]))?.includes(watch) ?? true),
+    alertsApart: () => null,
+    shown: { paths: ['$.broken[*].watch ? (@ == $number)'], number: watch },
+    isTold: (_, { broken }) => broken.some((each) => each.watch === watch),
+  };
+}
+
+async function cameTo(db: Db, order: StandingOrder, row: ReportRow, watch: WatchId, piece: Piece): Promise<Passage['came']> {
+  const by = await piece.by(order);
   if (by !== null) return { to: 'left out', by };
   const { fromSeq, toSeq, fromAt, madeAt } = row;
   if (fromSeq === null || toSeq === null || fromAt === null || madeAt === null) return { to: 'not cut yet' };
   if (row.shown !== null) return { to: 'edition', ...row.shown };
   // Of its own watch alone: the others of the stretch do not matter to it.
-  const own = { ...order, takes: { ...order.takes, only: { ...order.takes.only, watches: [move.record.watch] } } };
+  const own = { ...order, takes: { ...order.takes, only: { ...order.takes.only, watches: [watch] } } };
   const found = await gather(db, own, { fromSeq, toSeq, from: fromAt, until: madeAt }, { report: row.id });
-  if (!linesOf(own, found).some(({ moves }) => moves.includes(move.id))) return { to: 'size' };
+  if (!piece.isTold(own, found)) return { to: 'size' };
   return { to: row.madeEdition ? 'beyond' : 'nothing' };
 }
