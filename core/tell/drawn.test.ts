@@ -11,14 +11,25 @@ const [BEFORE, AFTER] = (['before', 'after'] as const).map((when): Drawn => ({ o
 const look = { alt: 'a "series" <b>', width: 96, height: 24, style: 'display:block' };
 
 describe('a picture’s name', () => {
-  it.each([ALERT, MOVE, BEFORE, AFTER])('tells what it is of', (drawn) => {
+  it.each([ALERT, MOVE, BEFORE, AFTER, { of: 'moved page', when: 'after', move: 7 as MoveId } satisfies Drawn])('tells what it is of', (drawn) => {
     expect(drawnOf(drawnName(drawn as Drawn))).toEqual(drawn);
   });
 
-  it.each(['', 'alert', 'alert-', 'alert-1-2', 'move-1', 'page-1', 'page-between-1', 'alert-1 ', '../alert-1', 'alert-1234567890123456', 'ALERT-1'])(
-    'is not %j',
-    (name) => expect(drawnOf(name)).toBeNull(),
-  );
+  it.each([
+    '',
+    'alert',
+    'alert-',
+    'alert-1-2',
+    'move-1',
+    'page-1',
+    'page-between-1',
+    'alert-1 ',
+    'moved-1',
+    'moved-between-1',
+    '../alert-1',
+    'alert-1234567890123456',
+    'ALERT-1',
+  ])('is not %j', (name) => expect(drawnOf(name)).toBeNull());
 });
 
 describe('a mail with pictures', () => {

@@ -6,9 +6,13 @@ import type { Instant } from '../when/interval';
 // Pictures that mails bear within them: a mail names what it wants to show, and whoever sends or shows it has that drawn. Where it cannot be, the
 // mail goes without.
 
-/** What a picture is of, as a mail names it: the course of a series up to an alert or a moment, or a page at an alert and before. */
+/** What a picture is of, as a mail names it: the course of a series up to an alert or a moment, or a page at an alert or a move, or before that. */
 export type Drawn =
-  { of: 'alert'; alert: AlertId } | { of: 'move'; move: MoveId; until: Instant } | { of: 'page'; when: 'before' | 'after'; alert: AlertId };
+  | { of: 'alert'; alert: AlertId }
+  | { of: 'move'; move: MoveId; until: Instant }
+  | { of: 'page'; when: When; alert: AlertId }
+  | { of: 'moved page'; when: When; move: MoveId };
+type When = 'before' | 'after';
 
 /** The name of a picture within a mail. */
 export function drawnName(drawn: Drawn): string {
@@ -19,15 +23,19 @@ export function drawnName(drawn: Drawn): string {
       return `move-${drawn.move}-${drawn.until}`;
     case 'page':
       return `page-${drawn.when}-${drawn.alert}`;
+    case 'moved page':
+      return `moved-${drawn.when}-${drawn.move}`;
   }
 }
 
-const NAME = /^(?:(?<of>alert|move)-(?<id>\d{1,15})(?:-(?<until>\d{1,15}))?|page-(?<when>before|after)-(?<page>\d{1,15}))$/;
+const NAME = /^(?:(?<of>alert|move)-(?<id>\d{1,15})(?:-(?<until>\d{1,15}))?|(?<at>page|moved)-(?<when>before|after)-(?<page>\d{1,15}))$/;
 
-/** What a name is of; null of one that is no picture's: `alert-12`, `move-7-1764400000000`, `page-before-12`. */
+/** What a name is of; null of one that is no picture's: `alert-12`, `move-7-1764400000000`, `page-before-12`, `moved-after-7`. */
 export function drawnOf(name: string): Drawn | null {
-  const { of, id, until, when, page } = NAME.exec(name)?.groups ?? {};
-  if (page !== undefined) return { of: 'page', when: when === 'before' ? 'before' : 'after', alert: Number(page) as AlertId };
+  const { of, id, until, at, when: side, page } = NAME.exec(name)?.groups ?? {};
+  const when = side === 'before' ? 'before' : 'after';
+  if (page !== undefined && at === 'moved') return { of: 'moved page', when, move: Number(page) as MoveId };
+  if (page !== undefined) return { of: 'page', when, alert: Number(page) as AlertId };
   if (of === 'alert' && until === undefined) return { of, alert: Number(id) as AlertId };
   return of === 'move' && until !== undefined ? { of, move: Number(id) as MoveId, until: Number(until) } : null;
 }

@@ -1,13 +1,14 @@
 import type { AlertId } from '../id';
 import { flat } from '../value/sound';
 import { isMeasure } from '../value/value';
-import { drawnBlock, drawnImage, type Drawn } from './drawn';
+import { drawnBlock, drawnImage } from './drawn';
 import { formatValue } from '../value/format';
 import { formatDuration, formatInstant, type Place } from '../when/format';
 import { framed, INK, RULE, SERIF, THIRD, TONES, type MailFrame, type Message, type Parts } from './mail-frame';
 import { differenceLines, differenceMarkup, longTextsOf } from './long-text';
 import { html, type Markup } from './markup';
-import { ALERT_SIZE, DRAWN_DAYS, PAGE_SIZE } from './drawing';
+import { ALERT_SIZE, DRAWN_DAYS } from './drawing';
+import { pagePair } from './page-pair';
 import { describeAsked, differenceParts, headline, limitOf, moved, quoted, type Headline, type News } from './news';
 import { ownWords } from './wording';
 
@@ -94,20 +95,10 @@ function pictureRows({ news, alert }: AlertItem, place: Place, at: number): Mark
   const caption = html`<span class="third" style="font-size:12px;color:${THIRD}">Its course until then, of ${String(DRAWN_DAYS)} days at most${rule}.</span>`;
   return [
     ...(isMeasure(news.value) && at < MOST_SERIES ? [pictureRow(html`${series}${caption}`)] : []),
-    ...(news.change !== null && at < MOST_PAGES ? [pictureRow(pagePictures(alert, news))] : []),
+    ...(news.change !== null && at < MOST_PAGES
+      ? [pictureRow(pagePair(`${news.subject} at ${news.site}`, (when) => ({ of: 'page', when, alert })))]
+      : []),
   ];
-}
-
-function pagePictures(alert: AlertId, { subject, site }: News): Markup {
-  const cell = (when: Extract<Drawn, { of: 'page' }>['when']) => {
-    const alt = `The page of ${subject} at ${site} ${when === 'before' ? 'before the change' : 'after it'}`;
-    const image = drawnImage(
-      { of: 'page', when, alert },
-      { alt, ...PAGE_SIZE, style: `box-sizing:border-box;display:block;width:100%;height:auto;border:1px solid ${RULE}` },
-    );
-    return html`<td width="50%" style="padding:${when === 'before' ? '0 8px 0 0' : '0 0 0 8px'};vertical-align:top">${image}<span class="third" style="font-size:12px;color:${THIRD}">${when === 'before' ? 'Before' : 'After'}</span></td>`;
-  };
-  return html`<table role="presentation" width="100%" cellpadding="0" cellspacing="0" style="border-collapse:collapse"><tr>${cell('before')}${cell('after')}</tr></table>`;
 }
 
 function alertBlock(item: AlertItem, place: Place, at: number): Markup {

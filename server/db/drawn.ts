@@ -51,6 +51,17 @@ export async function alertsToDraw(db: Db, ids: AlertId[]): Promise<AlertDrawn[]
   });
 }
 
+const PAGED = `
+SELECT c.id, c.watch_id AS watch FROM change c JOIN run r ON r.id = c.run_id AND r.started_at = c.seen_at JOIN picture p ON p.snapshot_id = r.snapshot_id
+WHERE c.id = ANY($1)`;
+
+/** Of some moves those of whose page a picture is kept, with their watches. */
+export async function pagedMoves(db: Db, ids: MoveId[]): Promise<Map<MoveId, { id: ChangeId; watch: WatchId }>> {
+  if (ids.length === 0) return new Map();
+  const { rows } = await db.query<{ id: ChangeId; watch: WatchId }>(PAGED, [ids]);
+  return new Map(rows.map((row) => [row.id, row]));
+}
+
 const SERIES = `
 SELECT id, series_id AS series FROM change WHERE id = ANY($1) AND series_id IS NOT NULL
 UNION ALL SELECT series_id, series_id FROM first_reading WHERE series_id = ANY($1)`;

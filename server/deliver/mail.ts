@@ -1,5 +1,6 @@
 import { setTimeout as sleep } from 'node:timers/promises';
 import { createTransport, type SendMailOptions, type Transporter } from 'nodemailer';
+import { encodeWord } from 'nodemailer/lib/mime-funcs';
 import { openServer, type MailServer, type Signing } from './mail-server';
 import { fail, ok, type Result } from '#core/result';
 import { cut, soundText } from '#core/value/sound';
@@ -100,13 +101,15 @@ function passesOn({ outcome }: MailProblem, error: unknown): boolean {
   return code === 'EDNS' || code === 'ETLS' || (code === 'ESOCKET' && !/ECONNRESET|EPIPE/.test(message));
 }
 
+/** Words from outside that look like an encoded word (RFC 2047) are encoded themselves: what is read is what stands there. */
+const subjectOf = (subject: string) => (subject.includes('=?') ? { prepared: true, foldLines: true, value: encodeWord(subject, 'Q', 52) } : subject);
+
 /** A mail as nodemailer takes it. */
 export function messageOf(from: string, mail: OutgoingMail): SendMailOptions {
   return {
     from,
     to: mail.to,
     messageId: mail.messageId,
-    subject: mail.subject,
     ...(mail.thread.length === 0 ? {} : { inReplyTo: mail.thread.at(-1) ?? '', references: mail.thread }),
     ...(mail.html === null ? {} : { html: mail.html }),
     text: mail.text,
@@ -117,6 +120,7 @@ export function messageOf(from: string, mail: OutgoingMail): SendMailOptions {
       ...(cid === undefined ? {} : { cid, contentDisposition: 'inline' as const }),
     })),
     headers: {
+      Subject: subjectOf(mail.subject),
       'Auto-Submitted': 'auto-generated',
       ...(mail.leave === null
         ? {}

@@ -3,7 +3,7 @@ import { ALERT_SIZE, DRAWN_DAYS, MOVE_SIZE, drawSeries } from '#core/tell/drawin
 import { contentId, drawnNames, drawnOf, withDrawn, type Drawn } from '#core/tell/drawn';
 import { limitOf } from '#core/tell/news';
 import { DAY, type Instant } from '#core/when/interval';
-import { alertsToDraw, findDrawn, keepDrawn, seriesOfMoves, type AlertDrawn, type DrawnImage } from '../db/drawn';
+import { alertsToDraw, findDrawn, keepDrawn, pagedMoves, seriesOfMoves, type AlertDrawn, type DrawnImage } from '../db/drawn';
 import { findChangePictures, findPictureImage, type KeptPicture } from '../db/pictures';
 import type { Pool } from '../db/pool';
 import { listSparks } from '../db/sparks';
@@ -26,6 +26,17 @@ const STRETCHES = 300;
 const LONGEST_MS = 5_000;
 /** No mail bears more. */
 const MOST = 100;
+/** Of its lines no mail shows more pages, of which each is one picture of two. */
+const MOST_PAGES = 6;
+
+/** What is known of what is to be drawn. */
+interface Known {
+  alerts: ReadonlyMap<number, AlertDrawn>;
+  series: ReadonlyMap<number, SeriesId>;
+  paged: Awaited<ReturnType<typeof pagedMoves>>;
+}
+
+const isMovedPage = (drawn: Drawn | null): boolean => drawn?.of === 'moved page';
 
 /** Draws what mails show of series and pages, once; a mail of which something cannot be drawn goes without it. */
 export class MailPictures {
@@ -54,7 +65,10 @@ export class MailPictures {
     try {
       const kept = await findDrawn(this.of.pool, names);
       const missing = names.filter((name) => !kept.has(name));
-      const fresh = missing.length === 0 ? new Map<string, DrawnImage>() : await this.#draw(missing);
+      const fresh =
+        missing.length === 0
+          ? new Map<string, DrawnImage>()
+          : await this.#draw(missing, [...kept].filter(([name, image]) => image !== null && isMovedPage(drawnOf(name))).length);
       if (keep && fresh.size > 0) await keepDrawn(this.of.pool, fresh, this.of.clock());
       return new Map([...kept, ...fresh].flatMap(([name, image]) => (image === null ? [] : [[name, image]])));
     } catch (error) {
@@ -63,16 +77,21 @@ export class MailPictures {
     }
   }
 
-  async #draw(names: string[]): Promise<Map<string, DrawnImage>> {
+  async #draw(names: string[], pagesKept: number): Promise<Map<string, DrawnImage>> {
     const asked = names.map((name) => ({ name, drawn: drawnOf(name) }));
     const alerts = new Map((await alertsToDraw(this.of.pool, asked.flatMap(({ drawn }) => (drawn !== null && 'alert' in drawn ? [drawn.alert] : [])))).map((alert) => [alert.id, alert])); // prettier-ignore
     const series = await seriesOfMoves(this.of.pool, asked.flatMap(({ drawn }) => (drawn?.of === 'move' ? [drawn.move] : []))); // prettier-ignore
+    const paged = await pagedMoves(this.of.pool, asked.flatMap(({ drawn }) => (drawn?.of === 'moved page' ? [drawn.move] : []))); // prettier-ignore
     const images = new Map<string, DrawnImage>();
+    let pages = pagesKept;
     const until = Date.now() + LONGEST_MS;
     for (const { name, drawn } of asked) {
       if (Date.now() >= until) break;
       try {
-        images.set(name, drawn === null ? null : await this.#one(drawn, alerts, series));
+        if (isMovedPage(drawn) && pages >= MOST_PAGES) continue;
+        const image = drawn === null ? null : await this.#one(drawn, { alerts, series, paged });
+        if (isMovedPage(drawn) && image !== null) pages += 1;
+        images.set(name, image);
       } catch (error) {
         // It costs the others nothing, and is tried again for the next mail.
         this.of.log.error({ err: error, picture: name }, 'a picture of a mail could not be drawn');
@@ -81,11 +100,15 @@ export class MailPictures {
     return images;
   }
 
-  #one(drawn: Drawn, alerts: ReadonlyMap<number, AlertDrawn>, series: ReadonlyMap<number, SeriesId>): Promise<DrawnImage> {
+  async #one(drawn: Drawn, { alerts, series, paged }: Known): Promise<DrawnImage> {
+    if (drawn.of === 'moved page') {
+      const move = paged.get(drawn.move);
+      return move === undefined ? null : this.#page(move.watch, move.id, drawn.when);
+    }
     if (drawn.of === 'move') return this.#series(series.get(drawn.move) ?? null, drawn.until, MOVE_SIZE, null);
     const alert = alerts.get(drawn.alert);
-    if (alert === undefined) return Promise.resolve(null);
-    if (drawn.of === 'page') return alert.change === null ? Promise.resolve(null) : this.#page(alert.watch, alert.change, drawn.when);
+    if (alert === undefined) return null;
+    if (drawn.of === 'page') return alert.change === null ? null : this.#page(alert.watch, alert.change, drawn.when);
     const limit = limitOf(alert.news);
     return this.#series(alert.series, alert.at, ALERT_SIZE, limit === null ? null : Number(limit.amount));
   }

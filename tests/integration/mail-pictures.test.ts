@@ -168,6 +168,45 @@ describe('the mail of an edition', () => {
     expect(await Promise.all(files.map(sizeOf))).toEqual([{ width: 192, height: 40, format: 'png' }]);
   });
 
+  it('shows the page of what is not counted before its first move and after its last, where it was rendered', async () => {
+    show('30.00');
+    const watch = await follow('rendered', [STOCK]);
+    await world.pass(0);
+    const made = await cut();
+    await see(watch, '30.00', 'Few left');
+    await see(watch, '30.00', 'Sold out');
+    await made();
+    const { html, files } = await received();
+    expect(html).toMatch(/Smoker at Rival, stock: its page/);
+    const changes = await world.rows<{ id: number }>('SELECT id FROM change ORDER BY id');
+    expect(shownBy(html)).toEqual([`moved-before-${changes[0]?.id}@shrike`, `moved-after-${changes[1]?.id}@shrike`]);
+    expect(shownBy(html)).toEqual(files.flatMap(({ cid }) => cid ?? []));
+    expect(await Promise.all(files.map(sizeOf))).toEqual([0, 1].map(() => ({ width: 616, height: 384, format: 'jpeg' })));
+  });
+
+  it('shows no page where none was rendered, nor more than three', async () => {
+    show('30.00');
+    const watch = await follow('plain', [STOCK]);
+    await world.pass(0);
+    const made = await cut();
+    await see(watch, '30.00', 'Sold out');
+    await made();
+    const { html, files } = await received();
+    expect(html).toContain('Sold out');
+    expect([html.includes('its page'), files]).toEqual([false, []]);
+    const { pictures } = world.services.post;
+    const pair = (move: number) => `<!--drawn--><img src="cid:moved-before-${move}@shrike"><img src="cid:moved-after-${move}@shrike"><!--/drawn-->`;
+    const rendered = await follow('rendered', [STOCK]);
+    await world.pass(0);
+    for (const stock of ['In stock', 'Few left', 'Sold out', 'In stock']) await see(rendered, '30.00', stock);
+    const moves = await world.rows<{ id: number }>('SELECT id FROM change WHERE watch_id = $1 ORDER BY id', [rendered]);
+    expect(moves).toHaveLength(4);
+    const mail = moves.map(({ id }) => pair(id)).join('');
+    for (let times = 0; times < 2; times += 1) expect((await pictures.borneBy(mail)).pictures).toHaveLength(6);
+    const last = await pictures.borneBy(pair(moves[3]?.id ?? 0));
+    expect(last.pictures).toHaveLength(2);
+  });
+
   it('goes without what cannot be drawn', async () => {
     show('30.00');
     const watch = await follow('plain');

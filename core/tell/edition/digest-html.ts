@@ -1,6 +1,7 @@
 import { formatRecent } from '../../when/format';
 import { INK, RULE, SECOND, SERIF, THIRD, TONES } from '../mail-frame';
 import { MOVE_SIZE } from '../drawing';
+import { pagePair } from '../page-pair';
 import { drawnBlock, drawnImage } from '../drawn';
 import { html, type Markup } from '../markup';
 import { headline } from '../news';
@@ -40,13 +41,14 @@ export function htmlBlocks(mail: DigestPart): Markup[] {
   const stale = staleWords(document, document.stretch.until, place);
   const fallback = fallbackWords(document.share);
   const drawn = drawnRows(mail);
+  const paged = pagedRows(mail);
   return [
     ...(fallback === '' ? [] : [row(html`<p class="second" style="margin:12px 0 0;color:${SECOND}">${fallback}</p>`)]),
     ...(stale === '' ? [] : [row(html`<p class="worse" style="margin:12px 0 0;color:${TONES.worse}">${stale}</p>`)]),
     row(html`<p class="ink" style="margin:14px 0 4px;font:400 16px/23px ${SERIF}">${leadWords(document, place, mail.report, mail.readerName)}</p>`),
     ...(document.present === undefined ? [] : [presentBlock(document.present, mail)]),
     ...(document.alerts.length === 0 ? [] : [alertsBlock(mail)]),
-    ...document.groups.map((group) => groupBlock(group, mail, drawn)),
+    ...document.groups.map((group) => groupBlock(group, mail, drawn, paged)),
     ...(Object.keys(document.beyond).length === 0 ? [] : [beyondBlock(mail)]),
     ...(document.broken.length === 0 ? [] : [brokenBlock(mail)]),
   ];
@@ -69,13 +71,14 @@ function alertsBlock({ document, place, home, told }: DigestPart): Markup {
   return row(html`<h2 class="ink" style="${HEAD}">Raised</h2><ul style="margin:0;padding:0 0 0 18px">${items}</ul>`);
 }
 
-function groupBlock(group: Group, mail: DigestPart, drawn: ReadonlySet<Row>): Markup {
+function groupBlock(group: Group, mail: DigestPart, drawn: ReadonlySet<Row>, paged: ReadonlySet<Row>): Markup {
   const more = [
     group.unmoved > 0 ? `${group.unmoved} more did not move` : '',
     group.beyond > 0 ? `${group.beyond} more of ${titleWords(group)} are not shown` : '',
   ].filter(Boolean);
   const foot = more.length === 0 ? html`` : html`<p style="margin:4px 0 0">${small(`${more.join('; ')}.`)}</p>`;
-  return row(html`${groupHead(group, mail)}${group.of === 'item' ? itemTable(group, mail, drawn) : plainTable(group, mail, drawn)}${foot}`);
+  const pages = group.rows.filter((each) => paged.has(each)).map(pagesOf);
+  return row(html`${groupHead(group, mail)}${group.of === 'item' ? itemTable(group, mail, drawn) : plainTable(group, mail, drawn)}${pages}${foot}`);
 }
 
 /** What a group is, and on the right our place in it. */
@@ -207,6 +210,28 @@ const MOST_DRAWN = 60;
 
 const drawnRows = ({ document }: DigestPart): ReadonlySet<Row> =>
   new Set(document.groups.flatMap(({ rows }) => rows.filter(({ drawn }) => drawn !== undefined)).slice(0, MOST_DRAWN));
+
+/** Of so many rows of one mail the pages are asked for, the first of them; most pages are not rendered, and are not shown. */
+const MOST_PAGED = 12;
+
+/** Rows of which a picture of the page says more than a course: what moved is no measure. */
+const pagedRows = ({ document }: DigestPart): ReadonlySet<Row> =>
+  new Set(
+    document.groups
+      .flatMap(({ rows }) =>
+        rows.filter(({ record, changes, drawn, stockMoved }) => record !== null && changes.length > 0 && (drawn === undefined || stockMoved)),
+      ) // prettier-ignore
+      .slice(0, MOST_PAGED),
+  );
+
+/** The page of a row before its first move and after its last, below its table. */
+function pagesOf({ record, site, field, changes }: Row): Markup {
+  const [first, last] = [changes[0], changes.at(-1)];
+  if (record === null || first === undefined || last === undefined) return html``;
+  const what = `${record.name} at ${site.name}`;
+  const pair = pagePair(what, (when) => ({ of: 'moved page', when, move: when === 'before' ? first : last }));
+  return drawnBlock(html`<p style="margin:10px 0 4px">${small(`${what}${field === null ? '' : `, ${field.label}`}: its page`)}</p>${pair}`);
+}
 
 const PLAIN_COLUMNS: Column[] = [
   { head: 'What' },
