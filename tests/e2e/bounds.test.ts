@@ -65,6 +65,20 @@ describe('a report that tells at once', () => {
     await page.reads(/As it moves, version 1: shown in edition 1/, '[data-trail]');
   });
 
+  it('is told apart from what was first read, whose trail says that it is a baseline', async () => {
+    const { page } = app;
+    await page.go(`${app.web}/watches/${watch}`);
+    const [first] = await rows<{ id: string }>('SELECT series_id AS id FROM first_reading ORDER BY series_id LIMIT 1');
+    await page.reads('first read: £24.00', '[data-other-news]');
+    await page.go(`${app.web}/watches/${watch}?news=first%20reading-${first?.id}`);
+    await page.reads(/there was nothing before it: it is a baseline, and no change/, '[data-trail]');
+    expect(await serious(page.driver)).toEqual([]);
+    for (const news of ['alert-1', 'failure-99', 'first reading-0', 'constructor-1', '__proto__', 'alert-', '-', `alert-${'9'.repeat(40)}`]) {
+      await page.go(`${app.web}/watches/${watch}?${new URLSearchParams({ news }).toString()}`);
+      await page.reads(/As it moves, version 1: shown in edition 1/, '[data-trail]');
+    }
+  });
+
   it('says what a change of it adds and drops before it is saved', async () => {
     const { page } = app;
     const [report] = await rows<{ id: number }>(`SELECT id FROM report WHERE name = 'As it moves'`);

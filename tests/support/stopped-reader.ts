@@ -20,7 +20,7 @@ const read = (text: string) =>
 
 await read(page(1));
 const reading = read(page(5_000));
-console.log('begun');
+process.stdout.write('begun\n');
 const done = await reading;
-console.log(done.ok ? JSON.stringify(done.value.reading) : `given up: ${done.error.reason}`);
+process.stdout.write(done.ok ? JSON.stringify(done.value.reading) : `given up: ${done.error.reason}`);
 await pool.close();

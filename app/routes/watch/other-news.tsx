@@ -63,7 +63,7 @@ export function OtherNewsOf({ watch, others, other }: { watch: WatchNow; others:
   return (
     <Section title="Other news" aside="alerts that no change raised, failures, first readings">
       <Table
-        name="other news"
+        name="other-news"
         className="max-h-[260px]"
         columns={columns}
         rows={others}

@@ -91,19 +91,25 @@ export async function loader({ request, params, context }: Route.LoaderArgs) {
     watch.offeredCount === 0 ? [] : listOffered(pool, watch.id, MOST_OFFERED),
     findPunctuality(pool, watch.id, from),
   ]); // prettier-ignore
-  const chosen = readLongId<ChangeId>(asked.get('change')) || changes[0]?.id;
-  const trail = chosen === undefined ? null : await findTrail(pool, watch.id, chosen);
-  const others = await listOtherNews(pool, watch.id, MOST_OTHERS);
-  const other = await otherAsked(watch.id, asked.get('news'), trail === null ? others[0] : undefined);
-  const passages = await passagesOf(pool, other?.news ?? (trail === null ? null : { of: 'change', id: trail.change.id }));
   const questions = await questionsShown(watch);
   const moment = record === null ? null : await momentAsked(watch, record, asked);
-  const pictures = trail === null ? null : await beforeAfter(watch.id, trail.change.id);
   return {
-    watch, facts: await factsOf(watch, person), range, from, to: now, readings, changes, changeCount, runs, episodes, audiences, trail, others, other, passages,
-    records, record, words, page: { begun: after !== null, more: found.length > MOST_RECORDS, size: MOST_RECORDS }, offered, punctuality, pictures, questions, moment,
+    watch, facts: await factsOf(watch, person), range, from, to: now, readings, changes, changeCount, runs, episodes, audiences, ...(await trailsAsked(watch.id, asked, changes[0]?.id)),
+    records, record, words, page: { begun: after !== null, more: found.length > MOST_RECORDS, size: MOST_RECORDS }, offered, punctuality, questions, moment,
     items: await itemsSeen(watch, records),
   }; // prettier-ignore
+}
+
+/** What else there is to tell than changes, and the trail of what is asked for: else of the latest change, or of the latest of the rest. */
+async function trailsAsked(watch: WatchId, asked: URLSearchParams, latest: ChangeId | undefined) {
+  const { pool } = services();
+  const chosen = readLongId<ChangeId>(asked.get('change')) || latest;
+  const trail = chosen === undefined ? null : await findTrail(pool, watch, chosen);
+  const others = await listOtherNews(pool, watch, MOST_OTHERS);
+  const other = await otherAsked(watch, asked.get('news'), trail === null ? others[0] : undefined);
+  const passages = await passagesOf(pool, other?.news ?? (trail === null ? null : { of: 'change', id: trail.change.id }));
+  const pictures = trail === null || other !== null ? null : await beforeAfter(watch, trail.change.id);
+  return { trail, others, other, passages, pictures };
 }
 
 /** The trail of other news than a change: of what is asked for as `alert-12`, else of what is said. */
