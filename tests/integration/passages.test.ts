@@ -1,4 +1,4 @@
-import type { ChangeId, ReportId, WatchId } from '#core/id';
+import type { ChangeId, ReportId, SeriesId, WatchId } from '#core/id';
 import { afterAll, beforeAll, beforeEach, expect, it } from 'vitest';
 import { blankOrder, type StandingOrder } from '#core/tell/standing-order';
 import { HOUR, MINUTE } from '#core/when/interval';
@@ -44,6 +44,12 @@ async function see(watch: WatchId, pence: number, slug?: string): Promise<Change
 const came = async (change: ChangeId) =>
   (await passagesOf(world.pool, { of: 'change', id: change })).map(({ report, version, came: to }) => [report.name, version, to]);
 
+async function priceSeries(watch: WatchId): Promise<SeriesId> {
+  const [series] = await world.rows<{ id: SeriesId }>('SELECT s.id FROM series s JOIN record r ON r.id = s.record_id WHERE r.watch_id = $1', [watch]);
+  if (series === undefined) throw new Error('nothing was read');
+  return series.id;
+}
+
 it('names the line that left it out, its edition, its size, or that it waits', async () => {
   const [watch, other] = [await startWatch(world, { condition: null }), await startWatch(world, { condition: null, slug: 'steel-smoker' })];
   await world.pass(0);
@@ -55,6 +61,7 @@ it('names the line that left it out, its edition, its size, or that it waits', a
     await make('not this', scoped({ not: { ...not, watches: [watch] } })),
     await make('other', scoped({ only: { ...only, watches: [other] } })),
     await make('stock', scoped({ sorts: ['stock'] })),
+    await make('values', order({ present: [{ series: await priceSeries(watch), name: 'The smoker' }] })),
   ];
   const change = await see(watch, 2300);
   // It has a place once something is cut.
@@ -68,6 +75,7 @@ it('names the line that left it out, its edition, its size, or that it waits', a
     ['not this', 1, { to: 'left out', by: { by: 'watch', chosen: false } }],
     ['other', 1, { to: 'left out', by: { by: 'watch', chosen: true } }],
     ['stock', 1, { to: 'left out', by: { by: 'sort', sort: 'prices' } }],
+    ['values', 1, { to: 'left out', by: { by: 'present' } }],
   ]);
   const next = await see(watch, 2200);
   await cut(ids[0] as ReportId);

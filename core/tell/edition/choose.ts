@@ -8,7 +8,8 @@ export type LeftOut =
   | { by: 'sort'; sort: NewsSort }
   | { by: 'watch' | 'site' | 'kind of site' | 'tag' | 'item' | ItemProperty | 'field' | 'rule' | 'weight'; chosen: true }
   | { by: 'watch' | 'site'; chosen: false }
-  | { by: 'ours' };
+  | { by: 'ours' }
+  | { by: 'present' };
 
 type Takes = Pick<StandingOrder, 'takes'>;
 type Called = Pick<ToldField, 'role' | 'label'>;
@@ -102,5 +103,6 @@ const CHOSEN: Record<Extract<LeftOut, { chosen: true }>['by'], string> = {
 export function leftOutWords(out: LeftOut): string {
   if (out.by === 'sort') return `it does not take ${SORT_WORDS[out.sort]}`;
   if (out.by === 'ours') return 'it leaves out our own shop';
+  if (out.by === 'present') return 'it tells chosen values as they stand, and no moves';
   return out.chosen ? `it takes chosen ${CHOSEN[out.by]} alone, and this is of none of them` : `it leaves out this ${out.by}`;
 }

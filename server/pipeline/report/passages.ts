@@ -120,7 +120,7 @@ async function movePiece(db: Db, id: ChangeId | SeriesId, span: Span, watch: Wat
   if (move === undefined) return null;
   const raised = await alertsOfMove(db, move);
   return {
-    by: (order) => leftOutBy(order, move),
+    by: (order) => (order.present.length > 0 ? { by: 'present' } : leftOutBy(order, move)),
     // Where a report takes a move and not all that it raised, or the other way round.
     alertsApart: (order) => {
       const leftOut = raised.map((alert) => alertLeftOutBy(order, alert));
