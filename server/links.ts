@@ -24,7 +24,7 @@ export interface Invites extends Confirms {
 /** How long a link that takes an episode on, or confirms an address, may be used. */
 const LASTS = 14 * DAY;
 /** How long an invitation stands. */
-const INVITED_LASTS = 7 * DAY;
+export const INVITED_LASTS = 7 * DAY;
 /** How long the page of a reader is open by the link of a mail. */
 const PAGE_LASTS = 90 * DAY;
 

@@ -8,6 +8,7 @@ import { endAccount, takeInvitationBack } from '#server/db/accounts';
 import { listDeliveries, type OutboxRow } from '#server/db/deliveries';
 import { inTransaction } from '#server/db/pool';
 import { findReaderNow, removeReader, setReader, tryAddressAgain, type ReaderNow } from '#server/db/readers';
+import { INVITED_LASTS } from '#server/links';
 import { webhookPurpose } from '#server/deliver/deliver';
 import { askToConfirm, inviteToSignIn, type NotAsked } from '#server/pipeline/ask';
 import { readForm, textIn } from '../../form.server';
@@ -47,6 +48,7 @@ export async function loader({ params, context }: Route.LoaderArgs) {
   return {
     reader,
     own: asker.id === reader.id,
+    invitedUntil: reader.invitedAt === null ? null : reader.invitedAt + INVITED_LASTS,
     secret: reader.webhook === null ? null : services().secrets.derive(webhookPurpose(reader.id, reader.webhook)),
     mails: await listDeliveries(pool, { person: reader.id }, MOST_MAILS),
     zones: Intl.supportedValuesOf('timeZone'),
@@ -161,7 +163,7 @@ async function keepSaid(id: PersonId, form: FormData): Promise<Answer> {
   return { problem: null, said: 'Kept.' };
 }
 
-export default function PersonPage({ loaderData: { reader, own, secret, mails, zones }, actionData }: Route.ComponentProps) {
+export default function PersonPage({ loaderData: { reader, own, invitedUntil, secret, mails, zones }, actionData }: Route.ComponentProps) {
   useLive(['outbox'], EVERY_MS);
   const { place, now } = useReader();
   const today = dayAt(now, place.zone);
@@ -216,7 +218,7 @@ export default function PersonPage({ loaderData: { reader, own, secret, mails, z
         </div>
         <div className="flex min-w-0 flex-col gap-8">
           <Settings key={reader.id} reader={reader} secret={secret} zones={zones} />
-          <SigningIn reader={reader} own={own} />
+          <SigningIn reader={reader} own={own} until={invitedUntil} />
         </div>
       </div>
     </>

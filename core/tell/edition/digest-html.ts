@@ -9,6 +9,7 @@ import type { DigestPart } from './digest';
 import { countBeyond } from './document';
 import type { PresentValue } from './gathered';
 import type { Group, Row } from './groups';
+import { recordKey } from './lines';
 import {
   titleWords,
   landedWords,
@@ -208,8 +209,15 @@ function movedCell(each: Row, { place: { locale }, document }: DigestPart, drawn
 /** So many rows of one mail are drawn, the first of them. */
 const MOST_DRAWN = 60;
 
-const drawnRows = ({ document }: DigestPart): ReadonlySet<Row> =>
-  new Set(document.groups.flatMap(({ rows }) => rows.filter(({ drawn }) => drawn !== undefined)).slice(0, MOST_DRAWN));
+/** Rows beside which the course of their series stands: once of each, where each of its moves is a row. */
+function drawnRows({ document }: DigestPart): ReadonlySet<Row> {
+  const first = new Map<string, Row>();
+  for (const row of document.groups.flatMap(({ rows }) => rows)) {
+    const series = row.record === null ? '' : `${recordKey(row.record)} ${row.field?.key ?? ''}`;
+    if (row.drawn !== undefined && !first.has(series)) first.set(series, row);
+  }
+  return new Set([...first.values()].slice(0, MOST_DRAWN));
+}
 
 /** Of so many rows of one mail the pages are asked for, the first of them; most pages are not rendered, and are not shown. */
 const MOST_PAGED = 12;

@@ -7,7 +7,7 @@ import { decimal, type Decimal } from '../../value/decimal';
 import { money } from '../../value/parse';
 import { ABSENT, type Money, type Value } from '../../value/value';
 import { DAY, HOUR, MINUTE } from '../../when/interval';
-import { withDrawn, withoutDrawn } from '../drawn';
+import { drawnNames, withDrawn, withoutDrawn } from '../drawn';
 import { blankOrder, orderFault, type StandingOrder } from '../standing-order';
 import { leftOutBy } from './choose';
 import { digestMail } from './digest-mail';
@@ -347,6 +347,12 @@ describe('an edition', () => {
     expect(html).toMatch(/<del[^>]*>two<\/del>\s*<ins[^>]*>nine<\/ins>/);
     expect(plain).toContain('[gone: two][new: nine]');
     expect(html.match(/stays as it was/g)?.length).toBeLessThan(12);
+  });
+
+  it('draws the course of a series once, also where each of its moves is a line', () => {
+    const moves = [...moving(PRICE, [24, 22, 23, 21].map(pounds)), ...moving(PRICE, [9, 8, 7].map(pounds), record({ id: 77 as never }))];
+    const courses = (shows: 'each' | 'net') => drawnNames(mail(edition(order({ by: 'none', shows }), moves)).html).filter((name) => name.startsWith('move-')); // prettier-ignore
+    expect([courses('each').length, courses('net').length]).toEqual([2, 2]);
   });
 
   it('says that it is late, and for which cuts', () => {
