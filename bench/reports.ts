@@ -35,6 +35,7 @@ export async function benchReports(): Promise<void> {
       try {
         await measure(services, pool, owner);
       } finally {
+        await services.post.jobs.close();
         await services.close();
       }
     });
