@@ -139,8 +139,13 @@ WITH gone AS (UPDATE person SET removed_at = $2 WHERE id = $1 AND removed_at IS 
     WHERE d.person_id = gone.id AND d.state IN (${UNSENT}))
 SELECT id FROM gone`;
 
-/** Takes somebody out: no report reaches her any more, and what is unsent is cancelled. What she got stays. False of one who signs in. */
+/**
+ * Takes somebody out, in a transaction of the caller's: no report reaches her any more, and what is unsent is cancelled. What she got stays. False
+ * of one who signs in.
+ */
 export async function removeReader(db: Db, id: PersonId, now: Instant): Promise<boolean> {
+  // Who accepts an invitation at this moment is waited for, so that her account is seen.
+  await db.query('SELECT FROM person WHERE id = $1 FOR UPDATE', [id]);
   return (await db.query(REMOVED, [id, moment(now)])).rows.length > 0;
 }
 

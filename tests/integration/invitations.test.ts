@@ -73,6 +73,22 @@ describe('an invitation', () => {
     expect(made.filter((account) => account !== null)).toHaveLength(1);
   });
 
+  it('is not accepted by somebody who is taken out at the same moment, or she is not taken out', async () => {
+    const { tom } = world.people;
+    for (let round = 0; round < 8; round += 1) {
+      world.now += HOUR;
+      const opened = await open(await invited());
+      if (!opened.ok) throw new Error(opened.error);
+      const accepting = () => inTransaction(world.pool, (db) => acceptInvitation(db, opened.value, KEPT, world.now));
+      const removing = () => inTransaction(world.pool, (db) => removeReader(db, tom, world.now));
+      const [first, second] = round % 2 === 0 ? [accepting, removing] : [removing, accepting];
+      const won = (await Promise.all([first(), second()])).filter((done) => done !== null && done !== false);
+      expect(won).toHaveLength(1);
+      await world.pool.query('DELETE FROM account');
+      await world.pool.query('UPDATE person SET removed_at = NULL, invited_at = NULL WHERE id = $1', [tom]);
+    }
+  });
+
   it('is not sent twice in ten minutes; of several the last one counts', async () => {
     const first = await invited();
     world.now += 9 * MINUTE;

@@ -133,7 +133,7 @@ const GONE = 'This person was taken out meanwhile.';
 async function takeOut(id: PersonId): Promise<Answer | Response> {
   const { pool, clock } = services();
   const reader = await findReaderNow(pool, id);
-  if (reader !== null && !signsIn(reader) && (await removeReader(pool, id, clock()))) return redirect('/people');
+  if (reader !== null && !signsIn(reader) && (await inTransaction(pool, (db) => removeReader(db, id, clock())))) return redirect('/people');
   return { problem: reader === null ? GONE : 'Whoever signs in cannot be taken out here.', said: null };
 }
 const TAKEN = 'There is another person with this address.';
