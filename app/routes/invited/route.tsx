@@ -48,7 +48,8 @@ export async function action({ request, params }: Route.ActionArgs) {
   const kept = await hashPassword(password);
   const account = await inTransaction(pool, (db) => acceptInvitation(db, opened.value, kept, clock()));
   if (account === null) return data({ problem: NOT_INVITED.used, fault: null }, { status: 409 });
-  signals.say('outbox');
+  // Her address is confirmed by it: what was kept back goes, and watches that nobody heard of are heard of.
+  signals.say('watches', 'outbox');
   return signIn(account, '/');
 }
 
