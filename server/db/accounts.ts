@@ -12,6 +12,9 @@ export interface Account {
   password: string;
 }
 
+/** The first account and the last one are looked at by one transaction at a time. */
+const ONE_AT_A_TIME = `SELECT pg_advisory_xact_lock(hashtext('shrike first owner'))`;
+
 /** Whether anybody may sign in yet. */
 export async function hasAccounts(db: Db): Promise<boolean> {
   const { rows } = await db.query<{ some: boolean }>('SELECT EXISTS (SELECT FROM account) AS some');
@@ -42,7 +45,7 @@ const MADE = 'INSERT INTO account (person_id, password, made_at) VALUES ($1, $2,
  * was known by that address becomes the owner.
  */
 export async function addFirstOwner(db: Db, owner: FirstOwner, now: Instant): Promise<AccountId | null> {
-  await db.query(`SELECT pg_advisory_xact_lock(hashtext('shrike first owner'))`);
+  await db.query(ONE_AT_A_TIME);
   if (await hasAccounts(db)) return null;
   const known = await db.query<{ id: PersonId }>('SELECT id FROM person WHERE lower(email) = lower($1)', [owner.email]);
   const id =
@@ -80,7 +83,7 @@ export async function takeInvitationBack(db: Db, id: PersonId): Promise<void> {
 
 /** Ends an account with its sessions, in a transaction of the caller's; false where there is none, or it is the only one. She goes on hearing. */
 export async function endAccount(db: Db, id: PersonId): Promise<boolean> {
-  await db.query(`SELECT pg_advisory_xact_lock(hashtext('shrike first owner'))`);
+  await db.query(ONE_AT_A_TIME);
   const ended = 'DELETE FROM account WHERE person_id = $1 AND EXISTS (SELECT FROM account WHERE person_id <> $1)';
   return (await db.query(ended, [id])).rowCount === 1;
 }

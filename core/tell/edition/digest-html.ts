@@ -223,14 +223,10 @@ function drawnRows({ document }: DigestPart): ReadonlySet<Row> {
 const MOST_PAGED = 12;
 
 /** Rows of which a picture of the page says more than a course: what moved is no measure. */
-const pagedRows = ({ document }: DigestPart): ReadonlySet<Row> =>
-  new Set(
-    document.groups
-      .flatMap(({ rows }) =>
-        rows.filter(({ record, changes, drawn, stockMoved }) => record !== null && changes.length > 0 && (drawn === undefined || stockMoved)),
-      ) // prettier-ignore
-      .slice(0, MOST_PAGED),
-  );
+function pagedRows({ document }: DigestPart): ReadonlySet<Row> {
+  const rows = document.groups.flatMap((group) => group.rows).filter(({ record, changes }) => record !== null && changes.length > 0);
+  return new Set(rows.filter(({ drawn, stockMoved }) => drawn === undefined || stockMoved).slice(0, MOST_PAGED));
+}
 
 /** The page of a row before its first move and after its last, below its table. */
 function pagesOf({ record, site, field, changes }: Row): Markup {
