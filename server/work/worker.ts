@@ -51,7 +51,9 @@ export class Worker {
   #stopping = new AbortController();
   #loop: Promise<void> | null = null;
   #pulse: NodeJS.Timeout | undefined;
-  #beating: Promise<void> = Promise.resolve();
+  /** Each null while nothing of it is under way: what waits for the database is never joined by more of the same. */
+  #holding: Promise<void> | null = null;
+  #beating: Promise<void> | null = null;
   #lastPrepared: Instant = 0;
   #lastTidied: Instant = 0;
   #tidying: Promise<void> = Promise.resolve();
@@ -79,7 +81,7 @@ export class Worker {
     this.#startedAt = this.pipeline.clock();
     await this.#prepare(this.#startedAt);
     await this.#beat();
-    this.#pulse = setInterval(() => void (this.#beating = this.#beat()), Math.min(BEAT_EVERY, this.options.leaseMs / BEATS_A_LEASE));
+    this.#pulse = setInterval(() => this.#pulsate(), Math.min(BEAT_EVERY, this.options.leaseMs / BEATS_A_LEASE));
     const { signals } = this.pipeline;
     await this.post.jobs.workMail((job) => deliver(this.post, job.delivery).finally(() => signals.say('outbox')), this.options.mailsAtOnce);
     await this.post.jobs.workLooks(async (job) => {
@@ -97,7 +99,7 @@ export class Worker {
     await Promise.all([...this.#running(), this.#tidying, this.#restanding, this.#clockwork]);
     await this.post.jobs.close();
     clearInterval(this.#pulse);
-    await this.#beating;
+    await Promise.all([this.#holding, this.#beating]);
     await retire(this.pipeline.pool, this.#id);
     this.pipeline.log.info({ worker: this.#id }, 'worker stopped');
   }
@@ -115,14 +117,25 @@ export class Worker {
     }
   }
 
-  /** Says that this worker lives, and holds on to what it runs, however long that takes. */
+  /** What is run is held on to whatever else has to wait. */
+  #pulsate(): void {
+    this.#holding ??= this.#hold().finally(() => (this.#holding = null));
+    this.#beating ??= this.#beat().finally(() => (this.#beating = null));
+  }
+
+  /** Holds on to what it runs, however long that takes. */
+  async #hold(): Promise<void> {
+    const { pool, clock, log } = this.pipeline;
+    const now = clock();
+    const held = this.#lanes.flatMap(({ running }) => [...running].flatMap(([source, { since }]) => (now - since < STUCK_AFTER ? source : [])));
+    await renewLeases(pool, held, now + this.options.leaseMs).catch((error: unknown) => log.error({ err: error }, 'leases were not renewed'));
+  }
+
+  /** Says that this worker lives. */
   async #beat(): Promise<void> {
     const { pool, lost, clock, log } = this.pipeline;
-    const now = clock();
     try {
-      await beat(pool, { id: this.#id, process: `${hostname()} ${process.pid}`, startedAt: this.#startedAt, lost: lost.count }, now);
-      const held = this.#lanes.flatMap(({ running }) => [...running].flatMap(([source, { since }]) => (now - since < STUCK_AFTER ? source : [])));
-      await renewLeases(pool, held, now + this.options.leaseMs);
+      await beat(pool, { id: this.#id, process: `${hostname()} ${process.pid}`, startedAt: this.#startedAt, lost: lost.count }, clock());
       await placeNews(pool);
     } catch (error) {
       log.error({ err: error }, 'the pulse missed a beat');
