@@ -6,8 +6,8 @@ interface Recent {
 const all = new Set<Recent>();
 
 /**
- * Loads something at most once in so many milliseconds, however many ask; a load that fails is not remembered. Whatever a reader of
- * this process changes is forgotten at once, so that she sees what she did.
+ * Loads something at most once in so many milliseconds, and never twice at once, however many ask; a load that fails is not
+ * remembered. Whatever a reader of this process changes is forgotten at once, so that she sees what she did.
  */
 export function atMostEvery<Made>(ms: number, load: () => Promise<Made>): () => Promise<Made> {
   let made: { until: number; value: Promise<Made> } | null = null;
@@ -16,11 +16,14 @@ export function atMostEvery<Made>(ms: number, load: () => Promise<Made>): () => 
     const now = performance.now();
     if (made !== null && now < made.until) return made.value;
     const value = load();
-    const own = { until: now + ms, value };
+    const own = { until: Infinity, value };
     made = own;
-    value.catch(() => {
-      if (made === own) made = null;
-    });
+    value.then(
+      () => (own.until = now + ms),
+      () => {
+        if (made === own) made = null;
+      },
+    );
     return value;
   };
 }
