@@ -16,6 +16,16 @@ describe('the difference of two texts', () => {
     expect([same?.text.startsWith('…'), (same?.text.length ?? 0) < 100, removed?.text]).toEqual([true, true, 'low']);
   });
 
+  it('shows of that whole words, and whole characters where a word has no end', () => {
+    const long = 'report every sighting to the inspector. '.repeat(20);
+    const said = textDifference(`${long}low ${long}`, `${long}high ${long}`).flatMap(({ text }) => text.match(/\p{L}+/gu) ?? []);
+    expect([...new Set(said)].sort()).toEqual(['every', 'high', 'inspector', 'low', 'report', 'sighting', 'the', 'to']);
+    const bees = '🐝'.repeat(101);
+    for (const [from, to] of [[`${bees} low`, `${bees} high`], [`low ${bees}`, `high ${bees}`], [bees, bees], [`x${bees} low x${bees}`, `x${bees} high x${bees}`]] as const) {
+      expect(textDifference(from, to).filter(({ text }) => /\p{Cs}/u.test(text))).toEqual([]);
+    } // prettier-ignore
+  });
+
   it('shows the beginning of what did not change at all', () => {
     expect(textDifference('hive', 'hive')).toEqual([{ kind: 'same', text: 'hive' }]);
     expect(textDifference('', '')).toEqual([]);

@@ -1,4 +1,5 @@
 import { diffWords, diffWordsWithSpace } from 'diff';
+import { cut } from '../value/sound';
 
 /** One piece of a difference between two texts. */
 export interface TextPiece {
@@ -25,12 +26,14 @@ export function textDifference(from: string, to: string): TextPiece[] {
 }
 
 function shortened(text: string, first: boolean, last: boolean): string {
-  if (first && last) return text.length > CONTEXT ? `${text.slice(0, CONTEXT)} …` : text;
-  const before = first ? '' : text.slice(0, CONTEXT);
-  const after = last ? '' : text.slice(-CONTEXT);
-  if (before.length + after.length >= text.length) return text;
-  return `${before}${first ? '' : ' '}…${last ? '' : ' '}${after}`;
+  if (first && last) return text.length > CONTEXT ? `${headOf(text)} …` : text;
+  if (text.length <= (first || last ? CONTEXT : 2 * CONTEXT)) return text;
+  return `${first ? '' : `${headOf(text)} `}…${last ? '' : ` ${tailOf(text)}`}`;
 }
+
+/** The beginning of a text, and its end: of whole words, unless one is longer than words are. */
+const headOf = (text: string): string => cut(text, CONTEXT).replace(/\s+\S{0,30}$/u, '');
+const tailOf = (text: string): string => text.slice(-CONTEXT).replace(/^[\uDC00-\uDFFF]/, '').replace(/^\S{0,30}\s+/u, ''); // prettier-ignore
 
 /** How many words went from one text and came into another, together; of texts far apart all of both. */
 export function wordsChanged(from: string, to: string): number {

@@ -1,5 +1,4 @@
 import { textDifference, type TextPiece } from '../compare/text';
-import { cut } from '../value/sound';
 import type { Value } from '../value/value';
 import { TONES } from './mail-frame';
 import { html, type Markup } from './markup';
@@ -23,23 +22,6 @@ export const differenceMarkup = ({ from, to }: TwoTexts): Markup[] => textDiffer
 
 /** The same for plain text. */
 export const differenceLines = ({ from, to }: TwoTexts): string[] => textDifference(from, to).map(pieceText);
-
-/** What is the same on both sides stands there so far as it leads to what differs. */
-const MOST_SAME = 160;
-
-/** The difference of two texts, of what is the same only what stands around it. */
-export function briefDifference({ from, to }: TwoTexts): TextPiece[] {
-  const pieces = textDifference(from, to);
-  return pieces.map((piece, place) =>
-    piece.kind === 'same' ? { ...piece, text: around(piece.text, place === 0, place === pieces.length - 1) } : piece,
-  );
-}
-
-function around(text: string, isFirst: boolean, isLast: boolean): string {
-  if (text.length <= MOST_SAME) return text;
-  const half = MOST_SAME / 2;
-  return `${isFirst ? '' : cut(text, half)} … ${isLast ? '' : text.slice(-half)}`;
-}
 
 export function textMarkup({ kind, text }: TextPiece): Markup {
   if (kind === 'removed') return html`<del class="worse" style="color:${TONES.worse}">${text}</del>`;

@@ -1,6 +1,7 @@
 import { foldText } from '../value/parse';
 import { formatInstant, type Place } from '../when/format';
 import { html, type Markup } from './markup';
+import { begunWords, type Begun } from './begun';
 import { missingWords, type Missing } from './missing';
 import { cut, flat } from '../value/sound';
 
@@ -19,6 +20,8 @@ export interface MailFrame {
   place: Place;
   /** What became of the numbers before it that she does not have. */
   missing?: Missing;
+  /** Whose report it is and when it comes, on its first mail to her. */
+  begun?: Begun | null;
   /** Where she leaves the report, and her own page; null where no link can be sealed. */
   leave?: string | null;
   ownPage?: string | null;
@@ -56,7 +59,11 @@ const MOST_SUBJECT = 140;
 const STYLES = `
 :root{color-scheme:light dark;supported-color-schemes:light dark}
 .only-narrow{display:none}
-@media (max-width:520px){.wide{display:none!important}.only-narrow{display:block!important}.narrow-row{display:table-row!important}.margin{padding:16px 14px!important}}
+@media (max-width:520px){
+.wide{display:none!important}.only-narrow{display:block!important}.narrow-row{display:table-row!important}
+.margin{padding:16px 14px!important}.slim{width:80px!important}.middling{width:130px!important}
+.over,.under{display:block!important}.over{padding-bottom:0!important}.under{padding:0 0 4px!important;text-align:left!important}
+}
 @media (prefers-color-scheme:dark){
 .page{background:#171512!important}.page,.ink,.neither,.page a{color:#E9E4DA!important}.second,.page a.second{color:#BDB5A8!important}
 .third{color:#9D9587!important}.worse{color:#E39168!important}.better{color:#72BFC7!important}.rule{border-color:#46413A!important}
@@ -110,7 +117,8 @@ export function pageText({ title, standing: said, foot, ways }: Page, blocks: st
 
 /** A report's mail around its parts, in both forms. */
 export function framed(mail: MailFrame, subject: string, { html: blocks, text }: Parts): Message {
-  const { missing, leave = null, ownPage = null } = mail;
+  const { missing, begun = null, leave = null, ownPage = null } = mail;
+  const first = begun === null ? null : begunWords(begun, mail.place.zone);
   const page: Page = {
     title: mail.report,
     standing: standing(mail),
@@ -122,5 +130,12 @@ export function framed(mail: MailFrame, subject: string, { html: blocks, text }:
     ],
     locale: mail.place.locale,
   };
-  return { subject: oneLine(subject), html: pageHtml(page, blocks).markup, text: pageText(page, text) };
+  return {
+    subject: oneLine(subject),
+    html: pageHtml(page, first === null ? blocks : [...blocks, lastWords(first)]).markup,
+    text: pageText(page, first === null ? text : [...text, flat(first)]),
+  };
 }
+
+const lastWords = (said: string): Markup =>
+  html`<tr><td class="second rule" colspan="2" style="padding:14px 0 0;border-top:1px solid ${RULE};color:${SECOND}">${said}</td></tr>`;

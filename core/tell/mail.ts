@@ -1,6 +1,6 @@
 import type { AlertId } from '../id';
 import { flat } from '../value/sound';
-import { isMeasure } from '../value/value';
+import { isMeasure, type Value } from '../value/value';
 import { drawnBlock, drawnImage } from './drawn';
 import { formatValue } from '../value/format';
 import { formatDuration, formatInstant, type Place } from '../when/format';
@@ -126,12 +126,19 @@ function movedTable(news: News, place: Place): Markup {
   if (texts !== null)
     return html`<p class="rule" style="margin:0;padding:6px 0;border-top:1px solid ${RULE};border-bottom:1px solid ${RULE}">${differenceMarkup(texts)}</p>`;
   const head = `padding:0 0 5px;font-weight:400;font-size:12px;color:${THIRD};border-bottom:1px solid ${RULE}`;
-  const cell = `padding:6px 0;border-bottom:1px solid ${RULE};font-variant-numeric:tabular-nums`;
+  const first = `padding:6px 0;border-bottom:1px solid ${RULE}`;
+  const cell = `padding:6px 0 6px 10px;border-bottom:1px solid ${RULE};font-variant-numeric:tabular-nums`;
   const difference = news.change === null ? html`&#8211;` : differenceCell(news, place);
+  const unbroken = (value: Value) => shortUnbroken(formatValue(value, place.locale));
   return html`<table width="100%" cellpadding="0" cellspacing="0" style="border-collapse:collapse">
 <tr><th class="third rule" scope="col" align="left" style="${head}">Field</th><th class="third rule" scope="col" align="right" style="${head}">Was</th><th class="third rule" scope="col" align="right" style="${head}">Now</th><th class="third rule" scope="col" align="right" style="${head}">Difference</th></tr>
-<tr><td class="rule" style="${cell}">${news.field.label}</td><td class="rule third" align="right" style="${cell};color:${THIRD}">${news.previous === null ? '–' : formatValue(news.previous, place.locale)}</td><td class="rule" align="right" style="${cell};font-weight:700">${formatValue(news.value, place.locale)}</td><td class="rule" align="right" style="${cell}">${difference}</td></tr></table>`;
+<tr><td class="rule" style="${first}">${news.field.label}</td><td class="rule third" align="right" style="${cell};color:${THIRD}">${news.previous === null ? '–' : unbroken(news.previous)}</td><td class="rule" align="right" style="${cell};font-weight:700">${unbroken(news.value)}</td><td class="rule" align="right" style="${cell}">${difference}</td></tr></table>`;
 }
+
+const MOST_UNBROKEN = 10;
+
+/** A number and its unit stand on one line, also on a phone. */
+const shortUnbroken = (said: string): Markup => (said.length > MOST_UNBROKEN ? html`${said}` : html`<span style="white-space:nowrap">${said}</span>`);
 
 function differenceCell(news: News, place: Place): Markup {
   if (news.change === null) return html``;

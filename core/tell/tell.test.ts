@@ -6,6 +6,7 @@ import { ABSENT } from '../value/value';
 import { HOUR } from '../when/interval';
 import { chainOf, firstBroken, type ChainFacts } from './chain';
 import { chooseAtOnce } from './choose';
+import type { Begun } from './begun';
 import { alertMail } from './mail';
 import { headline, type News } from './news';
 
@@ -85,6 +86,17 @@ describe('the mail of an alert', () => {
         expect(form).toContain(told);
       }
     }
+  });
+
+  it('says at its end, where it is the first of its report, when that comes and whose it is', () => {
+    const weekdays = { cut: 'weekly' as const, days: [1, 2, 3, 4, 5], at: 450, zone: 'Europe/London' };
+    const said = (begun: Begun | null) => alertMail({ ...mail(), begun });
+    const first = said({ owner: 'Inés <b>Calloway', cadence: weekdays });
+    expect(first.text).toContain('This is the first mail of this report to you. It comes each weekday at 07:30; Inés <b>Calloway set it up.');
+    expect(first.html).toContain('each weekday at 07:30; Inés &lt;b&gt;Calloway set it up.');
+    expect(said({ owner: null, cadence: { cut: 'at once' } }).text).toContain('It comes at once; you set it up.');
+    expect(said({ owner: null, cadence: { cut: 'never' } }).text).toContain('It comes when somebody cuts it; you set it up.');
+    expect(said(null).text).not.toContain('first mail');
   });
 
   it('never lets a page write into its HTML or its header line', () => {

@@ -100,6 +100,34 @@ const hours = (person: PersonId, said: Partial<Reachable>) =>
   setHours(world.pool, person, { quiet: null, mailHour: null, passes: null, ...said }, world.now);
 const NIGHT = { from: 22 * 60, to: 7 * 60 };
 
+describe('the first mail of a report', () => {
+  it('says whose report it is and when it comes; those after it do not', async () => {
+    const { ravi } = world.people;
+    const watch = await begin([`person:${ravi}`]);
+    await daily(`person:${ravi}`);
+    await alarm(watch);
+    await alarm(watch);
+    await passTo(at(7, 30, 1) + MINUTE);
+    await alarm(watch);
+    await passTo(at(7, 30, 1) + MINUTE);
+    const said = (await deliveries(ravi)).map(({ number, plain }) => [
+      number,
+      /It comes ([^;]+); Inés Calloway set it up\./.exec(plain ?? '')?.[1] ?? null,
+    ]);
+    expect(said).toEqual([[1, 'at once'], [2, null], [3, null], [1, 'each day at 07:30'], [2, null]]); // prettier-ignore
+  });
+
+  it('is what was kept back, where that goes first', async () => {
+    const { tom } = world.people;
+    const watch = await begin([`person:${tom}`]);
+    await alarm(watch);
+    await confirmAddress(world.pool, tom, TOM, world.now);
+    await world.pass(0);
+    await alarm(watch);
+    expect((await deliveries(tom)).map(({ plain }) => plain?.includes('It comes at once; Inés Calloway set it up.'))).toEqual([true, false]);
+  });
+});
+
 describe('an address that is not confirmed', () => {
   it('gets nothing; when it is, what was kept back goes as one mail of each report, each alert once', async () => {
     const { tom } = world.people;

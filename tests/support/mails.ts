@@ -12,10 +12,11 @@ import { keptMail } from '#core/tell/kept-mail';
 import { alertMail, alertParts } from '#core/tell/mail';
 import { noticeMail } from '#core/tell/notice-mail';
 import type { News } from '#core/tell/news';
-import { blankOrder, type StandingOrder } from '#core/tell/standing-order';
+import { blankOrder, USUAL_SORTS, type StandingOrder } from '#core/tell/standing-order';
 import { money } from '#core/value/parse';
-import { ABSENT, type Value } from '#core/value/value';
-import { DAY, HOUR } from '#core/when/interval';
+import type { Decimal } from '#core/value/decimal';
+import { ABSENT, type Measure, type Value } from '#core/value/value';
+import { DAY, HOUR, MINUTE } from '#core/when/interval';
 
 // The kinds of mails that Shrike sends, each of made-up news.
 
@@ -107,6 +108,28 @@ function byItem(): Message {
   return digest({}, { moves, alerts, offers: new Map([[ITEM.id, offers]]) });
 }
 
+const BROOD = { key: 'temperature', label: 'brood temperature' };
+const degrees = (amount: string): Value => ({ kind: 'number', amount: amount as Decimal, unit: '°C' });
+
+/** A sensor that has stood above its limit. */
+const SENSOR: News = {
+  subject: 'Hive 3', site: 'Sensor gateway', page: 'https://gateway.example/senml', field: BROOD, value: degrees('37.4'), previous: degrees('36.1'),
+  change: compareReadings(degrees('36.1'), degrees('37.4'), 'neither'), weight: 'high', seenAt: CUT + 4 * HOUR, lookedBefore: CUT + 4 * HOUR - MINUTE,
+  asked: { kind: 'level', of: { asked: { field: 'temperature' } }, limits: { is: 'above', limit: degrees('36') as Measure, inclusive: false } },
+  carried: [{ label: 'humidity', value: { kind: 'number', amount: '58' as Decimal, unit: '%' } }],
+}; // prettier-ignore
+
+const GRADE: ToldField = { key: 'grade', label: 'grade', role: null, polarity: 'neither' };
+const grade = (of: string): Value => ({ kind: 'grade', grade: of, scale: ['A', 'B', 'C', 'D', 'E', 'F'] });
+
+/** Lots of a supplier's list that were graded anew, and one that is read first. */
+function graded(): Message {
+  const lot = (at: number) => record(1, { id: (90 + at) as RecordId, name: `Lot ${2200 + at}, yellow wax`, subject: 'Wax lots' });
+  const first = { ...move(lot(3), GRADE, ABSENT, grade('A')), first: true as const };
+  const takes = { ...blankOrder(place.zone, []).takes, sorts: [...USUAL_SORTS, 'first readings' as const] };
+  return digest({ by: 'watch', takes }, { moves: [first, move(lot(1), GRADE, grade('B'), grade('D')), move(lot(2), GRADE, grade('C'), grade('A'))] });
+}
+
 const BROKEN = {
   watch: 3 as WatchId, subject: 'Extractor', site: 'Nectarine Row', page: 'https://shop.example/e', kind: 'failing' as const, cause: 'something in the way' as const,
   sentence: 'A consent wall stands before the page.', since: CUT + HOUR, lastGood: { label: 'price', value: pounds(248) }, elsewhere: ['Skepwright', 'Imkerhaus Astrel'],
@@ -135,6 +158,10 @@ export function sampleMails(): Record<string, Message> {
     'something broke': digest({}, { broken: [BROKEN, { ...BROKEN, kind: 'recovered' as const }].map((each) => ({ ...each, of: { tags: [], site: { name: each.site, kind: 'rival' as const }, items: [] } })), coverage: { looks: 20, failed: 2, stale: [BROKEN], staleCount: 3, watches: 200, leftOut: 0, tooMany: false, quietCuts: 0 } }),
     'an alert': alertMail({ ...frame, readerNumber: 87, coverage: 'Edition 41 covers one run.', alerts: [{ news: NEWS, ...links }] }),
     'an alert with its pictures': alertMail({ ...frame, readerNumber: 88, coverage: 'Edition 41 covers one run.', alerts: [{ news: NEWS, ...links, alert: 5 as AlertId }] }),
+    'a first mail': alertMail({ ...frame, ...ways, readerNumber: 1, begun: { owner: 'Inés Calloway', cadence: { cut: 'weekly', days: [1, 2, 3, 4, 5], at: 450, zone: place.zone } }, coverage: 'Edition 41 covers one run.', alerts }),
+    'a sensor': alertMail({ ...frame, readerNumber: 88, coverage: 'Edition 41 covers one run.', alerts: [{ news: SENSOR, ...links, alert: 6 as AlertId }] }),
+    'grades': graded(),
+    'an episode goes on': alertMail({ ...frame, readerNumber: 88, coverage: 'Edition 41 covers one run.', alerts: [{ news: { ...SENSOR, told: { what: 'reminder' }, course: { opened: CUT, peak: degrees('37.9'), closed: null } }, ...links }] }),
     'an episode is over': alertMail({ ...frame, readerNumber: 88, coverage: 'Edition 41 covers one run.', alerts: [{ news: { ...NEWS, told: { what: 'over' }, course: { opened: CUT, peak: pounds(20), closed: CUT + HOUR } }, ...links }] }),
     'not read': noticeMail({ ...frame, readerNumber: 89, notices: [{ ...BROKEN, lastGoodAt: CUT, watch: links.watch }] }),
   }; // prettier-ignore

@@ -34,7 +34,7 @@ import {
   toOursWords,
   toldWords,
 } from './words';
-import { briefDifference, longTextsOf, textMarkup } from '../long-text';
+import { differenceMarkup, longTextsOf } from '../long-text';
 
 /** The parts of an edition's mail, as rows of its page. */
 export function htmlBlocks(mail: DigestPart): Markup[] {
@@ -59,7 +59,11 @@ const row = (content: Markup): Markup => html`<tr><td colspan="2" style="padding
 
 const HEAD = `margin:20px 0 4px;font:500 17px/23px ${SERIF}`;
 const link = (address: string, said: string): Markup => html`<a href="${address}" style="color:${INK}">${said}</a>`;
-const small = (said: string): Markup => html`<span class="third" style="font-size:12px;color:${THIRD}">${said}</span>`;
+const small = (said: string, unbroken = false): Markup =>
+  html`<span class="third" style="font-size:12px;color:${THIRD}${unbroken ? ';white-space:nowrap' : ''}">${said}</span>`;
+
+/** A reference of ours stands on one line, unless it is so long that a phone has no room for it. */
+const MOST_UNBROKEN = 24;
 
 function alertsBlock({ document, place, home, told }: DigestPart): Markup {
   const items = document.alerts.map(({ id, news, watch }) => {
@@ -86,10 +90,9 @@ function groupBlock(group: Group, mail: DigestPart, drawn: ReadonlySet<Row>, pag
 function groupHead(group: Group, { document }: DigestPart): Markup {
   if (group.title === '') return html``;
   const sense = placeSense(group);
-  const reference = referenceWords(group);
-  const note = reference === '' ? html`` : html` ${small(reference)}`;
+  const note = referenceWords(group).map((part, at) => html`${at === 0 ? ' ' : ', '}${small(part, part.length <= MOST_UNBROKEN)}`);
   const weight = sense === 'neither' ? 400 : 600;
-  return html`<table role="presentation" width="100%" cellpadding="0" cellspacing="0" style="border-collapse:collapse"><tr><td style="padding:20px 0 4px"><h2 class="ink" style="margin:0;font:500 17px/23px ${SERIF}">${titleWords(group, document.words)}${note}</h2></td><td class="${sense}" align="right" style="padding:20px 0 4px 12px;vertical-align:bottom;font-size:12px;line-height:20px;font-weight:${weight};color:${TONES[sense]}">${placeWords(group)}</td></tr></table>`;
+  return html`<table role="presentation" width="100%" cellpadding="0" cellspacing="0" style="border-collapse:collapse"><tr><td class="over" style="padding:20px 0 4px"><h2 class="ink" style="margin:0;font:500 17px/23px ${SERIF}">${titleWords(group, document.words)}${note}</h2></td><td class="${sense} under" align="right" style="padding:20px 0 4px 12px;vertical-align:bottom;font-size:12px;line-height:20px;font-weight:${weight};color:${TONES[sense]}">${placeWords(group)}</td></tr></table>`;
 }
 
 const TABLE = 'border-collapse:collapse;table-layout:fixed;font-variant-numeric:tabular-nums';
@@ -100,25 +103,26 @@ interface Column {
   head: string;
   /** In px; the first takes what is left. */
   width?: number;
-  wide?: boolean;
+  /** Left out on a narrow screen, or of another width there. */
+  narrow?: 'wide' | 'slim' | 'middling';
 }
 
 function table(columns: Column[], rows: Markup[]): Markup {
   const head = `font-weight:400;font-size:12px;color:${THIRD}`;
   return html`<table width="100%" cellpadding="0" cellspacing="0" style="${TABLE}"><tr>${columns.map(
-    ({ head: said, wide, width }, place) =>
-      html`<th class="third rule${wide === true ? ' wide' : ''}" scope="col"${{ markup: width === undefined ? '' : ` width="${width}"` }} align="${place === 0 ? 'left' : 'right'}" style="${place === 0 ? FIRST : CELL};${head}">${said}</th>`,
+    ({ head: said, narrow, width }, place) =>
+      html`<th class="third rule${narrow === undefined ? '' : ` ${narrow}`}" scope="col"${{ markup: width === undefined ? '' : ` width="${width}"` }} align="${place === 0 ? 'left' : 'right'}" style="${place === 0 ? FIRST : CELL};${head}">${said}</th>`,
   )}</tr>${rows}</table>`;
 }
 
 const ITEM_COLUMNS: Column[] = [
   { head: 'Seller' },
-  { head: 'Was', width: 62, wide: true },
+  { head: 'Was', width: 62, narrow: 'wide' },
   { head: 'Now', width: 64 },
   { head: 'Moved', width: 114 },
-  { head: 'To ours', width: 54, wide: true },
-  { head: 'Stock', width: 36, wide: true },
-  { head: 'Last moved', width: 78, wide: true },
+  { head: 'To ours', width: 54, narrow: 'wide' },
+  { head: 'Stock', width: 36, narrow: 'wide' },
+  { head: 'Last moved', width: 78, narrow: 'wide' },
 ];
 
 function itemTable(group: Group, mail: DigestPart, drawn: ReadonlySet<Row>): Markup {
@@ -239,10 +243,10 @@ function pagesOf({ record, site, field, changes }: Row): Markup {
 
 const PLAIN_COLUMNS: Column[] = [
   { head: 'What' },
-  { head: 'Was', width: 110, wide: true },
-  { head: 'Now', width: 110 },
+  { head: 'Was', width: 110, narrow: 'wide' },
+  { head: 'Now', width: 110, narrow: 'slim' },
   { head: 'Moved', width: 124 },
-  { head: 'Seen', width: 84, wide: true },
+  { head: 'Seen', width: 84, narrow: 'wide' },
 ];
 
 function plainTable(group: Group, mail: DigestPart, drawn: ReadonlySet<Row>): Markup {
@@ -260,9 +264,7 @@ function plainTable(group: Group, mail: DigestPart, drawn: ReadonlySet<Row>): Ma
 
 /** What differs between long texts. */
 const textRow = (texts: ReturnType<typeof longTextsOf>, columns: number): Markup =>
-  texts === null
-    ? html``
-    : below(html`${briefDifference(texts).map(textMarkup)}`, columns, { ink: 'ink', style: 'padding:0 0 8px;overflow-wrap:anywhere' });
+  texts === null ? html`` : below(html`${differenceMarkup(texts)}`, columns, { ink: 'ink', style: 'padding:0 0 8px;overflow-wrap:anywhere' });
 
 /** A value that may be words, which break where they are long. */
 const words = (each: Row, said: string, look: CellLook = {}): Markup => cell(each, said, { ...look, breaks: true });
@@ -278,7 +280,11 @@ function recordName(group: Group, each: Row, { home, document, place }: DigestPa
   return html`${record === null ? html`${name}` : link(record.page, name)} ${small(what)}${look}`;
 }
 
-const PRESENT_COLUMNS: Column[] = [{ head: 'What' }, { head: 'Now', width: 200 }, { head: 'Last moved', width: 130, wide: true }];
+const PRESENT_COLUMNS: Column[] = [
+  { head: 'What' },
+  { head: 'Now', width: 200, narrow: 'middling' },
+  { head: 'Last moved', width: 130, narrow: 'wide' },
+];
 
 /** Values as they stand, under their names. */
 function presentBlock(present: readonly PresentValue[], { document, place, home }: DigestPart): Markup {

@@ -27,7 +27,7 @@ import {
   toOursWords,
   toldWords,
 } from './words';
-import { briefDifference, longTextsOf, pieceText } from '../long-text';
+import { differenceLines, longTextsOf } from '../long-text';
 
 /** The parts of an edition as plain text. */
 export function textBlocks(mail: DigestPart): string[] {
@@ -64,7 +64,7 @@ function alertLine(news: News, toldAt: Instant | undefined, { document, place }:
 
 function groupText(group: Group, mail: DigestPart): string {
   const said = placeWords(group);
-  const title = `${[titleWords(group, mail.document.words).toUpperCase(), referenceWords(group)].filter(Boolean).join(' ')}${said === '' ? '' : `: ${said}`}`;
+  const title = `${[titleWords(group, mail.document.words).toUpperCase(), referenceWords(group).join(', ')].filter(Boolean).join(' ')}${said === '' ? '' : `: ${said}`}`;
   const more = group.beyond > 0 ? [`  ${group.beyond} more are not shown`] : [];
   return [...(group.title === '' ? [] : [flat(title)]), ...group.rows.map((each) => flat(rowText(group, each, mail))), ...more].join('\n');
 }
@@ -78,7 +78,7 @@ function rowText(group: Group, each: Row, mail: DigestPart): string {
       : [each.record?.name ?? each.site.name, group.of === 'site' ? '' : each.site.name].filter(Boolean).join(', ');
   const label = each.field === null || each.field.role === 'price' ? '' : `, ${each.field.label}`;
   const texts = longTextsOf(each.was, each.now);
-  if (texts !== null) return `- ${name}${label}, ${movedAt(each, mail.document, mail.place)}: ${briefDifference(texts).map(pieceText).join('')}`;
+  if (texts !== null) return `- ${name}${label}, ${movedAt(each, mail.document, mail.place)}: ${differenceLines(texts).join('')}`;
   const value = each.moved && each.was !== null ? `${shown(each.was, locale)} -> ${nowShown(each, locale)}` : nowShown(each, locale);
   const away = toOursWords(each.toOurs, locale);
   const stock = group.of === 'item' && each.field === null ? stockWords(each.stock, locale) : '';

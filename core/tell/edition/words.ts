@@ -242,8 +242,8 @@ export const landedWords = ({ shipped, shipping }: Pick<Row, 'shipped' | 'shippi
   !shipped ? '' : shipping == null || !isMeasure(shipping) ? 'landed' : `landed, ${formatValue(shipping, locale)} of it shipping`;
 
 /** Our reference of an item, and what it is listed as: `HA-104, listing 88123`. */
-export const referenceWords = ({ note, listings = [] }: Pick<Group, 'note' | 'listings'>): string =>
-  [note, ...listings.map((listing) => `listing ${listing}`)].filter(Boolean).join(', ');
+export const referenceWords = ({ note, listings = [] }: Pick<Group, 'note' | 'listings'>): string[] =>
+  [note, ...listings.map((listing) => `listing ${listing}`)].filter(Boolean);
 
 /** What a group is called in our words: lines of one kind by that. */
 export const groupWords = ({ of, title }: Pick<Group, 'of' | 'title'>): string => (of === 'kind' ? capital(KIND_WORDS[title as LineKind][1]) : title);

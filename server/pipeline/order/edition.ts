@@ -4,6 +4,7 @@ import { chooseAtOnce, type Telling } from '#core/tell/choose';
 import { cloudEvent, type EventOf, type Fact } from '#core/tell/cloud-event';
 import type { Weight } from '#core/judge/rule';
 import { greatest } from '#core/tell/hold';
+import type { Begun } from '#core/tell/begun';
 import type { Message } from '#core/tell/mail-frame';
 import type { Missing } from '#core/tell/missing';
 import { ROUTES, routesOf, type Route } from '#core/tell/routes';
@@ -59,18 +60,20 @@ export interface Addressed {
   readerNumber: number;
   place: Place;
   missing: Missing;
+  begun: Begun | null;
   leave: string | null;
   ownPage: string | null;
 }
 
 /** Addresses the next mail of a report to a reader. */
 export function addressed({ links }: Pick<Ordering, 'links'>, report: ReportId, reader: Reader, readerNumber: number, now: Instant): Addressed {
-  const { name, locale, zone, missing } = reader;
+  const { name, locale, zone, missing, begun } = reader;
   return {
     readerName: name,
     readerNumber,
     place: { locale, zone },
     missing,
+    begun: readerNumber === 1 ? begun : null,
     leave: links.leave(report, reader.id),
     ownPage: links.ownPage(reader.id, reader.page, now),
   };

@@ -1,4 +1,5 @@
 import type { DeliveryId, PersonId, ReportId, WatchId } from '#core/id';
+import type { Begun } from '#core/tell/begun';
 import type { Kept } from '#core/tell/reach';
 import type { Reached } from '#core/tell/routes';
 import type { Missing } from '#core/tell/missing';
@@ -24,6 +25,8 @@ export interface Reader extends Reached {
   open: DeliveryId | null;
   /** What became of the numbers before that she does not have. */
   missing: Missing;
+  /** How the report came about; null where she has had a mail of it. */
+  begun: Begun | null;
   /** The short texts that may go out this month are spent. */
   textsSpent: boolean;
   /** Her own page answers under links of this number. */
@@ -53,6 +56,9 @@ const CONCERNED = `p.ended_at IS NULL AND (p.id = ANY($3) OR EXISTS (SELECT ${TA
 /** In their own order, so that two who lock some of the same do not wait for one another. */
 const LOCK = `SELECT FROM report p WHERE ${CONCERNED} ORDER BY p.id FOR UPDATE`;
 
+/** Read as it is written: how a report is cut has been written in one way at all times. */
+const CADENCE = `(SELECT v.definition->'cadence' FROM report_version v WHERE v.report_id = p.id AND v.version = p.version)`;
+
 const OPEN = `FROM delivery d WHERE d.report_id = p.id AND d.person_id = q.id AND d.state = 'kept back' AND d.number IS NULL`;
 
 /**
@@ -63,6 +69,8 @@ const reader = (now: string) => `
 jsonb_build_object('id', q.id, 'name', q.name, 'email', q.email, 'locale', q.locale, 'zone', q.zone, 'page', q.page, 'phone', q.phone, 'webhook', q.webhook, 'routes', q.routes, 'lastNumber', coalesce(n.last, 0),
   'kept', coalesce(${keptOf('q')}, CASE WHEN EXISTS (SELECT ${OPEN} AND d.reason = 'allowance') OR mails_spent_until(q.id, ${now}, true) IS NOT NULL THEN 'allowance' END),
   'open', (SELECT d.id ${OPEN}), 'textsSpent', q.phone IS NOT NULL AND texts_spent(${now}),
+  'begun', CASE WHEN n.last IS NULL THEN jsonb_build_object('cadence', ${CADENCE},
+    'owner', CASE WHEN p.owner_id <> q.id THEN (SELECT o.name FROM person o WHERE o.id = p.owner_id) END) END,
   'missing', jsonb_build_object(
     'gaps', coalesce((SELECT jsonb_agg(jsonb_build_object('number', g.number, 'reason', g.reason) ORDER BY g.number) FROM (${gapsOf('p.id', 'q.id')}) g), '[]'),
     'held', coalesce((SELECT jsonb_agg(d.number ORDER BY d.number) FROM delivery d
@@ -82,8 +90,7 @@ export async function findReader(db: Db, report: ReportId, person: PersonId, now
   return theRow(await db.query<{ report: string; reader: Reader }>(ONE_READER, [report, person, moment(now)]));
 }
 
-/** Read as it is written, so that nothing of the order has to be known for it. */
-const GATHERS = `(SELECT (v.definition->'cadence'->>'gather')::bigint FROM report_version v WHERE v.report_id = p.id AND v.version = p.version)`;
+const GATHERS = `(${CADENCE}->>'gather')::bigint`;
 
 const REPORTS = `
 SELECT p.id, p.name, p.version, p.editions, ${GATHERS} AS gather, coalesce((${READERS}), '[]') AS readers,
