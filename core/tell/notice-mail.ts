@@ -4,6 +4,7 @@ import type { Instant } from '../when/interval';
 import { CAUSES, type Cause } from './failure';
 import { framed, INK, SERIF, THIRD, TONES, WHOLE, type MailFrame, type Message, type Parts } from './mail-frame';
 import { html, type Markup } from './markup';
+import type { Headline } from './news';
 
 /** A watch that is not read any more, or is again, or of which a rule ends soon, with the addresses that a mail about it leads to. */
 export interface NoticeItem {
@@ -48,48 +49,49 @@ function subjectOf(notices: NoticeItem[]): string {
 }
 
 const NO_CAUSE = { happened: '', means: '' };
+const causeOf = (cause: Cause | null) => (cause === null ? NO_CAUSE : CAUSES[cause]);
 
-function sentencesOf(notice: NoticeItem, place: Place): { lead: string; meaning: string; more: string[] } {
-  const { kind, cause, subject, site, sentence, since, lastGoodAt } = notice;
-  const { happened, means } = cause === null ? NO_CAUSE : CAUSES[cause];
+/** What a notice is said by. */
+export type NoticeSaid = Pick<NoticeItem, 'kind' | 'cause' | 'subject' | 'site' | 'since'>;
+
+/** A notice in two breaths: `Extractor at Nectarine Row is not read`, and why; a moment in it is written for its reader. */
+export function noticeHeadline({ kind, cause, subject, site, since }: NoticeSaid, place: Place): Headline {
+  const what = `${subject} at ${site}`;
+  const { happened } = causeOf(cause);
+  switch (kind) {
+    case 'recovered':
+      return { lead: `${what} is read again`, meaning: `after ${happened}` };
+    case 'ends':
+      return { lead: `A rule on ${what} ends soon`, meaning: `it is judged until ${formatInstant(since, 'moment', place)}` };
+    case 'question':
+      return { lead: `${what} is in question`, meaning: 'is it still what you follow?' };
+    case 'failing':
+      return { lead: `${what} is not read`, meaning: happened };
+  }
+}
+
+/** What there is to say beside the headline. */
+function moreOf({ kind, cause, sentence, since, lastGoodAt }: NoticeItem, place: Place): string[] {
   const from = formatInstant(since, 'moment', place);
-  if (kind === 'recovered') {
-    return {
-      lead: `${subject} at ${site} is read again`,
-      meaning: `after ${happened}`,
-      more: [`It was not read since ${from}. Nothing that moved meanwhile was missed for good: it is compared with the last good value.`],
-    };
-  }
-  if (kind === 'ends') {
-    return {
-      lead: `A rule on ${subject} at ${site} ends soon`,
-      meaning: `it is judged until ${from}`,
-      more: [`${sentence}.`, 'After that nobody hears of it any more. Keep it for longer on its page, if it still matters.'],
-    };
-  }
+  if (kind === 'recovered')
+    return [`It was not read since ${from}. Nothing that moved meanwhile was missed for good: it is compared with the last good value.`];
+  if (kind === 'ends') return [`${sentence}.`, 'After that nobody hears of it any more. Keep it for longer on its page, if it still matters.'];
   if (kind === 'question') {
-    return {
-      lead: `${subject} at ${site} is in question`,
-      meaning: 'is it still what you follow?',
-      more: [
-        sentence,
-        'Nothing was called a change and nobody else was told. The last good value stands until you say yes or no, on the watch’s page; the same question at other watches of the site is asked there with it.',
-      ],
-    };
+    return [
+      sentence,
+      'Nothing was called a change and nobody else was told. The last good value stands until you say yes or no, on the watch’s page; the same question at other watches of the site is asked there with it.',
+    ];
   }
   const good =
     lastGoodAt === null
       ? 'It was never read.'
       : `The last good value is of ${formatInstant(lastGoodAt, 'moment', place)}; it stands, stale, and nothing is called a change.`;
-  return {
-    lead: `${subject} at ${site} is not read`,
-    meaning: happened,
-    more: [sentence, `Since ${from}. ${good}`, `${means} You will hear once more, when it is read again.`],
-  };
+  return [sentence, `Since ${from}. ${good}`, `${causeOf(cause).means} You will hear once more, when it is read again.`];
 }
 
 function block(notice: NoticeItem, place: Place): Markup {
-  const { lead, meaning, more } = sentencesOf(notice, place);
+  const { lead, meaning } = noticeHeadline(notice, place);
+  const more = moreOf(notice, place);
   const sense = notice.kind === 'recovered' ? 'better' : 'worse';
   return html`<tr><td class="ink" colspan="2" style="padding:18px 0 6px;font:500 22px/29px ${SERIF}">${lead}: <span class="${sense}" style="color:${TONES[sense]}">${meaning}</span></td></tr>
 <tr><td colspan="2" style="padding:4px 0 10px">${more.map((sentence) => html`<p style="margin:0 0 6px">${sentence}</p>`)}</td></tr>
@@ -97,8 +99,15 @@ function block(notice: NoticeItem, place: Place): Markup {
 }
 
 function textBlock(notice: NoticeItem, place: Place): string {
-  const { lead, meaning, more } = sentencesOf(notice, place);
-  return [`${lead}: ${meaning}.`, '', ...more, '', `The ${notice.kind === 'ends' ? 'rule' : 'watch'}: ${notice.watch}`, `The page: ${notice.page}`]
+  const { lead, meaning } = noticeHeadline(notice, place);
+  return [
+    `${lead}: ${meaning}.`,
+    '',
+    ...moreOf(notice, place),
+    '',
+    `The ${notice.kind === 'ends' ? 'rule' : 'watch'}: ${notice.watch}`,
+    `The page: ${notice.page}`,
+  ]
     .map(flat)
     .join('\n');
 }

@@ -55,3 +55,13 @@ export const readContents = <Row extends StoredContents>({ document, alerts, ...
   document: document === null ? null : storedDocument.read(document),
   alerts: alerts.map(({ news, ...alert }) => ({ ...alert, news: storedNews.read(news) })),
 });
+
+/** The same; null of one that a newer Shrike wrote. */
+export function readKnownContents<Row extends StoredContents>({ document, alerts, ...rest }: Row) {
+  const known = document === null ? null : storedDocument.readKnown(document);
+  const told = alerts.flatMap(({ news, ...alert }) => {
+    const read = storedNews.readKnown(news);
+    return read === null ? [] : [{ ...alert, news: read }];
+  });
+  return (document !== null && known === null) || told.length < alerts.length ? null : { ...rest, document: known, alerts: told };
+}

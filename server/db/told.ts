@@ -1,60 +1,145 @@
-import type { AlertId, DeliveryId, PersonId, ReportId, WatchId } from '#core/id';
-import { storedNews, type News } from '#core/tell/news';
+import type { AlertId, DeliveryId, EditionId, PersonId, ReportId, WatchId } from '#core/id';
+import { countBeyond } from '#core/tell/edition/document';
+import { toldLines, type ToldLine } from '#core/tell/told';
+import type { Place } from '#core/when/format';
 import type { Instant } from '#core/when/interval';
+import { CONTENTS, readKnownContents, type EditionContents, type StoredContents } from './edition-contents';
 import { moment, type Db } from './pool';
 
-/** Something that somebody was told. */
-export interface ToldRow {
-  alert: AlertId;
-  watch: WatchId;
+/** A line of what somebody was told, with what she can do about it. */
+export interface ToldNow extends ToldLine {
   /** The watch runs, so that it can be looked at. */
   runs: boolean;
-  news: News;
-  report: ReportId;
-  reportName: string;
-  delivery: DeliveryId;
-  orderedAt: Instant;
-  sentAt: Instant;
   dealtAt: Instant | null;
 }
 
-/** Where a page begins: after an alert of a delivery. */
-export interface AfterTold {
-  orderedAt: Instant;
+/** A mail that went out to somebody, and what it told. */
+export interface ToldMail {
   delivery: DeliveryId;
-  alert: AlertId;
+  report: ReportId;
+  reportName: string;
+  orderedAt: Instant;
+  sentAt: Instant;
+  lines: ToldNow[];
+  /** The edition in which the rest is read, and how many lines that is; of one too large for a list none stands here. */
+  more: { edition: EditionId; lines: number } | null;
 }
 
-/** Each alert once, by the mail that told it first. */
-const told = (after: string) => `
-SELECT a.id AS alert, a.watch_id AS watch, w.state = 'running' AS runs, a.news, r.id AS report, r.name AS "reportName", d.id AS delivery, d.ordered_at AS "orderedAt", d.sent_at AS "sentAt",
-  t.dealt_at AS "dealtAt"
-FROM delivery d
-JOIN telling t ON t.delivery_id = d.id AND t.decision = 'told'
-JOIN alert a ON a.id = t.alert_id
-JOIN watch w ON w.id = a.watch_id
-JOIN report r ON r.id = t.report_id
-WHERE d.person_id = $1 AND d.state = 'sent' ${after} AND NOT EXISTS (
-  SELECT FROM telling o JOIN delivery e ON e.id = o.delivery_id
-  WHERE o.alert_id = t.alert_id AND o.person_id = t.person_id AND o.decision = 'told' AND e.state = 'sent' AND (e.ordered_at, e.id) < (d.ordered_at, d.id))
-ORDER BY d.ordered_at DESC, d.id DESC, a.id DESC LIMIT $2`;
+/** Where a page begins: after a mail. */
+export type AfterTold = Pick<ToldMail, 'orderedAt' | 'delivery'>;
 
+/** So many lines of a mail stand in the list. */
+const MOST_LINES = 30;
+/** So many editions of one mail are read: one gathers many only while nothing could be sent. */
+const MOST_EDITIONS = 12;
+/** An edition that is larger as it is stored (bytes, compressed) is read in its own place. */
+const LARGEST_LISTED = 400_000;
+
+/** Of one edition that went out by several routes the first that arrived. */
+const MAILS = `
+SELECT d.id AS delivery, d.report_id AS report, r.name AS "reportName", d.ordered_at AS "orderedAt", d.sent_at AS "sentAt",
+  (SELECT coalesce(jsonb_agg(jsonb_build_array(t.alert_id, a.change_id)), '[]') FROM telling t JOIN alert a ON a.id = t.alert_id
+    WHERE t.delivery_id = d.id AND t.decision = 'told' AND NOT EXISTS (
+      SELECT FROM telling o JOIN delivery e ON e.id = o.delivery_id
+      WHERE o.alert_id = t.alert_id AND o.person_id = t.person_id AND o.decision = 'told' AND e.state = 'sent' AND (e.ordered_at, e.id) < (d.ordered_at, d.id)
+    )) AS heard,
+  (SELECT coalesce(jsonb_agg(t.alert_id), '[]') FROM delivery_edition x JOIN edition_alert h ON h.edition_id = x.edition_id
+    JOIN telling t ON t.alert_id = h.alert_id AND t.report_id = d.report_id AND t.person_id = d.person_id
+    WHERE x.delivery_id = d.id AND t.decision = 'stood back') AS "stoodBack",
+  (SELECT max(x.edition_id) FROM delivery_edition x WHERE x.delivery_id = d.id) AS edition
+FROM delivery d JOIN report r ON r.id = d.report_id
+WHERE d.person_id = $1 AND d.state = 'sent' AND d.purpose = 'edition'
+  AND (d.beside IS NULL OR NOT EXISTS (SELECT FROM delivery e WHERE (e.id = d.beside OR e.beside = d.beside) AND e.id < d.id AND e.state = 'sent'))`;
+
+const LATEST = 'ORDER BY d.ordered_at DESC, d.id DESC LIMIT $2';
 /** The moment alone leads to an index; beside it only what stands after that place is let through. */
-const AFTER = 'AND d.ordered_at <= $3 AND (d.ordered_at, d.id, a.id) < ($3, $4, $5)';
+const AFTER = 'AND d.ordered_at <= $3 AND (d.ordered_at, d.id) < ($3, $4)';
 
-/** What somebody was told, the latest first, after a place; at most so many. */
-export async function listTold(db: Db, person: PersonId, after: AfterTold | null, most: number): Promise<ToldRow[]> {
-  const place = after === null ? [] : [moment(after.orderedAt), after.delivery, after.alert];
-  const { rows } = await db.query<Omit<ToldRow, 'news'> & { news: unknown }>(told(after === null ? '' : AFTER), [person, most, ...place]);
-  return rows.map(({ news, ...row }) => ({ ...row, news: storedNews.read(news) }));
+const CONTENTS_OF = `
+SELECT m.delivery, e.*
+FROM unnest($1::bigint[]) AS m(delivery) CROSS JOIN LATERAL (
+  SELECT ${CONTENTS} FROM delivery_edition x JOIN edition e ON e.id = x.edition_id
+  WHERE x.delivery_id = m.delivery AND (e.document IS NULL OR pg_column_size(e.document) <= ${LARGEST_LISTED}) ORDER BY e.number DESC LIMIT ${MOST_EDITIONS}
+) e`;
+
+type Mail = Omit<ToldMail, 'lines' | 'more'> & { heard: [AlertId, number | null][]; stoodBack: AlertId[]; edition: EditionId };
+type Contents = EditionContents & { delivery: DeliveryId };
+
+/** What somebody was told, the latest mail first, after a place; of at most so many mails. */
+export async function listTold(db: Db, person: PersonId, after: AfterTold | null, most: number, place: Place): Promise<ToldMail[]> {
+  const values = [person, most, ...(after === null ? [] : [moment(after.orderedAt), after.delivery])];
+  const { rows } = await db.query<Mail>(`${MAILS} ${after === null ? '' : AFTER} ${LATEST}`, values);
+  const told = await withLines(db, rows, place);
+  const shown = told.flatMap(({ lines }) => lines.slice(0, MOST_LINES));
+  const [running, dealt] = [await runningOf(db, shown), await dealtOf(db, person, shown)];
+  return told.map(({ lines, beyond, mail: { heard: _, stoodBack: __, edition, ...mail } }) => {
+    const rest = Math.max(0, lines.length - MOST_LINES) + beyond;
+    return {
+      ...mail,
+      lines: lines.slice(0, MOST_LINES).map((line) => ({ ...line, runs: running.has(line.watch), dealtAt: dealtAt(line, dealt) })),
+      more: rest > 0 || lines.length === 0 ? { edition, lines: rest } : null,
+    };
+  });
 }
 
-/** She is done with an alert, or is not after all: by whatever reports it came. False where she was never told. */
-export async function setDealt(db: Db, person: PersonId, alert: AlertId, at: Instant | null): Promise<boolean> {
-  const { rowCount } = await db.query(`UPDATE telling SET dealt_at = $3 WHERE alert_id = $2 AND person_id = $1 AND decision = 'told'`, [
-    person,
-    alert,
-    at === null ? null : moment(at),
+/** What each mail told, and how many lines of its edition it had no room for. */
+async function withLines(db: Db, mails: Mail[], place: Place): Promise<{ mail: Mail; lines: ToldLine[]; beyond: number }[]> {
+  const { rows } = await db.query<StoredContents & { delivery: DeliveryId }>(CONTENTS_OF, [mails.map(({ delivery }) => delivery)]);
+  const contents = rows.flatMap((row): Contents | [] => readKnownContents(row) ?? []);
+  return mails.map((mail) => {
+    const here = { heard: new Map(mail.heard), stoodBack: new Set(mail.stoodBack) };
+    const own = contents.filter(({ delivery }) => delivery === mail.delivery);
+    const beyond = own.reduce((count, { document }) => count + (document === null ? 0 : countBeyond(document)), 0);
+    return { mail, lines: own.flatMap((edition) => toldLines(edition, here, place)), beyond };
+  });
+}
+
+async function runningOf(db: Db, lines: ToldLine[]): Promise<Set<WatchId>> {
+  const { rows } = await db.query<{ id: WatchId }>(`SELECT id FROM watch WHERE id = ANY($1) AND state = 'running'`, [
+    lines.map(({ watch }) => watch),
   ]);
-  return (rowCount ?? 0) > 0;
+  return new Set(rows.map(({ id }) => id));
 }
+
+async function dealtOf(db: Db, person: PersonId, lines: ToldLine[]): Promise<Map<string, Instant>> {
+  const names = [...new Set(lines.flatMap(({ key, alerts }) => [key, ...alerts.map(nameOfAlert)]))];
+  const { rows } = await db.query<{ news: string; at: Instant }>('SELECT news, dealt_at AS at FROM dealt WHERE person_id = $1 AND news = ANY($2)', [
+    person,
+    names,
+  ]);
+  return new Map(rows.map(({ news, at }) => [news, at]));
+}
+
+const nameOfAlert = (id: AlertId): string => `alert-${id}`;
+
+/** When she was done with a line: with itself, or with all alerts that stand on it. */
+function dealtAt({ key, alerts }: ToldLine, dealt: ReadonlyMap<string, Instant>): Instant | null {
+  const each = alerts.map((id) => dealt.get(nameOfAlert(id)) ?? null);
+  const all = each.length > 0 && each.every((at) => at !== null) ? Math.max(...each.map(Number)) : null;
+  return dealt.get(key) ?? all;
+}
+
+const DEALT = `
+INSERT INTO dealt (person_id, news, delivery_id, dealt_at) SELECT $1, n, $3, $4 FROM unnest($2::text[]) AS n
+ON CONFLICT (person_id, news) DO UPDATE SET dealt_at = excluded.dealt_at`;
+const NOT_DEALT = 'DELETE FROM dealt WHERE person_id = $1 AND news = ANY($2)';
+
+/** She is done with a line of a mail and the alerts on it, or is not after all. False where that mail told her no such thing. */
+export async function setDealt(
+  db: Db,
+  person: PersonId,
+  { delivery, key }: { delivery: DeliveryId; key: string },
+  at: Instant | null,
+): Promise<boolean> {
+  const { rows } = await db.query<Mail>(`${MAILS} AND d.id = $2`, [person, delivery]);
+  const [told] = await withLines(db, rows, NOWHERE);
+  const line = told?.lines.find((each) => each.key === key);
+  if (line === undefined) return false;
+  const names = [key, ...line.alerts.filter((id) => key !== nameOfAlert(id)).map(nameOfAlert)];
+  if (at === null) await db.query(NOT_DEALT, [person, names]);
+  else await db.query(DEALT, [person, names, delivery, moment(at)]);
+  return true;
+}
+
+/** Its words are not shown. */
+const NOWHERE: Place = { locale: 'en', zone: 'UTC' };

@@ -121,6 +121,27 @@ describe('a report', () => {
     expect((await ask(app.web, '/outbox/999999/eml')).status).toBe(404);
   });
 
+  it('stands line by line in the list of what was told to her: each leads to its trail, is looked at anew, and is done with', async () => {
+    const { page } = app;
+    await page.go(`${app.web}/outbox`);
+    await page.press('told to me');
+    await page.reads('Steel smoker at Skepwright £20.00, down 16.7% Smokers, twice a day', '[data-told]');
+    expect(await serious(page.driver)).toEqual([]);
+    await page.press('Look now');
+    await page.reads('It is looked at now.', '[data-told]');
+    await page.press('Dealt with');
+    await page.reads('dealt with', '[data-told]');
+    await until(async () => (await rows('SELECT FROM dealt')).length === 1);
+    const [of] = await rows<{ delivery: number; news: string }>('SELECT delivery_id AS delivery, news FROM dealt');
+    const form = { intent: 'dealt', delivery: String(of?.delivery), key: `${of?.news}0` };
+    await ask(app.web, '/told', { form, headers: fromOwnPage(app.web) });
+    expect(await rows('SELECT FROM dealt')).toHaveLength(1);
+    await page.pressAt('[title="Take that back"]');
+    await until(async () => (await rows('SELECT FROM dealt')).length === 0);
+    await page.press('Steel smoker at Skepwright £20.00, down 16.7%');
+    await page.reads('Trail of £24.00 → £20.00');
+  });
+
   it('is cut by hand alone, and asks what its next edition covers when it goes by the clock again', async () => {
     const { page } = app;
     await page.go(`${app.web}/reports/1`);

@@ -9,7 +9,6 @@ import { HOUR, MINUTE } from '#core/when/interval';
 import { askForLook } from '#server/db/watches';
 import { findByCode } from '#server/db/deliveries';
 import { leaveReport, setReader } from '#server/db/readers';
-import { listTold, setDealt } from '#server/db/told';
 import { deliver, webhookPurpose } from '#server/deliver/deliver';
 import { textsIn } from '#standins/texts/gateway';
 import { openWorld, setPrice, startWatch, type TestWorld } from '../support/world';
@@ -272,30 +271,4 @@ describe('a webhook', () => {
       expect((await deliveries())[0]?.response).not.toMatch(/refused$/);
     },
   );
-});
-
-describe('what somebody was told', () => {
-  it('is listed once each, by the mail that told it first, and she says with what she is done', async () => {
-    const price = await alerting();
-    for (const pence of [2100, 2400, 2000]) await price(pence);
-    expect(await listTold(world.pool, ravi(), null, 10)).toEqual([]);
-    await world.sendMail();
-    const told = await listTold(world.pool, ravi(), null, 10);
-    expect(told.map(({ news, dealtAt, runs }) => [news.value, dealtAt, runs])).toMatchObject([
-      [{ amount: '20.00' }, null, true],
-      [{ amount: '21.00' }, null, true],
-    ]);
-    const [latest, first] = told;
-    if (latest === undefined || first === undefined) throw new Error('nothing was told');
-    expect(await setDealt(world.pool, ravi(), latest.alert, world.now)).toBe(true);
-    // It is hers alone: whoever was not told has nothing to be done with.
-    expect(await setDealt(world.pool, world.people.ines, latest.alert, world.now)).toBe(false);
-    expect((await listTold(world.pool, ravi(), null, 10)).map(({ dealtAt }) => dealtAt)).toEqual([world.now, null]);
-    await setDealt(world.pool, ravi(), latest.alert, null);
-    expect((await listTold(world.pool, ravi(), null, 10)).map(({ dealtAt }) => dealtAt)).toEqual([null, null]);
-    const after = { orderedAt: latest.orderedAt, delivery: latest.delivery, alert: latest.alert };
-    expect((await listTold(world.pool, ravi(), after, 10)).map(({ alert }) => alert)).toEqual([first.alert]);
-    expect(await listTold(world.pool, ravi(), null, 1)).toHaveLength(1);
-    expect(await listTold(world.pool, world.people.ines, null, 10)).toEqual([]);
-  });
 });

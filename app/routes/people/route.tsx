@@ -2,6 +2,7 @@ import type { DeliveryId, PersonId } from '#core/id';
 import { useState } from 'react';
 import { data, Form, Link, redirect, useFetcher, useNavigation } from 'react-router';
 import { isAddress } from '#core/plan/addresses';
+import { ROUTE_WORDS } from '#core/tell/routes';
 import { formatRecent } from '#core/when/format';
 import { dayAt, isZone } from '#core/when/wall-clock';
 import { endAccount, takeInvitationBack } from '#server/db/accounts';
@@ -236,6 +237,7 @@ function Mail({ mail }: { mail: OutboxRow & { id: DeliveryId } }) {
       <span className="truncate text-glance text-third">
         {editionWords(mail)}
         {mail.number === null ? '' : `, no. ${mail.number}`}
+        {mail.route === 'mail' ? '' : `, by ${ROUTE_WORDS[mail.route]}`}
       </span>
       <span className="max-w-56 truncate text-right text-glance">
         <DeliveryState row={mail} now={now} place={place} />

@@ -1,9 +1,10 @@
-import type { AlertId, DeliveryId, WatchId } from '#core/id';
+import type { DeliveryId, EditionId, WatchId } from '#core/id';
 import { Link, useFetcher } from 'react-router';
-import { headline } from '#core/tell/news';
+import { countOf } from '#core/words';
 import { formatRecent } from '#core/when/format';
+import { placeOf } from '#server/db/people';
 import { inTransaction } from '#server/db/pool';
-import { listTold, setDealt, type ToldRow } from '#server/db/told';
+import { listTold, setDealt, type ToldMail, type ToldNow } from '#server/db/told';
 import { askForLook } from '#server/db/watches';
 import { readForm } from '../../form.server';
 import { readId, readInstant, readLongId } from '../../ids.server';
@@ -18,22 +19,24 @@ import type { Route } from './+types/route';
 
 export const meta: Route.MetaFunction = () => [{ title: 'Told to me · Shrike' }];
 
-const PAGE = 100;
+/** Mails a page. */
+const PAGE = 25;
 const EVERY_MS = 2_000;
+const LONGEST_KEY = 80;
 
 /** Everything that whoever asks was told, by whatever report. */
 export async function loader({ request, context }: Route.LoaderArgs) {
   const person = asks(context, 'see', { kind: 'outbox' });
   const asked = new URL(request.url).searchParams;
-  const [delivery, alert] = [readLongId<DeliveryId>(asked.get('delivery')), readLongId<AlertId>(asked.get('alert'))];
-  const after = delivery === 0 ? null : { orderedAt: readInstant(asked.get('at')), delivery, alert };
-  const found = await listTold(services().pool, person.id, after, PAGE + 1);
-  const told = found.slice(0, PAGE);
-  const last = told.at(-1);
+  const delivery = readLongId<DeliveryId>(asked.get('delivery'));
+  const after = delivery === 0 ? null : { orderedAt: readInstant(asked.get('at')), delivery };
+  const found = await listTold(services().pool, person.id, after, PAGE + 1, placeOf(person));
+  const mails = found.slice(0, PAGE);
+  const last = mails.at(-1);
   return {
-    told,
+    rows: mails.flatMap(rowsOf),
     begun: after !== null,
-    next: found.length > PAGE && last !== undefined ? { at: last.orderedAt, delivery: last.delivery, alert: last.alert } : null,
+    next: found.length > PAGE && last !== undefined ? { at: last.orderedAt, delivery: last.delivery } : null,
   };
 }
 
@@ -49,68 +52,94 @@ export async function action({ request, context }: Route.ActionArgs): Promise<{ 
       ? { problem: null, said: 'It is looked at now.' }
       : { problem: 'This watch does not run, so there is nothing to look at.', said: null };
   }
-  const isDealt = form.get('intent') === 'dealt';
-  const known = await setDealt(pool, person.id, readLongId<AlertId>(form.get('alert')), isDealt ? clock() : null);
+  const [delivery, key] = [readLongId<DeliveryId>(form.get('delivery')), String(form.get('key') ?? '').slice(0, LONGEST_KEY)];
+  const known = await setDealt(pool, person.id, { delivery, key }, form.get('intent') === 'dealt' ? clock() : null);
   return known ? { problem: null, said: null } : { problem: 'You were not told of this.', said: null };
 }
 
-export default function Told({ loaderData: { told, begun, next } }: Route.ComponentProps) {
+/** A line of a mail; or, after its last, where the rest of it is read. */
+interface ToldRow extends Pick<ToldMail, 'delivery' | 'reportName' | 'sentAt'> {
+  /** By what mail and when is said beside its first line alone. */
+  first: boolean;
+  line: ToldNow | null;
+  more: { edition: EditionId; lines: number } | null;
+}
+
+function rowsOf({ delivery, reportName, sentAt, lines, more }: ToldMail): ToldRow[] {
+  const rows = [...lines.map((line) => ({ line, more: null })), ...(more === null ? [] : [{ line: null, more }])];
+  return rows.map((row, at) => ({ delivery, reportName, sentAt, first: at === 0, ...row }));
+}
+
+export default function Told({ loaderData: { rows, begun, next } }: Route.ComponentProps) {
   useLive(['outbox'], EVERY_MS);
   const { place, now } = useReader();
   const columns: Column<ToldRow>[] = [
-    {
-      head: 'What',
-      cell: ({ news, watch, dealtAt }) => {
-        const { lead, meaning } = headline(news, place.locale);
-        return (
-          <Link className={`hover:underline ${dealtAt === null ? '' : 'text-third'}`} to={`/watches/${watch}`}>
-            {lead}
-            {meaning === '' ? '' : `, ${meaning}`}
-          </Link>
-        );
-      },
-    },
+    { head: 'What', cell: (row) => <What row={row} /> },
     {
       head: 'By',
       wide: true,
       className: 'text-glance',
-      cell: ({ delivery, reportName }) => (
-        <Link className="link text-second" to={`/outbox/${delivery}`}>
-          {reportName}
-        </Link>
-      ),
+      cell: ({ delivery, reportName, first }) =>
+        first ? (
+          <Link className="link text-second" to={`/outbox/${delivery}`}>
+            {reportName}
+          </Link>
+        ) : null,
     },
-    { head: 'Sent', side: 'right', className: 'text-glance whitespace-nowrap text-third', cell: ({ sentAt }) => formatRecent(sentAt, now, place) },
-    { head: '', side: 'right', className: 'whitespace-nowrap', cell: (row) => <Deeds row={row} /> },
+    {
+      head: 'Sent',
+      side: 'right',
+      className: 'text-glance whitespace-nowrap text-third',
+      cell: ({ sentAt, first }) => (first ? formatRecent(sentAt, now, place) : null),
+    },
+    {
+      head: '',
+      side: 'right',
+      className: 'whitespace-nowrap',
+      cell: ({ delivery, line }) => (line === null ? null : <Deeds delivery={delivery} line={line} />),
+    },
   ];
   return (
     <>
       <PageHead>
         <h1 className="font-serif text-day font-medium">Told to me</h1>
-        <span className="text-glance text-third">each alert once, by the mail that told it first</span>
+        <span className="text-glance text-third">line by line; each alert once, by the mail that told it first</span>
       </PageHead>
-      {told.length === 0 ? (
+      {rows.length === 0 ? (
         <Empty title="Nothing was told to you yet">What a report tells you stands here, with what you are done with.</Empty>
       ) : (
-        <Table name="told" className="pt-2" columns={columns} rows={told} keyOf={({ alert }) => alert} />
+        <Table name="told" className="pt-2" columns={columns} rows={rows} keyOf={({ delivery, line }) => `${delivery} ${line?.key ?? 'more'}`} />
       )}
       <Onward
         first={begun ? '/told' : null}
-        next={
-          next === null
-            ? null
-            : `?${new URLSearchParams({ at: String(next.at), delivery: String(next.delivery), alert: String(next.alert) }).toString()}`
-        }
+        next={next === null ? null : `?${new URLSearchParams({ at: String(next.at), delivery: String(next.delivery) }).toString()}`}
         size={PAGE}
       />
     </>
   );
 }
 
-function Deeds({ row: { alert, watch, runs, dealtAt } }: { row: ToldRow }) {
+function What({ row: { line, more } }: { row: ToldRow }) {
+  if (line !== null) {
+    const trail = line.trail === null ? '' : `?${new URLSearchParams(line.trail).toString()}`;
+    return (
+      <Link className={`hover:underline ${line.dealtAt === null ? '' : 'text-third'}`} to={`/watches/${line.watch}${trail}`}>
+        {line.said}
+      </Link>
+    );
+  }
+  if (more === null) return null;
+  return (
+    <Link className="link text-second" to={`/editions/${more.edition}?lines`}>
+      {more.lines === 0 ? 'What it told is read in its edition' : `and ${countOf(more.lines, 'line')} more, in its edition`}
+    </Link>
+  );
+}
+
+function Deeds({ delivery, line: { key, watch, runs, dealtAt } }: { delivery: DeliveryId; line: ToldNow }) {
   const { place, now } = useReader();
   const fetcher = useFetcher<typeof action>();
-  const post = (intent: string) => void fetcher.submit({ intent, alert: String(alert), watch: String(watch) }, { method: 'post' });
+  const post = (intent: string) => void fetcher.submit({ intent, delivery: String(delivery), key, watch: String(watch) }, { method: 'post' });
   const busy = fetcher.state !== 'idle';
   return (
     <span className="flex justify-end gap-4 text-glance">

@@ -176,8 +176,13 @@ function firstNews({ alerts, groups, present }: EditionDocument, { locale }: Pla
   const [group] = groups;
   const row = group?.rows.find(({ moved }) => moved);
   if (group === undefined || row === undefined) return null;
-  const what = group.of === 'item' ? `${group.title} at ${row.site.name}` : `${row.record?.name ?? group.title} at ${row.site.name}`;
-  return `${what} ${rowNews(row, locale)}`;
+  return rowSentence(group, row, locale);
+}
+
+/** What became of a row, with what it is of: `Copper smoker at Skepwright £21.50, down 10.4%`. */
+export function rowSentence(group: Pick<Group, 'of' | 'title'>, row: Row, locale: string): string {
+  const what = group.of === 'item' ? group.title : (row.record?.name ?? group.title);
+  return `${what} at ${row.site.name} ${rowNews(row, locale)}`;
 }
 
 /** What became of a row, as a sentence ends: `£21.50, down 10.4%`, `sold out`. */
