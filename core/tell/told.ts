@@ -32,10 +32,12 @@ export interface ToldEdition {
 export interface HeardHere {
   heard: ReadonlyMap<AlertId, number | null>;
   stoodBack: ReadonlySet<AlertId>;
+  /** Word of watches that she had at once before, and that its mail left out. */
+  toldBroken: ReadonlySet<string>;
 }
 
 /** The lines of an edition as one reader was told them: each alert once, by the mail that told it first. */
-export function toldLines({ document, alerts, notices }: ToldEdition, { heard, stoodBack }: HeardHere, place: Place): ToldLine[] {
+export function toldLines({ document, alerts, notices }: ToldEdition, { heard, stoodBack, toldBroken }: HeardHere, place: Place): ToldLine[] {
   const alertLines = (found: { id: AlertId; watch: WatchId; news: News }[]) =>
     found.flatMap((each) => (heard.has(each.id) ? [alertLine(each, heard.get(each.id) ?? null, place)] : []));
   if (document === null) {
@@ -44,7 +46,7 @@ export function toldLines({ document, alerts, notices }: ToldEdition, { heard, s
       ...notices.map((notice) => noticeLine(notice, place)),
     ];
   }
-  const own = withoutTold(document, stoodBack).document;
+  const own = withoutTold(document, stoodBack, toldBroken).document;
   return [
     ...alertLines(own.alerts),
     ...own.groups.flatMap((group) => group.rows.flatMap((row) => rowLine(group, row, place))),

@@ -1,6 +1,8 @@
-import type { AlertId, DeliveryId, EditionId, PersonId, ReportId } from '#core/id';
+import type { AlertId, DeliveryId, EditionId, PersonId, ReportId, WatchId } from '#core/id';
 import { storedDocument, type EditionDocument } from '#core/tell/edition/document';
+import type { Broken } from '#core/tell/edition/gathered';
 import type { Share } from '#core/tell/edition/share';
+import { brokenKey } from '#core/tell/edition/unheard';
 import type { Route } from '#core/tell/routes';
 import { storedOrder, type FileForm, type StandingOrder } from '#core/tell/standing-order';
 import type { Instant } from '#core/when/interval';
@@ -29,6 +31,22 @@ export async function toldAtOnce(db: Db, alerts: AlertId[], people: PersonId[], 
   if (alerts.length === 0) return told;
   const { rows } = await db.query<{ person: PersonId; alert: AlertId; at: Instant }>(TOLD, [alerts, people, moment(until)]);
   for (const { person, alert, at } of rows) told.set(person, (told.get(person) ?? new Map<AlertId, Instant>()).set(alert, at));
+  return told;
+}
+
+const BROKEN = `
+SELECT d.person_id AS person, n.watch_id AS watch, n.kind, n.since
+FROM notice n JOIN edition_notice x ON x.notice_id = n.id JOIN edition e ON e.id = x.edition_id
+JOIN delivery_edition de ON de.edition_id = e.id JOIN delivery d ON d.id = de.delivery_id
+WHERE n.watch_id = ANY($1) AND d.person_id = ANY($2) AND d.at_once AND e.document IS NULL AND d.ordered_at <= $3
+  AND d.state IN ('queued', 'kept back', 'sending', 'sent')`;
+
+/** Which word of watches that broke, or are read again, readers were told at once, by the keys that an edition has for it. */
+export async function brokenToldAtOnce(db: Db, watches: WatchId[], people: PersonId[], until: Instant): Promise<Map<PersonId, Set<string>>> {
+  const told = new Map<PersonId, Set<string>>();
+  if (watches.length === 0) return told;
+  const { rows } = await db.query<Pick<Broken, 'watch' | 'kind' | 'since'> & { person: PersonId }>(BROKEN, [watches, people, moment(until)]);
+  for (const { person, ...broken } of rows) told.set(person, (told.get(person) ?? new Set()).add(brokenKey(broken)));
   return told;
 }
 

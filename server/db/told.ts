@@ -3,6 +3,7 @@ import { countBeyond } from '#core/tell/edition/document';
 import { toldLines, type ToldLine } from '#core/tell/told';
 import type { Place } from '#core/when/format';
 import type { Instant } from '#core/when/interval';
+import { brokenToldAtOnce } from './editions';
 import { CONTENTS, readKnownContents, type EditionContents, type StoredContents } from './edition-contents';
 import { moment, type Db } from './pool';
 
@@ -37,7 +38,7 @@ const LARGEST_LISTED = 400_000;
 
 /** Of one edition that went out by several routes the first that arrived. */
 const MAILS = `
-SELECT d.id AS delivery, d.report_id AS report, r.name AS "reportName", d.ordered_at AS "orderedAt", d.sent_at AS "sentAt",
+SELECT d.id AS delivery, d.report_id AS report, r.name AS "reportName", d.ordered_at AS "orderedAt", d.sent_at AS "sentAt", d.at_once AS "atOnce",
   (SELECT coalesce(jsonb_agg(jsonb_build_array(t.alert_id, a.change_id)), '[]') FROM telling t JOIN alert a ON a.id = t.alert_id
     WHERE t.delivery_id = d.id AND t.decision = 'told' AND NOT EXISTS (
       SELECT FROM telling o JOIN delivery e ON e.id = o.delivery_id
@@ -62,17 +63,17 @@ FROM unnest($1::bigint[]) AS m(delivery) CROSS JOIN LATERAL (
   WHERE x.delivery_id = m.delivery AND (e.document IS NULL OR pg_column_size(e.document) <= ${LARGEST_LISTED}) ORDER BY e.number DESC LIMIT ${MOST_EDITIONS}
 ) e`;
 
-type Mail = Omit<ToldMail, 'lines' | 'more'> & { heard: [AlertId, number | null][]; stoodBack: AlertId[]; edition: EditionId };
+type Mail = Omit<ToldMail, 'lines' | 'more'> & { heard: [AlertId, number | null][]; stoodBack: AlertId[]; edition: EditionId; atOnce: boolean };
 type Contents = EditionContents & { delivery: DeliveryId };
 
 /** What somebody was told, the latest mail first, after a place; of at most so many mails. */
 export async function listTold(db: Db, person: PersonId, after: AfterTold | null, most: number, place: Place): Promise<ToldMail[]> {
   const values = [person, most, ...(after === null ? [] : [moment(after.orderedAt), after.delivery])];
   const { rows } = await db.query<Mail>(`${MAILS} ${after === null ? '' : AFTER} ${LATEST}`, values);
-  const told = await withLines(db, rows, place);
+  const told = await withLines(db, person, rows, place);
   const shown = told.flatMap(({ lines }) => lines.slice(0, MOST_LINES));
   const [running, dealt] = [await runningOf(db, shown), await dealtOf(db, person, shown)];
-  return told.map(({ lines, beyond, mail: { heard: _, stoodBack: __, edition, ...mail } }) => {
+  return told.map(({ lines, beyond, mail: { heard: _, stoodBack: __, atOnce: ___, edition, ...mail } }) => {
     const rest = Math.max(0, lines.length - MOST_LINES) + beyond;
     return {
       ...mail,
@@ -83,15 +84,20 @@ export async function listTold(db: Db, person: PersonId, after: AfterTold | null
 }
 
 /** What each mail told, and how many lines of its edition it had no room for. */
-async function withLines(db: Db, mails: Mail[], place: Place): Promise<{ mail: Mail; lines: ToldLine[]; beyond: number }[]> {
+async function withLines(db: Db, person: PersonId, mails: Mail[], place: Place): Promise<{ mail: Mail; lines: ToldLine[]; beyond: number }[]> {
   const { rows } = await db.query<StoredContents & { delivery: DeliveryId }>(CONTENTS_OF, [mails.map(({ delivery }) => delivery)]);
   const contents = rows.flatMap((row): Contents | [] => readKnownContents(row) ?? []);
-  return mails.map((mail) => {
-    const here = { heard: new Map(mail.heard), stoodBack: new Set(mail.stoodBack) };
+  const told = [];
+  for (const mail of mails) {
     const own = contents.filter(({ delivery }) => delivery === mail.delivery);
-    const beyond = own.reduce((count, { document }) => count + (document === null ? 0 : countBeyond(document)), 0);
-    return { mail, lines: own.flatMap((edition) => toldLines(edition, here, place)), beyond };
-  });
+    const documents = own.flatMap(({ document }) => document ?? []);
+    const watches = mail.atOnce ? documents.flatMap(({ broken }) => broken.map(({ watch }) => watch)) : [];
+    const toldBroken = (await brokenToldAtOnce(db, watches, [person], mail.orderedAt)).get(person) ?? new Set<string>();
+    const here = { heard: new Map(mail.heard), stoodBack: new Set(mail.stoodBack), toldBroken };
+    const beyond = documents.reduce((count, document) => count + countBeyond(document), 0);
+    told.push({ mail, lines: own.flatMap((edition) => toldLines(edition, here, place)), beyond });
+  }
+  return told;
 }
 
 async function runningOf(db: Db, lines: ToldLine[]): Promise<Set<WatchId>> {
@@ -132,7 +138,7 @@ export async function setDealt(
   at: Instant | null,
 ): Promise<boolean> {
   const { rows } = await db.query<Mail>(`${MAILS} AND d.id = $2`, [person, delivery]);
-  const [told] = await withLines(db, rows, NOWHERE);
+  const [told] = await withLines(db, person, rows, NOWHERE);
   const line = told?.lines.find((each) => each.key === key);
   if (line === undefined) return false;
   const names = [key, ...line.alerts.filter((id) => key !== nameOfAlert(id)).map(nameOfAlert)];

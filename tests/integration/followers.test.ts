@@ -180,6 +180,53 @@ describe('a report after each run', () => {
   });
 });
 
+describe('a watch that is not read', () => {
+  const fail = async (watch: WatchId, page: 'retired' | 'there') => {
+    world.standins.world.push('page', 'copper-smoker-large', page);
+    for (let looks = 0; looks < 3; looks += 1) {
+      await askForLook(world.pool, watch, world.now);
+      await world.pass(HOUR);
+    }
+  };
+  const heardBy = async (person: keyof TestWorld['people']) =>
+    (
+      await world.rows<{ subject: string }>(`SELECT subject FROM delivery WHERE person_id = $1 AND purpose = 'edition' ORDER BY id`, [
+        world.people[person],
+      ])
+    ).map(({ subject }) => /not read|read again/i.exec(subject)?.[0].toLowerCase() ?? subject);
+  const both = () => ({ ...order(), readers: [`person:${world.people.ines}`, `person:${world.people.tom}`] });
+
+  it('is told once at once to whom answers for it, though her own report takes what broke; the others hear by that', async () => {
+    const watch = await begin();
+    const id = await make(both());
+    await world.pool.query('UPDATE person SET confirmed_at = $1', [new Date(world.now)]);
+    await fail(watch, 'retired');
+    await fail(watch, 'there');
+    expect(await heardBy('ines')).toEqual(['not read', 'read again']);
+    expect(await heardBy('tom')).toEqual(['not read', 'read again']);
+    expect((await mails(id)).map(({ number }) => number)).toEqual([1, 2]);
+  });
+
+  it('is told once at once to whom a rule tells of it, too, beside what else there is', async () => {
+    const watch = await begin({ audiences: [`person:${world.people.ines}`] });
+    await make(both());
+    await world.pool.query('UPDATE person SET confirmed_at = $1', [new Date(world.now)]);
+    await fail(watch, 'retired');
+    expect(await heardBy('ines')).toEqual(['not read']);
+    expect(await heardBy('tom')).toEqual(['not read']);
+  });
+
+  it('is told by a digest all the same: that says how all stands', async () => {
+    const watch = await begin();
+    const id = await make({ ...both(), cadence: { cut: 'never' } });
+    await fail(watch, 'retired');
+    await inTransaction(world.pool, (db) => cutByHand(world.services.pipeline, db, id, world.now));
+    await world.pass(0);
+    expect((await mails(id)).filter(({ plain }) => (plain as string | null)?.includes('NOT READ'))).toHaveLength(1);
+    expect(await heardBy('ines')).toEqual(['not read', 'not read']);
+  });
+});
+
 describe('a cadence that is changed', () => {
   const daily = () => order({ cadence: { cut: 'daily', at: 450, zone: 'Europe/London' } });
 

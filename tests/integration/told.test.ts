@@ -105,6 +105,25 @@ describe('what was told at once', () => {
   });
 });
 
+describe('what a report of its own order told at once', () => {
+  it('holds no word of a watch that she had at once before', async () => {
+    const watch = await follow();
+    const other = await startWatch(world, { slug: 'steel-smoker', audiences: [] });
+    await world.pass(0);
+    await daily({ cadence: { cut: 'at once', of: 'its order', gather: 4 * HOUR }, shows: 'each' });
+    world.standins.world.push('page', 'copper-smoker-large', 'retired');
+    for (let look = 0; look < 3; look += 1) {
+      await askForLook(world.pool, watch, world.now);
+      await world.pass(HOUR);
+    }
+    setPrice(world, 1500, 'steel-smoker');
+    await askForLook(world.pool, other, world.now);
+    await world.pass(0);
+    await aDay();
+    expect((await told()).map((mail) => mail.lines.map(({ key }) => key.split('-')[0]))).toEqual([['change'], ['notice']]);
+  });
+});
+
 describe('what a digest told', () => {
   it('is listed line by line, also where no rule minded', async () => {
     const watch = await follow([]);

@@ -134,10 +134,13 @@ export default function People({ loaderData: { people, lists, everybody, begun, 
     {
       head: 'Name',
       className: 'font-medium',
-      cell: ({ id, name }) => (
-        <Link className="hover:underline" to={`/people/${id}`}>
-          {name}
-        </Link>
+      cell: ({ id, name, account }) => (
+        <>
+          <Link className="hover:underline" to={`/people/${id}`}>
+            {name}
+          </Link>
+          {account ? <span className="text-glance font-normal text-third"> signs in</span> : null}
+        </>
       ),
     },
     { head: 'Address', wide: true, className: 'whitespace-nowrap text-second', cell: ({ email }) => email },

@@ -45,7 +45,9 @@ export function NextEdition({ shown, pending, onPart }: { shown: Previewed | nul
             {shown.subject}
           </p>
           {form === 'plain' ? (
-            <pre className="max-h-[max(35rem,calc(100dvh-15rem))] overflow-auto border border-rule p-4 font-mono text-glance whitespace-pre-wrap">{shown.text}</pre>
+            <pre className="max-h-[max(35rem,calc(100dvh-15rem))] overflow-auto border border-rule p-4 font-mono text-glance whitespace-pre-wrap">
+              {shown.text}
+            </pre>
           ) : (
             <MailSheet title="The next edition" html={shown.html} className={`h-[max(35rem,calc(100dvh-15rem))] ${WIDTHS[form]}`} />
           )}

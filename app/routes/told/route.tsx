@@ -6,7 +6,7 @@ import { placeOf } from '#server/db/people';
 import { inTransaction } from '#server/db/pool';
 import { listTold, setDealt, type ToldMail, type ToldNow } from '#server/db/told';
 import { askForLook } from '#server/db/watches';
-import { readForm } from '../../form.server';
+import { readForm, writtenIn } from '../../form.server';
 import { readId, readInstant, readLongId } from '../../ids.server';
 import { useLive } from '../../parts/live';
 import { services } from '../../services.server';
@@ -52,7 +52,7 @@ export async function action({ request, context }: Route.ActionArgs): Promise<{ 
       ? { problem: null, said: 'It is looked at now.' }
       : { problem: 'This watch does not run, so there is nothing to look at.', said: null };
   }
-  const [delivery, key] = [readLongId<DeliveryId>(form.get('delivery')), String(form.get('key') ?? '').slice(0, LONGEST_KEY)];
+  const [delivery, key] = [readLongId<DeliveryId>(form.get('delivery')), writtenIn(form, 'key').slice(0, LONGEST_KEY)];
   const known = await setDealt(pool, person.id, { delivery, key }, form.get('intent') === 'dealt' ? clock() : null);
   return known ? { problem: null, said: null } : { problem: 'You were not told of this.', said: null };
 }

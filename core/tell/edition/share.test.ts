@@ -14,7 +14,7 @@ import { linesOf } from './lines';
 import type { Move, ToldField, ToldItem, ToldRecord } from './move';
 import type { OfferNow } from './offers';
 import { shareOf, sharesOf, valuesBorne, valueWords, type Share } from './share';
-import { withoutTold } from './unheard';
+import { brokenKey, withoutTold } from './unheard';
 import { fallbackWords, wayWords } from './words';
 
 const CUT = Date.UTC(2026, 10, 26, 7, 30);
@@ -273,6 +273,12 @@ describe('what a reader was told before', () => {
     ['an alert apart', [103], { leftOut: 1, lines: 2, rows: 2, kinds: { alert: 0, fall: 2 } }],
     ['all: nothing is left to tell', [101, 102, 103], { leftOut: 3, lines: 0, rows: 0 }],
   ])('of %s', (_, told, wanted) => expect(left(told)).toMatchObject(wanted));
+  it('and what broke, by watch, word and moment', () => {
+    const failing = { watch: 3 as WatchId, subject: 'Extractor', site: 'Nectarine Row', page: '', kind: 'failing' as const, cause: 'something in the way' as const, sentence: '', since: 5, lastGood: null, elsewhere: [] }; // prettier-ignore
+    const document = { ...of({}), broken: [failing, { ...failing, kind: 'recovered' as const }, { ...failing, since: 6 }] };
+    const { document: left, leftOut } = withoutTold(document, new Set([103]), new Set([brokenKey(failing), '3 failing 7']));
+    expect([leftOut, left.broken.map(({ kind, since }) => [kind, since]), left.counts.lines]).toEqual([2, [['recovered', 5], ['failing', 6]], 2]); // prettier-ignore
+  });
   it('goes with the other fields of its line', () => {
     const stock = move(1, record(1), STOCK, { kind: 'state', state: 'in stock' }, { kind: 'state', state: 'sold out' });
     const both = found([{ ...one.move }, { ...stock, id: 9 as ChangeId }], { alerts: [one.alert] });

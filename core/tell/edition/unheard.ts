@@ -1,4 +1,5 @@
 import type { EditionDocument } from './document';
+import type { Broken } from './gathered';
 import type { Group, Row } from './groups';
 import type { LineKind } from './lines';
 
@@ -8,11 +9,22 @@ interface Unheard {
   leftOut: number;
 }
 
+/** By which word of a watch that broke, or is read again, is known: `7 failing 1764403200000`. */
+export const brokenKey = ({ watch, kind, since }: Pick<Broken, 'watch' | 'kind' | 'since'>): string => `${watch} ${kind} ${since}`;
+
 /**
- * What is left of an edition for a reader who was told some of its alerts at once before (19, 20). A line goes where all alerts on it were told;
+ * What is left of an edition for a reader who was told some of its alerts at once before (19, 20), and of what broke. A line goes where all alerts on it were told;
  * of an item's entry none goes alone, since each stands there beside the others: it goes whole, or stays whole.
  */
-export function withoutTold(document: EditionDocument, told: ReadonlySet<number>): Unheard {
+export function withoutTold(whole: EditionDocument, told: ReadonlySet<number>, toldBroken: ReadonlySet<string> = NONE): Unheard {
+  const broken = whole.broken.filter((each) => !toldBroken.has(brokenKey(each)));
+  const { document, leftOut } = withoutAlerts({ ...whole, broken }, told);
+  return { document, leftOut: leftOut + whole.broken.length - broken.length };
+}
+
+const NONE: ReadonlySet<string> = new Set();
+
+function withoutAlerts(document: EditionDocument, told: ReadonlySet<number>): Unheard {
   if (told.size === 0) return { document, leftOut: 0 };
   const alerts = document.alerts.filter(({ id }) => !told.has(id));
   const parted = document.groups.map((group) => partGroup(group, told));

@@ -42,9 +42,9 @@ export interface EditionDraft {
   of?: { cut: CutId; fromSeq: number; toSeq: number; document?: object; files: { form: FileForm; body: Buffer }[] };
   render: (of: RenderedFor) => Message;
   /** Whether it tells anything beside alerts that a reader does not hear of here. */
-  tells?: (heard: ReadonlySet<number>) => boolean;
+  tells?: (heard: ReadonlySet<number>, person: PersonId) => boolean;
   /** The same for a program, of what this reader hears. */
-  facts: (heard: ReadonlySet<number>) => Fact[];
+  facts: (heard: ReadonlySet<number>, person: PersonId) => Fact[];
 }
 
 /** For whom an edition is rendered, under which numbers, and what of its news this reader hears. */
@@ -146,7 +146,7 @@ export function orderEditions(
       const deliveries = draft.readers.flatMap((reader): Delivery[] => {
         const name = `${report.id} ${reader.id}`;
         const heard = new Set(decided.filter(({ person, decision }) => person === reader.id && decision !== 'stood back').map(({ alert }) => alert));
-        if (draft.tells === undefined ? heard.size === 0 : !draft.tells(heard)) return [];
+        if (draft.tells === undefined ? heard.size === 0 : !draft.tells(heard, reader.id)) return [];
         const weight = greatest([...heard].flatMap((alert) => draft.weights.get(alert) ?? []));
         if (reachable(reader, draft).kept !== null) {
           const gathers = open.get(name) ?? reader.open ?? (id() as DeliveryId);
@@ -163,7 +163,7 @@ export function orderEditions(
         return routesFor(reader, draft, weight).map((route, nth): Delivery => {
           const given = nth === 0 ? first : (id() as DeliveryId);
           const messageId = identity(given);
-          const event = { id: messageId.slice(1, -1), made: now, report, edition, number, weight, facts: draft.facts(heard) };
+          const event = { id: messageId.slice(1, -1), made: now, report, edition, number, weight, facts: draft.facts(heard, reader.id) };
           return {
             id: given,
             route,

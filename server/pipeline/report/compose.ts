@@ -1,4 +1,4 @@
-import type { AlertId } from '#core/id';
+import type { AlertId, PersonId } from '#core/id';
 import type { Weight } from '#core/judge/rule';
 import { editionFacts } from '#core/tell/cloud-event';
 import { digestMail } from '#core/tell/edition/digest-mail';
@@ -13,7 +13,7 @@ import { composed, cutProblem, readCut, waitingCut, type WaitingCut, type Waitin
 import { writeAndCommit, type Db } from '../../db/pool';
 import type { Span } from '../../db/stretch';
 import { showed } from '../../db/last-shown';
-import { quietCutsBefore, toldAtOnce } from '../../db/editions';
+import { brokenToldAtOnce, quietCutsBefore, toldAtOnce } from '../../db/editions';
 import { toldBefore } from '../../db/gathered';
 import { filesOf } from '../../files/edition-files';
 import { takeDue } from '../claim';
@@ -97,27 +97,32 @@ async function draftOf(
   const alerts = shownAlerts(document);
   const { cadence, toldBefore } = cut.order;
   const once = isAtOnce(cadence) || toldBefore === 'leave out';
+  const people = readers.map(({ id }) => id);
+  const told = await toldAtOnce(db, alerts, people, cut.madeAt);
+  // A digest says how all stands.
+  const watches = isAtOnce(cadence) ? document.broken.map(({ watch }) => watch) : [];
+  const toldBroken = await brokenToldAtOnce(db, watches, people, cut.madeAt);
   /** What is left for one who hears of these alerts. */
-  const forOne = (heard: ReadonlySet<number>) => withoutTold(document, new Set(once ? alerts.filter((id) => !heard.has(id)) : []));
-  const told = await toldAtOnce(db, alerts, readers.map(({ id }) => id), cut.madeAt); // prettier-ignore
+  const forOne = (heard: ReadonlySet<number>, person: PersonId) =>
+    withoutTold(document, new Set(once ? alerts.filter((id) => !heard.has(id)) : []), toldBroken.get(person));
   return {
     report,
     readers,
     kind: 'digest',
     atOnce: isAtOnce(cadence),
     once,
-    tells: (heard) => {
-      const { document: left, leftOut } = forOne(heard);
+    tells: (heard, person) => {
+      const { document: left, leftOut } = forOne(heard, person);
       return leftOut === 0 || tellsSomething(left);
     },
     news: alerts,
     of: { cut: cut.id, fromSeq: cut.fromSeq, toSeq: cut.toSeq, document: storedDocument.write(document), files },
     weights: weightsOf(document),
-    facts: (heard) => editionFacts(forOne(heard).document),
+    facts: (heard, person) => editionFacts(forOne(heard, person).document),
     render: ({ edition, heard, person, ...to }) =>
       digestMail({
         ...to,
-        ...forOne(heard),
+        ...forOne(heard, person),
         report: report.name,
         edition: edition.number,
         made: cut.madeAt,
