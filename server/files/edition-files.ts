@@ -1,6 +1,6 @@
 import type { Line } from '#core/tell/edition/lines';
 import type { PresentValue } from '#core/tell/edition/gathered';
-import { editionRows, editionSheet, presentSheet } from '#core/tell/edition/sheet';
+import { editionRows, presentSheet, rowsSheet, type SheetRow } from '#core/tell/edition/sheet';
 import { FILE_FORMS, type FileForm } from '#core/tell/standing-order';
 import type { Instant } from '#core/when/interval';
 import { sheetFile } from './sheet-file';
@@ -32,12 +32,12 @@ export const fileName = (name: string): string =>
     .slice(0, 60)
     .toLowerCase() || 'report';
 
-/** Every line of an edition as a file, or the values that it shows as they stood. */
-export async function editionFile(form: FileForm, lines: readonly Line[], { report, edition, from, until, present }: FileOf): Promise<Buffer> {
+/** Every line of an edition as a file, as its rows, or the values that it shows as they stood. */
+export async function editionFile(form: FileForm, rows: readonly SheetRow[], { report, edition, from, until, present }: FileOf): Promise<Buffer> {
   const of = { report, edition, covers: { from: new Date(from).toISOString(), until: new Date(until).toISOString() } };
   if (present !== undefined) return sheetFile(form, presentSheet(present), report, of);
-  if (form !== 'json') return sheetFile(form, editionSheet(lines), report);
-  return Buffer.from(JSON.stringify({ ...of, lines: editionRows(lines) }, null, 1));
+  if (form !== 'json') return sheetFile(form, rowsSheet(rows), report);
+  return Buffer.from(JSON.stringify({ ...of, lines: rows }, null, 1));
 }
 
 /** What a mail bears of files, in all; what is larger is read in the app. */
@@ -51,9 +51,10 @@ export async function filesOf(
 ): Promise<{ files: { form: FileForm; body: Buffer }[]; tooLarge: FileForm[] }> {
   const files: { form: FileForm; body: Buffer }[] = [];
   const tooLarge: FileForm[] = [];
+  const rows = forms.length === 0 ? [] : editionRows(lines);
   let left = MOST_BYTES;
   for (const form of FILE_FORMS.filter((each) => forms.includes(each))) {
-    const body = await editionFile(form, lines, of);
+    const body = await editionFile(form, rows, of);
     if (body.length > left) tooLarge.push(form);
     else {
       files.push({ form, body });

@@ -161,6 +161,16 @@ describe('routes', () => {
     await page.go(`${app.web}/outbox?reader=2`);
     await page.reads('by a short text');
     await page.reads('by a webhook');
+    // The edition itself is had as data, too, and its mail as a file.
+    const [of] = await rows<{ edition: number; mail: number }>(
+      `SELECT x.edition_id AS edition, d.id::int AS mail FROM delivery d JOIN delivery_edition x ON x.delivery_id = d.id WHERE d.route = 'mail' AND d.at_once ORDER BY d.id DESC`,
+    );
+    await page.go(`${app.web}/editions/${of?.edition}`);
+    expect(await (await page.find(`a[href="/outbox/${of?.mail}/eml"]`)).getText()).toBe('.eml');
+    const json = JSON.parse((await ask(app.web, `/editions/${of?.edition}/as/json`)).body) as { lines: object[] };
+    expect(json.lines).toMatchObject([{ what: 'alert', field: 'price', was: '24.00', now: '20.00', unit: 'GBP', difference: '-4.00' }]);
+    expect((await ask(app.web, `/editions/${of?.edition}/as/csv`)).body).toContain(',alert,price,24.00,GBP,20.00,GBP,-4.00,-16.7,1,');
+    expect((await ask(app.web, `/editions/${of?.edition}/as/xlsx`)).status).toBe(200);
   });
 });
 

@@ -27,6 +27,7 @@ import { soundText } from '#core/value/sound';
 import type { Value } from '#core/value/value';
 import { DAY } from '#core/when/interval';
 import { mailFile } from '#server/deliver/mail';
+import { editionRows } from '#core/tell/edition/sheet';
 import { editionFile, fileName } from '#server/files/edition-files';
 
 // Names and values from outside through every mail, header and file that tells of them: none gets out of its place (18).
@@ -205,15 +206,15 @@ describe(`${NAMES} names and values`, { timeout: PATIENCE_MS }, () => {
   it('run nothing in a table, and every row is read back', async () => {
     for (const [at, { lines, report }] of batches.entries()) {
       const of = { report, edition: 3, from: CUT, until: CUT + DAY };
-      const csv = Papa.parse<string[]>((await editionFile('csv', lines, of)).toString(), { skipEmptyLines: true });
+      const csv = Papa.parse<string[]>((await editionFile('csv', editionRows(lines), of)).toString(), { skipEmptyLines: true });
       expect(csv.errors).toEqual([]);
       expect(csv.data).toHaveLength(1 + A_MAIL);
       for (const cell of csv.data.flat()) if (/^[=+\-@\t\r]/.test(cell)) expect(cell).toMatch(/^-?\d+(\.\d+)?$/);
-      const json = JSON.parse((await editionFile('json', lines, of)).toString()) as { lines: { record: string }[] };
+      const json = JSON.parse((await editionFile('json', editionRows(lines), of)).toString()) as { lines: { record: string }[] };
       expect(json.lines).toHaveLength(A_MAIL);
       if (at % 20 !== 0) continue;
       const book = new ExcelJS.Workbook();
-      await book.xlsx.load((await editionFile('xlsx', lines, of)) as unknown as ArrayBuffer);
+      await book.xlsx.load((await editionFile('xlsx', editionRows(lines), of)) as unknown as ArrayBuffer);
       const sheet = book.worksheets[0];
       expect(sheet?.rowCount).toBe(1 + A_MAIL);
       sheet?.eachRow((row) => row.eachCell((cell) => expect(cell.type).not.toBe(ExcelJS.ValueType.Formula)));

@@ -1,6 +1,7 @@
 import type { EditionId } from '#core/id';
 import { data } from 'react-router';
 import { FILE_FORMS, type FileForm } from '#core/tell/standing-order';
+import { editionRows, rowsAtOnce } from '#core/tell/edition/sheet';
 import type { Place } from '#core/when/format';
 import { findEdition, findFile, type EditionNow } from '#server/db/editions';
 import { editionFile, fileName, FILE_TYPES } from '#server/files/edition-files';
@@ -24,7 +25,6 @@ export async function loader({ params, context }: Route.LoaderArgs) {
   if (!Object.hasOwn(TYPES, params.form)) throw data('An edition can be had as CSV, XLSX, JSON, HTML or plain text.', { status: 404 });
   const edition = await findEdition(services().pool, readLongId<EditionId>(params.edition));
   if (edition === null) throw data('There is no such edition.', { status: 404 });
-  if (edition.document === null && isData(form)) throw data('This edition was told at once: it can be had as HTML or plain text.', { status: 404 });
   return new Response(await bodyOf(form, edition, { ...person, place: placeOf(person) }), {
     headers: {
       'content-type': TYPES[form],
@@ -46,10 +46,10 @@ async function bodyOf(form: Form, edition: EditionNow, reader: { name: string; p
   return new Uint8Array(kept ?? (await fileNow(pool, form, edition)));
 }
 
-/** A file that its mails did not bear is made of its stretch. */
+/** A file that its mails did not bear is made of its stretch, or of what was told at once. */
 async function fileNow(pool: Db, form: FileForm, edition: EditionNow): Promise<Buffer> {
   const { report, document, order, name, number } = edition;
   const span = spanOf(edition);
-  const lines = await linesIn(pool, report, order, span, document?.share ?? null);
-  return editionFile(form, lines, { report: name, edition: number, from: span.from, until: span.until, present: document?.present });
+  const rows = document === null ? rowsAtOnce(edition) : editionRows(await linesIn(pool, report, order, span, document.share));
+  return editionFile(form, rows, { report: name, edition: number, from: span.from, until: span.until, present: document?.present });
 }

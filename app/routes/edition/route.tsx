@@ -99,7 +99,7 @@ export default function Edition({ loaderData: { edition, isTable, part, html, ag
           {lines !== null ? (
             <EveryLine lines={lines} />
           ) : against === null ? (
-            <MailSheet title="The edition" html={html} className="h-[640px] w-full" />
+            <MailSheet title="The edition" html={html} className="h-[max(40rem,calc(100dvh-9rem))] w-full" />
           ) : (
             <AgainstBefore before={against.number} now={number} rows={against.rows} />
           )}
@@ -125,13 +125,23 @@ export default function Edition({ loaderData: { edition, isTable, part, html, ag
                     {state}
                     {reason === null ? '' : `: ${describeReasonOf(reason)}`}
                   </span>
+                  {nth === null || route === 'webhook' ? null : (
+                    <a
+                      className="link float-right text-glance text-second"
+                      href={`/outbox/${delivery}/eml`}
+                      download
+                      aria-label={`The mail to ${person} as a file`}
+                    >
+                      .eml
+                    </a>
+                  )}
                 </li>
               ))}
             </ul>
           </Section>
           <Section title="Take it along">
             <p className="mt-1 flex flex-wrap gap-x-4">
-              {(isTable ? FORMS : FORMS.filter((form) => form === 'html' || form === 'txt')).map((form) => (
+              {FORMS.map((form) => (
                 <a key={form} className="link" href={`/editions/${id}/as/${form}`} download>
                   {form === 'txt' ? 'plain text' : form.toUpperCase()}
                 </a>

@@ -19,7 +19,7 @@ import type { Move, ToldField, ToldItem, ToldRecord } from './move';
 import type { OfferNow } from './offers';
 import { takesWords } from '../order-words';
 import { sheetCsv } from '../../items/sheet';
-import { editionSheet, presentSheet } from './sheet';
+import { editionSheet, presentSheet, rowsAtOnce, rowsSheet } from './sheet';
 import { describeKinds, movedWords, wayWords } from './words';
 
 const pounds = (amount: number): Money => money(amount.toFixed(2), 'GBP');
@@ -484,6 +484,20 @@ describe('the rows of an edition as a file', () => {
     expect(rows([])).toEqual([['alert', '10.00', '9.00', '-1.00']]);
     expect(rows([move])).toEqual([['alert', '10.00', '9.00', '-1.00'], fall]);
     expect(rows([{ ...move, alerts: [alert.id] }])).toEqual([fall]);
+  });
+
+  it('hold what was told at once: alerts with their values, and word of watches', () => {
+    const news = {
+      subject: '=Copper smoker', site: 'Skepwright', page: 'https://skepwright.example/p', field: { key: 'price', label: 'price' }, value: pounds(21.5), previous: pounds(24),
+      change: compareReadings(pounds(24), pounds(21.5), 'neither'), asked: null, told: { what: 'reminder' }, seenAt: CUT, lookedBefore: null,
+    } as News; // prettier-ignore
+    const notice = { watchId: 3 as WatchId, kind: 'failing', subject: 'Extractor', site: 'Nectarine Row', page: '', since: CUT, lastGoodAt: CUT };
+    const file = sheetCsv(rowsSheet(rowsAtOnce({ alerts: [{ watchId: 1 as WatchId, news }], notices: [notice] })));
+    const at = new Date(CUT).toISOString();
+    expect(file.trimEnd().split('\r\n').slice(1)).toEqual([
+      `,,Skepwright,'=Copper smoker,,reminder,price,24.00,GBP,21.50,GBP,-2.50,-10.4,1,0,${at},,https://skepwright.example/p,1`,
+      `,,Nectarine Row,Extractor,,failing,,,,,,,,0,0,${at},${at},,3`,
+    ]);
   });
 
   it('run nothing where a program opens them, and are read back whole by another parser', () => {

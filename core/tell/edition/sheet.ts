@@ -1,4 +1,7 @@
 import { bareValue, unitOfValue, type Sheet } from '../../value/cell';
+import type { WatchId } from '../../id';
+import type { Instant } from '../../when/interval';
+import type { News } from '../news';
 import type { PresentValue } from './gathered';
 import type { FieldLine, Line } from './lines';
 import { movesOf } from '../../compare/net';
@@ -9,7 +12,7 @@ const COLUMNS = [
   'page', 'watch',
 ] as const; // prettier-ignore
 
-type SheetRow = Record<(typeof COLUMNS)[number], string | number | null>;
+export type SheetRow = Record<(typeof COLUMNS)[number], string | number | null>;
 
 /** Every line of a stretch as rows, whole and in no particular language: exact amounts, ISO 8601 moments in UTC. */
 export function editionRows(lines: readonly Line[]): SheetRow[] {
@@ -48,11 +51,37 @@ const IS: Partial<Record<(typeof COLUMNS)[number], Sheet['columns'][number]['is'
   was: 'amount', now: 'amount', difference: 'amount', percent: 'amount', moves: 'number', 'away ms': 'number', seen: 'moment', 'looked before': 'moment', watch: 'number',
 }; // prettier-ignore
 
-/** The table of lines. */
-export const editionSheet = (lines: readonly Line[]): Sheet => ({
+/** The table of such rows. */
+export const rowsSheet = (rows: readonly SheetRow[]): Sheet => ({
   columns: COLUMNS.map((head) => ({ head, is: IS[head] ?? 'text' })),
-  rows: editionRows(lines).map((row) => COLUMNS.map((column) => row[column] ?? '')),
+  rows: rows.map((row) => COLUMNS.map((column) => row[column] ?? '')),
 });
+
+/** The table of lines. */
+export const editionSheet = (lines: readonly Line[]): Sheet => rowsSheet(editionRows(lines));
+
+/** What was told at once: alerts, and word of watches. */
+interface AtOnce {
+  alerts: readonly { watchId: WatchId; news: News }[];
+  notices: readonly { watchId: WatchId; kind: string; subject: string; site: string; page: string; since: Instant; lastGoodAt: Instant | null }[];
+}
+
+/** What was told at once as rows of the same columns; what it does not say of an item or its tags stays empty. */
+export const rowsAtOnce = ({ alerts, notices }: AtOnce): SheetRow[] => [
+  ...alerts.map(({ watchId, news }): SheetRow => {
+    const { subject, site, page, field, previous, value, change, seenAt, lookedBefore } = news;
+    return {
+      item: '', reference: '', site, record: subject, tags: '', what: news.told?.what ?? 'alert', field: field.label,
+      was: previous === null ? '' : bareValue(previous), 'was unit': previous === null ? '' : unitOfValue(previous), now: bareValue(value), unit: unitOfValue(value),
+      difference: change?.difference ?? '', percent: change?.percent ?? '', moves: change === null ? 0 : 1, 'away ms': 0,
+      seen: moment(seenAt), 'looked before': moment(lookedBefore), page, watch: watchId,
+    }; // prettier-ignore
+  }),
+  ...notices.map(({ watchId, kind, subject, site, page, since, lastGoodAt }): SheetRow => ({
+    item: '', reference: '', site, record: subject, tags: '', what: kind, field: '', was: '', 'was unit': '', now: '', unit: '', difference: '', percent: '', moves: 0,
+    'away ms': 0, seen: moment(since), 'looked before': moment(lastGoodAt), page, watch: watchId,
+  })),
+]; // prettier-ignore
 
 /** Values as they stood, as a table. */
 export const presentSheet = (present: readonly PresentValue[]): Sheet => ({
@@ -63,4 +92,4 @@ export const presentSheet = (present: readonly PresentValue[]): Sheet => ({
   rows: present.map(({ name, value, movedAt, staleSince, watch }) => [name, bareValue(value), unitOfValue(value), moment(movedAt), moment(staleSince), watch ?? '']),
 }); // prettier-ignore
 
-const moment = (at: number | null): string => (at === null ? '' : new Date(at).toISOString());
+const moment = (at: Instant | null): string => (at === null ? '' : new Date(at).toISOString());
