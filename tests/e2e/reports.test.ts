@@ -69,6 +69,13 @@ describe('a report', () => {
     expect(await serious(app.page.driver)).toEqual([]);
   });
 
+  it('can be begun from a watch’s sentence', async () => {
+    const { page } = app;
+    await page.go(`${app.web}/watches/${watch}`);
+    await page.press('a report on it');
+    await page.reads('what moved of Steel smoker since the last edition', '[data-order]');
+  });
+
   it('shows what it would tell now, follows what is said, and is sent to whoever asks as a trial that changes nothing', async () => {
     const { page } = app;
     await reprice('20.00');

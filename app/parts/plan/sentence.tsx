@@ -22,6 +22,8 @@ interface SentenceProps {
   editable: (part: Part, said: string, blank: boolean, rule: number) => ReactNode;
   onAdd: () => void;
   onRemove: (rule: number) => void;
+  /** What else can be begun from it, at its end. */
+  beside?: ReactNode;
 }
 
 /** A watch as one sentence: what is said can be changed, what is blank is asked for. Several rules stand below it, a line each. */
@@ -54,6 +56,7 @@ export function Sentence(props: SentenceProps) {
           '; tell'
         )}
         {only !== undefined && more.length === 0 && isSaid(only) ? <AddRule words="and by another rule" onAdd={onAdd} /> : null}
+        {more.length === 0 ? props.beside : null}
       </p>
       {more.length === 0 ? null : <Rules {...props} />}
     </div>
@@ -62,11 +65,14 @@ export function Sentence(props: SentenceProps) {
 
 function AddRule({ words, onAdd }: { words: string; onAdd: () => void }) {
   return (
-    <button type="button" className="link ml-2.5 font-sans text-glance leading-5 font-normal text-third" onClick={onAdd} data-add-rule>
+    <button type="button" className={BESIDE} onClick={onAdd} data-add-rule>
       {words}
     </button>
   );
 }
+
+/** How it stands at the end of the sentence. */
+export const BESIDE = 'link ml-2.5 font-sans text-glance leading-5 font-normal text-third';
 
 const MOST_LINES = 5;
 
@@ -98,6 +104,7 @@ function Rules(props: SentenceProps) {
       <p className="ml-5">
         {rules.length > shown.length ? <AddRule words={`and by ${rules.length - shown.length} more`} onAdd={() => setAll(true)} /> : null}
         {rules.length < MOST_RULES ? <AddRule words="another rule" onAdd={props.onAdd} /> : null}
+        {props.beside}
       </p>
     </>
   );

@@ -11,7 +11,7 @@ import type { PresentValues } from '#core/plan/rule-draft';
 import type { Place } from '#core/when/format';
 import { addRule, changeRule, removeRule } from '../../parts/plan/rules';
 import { Ways } from '../../parts/plan/ways';
-import { Sentence, type Part } from '../../parts/plan/sentence';
+import { BESIDE, Sentence, type Part } from '../../parts/plan/sentence';
 import { TextField } from '../../ui/field';
 import { Popover } from '../../ui/popover';
 
@@ -40,7 +40,7 @@ const TITLES: Record<Part, string> = {
 
 /** The watch's sentence, each part opening what changes it. */
 export function EditableSentence(props: EditableSentenceProps) {
-  const { draft, site, posted, present, place, audiences } = props;
+  const { watch, draft, site, posted, present, place, audiences } = props;
   return (
     <Sentence
       draft={draft}
@@ -51,6 +51,11 @@ export function EditableSentence(props: EditableSentenceProps) {
       namesOf={(chosen) => audienceNames(audiences, chosen)}
       onAdd={() => props.onChange(addRule(draft))}
       onRemove={(at) => props.onChange(removeRule(draft, at))}
+      beside={
+        <Link className={BESIDE} to={`/reports/new?watch=${watch}`}>
+          a report on it
+        </Link>
+      }
       editable={(part, said, blank, rule) => (
         <Popover
           label={TITLES[part]}
