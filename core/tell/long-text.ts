@@ -23,9 +23,9 @@ export const differenceMarkup = ({ from, to }: TwoTexts): Markup[] => textDiffer
 /** The same for plain text. */
 export const differenceLines = ({ from, to }: TwoTexts): string[] => textDifference(from, to).map(pieceText);
 
-export function textMarkup({ kind, text }: TextPiece): Markup {
+function textMarkup({ kind, text }: TextPiece): Markup {
   if (kind === 'removed') return html`<del class="worse" style="color:${TONES.worse}">${text}</del>`;
   return kind === 'added' ? html`<ins class="better" style="color:${TONES.better}">${text}</ins>` : html`${text}`;
 }
 
-export const pieceText = ({ kind, text }: TextPiece): string => (kind === 'same' ? text : kind === 'removed' ? `[gone: ${text}]` : `[new: ${text}]`);
+const pieceText = ({ kind, text }: TextPiece): string => (kind === 'same' ? text : kind === 'removed' ? `[gone: ${text}]` : `[new: ${text}]`);
