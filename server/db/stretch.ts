@@ -8,13 +8,13 @@ import { storedNews, type News } from '#core/tell/news';
 import { alertLeftOutBy, leftOutBy } from '#core/tell/edition/choose';
 import type { BrokenOf, ToldAlert } from '#core/tell/edition/gathered';
 import type { Move, MoveId, ToldField, ToldItem, ToldRecord } from '#core/tell/edition/move';
-import type { OfferNow } from '#core/tell/edition/offers';
+import type { OfferNow, Stale } from '#core/tell/edition/offers';
 import type { ItemProperties, StandingOrder } from '#core/tell/standing-order';
 import type { Polarity, Value } from '#core/value/value';
 import { dayAt } from '#core/when/wall-clock';
 import type { Instant } from '#core/when/interval';
 import { lastShown, type LastShown } from './last-shown';
-import { inOneTurn, moment, theRow, type Db } from './pool';
+import { inOneTurn, instant, moment, theRow, type Db } from './pool';
 
 // What a stretch of the record holds that a report takes, as it stood at the end of it: by the order of commits, never by the clock.
 
@@ -263,7 +263,9 @@ export const movedBefore = (seq: string): string => `(SELECT max(c.seen_at) FROM
 /** How series stood at the end of a stretch. */
 const OFFERS = `
 SELECT o.item_id AS item, o.watch_id AS watch, o.id AS record, f->>'role' AS role,
-  ${stoodAt('$2')} AS value, ${movedBefore('$2')} AS "movedAt"
+  ${stoodAt('$2')} AS value, ${movedBefore('$2')} AS "movedAt",
+  CASE WHEN w.failing_since <= $3 THEN jsonb_build_object('since', ${instant('w.failing_since')}, 'cause', w.told_cause)
+    WHEN s.problem IS NOT NULL THEN jsonb_build_object('since', ${instant('s.last_good_at')}, 'cause', NULL) END AS stale
 FROM record o
 JOIN watch w ON w.id = o.watch_id AND w.state <> 'deleted'
 JOIN watch_version v ON v.watch_id = w.id AND v.version = w.version
@@ -283,6 +285,7 @@ interface OfferRow {
   role: string;
   value: Value;
   movedAt: Instant | null;
+  stale: Stale | null;
 }
 
 /** Who offers items, as it stood at the end of a stretch. */
@@ -290,7 +293,7 @@ export async function offersAt(db: Db, items: ItemId[], { toSeq, until }: Span):
   const found = new Map<ItemId, OfferNow[]>(items.map((item) => [item, []]));
   if (items.length === 0) return found;
   const [offered, typed] = await inOneTurn(db, [
-    { text: OFFERS, values: [items, toSeq] },
+    { text: OFFERS, values: [items, toSeq, moment(until)] },
     { text: TYPED, values: [items] },
   ]);
   const rows = (offered?.rows ?? []) as OfferRow[];
@@ -316,12 +319,15 @@ const PART_OF: Record<string, 'price' | 'shipping' | 'stock'> = { price: 'price'
 /** The offers of rows, of which each is a field of one; of several fields of one kind the first counts. */
 function offersIn(rows: OfferRow[], records: Records): { item: ItemId; offer: OfferNow }[] {
   const offers = new Map<RecordId, { item: ItemId; offer: OfferNow }>();
-  for (const { item, watch, record, role, value, movedAt } of rows) {
+  for (const { item, watch, record, role, value, movedAt, stale } of rows) {
     const told = records.told(watch, record);
     const part = PART_OF[role];
     if (told === null || part === undefined) continue;
     const known = offers.get(record)?.offer ?? { record: told, site: told.site, price: null, shipping: null, stock: null, movedAt: null };
-    offers.set(record, { item, offer: { ...known, [part]: known[part] ?? value, movedAt: later(known.movedAt, movedAt) } });
+    offers.set(record, {
+      item,
+      offer: { ...known, [part]: known[part] ?? value, movedAt: later(known.movedAt, movedAt), stale: known.stale ?? stale },
+    });
   }
   return [...offers.values()];
 }

@@ -3,6 +3,7 @@ import { beforeEach, describe, expect, it } from 'vitest';
 import { blankItem, withCell, type Cell, type Item } from '#core/items/item';
 import type { Asked, Clause, Condition } from '#core/judge/clause';
 import type { RuleDefinition } from '#core/judge/rule';
+import { blankOrder } from '#core/tell/standing-order';
 import { pageDefinition, type Field, type WatchDefinition } from '#core/read/definition';
 import type { Decimal } from '#core/value/decimal';
 import { DAY, HOUR } from '#core/when/interval';
@@ -12,6 +13,8 @@ import { inTransaction, inTransactionIfOk } from '#server/db/pool';
 import { ensureSite, setSite } from '#server/db/sites';
 import { addStencil } from '#server/db/stencils';
 import { createWatch } from '#server/db/watches';
+import { cutByHand } from '#server/pipeline/report/cut';
+import { makeReport } from '#server/pipeline/report/keep';
 import { page, type Answer, type Site } from '../support/site';
 import { besideSite } from '../support/site-world';
 import { PRICE, type TestWorld } from '../support/world';
@@ -303,6 +306,35 @@ describe('the records that a rule runs for', () => {
     await world.pass(2 * DAY);
     expect([await chosen(), await closed()]).toEqual([[['a', 'c']], ['record gone', null]]);
     expect(await told()).toEqual(['alert', 'alert']);
+  });
+});
+
+describe('an edition by item', () => {
+  it('says of an offer that is not read now since when and why, on its line, until it is read again', async () => {
+    const ours = await watchAt('Ours', '£20.00');
+    const [rival, third] = [await watchAt('Rival', '£24.00'), await watchAt('Third', '£26.00')];
+    const item = await addItem('HL-1');
+    await world.pass(0);
+    for (const { id } of [ours, rival, third]) await join(id, item);
+    const order = { ...blankOrder('Europe/London', [`person:${world.people.ines}`]), cadence: { cut: 'never' as const } };
+    const { ids } = world.services.pipeline;
+    const report = await inTransaction(world.pool, (db) => makeReport(db, ids, { name: 'By item', order }, world.people.ines, world.now));
+    const edition = async () => {
+      await inTransaction(world.pool, (db) => cutByHand(world.services.pipeline, db, report, world.now));
+      await world.pass(0);
+      const rows = await world.rows<{ plain: string }>('SELECT plain FROM delivery WHERE report_id = $1 ORDER BY number DESC LIMIT 1', [report]);
+      return rows[0]?.plain ?? '';
+    };
+    delete answers[third.path];
+    show(rival.path, '£23.00');
+    for (let look = 0; look < 4; look += 1) await world.pass(HOUR);
+    expect(await edition()).toMatch(/- Third: £26\.00, .*not read since .*: its page is gone/);
+    show(third.path, '£26.00');
+    show(rival.path, '£22.00');
+    await world.pass(DAY);
+    const again = await edition();
+    expect(again).toMatch(/- Third: £26\.00/);
+    expect(again).not.toContain('not read since');
   });
 });
 

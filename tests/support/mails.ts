@@ -85,6 +85,7 @@ function byItem(): Message {
     (of, at): OfferNow => ({
       record: of, site: of.site, price: at === 4 ? ABSENT : pounds([22.99, 21.5, 22.8, 19.6, 0][at] ?? 0), shipping: at === 3 ? pounds(4) : null,
       stock: text(at === 4 ? 'Sold out' : 'In stock'), movedAt: CUT,
+      ...(at === 2 ? { stale: { since: CUT + HOUR, cause: 'gone' as const } } : {}),
     }),
   ); // prettier-ignore
   const [, skep, , , row] = offers.map(({ record: of }) => of ?? record(0));

@@ -15,6 +15,7 @@ import {
   landedWords,
   presentMark,
   presentWords,
+  notReadWords,
   referenceWords,
   variantWords,
   wayWords,
@@ -142,7 +143,7 @@ function itemRow(each: Row, mail: DigestPart, drawn: ReadonlySet<Row>): Markup {
   const texts = longTextsOf(each.was, each.now);
   const was = each.moved && texts === null ? shown(each.was, locale) : '';
   const narrow = [was === '' ? '' : `was ${was}`, away === '' ? '' : `${away} to ours`, stock === '' ? '' : `stock ${stock}`, at];
-  return html`<tr>${first(each, sellerName(each, mail), narrow)}${cell(each, was, { ink: 'third', wide: true })}${cell(each, texts === null ? nowShown(each, locale) : '', { strong: each.change !== null })}${movedCell(each, mail, drawn)}${cell(each, away, { wide: true, ...(below ? { ink: 'worse', strong: true } : {}) })}${cell(each, stock, { wide: true, strong: each.stockMoved })}${cell(each, at, { ink: 'third', wide: true })}</tr>${textRow(texts, ITEM_COLUMNS.length)}${raisedRow(each, mail, ITEM_COLUMNS.length)}`;
+  return html`<tr>${first(each, sellerName(each, mail), narrow)}${cell(each, was, { ink: 'third', wide: true })}${cell(each, texts === null ? nowShown(each, locale) : '', { strong: each.change !== null })}${movedCell(each, mail, drawn)}${cell(each, away, { wide: true, ...(below ? { ink: 'worse', strong: true } : {}) })}${cell(each, stock, { wide: true, strong: each.stockMoved })}${cell(each, at, { ink: 'third', wide: true })}</tr>${textRow(texts, ITEM_COLUMNS.length)}${notReadRow(each, mail)}${raisedRow(each, mail, ITEM_COLUMNS.length)}`;
 }
 
 const INKS = { third: THIRD, ...TONES } as const;
@@ -156,7 +157,8 @@ interface CellLook {
 }
 
 /** Where something stands below a row, its rule does, too. */
-const ending = ({ alerts, was, now }: Row): string => (alerts.length > 0 || longTextsOf(was, now) !== null ? ';border-bottom:0' : '');
+const ending = ({ alerts, was, now, stale }: Row): string =>
+  alerts.length > 0 || stale != null || longTextsOf(was, now) !== null ? ';border-bottom:0' : '';
 
 function cell(each: Row, said: string | Markup, { ink = 'neither', strong = false, wide = false, breaks = false }: CellLook = {}): Markup {
   const style = `${CELL}${ending(each)};color:${INKS[ink]};${breaks ? 'overflow-wrap:anywhere' : 'white-space:nowrap'}${strong ? ';font-weight:600' : ''}`;
@@ -188,6 +190,17 @@ function below(content: Markup, columns: number, look: { ink: string; style: str
   const cell = (span: number) =>
     html`<td class="rule ${look.ink}" colspan="${span}" style="border-bottom:1px solid ${RULE};${look.style}">${content}</td>`;
   return html`<tr class="wide">${cell(columns)}</tr><tr class="narrow-row" style="display:none">${cell(NARROW_COLUMNS)}</tr>`;
+}
+
+/** That an offer is not read, and why. */
+function notReadRow(each: Row, { document, place }: DigestPart): Markup {
+  const said = notReadWords(each, document, place);
+  if (said === '') return html``;
+  const more = each.alerts.length > 0 ? ';border-bottom:0' : '';
+  return below(html`${said}`, ITEM_COLUMNS.length, {
+    ink: 'worse',
+    style: `padding:0 0 6px;font-size:12px;line-height:17px;color:${TONES.worse}${more}`,
+  });
 }
 
 /** What was raised on a row. */

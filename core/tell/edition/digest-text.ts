@@ -9,6 +9,7 @@ import type { Group, Row } from './groups';
 import {
   presentMark,
   presentWords,
+  notReadWords,
   referenceWords,
   titleWords,
   wayWords,
@@ -88,6 +89,7 @@ function rowText(group: Group, each: Row, mail: DigestPart): string {
     wayWords(each, mail.document, mail.place),
     away === '' ? '' : `${away} to ours`,
     stock === '' ? '' : `stock ${stock}`,
+    notReadWords(each, mail.document, mail.place),
     movedAt(each, mail.document, mail.place),
     ...raisedWords(each, mail.told, mail.document, mail.place),
   ].filter(Boolean);

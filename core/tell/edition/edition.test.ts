@@ -454,6 +454,28 @@ describe('whatever moves', () => {
   }); // prettier-ignore
 });
 
+describe('an offer that is not read at the cut', () => {
+  const item: ToldItem = { id: 7 as ItemId, reference: 'HA-9', name: 'Jars', minimum: null, properties: NONE, listings: [] };
+  const [moved, lost] = [record({ id: 5 as never, item }), record({ id: 6 as never, item, site: site('Astrel') })];
+  const entry = (stale: OfferNow['stale'], of = lost) => {
+    const offer = (each: ToldRecord, price: number): OfferNow => ({ record: each, site: each.site, price: pounds(price), shipping: null, stock: null, movedAt: CUT, ...(each === of ? { stale } : {}) }); // prettier-ignore
+    const again = record({ id: 8 as never, watch: 9 as WatchId, item, site: lost.site });
+    const offers = new Map([[item.id, [offer(moved, 28), offer(lost, 30), offer(again, 30)]]]);
+    return mail(edition(order(), moving(PRICE, [pounds(30), pounds(28)], moved), { offers }));
+  };
+
+  it('says so on its line, since when and why, in both forms', () => {
+    const { html, text: plain } = entry({ since: CUT + HOUR, cause: 'gone' }, moved);
+    for (const form of [html, plain]) expect(form).toMatch(/not read since Thu 08:30: its page is gone/);
+    expect(entry({ since: CUT + HOUR, cause: null }, moved).text).toContain('not read since Thu 08:30,');
+    expect(entry(null).text).not.toContain('not read');
+  });
+
+  it('stands back where the same offer is read elsewhere', () => {
+    expect(entry({ since: CUT + HOUR, cause: 'gone' }).text).not.toContain('not read');
+  });
+});
+
 describe('the rows of an edition as a file', () => {
   const csv = (moves: Move[]) => sheetCsv(editionSheet(linesOf(order(), found(moves)))).split('\r\n');
   it('are bare and exact, with their unit beside them, and moments in UTC', () => {

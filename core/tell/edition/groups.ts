@@ -12,7 +12,7 @@ import type { Gathered, ToldAlert } from './gathered';
 import { countKinds, recordKey, type FieldLine, type Line, type LineKind } from './lines';
 import type { MoveId, ToldField, ToldRecord } from './move';
 import { bearingOf, valuesBorne, WITHOUT } from './share';
-import { landed, placeAmong, toOurs, type OfferNow } from './offers';
+import { landed, placeAmong, toOurs, type OfferNow, type Stale } from './offers';
 
 /** A row of an edition: one field of a record, or an offer of an item with its price. */
 export interface Row {
@@ -39,6 +39,8 @@ export interface Row {
   /** It was not below ours before, and is now. */
   wentBelow: boolean;
   movedAt: Instant | null;
+  /** Its offer is not read now. */
+  stale?: Stale | null;
   moved: boolean;
   alerts: { id: AlertId; news: News }[];
   changes: MoveId[];
@@ -257,10 +259,10 @@ interface Entry extends Prices {
   shipped: boolean;
 }
 
-/** An offer that is read twice, as alone and in a list, stands once: where it moved, else where more of it is known. */
+/** An offer that is read twice, as alone and in a list, stands once: where it moved, else where it is read, and where more of it is known. */
 function eachOnce(entries: Entry[]): Entry[] {
   const said = ({ offer, now }: Entry) => `${offer.site.id} ${JSON.stringify(now)}`;
-  const worth = ({ offer, line }: Entry) => (line === undefined ? 0 : 2) + (offer.stock === null ? 0 : 1);
+  const worth = ({ offer, line }: Entry) => (line === undefined ? 0 : 4) + (offer.stale == null ? 2 : 0) + (offer.stock === null ? 0 : 1);
   const best = new Map<string, Entry>();
   for (const entry of entries) {
     const other = best.get(said(entry));
@@ -322,6 +324,7 @@ function entryRows(entry: Entry, ours: Prices, alerts: ReadonlyMap<AlertId, Told
     shipped: entry.shipped,
     shipping: entry.shipped ? offer.shipping : null,
     movedAt: offer.movedAt,
+    ...(offer.stale == null ? {} : { stale: offer.stale }),
     ...distances(entry, ours),
   };
   if (line === undefined) return [first];

@@ -1,6 +1,7 @@
 import { add, compareDecimals, subtract, type Decimal } from '../../value/decimal';
 import { alike, isMeasure, type Measure, type Money, type Value } from '../../value/value';
 import type { Instant } from '../../when/interval';
+import type { Cause } from '../failure';
 import type { ToldRecord } from './move';
 
 /** Who offers an item, as it stood at a cut: read from a record, or typed by us. */
@@ -13,6 +14,14 @@ export interface OfferNow {
   stock: Value | null;
   /** When one of these moved last. */
   movedAt: Instant | null;
+  /** That it is not read at the cut: what stands here is its last good. */
+  stale?: Stale | null;
+}
+
+/** Since when something is not read, and why, where that was told. */
+export interface Stale {
+  since: Instant;
+  cause: Cause | null;
 }
 
 /** A price with what comes on top of it, where that is known. */

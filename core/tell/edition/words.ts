@@ -198,6 +198,13 @@ function rowNews(row: Row, locale: string): string {
   return now === null ? 'changed' : `${label}${label === '' ? '' : 'now '}${quoted(now, locale)}`;
 }
 
+/** That what stands in a row is its last good, and why: `not read since Sat 02:22: its page is gone`; empty where it is read. */
+export function notReadWords({ stale }: Row, { stretch }: EditionDocument, place: Place): string {
+  if (stale == null) return '';
+  const why = stale.cause === null ? '' : `: ${CAUSES[stale.cause].happened}`;
+  return `not read since ${formatRecent(stale.since, stretch.until, place)}${why}`;
+}
+
 /** How a row's value moved: its glyph and figures, or in words; empty where it did not. */
 export function movedWords(row: Row, locale: string): string {
   const { change, moved, kind, net } = row;
