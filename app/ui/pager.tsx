@@ -44,21 +44,24 @@ interface OnwardProps {
   first: string | null;
   next: string | null;
   size: number;
+  /** Of what, where that is not the rows that are seen. */
+  of?: string;
 }
 
 /** Ways through a list that nobody counts: to what follows, and back to its beginning. */
-export function Onward({ first, next, size }: OnwardProps) {
+export function Onward({ first, next, size, of }: OnwardProps) {
   if (first === null && next === null) return null;
+  const many = of === undefined ? String(size) : `${size} ${of}`;
   return (
     <nav aria-label="Pages of rows" className="flex items-baseline gap-4 pt-2 text-glance text-third" data-pager>
       {first === null ? null : (
         <Link className="link" to={first}>
-          The first {size}
+          The first {many}
         </Link>
       )}
       {next === null ? null : (
         <Link className="link" to={next}>
-          The next {size}
+          The next {many}
         </Link>
       )}
     </nav>

@@ -11,7 +11,7 @@ import { movedBefore, stoodAt, type Span } from './stretch';
 const VALUE = `(SELECT CASE WHEN octet_length(v.value::text) < 4000 THEN v.value ELSE shown(v.value) END FROM (SELECT ${stoodAt('$3')} AS value) v)`;
 
 const STOOD = `
-SELECT n.name, s.watch_id AS watch, w.failing_since AS "staleSince", coalesce(${VALUE}, '{"kind": "absent"}') AS value, ${movedBefore('$3')} AS "movedAt"
+SELECT n.name, s.watch_id AS watch, coalesce(w.failing_since, CASE WHEN s.problem IS NOT NULL THEN s.last_good_at END) AS "staleSince", coalesce(${VALUE}, '{"kind": "absent"}') AS value, ${movedBefore('$3')} AS "movedAt"
 FROM unnest($1::bigint[], $2::text[]) WITH ORDINALITY AS n(series, name, place)
 LEFT JOIN (series s JOIN watch w ON w.id = s.watch_id AND w.state <> 'deleted') ON s.id = n.series
 ORDER BY n.place`;

@@ -114,6 +114,7 @@ export default function Told({ loaderData: { rows, begun, next } }: Route.Compon
         first={begun ? '/told' : null}
         next={next === null ? null : `?${new URLSearchParams({ at: String(next.at), delivery: String(next.delivery) }).toString()}`}
         size={PAGE}
+        of="mails"
       />
     </>
   );
