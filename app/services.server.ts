@@ -61,7 +61,13 @@ export async function keepingServices(): Promise<Keeping> {
 function open(): AppServices {
   const config = readConfig(process.env);
   const log = makeLog('web', config.logLevel);
-  let jobs: Promise<JobQueue> | null = null;
+  let opened: Promise<JobQueue> | null = null;
+  /** One that could not be opened, as while the database is away, is tried again. */
+  const jobs = () =>
+    (opened ??= openJobs(config, log, false).catch((error: unknown) => {
+      opened = null;
+      throw error;
+    }));
   const clock = () => Date.now();
   const lost = new LostConnections(log, clock);
   const pool = openPool(config.databaseUrl, MOST_CONNECTIONS, lost.add);
@@ -82,7 +88,7 @@ function open(): AppServices {
     clock,
     mailer: openMailer(config),
     pictures: new MailPictures({ pool, reading, log, clock }),
-    jobs: () => (jobs ??= openJobs(config, log, false)),
+    jobs,
     ids: new Ids(),
     links: new Links(secrets, config.publicUrl),
   };

@@ -47,9 +47,14 @@ export class JobQueue {
       archiveCompletedAfterSeconds: 3600,
     });
     boss.on('error', options.onError);
-    await boss.start();
-    await boss.createQueue(MAIL);
-    await boss.createQueue(LOOK);
+    try {
+      await boss.start();
+      await boss.createQueue(MAIL);
+      await boss.createQueue(LOOK);
+    } catch (error) {
+      await boss.stop({ graceful: false }).catch(() => undefined);
+      throw error;
+    }
     return new JobQueue(boss, options.expirySeconds);
   }
 

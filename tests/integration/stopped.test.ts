@@ -107,6 +107,30 @@ async function count(table: string): Promise<number | null> {
 }
 
 it(
+  'a worker that starts while the database is away waits for it, and works when it is back',
+  async () => {
+    await stopChild(worker);
+    const before = await count('run');
+    const [pid = ''] = readFileSync(join(database.folder, 'data', 'postmaster.pid'), 'utf8').split('\n');
+    process.kill(Number(pid), 'SIGQUIT');
+    await until(async () => (await count('run')) === null);
+    const env = { ...process.env, ...world.environment, SHRIKE_LOG_LEVEL: 'info' };
+    worker = spawn(process.execPath, ['--import', 'tsx', join(ROOT, 'server/work/main.ts')], { cwd: ROOT, env, stdio: ['ignore', 'pipe', 'ignore'] });
+    let said = '';
+    worker.stdout?.on('data', (piece: Buffer) => (said += piece.toString()));
+    const gone = () => worker.exitCode !== null;
+    await until(() => gone() || said.includes('the database is away'));
+    expect(gone()).toBe(false);
+    database.running = await startPostgres(database.folder, database.port);
+    await until(() => gone() || said.includes('worker started'));
+    await askForLook(world.pool, watch, Date.now());
+    await until(async () => ((await count('run')) ?? 0) > (before ?? 0));
+    expect(await count('run')).toBeGreaterThan(before ?? 0);
+  },
+  ROUND_MS,
+);
+
+it(
   'the worker, the database or the mail server stopped at any moment: each change is told once, and each mail is accounted for',
   async () => {
     const any = chance(SEED);
