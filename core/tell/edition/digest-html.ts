@@ -91,7 +91,8 @@ function groupBlock(group: Group, mail: DigestPart, drawn: ReadonlySet<Row>, pag
 function groupHead(group: Group, { document }: DigestPart): Markup {
   if (group.title === '') return html``;
   const sense = placeSense(group);
-  const note = referenceWords(group).map((part, at) => html`${at === 0 ? ' ' : ', '}${small(part, part.length <= MOST_UNBROKEN)}`);
+  const parts = referenceWords(group);
+  const note = parts.map((part, at) => html` ${small(at === parts.length - 1 ? part : `${part},`, part.length <= MOST_UNBROKEN)}`);
   const weight = sense === 'neither' ? 400 : 600;
   return html`<table role="presentation" width="100%" cellpadding="0" cellspacing="0" style="border-collapse:collapse"><tr><td class="over" style="padding:20px 0 4px"><h2 class="ink" style="margin:0;font:500 17px/23px ${SERIF}">${titleWords(group, document.words)}${note}</h2></td><td class="${sense} under" align="right" style="padding:20px 0 4px 12px;vertical-align:bottom;font-size:12px;line-height:20px;font-weight:${weight};color:${TONES[sense]}">${placeWords(group)}</td></tr></table>`;
 }
