@@ -4,7 +4,7 @@ import type { EditionDocument } from './edition/document';
 import type { Group, Row } from './edition/groups';
 import { withoutTold } from './edition/unheard';
 import { rowSentence } from './edition/words';
-import { headline, type News } from './news';
+import { headline, type Headline, type News } from './news';
 import { noticeHeadline, type NoticeSaid } from './notice-mail';
 
 // What a mail told somebody, line by line, so that she can say of each that she is done with it.
@@ -50,12 +50,12 @@ export function toldLines({ document, alerts, notices }: ToldEdition, { heard, s
   return [
     ...alertLines(own.alerts),
     ...own.groups.flatMap((group) => group.rows.flatMap((row) => rowLine(group, row, place))),
-    ...own.broken.map((broken): ToldLine => ({ ...bare, key: `broken-${broken.watch}-${broken.since}`, watch: broken.watch, said: saidOf(noticeHeadline(broken, place)) })),
+    ...own.broken.map((broken): ToldLine => ({ ...bare, key: `broken-${broken.watch}-${broken.since}`, watch: broken.watch, said: saidOf(noticeHeadline(broken, place), ': ') })),
   ]; // prettier-ignore
 }
 
 const bare = { trail: null, alerts: [] };
-const saidOf = ({ lead, meaning }: { lead: string; meaning: string }): string => [lead, meaning].filter(Boolean).join(', ');
+const saidOf = ({ lead, meaning }: Headline, between = ', '): string => [lead, meaning].filter(Boolean).join(between);
 
 function alertLine({ id, watch, news }: { id: AlertId; watch: WatchId; news: News }, change: number | null, { locale }: Place): ToldLine {
   const key = `alert-${id}`;
@@ -67,7 +67,7 @@ function noticeLine({ id, watchId, ...notice }: ToldEdition['notices'][number], 
   return {
     key: `notice-${id}`,
     watch: watchId,
-    said: saidOf(noticeHeadline(notice, place)),
+    said: saidOf(noticeHeadline(notice, place), ': '),
     trail: hasTrail ? { news: `failure-${id}` } : null,
     alerts: [],
   };

@@ -100,7 +100,7 @@ describe('what was told at once', () => {
     await askForLook(world.pool, watch, world.now);
     await world.pass(0);
     await world.sendMail();
-    expect(await said()).toEqual([expect.stringMatching(/ is read again, after /), expect.stringMatching(/ is not read, /)]);
+    expect(await said()).toEqual([expect.stringMatching(/ is read again: after /), expect.stringMatching(/ is not read: its page is gone/)]);
     for (const { trail } of await lines()) expect(JSON.stringify(trail)).toMatch(/^\{"news":"failure-\d+"\}$/);
   });
 });
