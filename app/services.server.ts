@@ -14,6 +14,7 @@ import { Followers } from '#server/web/followers';
 import type { JobQueue } from '#server/work/jobs';
 import type { Secrets } from '#server/secrets';
 import type { ReadingPool } from '#server/reading/pool';
+import { openedOnce } from '#server/opened-once';
 import { makeSourceFetcher, openJobs, openMailer, openReading } from '#server/work/services';
 
 /** What loaders and actions work with. */
@@ -61,13 +62,6 @@ export async function keepingServices(): Promise<Keeping> {
 function open(): AppServices {
   const config = readConfig(process.env);
   const log = makeLog('web', config.logLevel);
-  let opened: Promise<JobQueue> | null = null;
-  /** One that could not be opened, as while the database is away, is tried again. */
-  const jobs = () =>
-    (opened ??= openJobs(config, log, false).catch((error: unknown) => {
-      opened = null;
-      throw error;
-    }));
   const clock = () => Date.now();
   const lost = new LostConnections(log, clock);
   const pool = openPool(config.databaseUrl, MOST_CONNECTIONS, lost.add);
@@ -88,7 +82,7 @@ function open(): AppServices {
     clock,
     mailer: openMailer(config),
     pictures: new MailPictures({ pool, reading, log, clock }),
-    jobs,
+    jobs: openedOnce(() => openJobs(config, log, false)),
     ids: new Ids(),
     links: new Links(secrets, config.publicUrl),
   };
