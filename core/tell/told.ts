@@ -2,7 +2,7 @@ import type { AlertId, WatchId } from '../id';
 import type { Place } from '../when/format';
 import type { EditionDocument } from './edition/document';
 import type { Group, Row } from './edition/groups';
-import { withoutTold } from './edition/unheard';
+import { brokenKey, withoutTold } from './edition/unheard';
 import { rowSentence } from './edition/words';
 import { headline, type Headline, type News } from './news';
 import { noticeHeadline, type NoticeSaid } from './notice-mail';
@@ -11,7 +11,7 @@ import { noticeHeadline, type NoticeSaid } from './notice-mail';
 
 /** One line of what somebody was told. */
 export interface ToldLine {
-  /** The name of the news that it tells: `alert-12`, `change-34`, `notice-5`, `broken-7-1764403200000`. */
+  /** The name of the news that it tells: `alert-12`, `change-34`, `notice-5`, `7 failing 1764403200000`. */
   key: string;
   said: string;
   watch: WatchId;
@@ -50,7 +50,7 @@ export function toldLines({ document, alerts, notices }: ToldEdition, { heard, s
   return [
     ...alertLines(own.alerts),
     ...own.groups.flatMap((group) => group.rows.flatMap((row) => rowLine(group, row, place))),
-    ...own.broken.map((broken): ToldLine => ({ ...bare, key: `broken-${broken.watch}-${broken.since}`, watch: broken.watch, said: saidOf(noticeHeadline(broken, place), ': ') })),
+    ...own.broken.map((broken): ToldLine => ({ ...bare, key: brokenKey(broken), watch: broken.watch, said: saidOf(noticeHeadline(broken, place), ': ') })),
   ]; // prettier-ignore
 }
 

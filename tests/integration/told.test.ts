@@ -178,6 +178,29 @@ describe('what a digest told', () => {
   });
 });
 
+describe('word of a watch in digests', () => {
+  it('that it is read again is not done with, where that it was not read is', async () => {
+    const watch = await follow([]);
+    await daily();
+    for (const page of ['retired', 'there'] as const) {
+      world.standins.world.push('page', 'copper-smoker-large', page);
+      for (let look = 0; look < 4; look += 1) {
+        await askForLook(world.pool, watch, world.now);
+        await world.pass(HOUR);
+      }
+      await aDay();
+    }
+    const words = async () => (await told()).filter(({ reportName }) => reportName === 'Pricing, daily');
+    const [again, lost] = await words();
+    expect(await deal(lost!.delivery, lost!.lines[0]!.key)).toBe(true);
+    expect((await words()).map(({ lines: [line] }) => [/read again|not read/.exec(line!.said)?.[0], line!.dealtAt])).toEqual([
+      ['read again', null],
+      ['not read', world.now],
+    ]);
+    expect(await deal(again!.delivery, lost!.lines[0]!.key)).toBe(false);
+  });
+});
+
 describe('being done with it', () => {
   it('is refused of what that mail did not tell, of what another heard, and of what is not sent', async () => {
     const watch = await follow();
