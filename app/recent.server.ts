@@ -5,8 +5,11 @@ interface Recent {
 
 const all = new Set<Recent>();
 
+/** What is loaded is waited for by all who ask, but one that hangs, as on a lost connection, keeps nobody who asks after this long. */
+const LONGEST_MS = 10_000;
+
 /**
- * Loads something at most once in so many milliseconds, and never twice at once, however many ask; a load that fails is not
+ * Loads something at most once in so many milliseconds, and not twice at once, however many ask; a load that fails is not
  * remembered. Whatever a reader of this process changes is forgotten at once, so that she sees what she did.
  */
 export function atMostEvery<Made>(ms: number, load: () => Promise<Made>): () => Promise<Made> {
@@ -16,7 +19,7 @@ export function atMostEvery<Made>(ms: number, load: () => Promise<Made>): () => 
     const now = performance.now();
     if (made !== null && now < made.until) return made.value;
     const value = load();
-    const own = { until: Infinity, value };
+    const own = { until: now + Math.max(ms, LONGEST_MS), value };
     made = own;
     value.then(
       () => (own.until = now + ms),

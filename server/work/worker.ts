@@ -31,6 +31,8 @@ export interface WorkerOptions {
 
 const BEAT_EVERY = 5 * SECOND;
 const BEATS_A_LEASE = 3;
+/** A beat that hangs this long, as on a lost connection, is waited for no longer: the next one takes another. */
+const BEAT_MOST = 15 * SECOND;
 /** A run older than this is taken for stuck: its lease is let go, and another worker may take the source up. */
 const STUCK_AFTER = 10 * MINUTE;
 const TIDY_EVERY = HOUR;
@@ -51,7 +53,7 @@ export class Worker {
   #stopping = new AbortController();
   #loop: Promise<void> | null = null;
   #pulse: NodeJS.Timeout | undefined;
-  /** Each null while nothing of it is under way: what waits for the database is never joined by more of the same. */
+  /** Each null while nothing of it is under way: what waits for the database is not joined by more of the same at each beat. */
   #holding: Promise<void> | null = null;
   #beating: Promise<void> | null = null;
   #lastPrepared: Instant = 0;
@@ -119,8 +121,8 @@ export class Worker {
 
   /** What is run is held on to whatever else has to wait. */
   #pulsate(): void {
-    this.#holding ??= this.#hold().finally(() => (this.#holding = null));
-    this.#beating ??= this.#beat().finally(() => (this.#beating = null));
+    this.#holding ??= atMost(this.#hold(), BEAT_MOST).finally(() => (this.#holding = null));
+    this.#beating ??= atMost(this.#beat(), BEAT_MOST).finally(() => (this.#beating = null));
   }
 
   /** Holds on to what it runs, however long that takes. */
@@ -219,6 +221,8 @@ export class Worker {
     await Promise.race([...this.#running(), sleep(this.options.pollMs, undefined, { signal }).catch(() => undefined)]);
   }
 }
+
+const atMost = (work: Promise<void>, ms: number): Promise<void> => Promise.race([work, sleep(ms, undefined, { ref: false })]);
 
 /** What a run moved that is shown elsewhere than with its own source. How a watch stands is told when that is worked out. */
 function movedBy({ changes, alerts, notices }: RunSummary): Topic[] {

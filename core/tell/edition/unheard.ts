@@ -13,8 +13,8 @@ interface Unheard {
 export const brokenKey = ({ watch, kind, since }: Pick<Broken, 'watch' | 'kind' | 'since'>): string => `${watch} ${kind} ${since}`;
 
 /**
- * What is left of an edition for a reader who was told some of its alerts at once before (19, 20), and of what broke. A line goes where all alerts on it were told;
- * of an item's entry none goes alone, since each stands there beside the others: it goes whole, or stays whole.
+ * What is left of an edition for a reader who was told some of its alerts, and of what broke, at once before (19, 20). A line goes where all
+ * alerts on it were told; of an item's entry none goes alone, since each stands there beside the others: it goes whole, or stays whole.
  */
 export function withoutTold(whole: EditionDocument, told: ReadonlySet<number>, toldBroken: ReadonlySet<string> = NONE): Unheard {
   const broken = whole.broken.filter((each) => !toldBroken.has(brokenKey(each)));
