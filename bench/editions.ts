@@ -5,7 +5,7 @@ import { composeEdition } from '#core/tell/edition/document';
 import { linesOf } from '#core/tell/edition/lines';
 import type { Move, ToldField, ToldRecord } from '#core/tell/edition/move';
 import { sheetCsv } from '#core/items/sheet';
-import { editionSheet } from '#core/tell/edition/sheet';
+import { editionRows, rowsSheet } from '#core/tell/edition/sheet';
 import { blankOrder } from '#core/tell/standing-order';
 import { money } from '#core/value/parse';
 import { DAY, SECOND } from '#core/when/interval';
@@ -66,7 +66,7 @@ function timed(given: Move[]): Record<'edition' | 'file' | 'plain' | 'heap' | 'p
     place: { locale: 'en-GB', zone: 'Europe/London' },
   }); // prettier-ignore
   const [second, composed] = [process.memoryUsage().heapUsed, performance.now()];
-  const file = sheetCsv(editionSheet(linesOf(order, gathered)));
+  const file = sheetCsv(rowsSheet(editionRows(linesOf(order, gathered))));
   const [third, filed] = [process.memoryUsage().heapUsed, performance.now()];
   const plain = [...given]
     .sort((one, other) => Math.abs(Number(other.change.percent)) - Math.abs(Number(one.change.percent)))

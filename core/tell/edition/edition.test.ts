@@ -19,7 +19,7 @@ import type { Move, ToldField, ToldItem, ToldRecord } from './move';
 import type { OfferNow } from './offers';
 import { takesWords } from '../order-words';
 import { sheetCsv } from '../../items/sheet';
-import { editionSheet, presentSheet, rowsAtOnce, rowsSheet } from './sheet';
+import { editionRows, presentSheet, rowsAtOnce, rowsSheet } from './sheet';
 import { describeKinds, movedWords, wayWords } from './words';
 
 const pounds = (amount: number): Money => money(amount.toFixed(2), 'GBP');
@@ -477,7 +477,7 @@ describe('an offer that is not read at the cut', () => {
 });
 
 describe('the rows of an edition as a file', () => {
-  const csv = (moves: Move[]) => sheetCsv(editionSheet(linesOf(order(), found(moves)))).split('\r\n');
+  const csv = (moves: Move[]) => sheetCsv(rowsSheet(editionRows(linesOf(order(), found(moves))))).split('\r\n');
   it('are bare and exact, with their unit beside them, and moments in UTC', () => {
     const [heads, row] = csv(moving(PRICE, [24, 23, 21].map(pounds), record({ tags: ['smokers', 'copper'] })));
     expect(heads).toMatch(
@@ -501,7 +501,7 @@ describe('the rows of an edition as a file', () => {
     } as unknown as News;
     const alert: ToldAlert = { id: 5 as AlertId, watch: 1 as WatchId, move: null, rule: 1 as RuleId, record: record(), news };
     const rows = (moves: Move[]) =>
-      editionSheet(everyLine(order(), found(moves, { alerts: [alert] }))).rows.map((row) => [row[5], row[7], row[9], row[11]]);
+      rowsSheet(editionRows(everyLine(order(), found(moves, { alerts: [alert] })))).rows.map((row) => [row[5], row[7], row[9], row[11]]);
     const fall = ['fall', '24.00', '22.00', '-2.00'];
     expect(rows([])).toEqual([['alert', '10.00', '9.00', '-1.00']]);
     expect(rows([move])).toEqual([['alert', '10.00', '9.00', '-1.00'], fall]);
@@ -526,7 +526,9 @@ describe('the rows of an edition as a file', () => {
     fc.assert(
       fc.property(fc.constantFrom('=', '+', '-', '@', '\t', '\r'), fc.string({ maxLength: 30 }), (first, rest) => {
         const hostile = `${first}${rest}cmd`;
-        const file = sheetCsv(editionSheet(linesOf(order(), found(moving(NOTE, [text(hostile), text(`${hostile}!`)], record({ name: hostile }))))));
+        const file = sheetCsv(
+          rowsSheet(editionRows(linesOf(order(), found(moving(NOTE, [text(hostile), text(`${hostile}!`)], record({ name: hostile })))))),
+        );
         const cells = Papa.parse<string[]>(file.trimEnd()).data.flat();
         expect(cells.filter((cell) => /^[=+\-@\t\r]/.test(cell))).toEqual([]);
         expect(cells).toContain(`'${hostile}`);

@@ -57,9 +57,6 @@ export const rowsSheet = (rows: readonly SheetRow[]): Sheet => ({
   rows: rows.map((row) => COLUMNS.map((column) => row[column] ?? '')),
 });
 
-/** The table of lines. */
-export const editionSheet = (lines: readonly Line[]): Sheet => rowsSheet(editionRows(lines));
-
 /** What was told at once: alerts, and word of watches. */
 interface AtOnce {
   alerts: readonly { watchId: WatchId; news: News }[];
